@@ -1,0 +1,153 @@
+// zentil-batch: what the application does, without a window.
+#include <CLI/CLI.hpp>
+#include <csignal>
+#include <iostream>
+#include <nlohmann/json.hpp>
+
+#include "core/base/error.h"
+#include "core/build/deliver.h"
+#include "core/measure/slip.h"
+#include "core/shot/recipe.h"
+#include "core/shot/shot_json.h"
+
+namespace fs = std::filesystem;
+using nlohmann::json;
+using namespace zentil;
+
+namespace {
+
+Job* g_running = nullptr;
+void onSignal(int) {
+  if (g_running) g_running->stop();
+}
+
+struct Arguments {
+  std::string shot, frames, out, element;
+  bool json = false, decode = false;
+  shot::NewShotFiles files;
+  size_t budgetMb = 1500;
+};
+
+int info(const Arguments& a) {
+  const shot::Shot s = shot::load(a.shot);
+  if (a.json) {
+    json elements = json::array();
+    for (const auto& e : s.elements) elements.push_back({{"id", e.id}, {"name", e.name}, {"kind", nameOf(e.kind)}, {"on", e.on}, {"recipe", shot::textOf(shot::recipeOf(s, e))}});
+    std::cout << json{{"name", s.name}, {"plate", s.plate.pattern}, {"range", {s.range.first, s.range.last}}, {"fps", s.plate.fps}, {"width", s.plate.width}, {"height", s.plate.height}, {"colourSpace", s.plate.colourSpace},
+                      {"missing", s.plate.missing}, {"cameraFrames", s.camera->poses.size()}, {"points", s.points->size()}, {"surfaces", s.surfaces.size()}, {"elements", elements}, {"deliver", s.delivery.pattern}}
+                     .dump(1)
+              << "\n";
+    return 0;
+  }
+  fmt::print("{}\n  plate    {}\n           {} x {}, frames {}-{} at {:g} fps, {}\n", s.name, s.plate.pattern, s.plate.width, s.plate.height, s.range.first, s.range.last, s.plate.fps, s.plate.colourSpace);
+  fmt::print("  lens     k1 {:g} k2 {:g} k3 {:g} p1 {:g} p2 {:g}\n", s.lens.k1, s.lens.k2, s.lens.k3, s.lens.p1, s.lens.p2);
+  if (!s.camera->empty()) fmt::print("  camera   {} frames, film back {:g} x {:g} mm\n", s.camera->poses.size(), s.camera->backWidthMm, s.camera->backHeightMm);
+  fmt::print("  set      {} points, {} surfaces\n", s.points->size(), s.surfaces.size());
+  for (const auto& e : s.elements) fmt::print("  {} {}: {}\n", e.on ? "+" : "-", e.name, shot::textOf(shot::recipeOf(s, e)));
+  fmt::print("  deliver  {}\n", s.delivery.pattern);
+  return 0;
+}
+
+int check(const Arguments& a) {
+  const shot::Shot s = shot::load(a.shot);
+  const auto problems = shot::problemsOf(s, a.decode);
+  bool grave = false;
+  json list = json::array();
+  for (const auto& p : problems) {
+    grave |= p.grave;
+    list.push_back({{"problem", p.text}, {"grave", p.grave}});
+    if (!a.json) fmt::print("{}: {}\n", p.grave ? "problem" : "note", p.text);
+  }
+  if (a.json) std::cout << json{{"ok", !grave}, {"problems", list}}.dump(1) << "\n";
+  else if (problems.empty()) fmt::print("{}: nothing wrong\n", s.name);
+  return grave ? 1 : 0;
+}
+
+int deliver(const Arguments& a) {
+  shot::Shot s = shot::load(a.shot);
+  if (!a.out.empty()) s.delivery.pattern = (fs::absolute(a.out) / fs::path(s.delivery.pattern).filename()).string();
+  std::vector<int> frames;
+  if (a.frames.empty())
+    for (int f = s.range.first; f <= s.range.last; ++f) frames.push_back(f);
+  else frames = parseFrames(a.frames);
+  build::Workshop workshop(a.budgetMb << 20);
+  Job job;
+  g_running = &job;
+  std::signal(SIGINT, onSignal);
+  std::signal(SIGTERM, onSignal);
+  if (!a.json) job.onProgress = [](double done, const std::string& what) { fmt::print(stderr, "\r{:3.0f}%  {}   ", done * 100, what); };
+  const auto report = zentil::build::deliver(s, frames, workshop, job);
+  if (!a.json) fmt::print(stderr, "\n");
+  if (a.json) std::cout << json{{"written", report.written}, {"kept", report.kept}, {"stopped", report.stopped}, {"files", s.delivery.pattern}}.dump(1) << "\n";
+  else fmt::print("{}: {} frames written, {} kept{}\n", s.delivery.pattern, report.written.size(), report.kept.size(), report.stopped ? ", stopped" : "");
+  return report.stopped ? 3 : 0;
+}
+
+int slip(const Arguments& a) {
+  const shot::Shot s = shot::load(a.shot);
+  build::Workshop workshop(a.budgetMb << 20);
+  json all = json::array();
+  for (const auto& e : s.elements) {
+    if (!e.on || (!a.element.empty() && e.id != a.element && e.name != a.element)) continue;
+    const auto result = measure::slipOver(s, e, workshop);
+    json frames = json::array();
+    for (const auto& f : result.frames) {
+      if (f.known) frames.push_back({{"frame", f.frame}, {"px", f.px()}, {"offset", {f.offset.x(), f.offset.y()}}, {"scale", f.scale()}, {"turnDegrees", f.turnDegrees()}, {"sigmaPx", f.sigmaPx}, {"confidence", f.confidence()}});
+      else frames.push_back({{"frame", f.frame}, {"px", nullptr}, {"why", f.why}});
+    }
+    all.push_back({{"id", e.id}, {"name", e.name}, {"lockPx", result.lockPx}, {"lockFrame", result.lockFrame}, {"medianPx", result.medianPx}, {"unknown", result.unknown}, {"frames", frames}});
+    if (!a.json) fmt::print("{}: lock {:.3f} px at {}, median {:.3f} px, {} of {} frames cannot be told\n", e.name, result.lockPx, result.lockFrame, result.medianPx, result.unknown, result.frames.size());
+  }
+  if (a.json) std::cout << json{{"shot", s.name}, {"elements", all}}.dump(1) << "\n";
+  return 0;
+}
+
+int make(const Arguments& a) {
+  shot::Shot s = shot::newShot(a.files);
+  const fs::path file = fs::absolute(a.shot);
+  s.name = file.stem().string();
+  shot::save(s, file);
+  if (a.json) std::cout << json{{"shot", file.string()}, {"range", {s.range.first, s.range.last}}}.dump(1) << "\n";
+  else fmt::print("{}: {} frames, {} x {}\n", file.string(), s.range.count(), s.plate.width, s.plate.height);
+  return 0;
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+  CLI::App app{"Zentil without a window: look at, check, build and measure shots."};
+  app.require_subcommand(1);
+  Arguments a;
+  const auto shared = [&](CLI::App* c) {
+    c->add_option("shot", a.shot, "the .zentil file")->required();
+    c->add_flag("--json", a.json, "print JSON");
+    c->add_option("--memory", a.budgetMb, "cache budget, MB");
+    return c;
+  };
+  auto* i = shared(app.add_subcommand("info", "what the shot holds"));
+  auto* c = shared(app.add_subcommand("check", "every problem in words; exit code 1 if work cannot go on"));
+  c->add_flag("--decode", a.decode, "also decode every frame");
+  auto* b = shared(app.add_subcommand("build", "deliver frames"));
+  b->add_option("--frames", a.frames, "1001-1072, 1001-1072x4 or 1040; several machines can share a shot this way");
+  b->add_option("--out", a.out, "folder; otherwise where the shot says");
+  auto* s = shared(app.add_subcommand("slip", "how far each element moves against the plate"));
+  s->add_option("--element", a.element, "only this one, by id or name");
+  auto* n = shared(app.add_subcommand("new", "a shot from plate, camera and lens files"));
+  n->add_option("--plate", a.files.plate, "a frame of the sequence, or a movie")->required();
+  n->add_option("--camera", a.files.camera, "CSV or glTF");
+  n->add_option("--lens", a.files.lens, "JSON, or OpenCV YAML/XML");
+  n->add_option("--points", a.files.points, "PLY or glTF");
+  n->add_option("--fps", a.files.fps, "frame rate, where the files do not say");
+  CLI11_PARSE(app, argc, argv);
+  try {
+    if (i->parsed()) return info(a);
+    if (c->parsed()) return check(a);
+    if (b->parsed()) return deliver(a);
+    if (s->parsed()) return slip(a);
+    return make(a);
+  } catch (const std::exception& e) {
+    if (a.json) std::cout << json{{"error", e.what()}}.dump(1) << "\n";
+    fmt::print(stderr, "zentil-batch: {}\n", e.what());
+    return 2;
+  }
+}

@@ -1,0 +1,24 @@
+#pragma once
+#include <filesystem>
+#include <functional>
+#include <string>
+
+namespace zentil {
+
+/// The whole file as text. Throws Error naming the file when it cannot be read.
+std::string readText(const std::filesystem::path& file);
+
+/// Calls write(temporary name beside `file`), then gives the finished file its name. A reader therefore sees the
+/// old file or the new one, never half of it; when write throws, the temporary file is removed and the old file stays.
+void writeThenName(const std::filesystem::path& file, const std::function<void(const std::filesystem::path&)>& write);
+
+/// writeThenName for text. Throws Error naming the file and the system's reason (disk full, read-only...).
+void writeText(const std::filesystem::path& file, const std::string& text);
+
+/// `file` as seen from `folder` when that is shorter to say, with '/' between; absolute otherwise.
+std::string relativeTo(const std::filesystem::path& file, const std::filesystem::path& folder);
+
+/// The absolute path of a name kept relative to `folder`.
+std::filesystem::path resolve(const std::string& name, const std::filesystem::path& folder);
+
+}  // namespace zentil

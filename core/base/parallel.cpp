@@ -1,0 +1,35 @@
+#include "core/base/parallel.h"
+
+#include <sys/resource.h>
+#include <sys/syscall.h>
+#include <tbb/blocked_range.h>
+#include <tbb/parallel_for.h>
+#include <tbb/task_scheduler_observer.h>
+#include <unistd.h>
+
+namespace zentil {
+
+void parallelRanges(int begin, int end, int grain, const std::function<void(int, int)>& body) {
+  if (begin >= end) return;
+  tbb::parallel_for(tbb::blocked_range<int>(begin, end, static_cast<size_t>(grain)),
+                    [&](const tbb::blocked_range<int>& r) { body(r.begin(), r.end()); });
+}
+
+void yieldToInterface() {
+  // On Linux a nice value belongs to a thread, not to the whole process.
+  setpriority(PRIO_PROCESS, static_cast<id_t>(syscall(SYS_gettid)), 10);
+}
+
+namespace {
+class YieldingWorkers : public tbb::task_scheduler_observer {
+ public:
+  YieldingWorkers() { observe(true); }
+  void on_scheduler_entry(bool isWorker) override {
+    if (isWorker) yieldToInterface();
+  }
+};
+}  // namespace
+
+void makeWorkersYield() { static YieldingWorkers workers; }
+
+}  // namespace zentil

@@ -1,0 +1,55 @@
+#pragma once
+#include <map>
+#include <string>
+#include <vector>
+
+#include "core/base/frames.h"
+#include "core/base/geometry.h"
+
+namespace zentil::camera {
+
+/// A pinhole camera at one moment, in *straight* pixels (the lens comes after it, see core/lens).
+/// It looks along its own -Z with +Y up. `rotation` turns camera directions into world directions: its columns are
+/// the camera's X, Y and Z axes.
+struct Camera {
+  double fx = 1, fy = 1;  ///< focal length in pixels, across and down
+  double cx = 0, cy = 0;  ///< optical centre, pixels
+  Vec3 position = Vec3::Zero();
+  Mat3 rotation = Mat3::Identity();
+
+  /// Where a world point lands, in straight pixels. False for points at or behind the camera.
+  bool project(const Vec3& world, Vec2& pixel) const;
+  /// Distance along the viewing axis, positive in front of the camera.
+  double depthOf(const Vec3& world) const;
+  /// Unit direction, in the world, of the ray through a straight pixel; it starts at `position`.
+  Vec3 cast(const Vec2& pixel) const;
+};
+
+struct Pose {
+  Vec3 position = Vec3::Zero();
+  Mat3 rotation = Mat3::Identity();
+  double focalMm = 0;
+  bool operator==(const Pose&) const = default;
+};
+
+/// A camera's body and its way through the shot.
+struct CameraPath {
+  double backWidthMm = 24.89, backHeightMm = 14.0;  ///< film back
+  Vec2 centreOffsetPx = Vec2::Zero();               ///< optical centre from the frame's centre, x right, y down
+  std::map<int, Pose> poses;                        ///< by frame
+  std::string source;                               ///< where it came from, for people
+
+  bool empty() const { return poses.empty(); }
+  FrameRange range() const;
+  bool has(int frame) const { return poses.count(frame) != 0; }
+  /// The camera at a frame for a picture of width x height pixels. Throws Error when the frame has no pose.
+  Camera at(int frame, int width, int height) const;
+  /// Frames of `range` without a pose.
+  std::vector<int> gaps(const FrameRange& range) const;
+  bool operator==(const CameraPath&) const = default;
+};
+
+/// What is wrong with a path, a sentence each: not a number, a rotation that is not one, focal length or film back not positive.
+std::vector<std::string> problemsOf(const CameraPath& path);
+
+}  // namespace zentil::camera

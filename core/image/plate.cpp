@@ -1,0 +1,254 @@
+#include "core/image/plate.h"
+
+#include <OpenImageIO/imageio.h>
+
+#include <cmath>
+#include <mutex>
+#include <regex>
+#include <set>
+
+#include "core/base/error.h"
+#include "core/base/files.h"
+#include "core/image/colour.h"
+
+namespace fs = std::filesystem;
+
+namespace zentil::image {
+namespace {
+
+using OIIO::ImageInput;
+using OIIO::ImageSpec;
+
+bool isMovie(const fs::path& file) {
+  static const std::set<std::string> kEndings = {".mov", ".mp4", ".m4v", ".avi", ".mkv", ".mxf", ".webm", ".mpg"};
+  std::string e = file.extension().string();
+  for (char& c : e) c = static_cast<char>(std::tolower(c));
+  return kEndings.count(e) != 0;
+}
+
+std::string numbered(const std::string& pattern, int frame) {
+  const size_t at = pattern.rfind('#');
+  if (at == std::string::npos) return pattern;
+  size_t first = at;
+  while (first > 0 && pattern[first - 1] == '#') --first;
+  const size_t digits = at - first + 1;
+  return pattern.substr(0, first) + fmt::format("{:0{}}", frame, digits) + pattern.substr(at + 1);
+}
+
+/// Splits "shot.0042.exr" at its last run of digits before the ending.
+bool splitNumber(const std::string& name, std::string& before, std::string& digits, std::string& after) {
+  static const std::regex kForm(R"(^(.*?)(\d+)([^\d]*\.[A-Za-z0-9]+)$)");
+  std::smatch m;
+  if (!std::regex_match(name, m, kForm)) return false;
+  // The lazy first part stops at the first run; a later one is the frame number.
+  std::string head = m[1], num = m[2], tail = m[3];
+  const size_t dot = name.rfind('.');
+  size_t end = dot;
+  while (end > 0 && !std::isdigit(static_cast<unsigned char>(name[end - 1]))) --end;
+  size_t begin = end;
+  while (begin > 0 && std::isdigit(static_cast<unsigned char>(name[begin - 1]))) --begin;
+  before = name.substr(0, begin);
+  digits = name.substr(begin, end - begin);
+  after = name.substr(end);
+  return !digits.empty() && digits.size() <= 9;
+}
+
+std::string where(const std::string& file, int frame) { return fmt::format("frame {}, {}", frame, file); }
+
+std::unique_ptr<ImageInput> openInput(const std::string& file, const std::string& label) {
+  std::error_code ec;
+  if (!fs::exists(file, ec)) throw Error(fmt::format("{}: the file is not there", label), "Put it back, or shorten the range");
+  if (fs::is_directory(file, ec)) throw Error(fmt::format("{}: is a folder", label), "Choose a file in it");
+  if (fs::file_size(file, ec) == 0) throw Error(fmt::format("{}: the file is empty (0 bytes)", label), "Copy or render it again");
+  auto in = ImageInput::open(file);
+  if (!in) throw Error(fmt::format("{}: cannot be read ({})", label, OIIO::geterror()), "Copy or render it again; EXR, DPX, TIFF, PNG, JPEG and movies are read");
+  return in;
+}
+
+/// Which part and channels hold the colour: the first part with R, G and B; else three of the first part; else one grey one.
+struct Channels {
+  int part = 0;
+  int r = 0, g = 0, b = 0, a = -1;
+};
+
+Channels chooseChannels(ImageInput& in) {
+  Channels first;
+  for (int part = 0; part < 64; ++part) {
+    if (!in.seek_subimage(part, 0)) break;
+    const ImageSpec& s = in.spec();
+    const auto find = [&](std::initializer_list<const char*> names) {
+      for (const char* n : names)
+        for (int c = 0; c < s.nchannels; ++c)
+          if (s.channel_name(c) == n || (s.channel_name(c).size() > 2 && std::string(s.channel_name(c)).ends_with(std::string(".") + n))) return c;
+      return -1;
+    };
+    const Channels c{part, find({"R", "r", "red"}), find({"G", "g", "green"}), find({"B", "b", "blue"}), find({"A", "a", "alpha"})};
+    if (c.r >= 0 && c.g >= 0 && c.b >= 0) return c;
+    if (part == 0) first = s.nchannels >= 3 ? Channels{0, 0, 1, 2, s.nchannels >= 4 ? 3 : -1} : Channels{0, 0, 0, 0, s.nchannels == 2 ? 1 : -1};
+    if (std::string(in.format_name()) != "openexr") break;
+  }
+  return first;
+}
+
+Frame decode(ImageInput& in, int part, const Channels& ch, const std::string& colourSpace, const std::string& label) {
+  if (!in.seek_subimage(part, 0)) throw Error(fmt::format("{}: the frame is not in the file", label), "Shorten the range, or make the movie again");
+  const ImageSpec spec = in.spec();
+  const Box data{spec.x, spec.y, spec.x + spec.width, spec.y + spec.height};
+  const Box full{spec.full_x, spec.full_y, spec.full_x + spec.full_width, spec.full_y + spec.full_height};
+  if (spec.width < 1 || spec.height < 1 || spec.width > 65536 || spec.height > 65536) throw Error(fmt::format("{}: has no sensible size ({} x {})", label, spec.width, spec.height), "Render it again");
+  // Positions count from the display window's corner.
+  const Box shifted{data.x0 - full.x0, data.y0 - full.y0, data.x1 - full.x0, data.y1 - full.y0};
+  Frame out;
+  out.picture = Picture(shifted, {0, 0, full.width(), full.height()}, 4);
+  out.hasAlpha = ch.a >= 0;
+  out.wasHalf = spec.format == OIIO::TypeDesc::HALF;
+  std::vector<float> raw(static_cast<size_t>(spec.width) * spec.height * spec.nchannels);
+  if (!in.read_image(part, 0, 0, spec.nchannels, OIIO::TypeDesc::FLOAT, raw.data()))
+    throw Error(fmt::format("{}: is cut short or damaged ({})", label, in.geterror()), "Copy or render it again");
+  const size_t n = static_cast<size_t>(spec.width) * spec.height;
+  float* to = out.picture.values.data();
+  const float* from = raw.data();
+  for (size_t i = 0; i < n; ++i, to += 4, from += spec.nchannels) {
+    to[0] = from[ch.r], to[1] = from[ch.g], to[2] = from[ch.b], to[3] = ch.a >= 0 ? from[ch.a] : 1.0f;
+    // Infinity and NaN both fail this.
+    if (!(std::abs(to[0]) <= 3e38f && std::abs(to[1]) <= 3e38f && std::abs(to[2]) <= 3e38f && std::abs(to[3]) <= 3e38f)) ++out.notNumbers;
+  }
+  toSceneLinear(out.picture, colourSpace);
+  if (out.notNumbers) {
+    out.mended = std::make_shared<Picture>(out.picture);
+    float* p = out.mended->values.data();
+    for (size_t i = 0; i < n; ++i, p += 4)
+      for (int c = 0; c < 4; ++c)
+        if (!(std::abs(p[c]) <= 3e38f)) p[c] = c == 3 ? 1.0f : 0.0f;
+  }
+  return out;
+}
+
+/// A movie stays open between frames: opening and seeking costs more than decoding.
+class OpenMovies {
+ public:
+  Frame read(const Plate& plate, int frame) {
+    const std::lock_guard lock(mutex_);
+    if (file_ != plate.pattern || !in_) {
+      in_ = openInput(plate.pattern, where(plate.pattern, frame));
+      file_ = plate.pattern;
+      channels_ = chooseChannels(*in_);
+    }
+    return decode(*in_, frame - plate.range.first, channels_, plate.colourSpace, where(plate.pattern, frame));
+  }
+
+ private:
+  std::mutex mutex_;
+  std::string file_;
+  std::unique_ptr<ImageInput> in_;
+  Channels channels_;
+};
+
+OpenMovies& openMovies() {
+  static OpenMovies movies;
+  return movies;
+}
+
+}  // namespace
+
+std::string Plate::fileOf(int frame) const { return movie ? pattern : numbered(pattern, frame); }
+
+Plate openPlate(const fs::path& given, double fps) {
+  Plate plate;
+  const fs::path file = given;
+  std::error_code ec;
+  if (isMovie(file)) {
+    auto in = openInput(file.string(), file.string());
+    const ImageSpec& s = in->spec();
+    plate.pattern = file.string();
+    plate.movie = true;
+    plate.range = {1, std::max(1, s.get_int_attribute("oiio:Movie") ? s.get_int_attribute("oiio:subimages") : 1)};
+    int rate[2] = {0, 0};
+    if (s.getattribute("FramesPerSecond", OIIO::TypeDesc(OIIO::TypeDesc::INT, OIIO::TypeDesc::VEC2, OIIO::TypeDesc::RATIONAL), rate) && rate[1] > 0) plate.fps = static_cast<double>(rate[0]) / rate[1];
+    plate.width = s.width, plate.height = s.height;
+    plate.colourSpace = defaultColourSpace(file.string());
+    if (fps > 0) plate.fps = fps;
+    return plate;
+  }
+
+  const bool isPattern = file.filename().string().find('#') != std::string::npos;
+  std::string before, digits, after;
+  fs::path folder = file.parent_path();
+  if (folder.empty()) folder = ".";
+  if (isPattern) {
+    const std::string name = file.filename().string();
+    const size_t last = name.rfind('#');
+    size_t first = last;
+    while (first > 0 && name[first - 1] == '#') --first;
+    before = name.substr(0, first);
+    after = name.substr(last + 1);
+  } else {
+    if (!fs::exists(file, ec)) throw Error(fmt::format("{}: there is no such file", file.string()), "Choose a frame of the sequence, or a movie");
+    if (fs::is_directory(file, ec)) throw Error(fmt::format("{}: is a folder", file.string()), "Choose a frame of the sequence in it");
+    if (!splitNumber(file.filename().string(), before, digits, after)) throw Error(fmt::format("{}: its name holds no frame number", file.string()), "Sequences are numbered: name.1001.exr");
+  }
+  std::set<int> frames;
+  size_t width = 0;
+  bool padded = false;
+  fs::directory_iterator it(folder, ec);
+  if (ec) throw Error(fmt::format("{}: the folder cannot be read ({})", folder.string(), ec.message()), "Check its name and permissions");
+  for (const auto& entry : it) {
+    std::string b, d, a;
+    if (!splitNumber(entry.path().filename().string(), b, d, a) || b != before || a != after) continue;
+    frames.insert(std::stoi(d));
+    if (d.size() > 1 && d[0] == '0') padded = true;
+    width = width == 0 ? d.size() : std::min(width, d.size());
+  }
+  if (frames.empty()) throw Error(fmt::format("{}: no frames are found there", file.string()), "Check the name and the folder");
+  // Without a leading zero anywhere the numbers are as long as they are; one length for all reads the same either way.
+  const size_t pad = padded ? width : std::to_string(*frames.begin()).size() == std::to_string(*frames.rbegin()).size() ? width : 1;
+  plate.pattern = (folder / (before + std::string(pad, '#') + after)).string();
+  if (folder == "." && file.parent_path().empty()) plate.pattern = before + std::string(pad, '#') + after;
+  plate.range = {*frames.begin(), *frames.rbegin()};
+  if (plate.range.count() > 1000000) throw Error(fmt::format("{}: frames {} to {} are more than a million", file.string(), plate.range.first, plate.range.last), "Move unrelated files out of the folder");
+  for (int f = plate.range.first; f <= plate.range.last; ++f)
+    if (!frames.count(f)) plate.missing.push_back(f);
+  plate.fps = fps > 0 ? fps : 24;
+  // The first frame that can be opened gives the size; a broken one in front must not hide the rest.
+  std::string firstProblem;
+  for (const int f : frames) {
+    try {
+      const auto in = openInput(plate.fileOf(f), where(plate.fileOf(f), f));
+      const ImageSpec& s = in->spec();
+      plate.width = s.full_width, plate.height = s.full_height;
+      int rate[2] = {0, 0};
+      if (fps <= 0 && s.getattribute("FramesPerSecond", OIIO::TypeDesc(OIIO::TypeDesc::INT, OIIO::TypeDesc::VEC2, OIIO::TypeDesc::RATIONAL), rate) && rate[0] > 0 && rate[1] > 0)
+        plate.fps = static_cast<double>(rate[0]) / rate[1];
+      break;
+    } catch (const Error& e) {
+      if (firstProblem.empty()) firstProblem = e.problem();
+    }
+  }
+  if (plate.width == 0) throw Error(firstProblem, "None of the frames can be read: copy or render them again");
+  plate.colourSpace = defaultColourSpace(plate.pattern);
+  return plate;
+}
+
+Frame readFrame(const Plate& plate, int frame) {
+  const std::string file = plate.fileOf(frame);
+  const std::string label = where(file, frame);
+  Frame out;
+  if (plate.movie) {
+    out = openMovies().read(plate, frame);
+  } else {
+    const auto in = openInput(file, label);
+    const Channels ch = chooseChannels(*in);
+    out = decode(*in, ch.part, ch, plate.colourSpace, label);
+  }
+  if (out.picture.display.width() != plate.width || out.picture.display.height() != plate.height)
+    throw Error(fmt::format("{}: is {} x {}, the plate is {} x {}", label, out.picture.display.width(), out.picture.display.height(), plate.width, plate.height), "Render this frame again at the plate's size");
+  return out;
+}
+
+Frame readPicture(const fs::path& file, const std::string& colourSpace) {
+  const auto in = openInput(file.string(), file.string());
+  const Channels ch = chooseChannels(*in);
+  return decode(*in, ch.part, ch, colourSpace.empty() ? defaultColourSpace(file.string()) : colourSpace, file.string());
+}
+
+}  // namespace zentil::image

@@ -1,0 +1,85 @@
+#include "core/image/write.h"
+
+#include <OpenImageIO/imageio.h>
+
+#include "core/base/error.h"
+#include "core/base/files.h"
+#include "core/image/colour.h"
+
+namespace fs = std::filesystem;
+
+namespace zentil::image {
+namespace {
+
+std::string lowerEnding(const fs::path& file) {
+  std::string e = file.extension().string();
+  for (char& c : e) c = static_cast<char>(std::tolower(c));
+  return e;
+}
+
+/// The pixels of the display window; black where the data window has none.
+Picture onDisplay(const Picture& p) {
+  if (p.data == p.display) return p;
+  Picture out(p.display, p.display, p.channels);
+  const Box common = intersect(p.data, p.display);
+  for (int y = common.y0; y < common.y1; ++y)
+    std::copy_n(p.pixel(common.x0, y), static_cast<size_t>(common.width()) * p.channels, out.pixel(common.x0, y));
+  return out;
+}
+
+}  // namespace
+
+const std::vector<std::string>& writableEndings() {
+  static const std::vector<std::string> endings = {"exr", "png", "jpg", "tif"};
+  return endings;
+}
+
+const std::vector<std::string>& exrCompressions() {
+  static const std::vector<std::string> names = {"piz", "zip", "zips", "none", "dwaa", "dwab"};
+  return names;
+}
+
+void writePicture(const fs::path& file, const Picture& picture, const WriteOptions& options) {
+  const std::string ending = lowerEnding(file);
+  const bool exr = ending == ".exr";
+  Picture copy;
+  const Picture* p = &picture;
+  if (!exr && picture.data != picture.display) p = &(copy = onDisplay(picture));
+  const std::string space = options.colourSpace.empty() ? defaultColourSpace(file.string()) : options.colourSpace;
+  if (p->channels == 4 && space != "scene_linear" && space != "raw") {
+    if (p != &copy) copy = *p;
+    fromSceneLinear(copy, space);
+    p = &copy;
+  }
+  const int n = p->channels == 1 ? 1 : options.alpha && ending != ".jpg" ? 4 : 3;
+  OIIO::ImageSpec spec(p->data.width(), p->data.height(), n, exr ? (options.half ? OIIO::TypeDesc::HALF : OIIO::TypeDesc::FLOAT) : ending == ".jpg" || ending == ".jpeg" ? OIIO::TypeDesc::UINT8 : OIIO::TypeDesc::UINT16);
+  spec.x = p->data.x0, spec.y = p->data.y0;
+  spec.full_x = p->display.x0, spec.full_y = p->display.y0, spec.full_width = p->display.width(), spec.full_height = p->display.height();
+  if (n == 1) spec.channelnames = {exr ? "Y" : "R"};
+  if (exr) {
+    spec.attribute("compression", options.compression);
+    // The primaries and white of Rec. ITU-R BT.709, as OpenEXR's chromaticities attribute wants them.
+    const float primaries[8] = {0.64f, 0.33f, 0.30f, 0.60f, 0.15f, 0.06f, 0.3127f, 0.3290f};
+    spec.attribute("chromaticities", OIIO::TypeDesc(OIIO::TypeDesc::FLOAT, 8), primaries);
+  }
+  spec.attribute("oiio:ColorSpace", space == "scene_linear" ? "Linear" : space);
+  spec.attribute("Software", "Zentil");
+  if (ending == ".jpg" || ending == ".jpeg") spec.attribute("CompressionQuality", options.quality);
+  for (const auto& [key, value] : options.notes) spec.attribute(key, value);
+
+  std::error_code ec;
+  if (!fs::is_directory(file.parent_path().empty() ? fs::path(".") : file.parent_path(), ec))
+    throw Error(fmt::format("{}: the folder {} is not there", file.string(), file.parent_path().string()), "Make the folder, or choose another");
+  writeThenName(file, [&](const fs::path& part) {
+    const char* remedy = "Free some space or check the folder's permissions; the frames already written are complete, and delivering again goes on from there";
+    auto out = OIIO::ImageOutput::create(part.string());
+    if (!out) throw Error(fmt::format("{}: cannot be written ({})", file.string(), OIIO::geterror()), "Choose exr, png, jpg or tif");
+    if (!out->open(part.string(), spec)) throw Error(fmt::format("{}: cannot be written ({})", file.string(), out->geterror()), remedy);
+    const auto stride = static_cast<OIIO::stride_t>(p->channels * sizeof(float));
+    const bool written = out->write_image(OIIO::TypeDesc::FLOAT, p->values.data(), stride);
+    const bool closed = out->close();
+    if (!written || !closed) throw Error(fmt::format("{}: cannot be written ({})", file.string(), out->geterror()), remedy);
+  });
+}
+
+}  // namespace zentil::image

@@ -1,0 +1,52 @@
+#include "core/map/map.h"
+
+namespace zentil::map {
+
+void Straighten::apply(Spot* spots, size_t n) const {
+  for (size_t i = 0; i < n; ++i)
+    if (spots[i].piece != kNowhere && !lens_.straightFromPlate(spots[i].at, spots[i].at)) spots[i].piece = kNowhere;
+}
+
+void Bend::apply(Spot* spots, size_t n) const {
+  for (size_t i = 0; i < n; ++i)
+    if (spots[i].piece != kNowhere && !lens_.plateFromStraight(spots[i].at, spots[i].at)) spots[i].piece = kNowhere;
+}
+
+void Homography::apply(Spot* spots, size_t n) const {
+  for (size_t i = 0; i < n; ++i) {
+    if (spots[i].piece == kNowhere) continue;
+    const Vec3 q = m_ * spots[i].at.homogeneous();
+    if (q.z() > 1e-12) spots[i].at = q.head<2>() / q.z();
+    else spots[i].piece = kNowhere;
+  }
+}
+
+void Chain::apply(Spot* spots, size_t n) const {
+  for (const MapPtr& m : maps_) m->apply(spots, n);
+}
+
+bool Chain::intricateWithin(const Vec2 (&corners)[4]) const {
+  Vec2 at[4] = {corners[0], corners[1], corners[2], corners[3]};
+  for (size_t k = 0; k < maps_.size(); ++k) {
+    if (maps_[k]->intricateWithin(at)) return true;
+    if (k + 1 == maps_.size()) break;
+    Spot spots[4];
+    for (int i = 0; i < 4; ++i) spots[i].at = at[i];
+    maps_[k]->apply(spots, 4);
+    for (int i = 0; i < 4; ++i) {
+      if (spots[i].piece == kNowhere) return true;
+      at[i] = spots[i].at;
+    }
+  }
+  return false;
+}
+
+bool through(const Map& map, const Vec2& from, Vec2& to) {
+  Spot s;
+  s.at = from;
+  map.apply(&s, 1);
+  to = s.at;
+  return s.piece != kNowhere;
+}
+
+}  // namespace zentil::map

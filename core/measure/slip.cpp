@@ -1,0 +1,373 @@
+#include "core/measure/slip.h"
+
+#include <Eigen/Cholesky>
+#include <Eigen/Eigenvalues>
+#include <Eigen/LU>
+#include <cmath>
+#include <opencv2/imgproc.hpp>
+
+#include "core/base/error.h"
+#include "core/base/parallel.h"
+
+namespace zentil::measure {
+namespace {
+
+using image::Picture;
+
+constexpr int kTile = 28, kStride = 20;
+constexpr double kFineSigma = 0.8, kCoarseSigma = 2.8;
+
+/// Brightness with even noise: the square root of linear luminance (weights of Rec. ITU-R BT.709).
+float brightness(const float* p) { return std::sqrt(std::max(0.0f, 0.2126f * p[0] + 0.7152f * p[1] + 0.0722f * p[2])); }
+
+cv::Mat asMat(Picture& p) { return {p.data.height(), p.data.width(), CV_32F, p.values.data()}; }
+
+float cubic(const cv::Mat& m, float x, float y) {  // x, y: pixel centres on whole numbers
+  const int ix = static_cast<int>(std::floor(x)), iy = static_cast<int>(std::floor(y));
+  const float tx = x - static_cast<float>(ix), ty = y - static_cast<float>(iy);
+  const auto weights = [](float t, float (&w)[4]) {
+    w[0] = ((-0.5f * t + 1) * t - 0.5f) * t, w[1] = (1.5f * t - 2.5f) * t * t + 1, w[2] = ((-1.5f * t + 2) * t + 0.5f) * t, w[3] = (0.5f * t - 0.5f) * t * t;
+  };
+  float wx[4], wy[4];
+  weights(tx, wx);
+  weights(ty, wy);
+  float sum = 0;
+  for (int j = 0; j < 4; ++j) {
+    const float* row = m.ptr<float>(std::clamp(iy - 1 + j, 0, m.rows - 1));
+    float line = 0;
+    if (ix >= 1 && ix + 2 < m.cols) line = row[ix - 1] * wx[0] + row[ix] * wx[1] + row[ix + 1] * wx[2] + row[ix + 2] * wx[3];
+    else
+      for (int i = 0; i < 4; ++i) line += row[std::clamp(ix - 1 + i, 0, m.cols - 1)] * wx[i];
+    sum += line * wy[j];
+  }
+  return sum;
+}
+
+struct Tile {
+  Vec2 at = Vec2::Zero();   ///< its middle, relative to the region's corner
+  Vec2 d = Vec2::Zero();
+  Mat2 information = Mat2::Zero();
+  double alike = 0;         ///< normalised correlation after registration
+  bool good = false;
+};
+
+/// Pictures at one blur, with the gradients of the plate.
+struct Level {
+  cv::Mat seen, plate, gx, gy;
+};
+
+Level makeLevel(const cv::Mat& seen, const cv::Mat& plate, double sigma) {
+  Level l;
+  cv::GaussianBlur(seen, l.seen, {0, 0}, sigma, sigma, cv::BORDER_REPLICATE);
+  cv::GaussianBlur(plate, l.plate, {0, 0}, sigma, sigma, cv::BORDER_REPLICATE);
+  const cv::Mat k = (cv::Mat_<float>(1, 3) << -0.5f, 0, 0.5f);
+  cv::sepFilter2D(l.plate, l.gx, CV_32F, k, cv::Mat::ones(1, 1, CV_32F), {-1, -1}, 0, cv::BORDER_REPLICATE);
+  cv::sepFilter2D(l.plate, l.gy, CV_32F, cv::Mat::ones(1, 1, CV_32F), k, {-1, -1}, 0, cv::BORDER_REPLICATE);
+  return l;
+}
+
+/// Registers one tile from tile.d on; fills d, information and alike.
+void registerTile(const Level& l, const cv::Mat& votes, int x0, int y0, int iterations, double farthest, Tile& tile) {
+  struct Pixel {
+    int x, y;
+    double gx, gy, p;
+  };
+  thread_local std::vector<Pixel> pixels;
+  pixels.clear();
+  double meanP = 0, meanX = 0, meanY = 0;
+  for (int y = y0; y < std::min(y0 + kTile, votes.rows); ++y)
+    for (int x = x0; x < std::min(x0 + kTile, votes.cols); ++x) {
+      if (votes.at<float>(y, x) < 0.5f) continue;
+      const Pixel q{x, y, l.gx.at<float>(y, x), l.gy.at<float>(y, x), l.plate.at<float>(y, x)};
+      meanP += q.p, meanX += q.gx, meanY += q.gy;
+      pixels.push_back(q);
+    }
+  tile.good = false;
+  const auto n = static_cast<double>(pixels.size());
+  if (n < 0.5 * kTile * kTile) return;
+  meanP /= n, meanX /= n, meanY /= n;
+  Mat2 h = Mat2::Zero();
+  double varP = 0;
+  for (Pixel& q : pixels) {
+    q.p -= meanP, q.gx -= meanX, q.gy -= meanY;
+    h(0, 0) += q.gx * q.gx, h(0, 1) += q.gx * q.gy, h(1, 1) += q.gy * q.gy;
+    varP += q.p * q.p;
+  }
+  h(1, 0) = h(0, 1);
+  // A floor under both directions: where the texture says nothing the tile stays where it is, and its information says so.
+  const double strongest = Eigen::SelfAdjointEigenSolver<Mat2>(h, Eigen::EigenvaluesOnly).eigenvalues()[1];
+  if (!(strongest > n * 1e-7)) return;
+  const Mat2 damped = h + Mat2::Identity() * (1e-3 * strongest);
+  const Mat2 inverse = damped.inverse();
+  const Vec2 start = tile.d;
+  double alike = 0, residual = 0;
+  thread_local std::vector<double> w;
+  w.resize(pixels.size());
+  for (int it = 0;; ++it) {
+    double meanW = 0;
+    for (size_t i = 0; i < pixels.size(); ++i) meanW += w[i] = cubic(l.seen, static_cast<float>(pixels[i].x + tile.d.x()), static_cast<float>(pixels[i].y + tile.d.y()));
+    meanW /= n;
+    double varW = 0, both = 0;
+    for (size_t i = 0; i < pixels.size(); ++i) {
+      w[i] -= meanW;
+      varW += w[i] * w[i];
+      both += w[i] * pixels[i].p;
+    }
+    if (!(varW > 1e-12) || !(varP > 1e-12)) return;
+    alike = both / std::sqrt(varW * varP);
+    const double gain = std::clamp(both / varW, 0.3, 3.0);
+    Vec2 g = Vec2::Zero();
+    residual = 0;
+    for (size_t i = 0; i < pixels.size(); ++i) {
+      const double r = gain * w[i] - pixels[i].p;
+      g += r * Vec2(pixels[i].gx, pixels[i].gy);
+      residual += r * r;
+    }
+    const Vec2 step = inverse * g;
+    if (it >= iterations || step.norm() < 0.002) break;
+    tile.d -= step;
+    if ((tile.d - start).norm() > farthest) return;
+  }
+  tile.information = h / std::max(residual / n, 1e-8);
+  tile.alike = alike;
+  tile.good = alike > 0.5;
+}
+
+/// Affine motion d = p[0..1] + [p2 p3; p4 p5] (x - c), fitted to tiles by their information with Tukey's weights.
+struct Fit {
+  Eigen::Matrix<double, 6, 1> p = Eigen::Matrix<double, 6, 1>::Zero();
+  Eigen::Matrix<double, 6, 6> covariance = Eigen::Matrix<double, 6, 6>::Zero();
+  int used = 0;
+  bool ok = false;
+};
+
+Eigen::Matrix<double, 2, 6> design(const Vec2& x, int parameters) {
+  Eigen::Matrix<double, 2, 6> a = Eigen::Matrix<double, 2, 6>::Zero();
+  a(0, 0) = a(1, 1) = 1;
+  if (parameters == 6) a(0, 2) = a(1, 4) = x.x(), a(0, 3) = a(1, 5) = x.y();
+  return a;
+}
+
+Fit fitMotion(const std::vector<Tile>& tiles, const Vec2& centre, double unit) {
+  Fit fit;
+  std::vector<double> dx, dy;
+  for (const Tile& t : tiles)
+    if (t.good) dx.push_back(t.d.x()), dy.push_back(t.d.y());
+  if (dx.size() < 4) return fit;
+  const auto median = [](std::vector<double> v) {
+    std::nth_element(v.begin(), v.begin() + static_cast<long>(v.size() / 2), v.end());
+    return v[v.size() / 2];
+  };
+  fit.p[0] = median(dx), fit.p[1] = median(dy);
+  // Positions in units of a couple of hundred pixels keep the equations well scaled.
+  for (int round = 0; round < 14; ++round) {
+    const int parameters = round < 4 || tiles.size() < 8 ? 2 : 6;
+    std::vector<double> distance(tiles.size(), -1), sorted;
+    for (size_t i = 0; i < tiles.size(); ++i) {
+      if (!tiles[i].good) continue;
+      const Vec2 r = tiles[i].d - design((tiles[i].at - centre) / unit, 6) * fit.p;
+      distance[i] = std::sqrt(std::max(0.0, r.dot(tiles[i].information * r)));
+      sorted.push_back(distance[i]);
+    }
+    // The typical distance, and never so small that good tiles are thrown out for being in perfect agreement.
+    const double typical = std::max(median(sorted) / 1.18, 1.0);
+    const double cut = 4.0 * typical;
+    Eigen::Matrix<double, 6, 6> n = Eigen::Matrix<double, 6, 6>::Zero();
+    Eigen::Matrix<double, 6, 1> b = Eigen::Matrix<double, 6, 1>::Zero();
+    int used = 0;
+    double sum = 0, weight = 0;
+    for (size_t i = 0; i < tiles.size(); ++i) {
+      if (distance[i] < 0 || distance[i] >= cut) continue;
+      const double u = distance[i] / cut, w = (1 - u * u) * (1 - u * u);
+      const auto a = design((tiles[i].at - centre) / unit, parameters);
+      n += w * a.transpose() * tiles[i].information * a;
+      b += w * a.transpose() * tiles[i].information * tiles[i].d;
+      sum += w * distance[i] * distance[i], weight += w;
+      used += u < 0.75;
+    }
+    if (used < 3) return fit;
+    // A whisper of "no change of shape" keeps a region with texture on one side only from tilting freely.
+    for (int k = 2; k < 6; ++k) n(k, k) += parameters == 6 ? 1e-3 * n(0, 0) + 1 : 1;
+    n(0, 0) += 1e-9, n(1, 1) += 1e-9;
+    const Eigen::LDLT<Eigen::Matrix<double, 6, 6>> solver(n);
+    fit.p = solver.solve(b);
+    fit.covariance = solver.solve(Eigen::Matrix<double, 6, 6>::Identity()) * std::max(1.0, sum / std::max(weight, 1.0) / 2);
+    fit.used = used;
+  }
+  fit.ok = fit.p.allFinite();
+  return fit;
+}
+
+}  // namespace
+
+double SlipAt::confidence() const {
+  if (!known) return 0;
+  const double agree = tilesSeen ? static_cast<double>(tilesUsed) / tilesSeen : 0;
+  return std::clamp(agree * 1.25, 0.0, 1.0) / (1 + (sigmaPx / 0.05) * (sigmaPx / 0.05));
+}
+
+SlipPictures slipPictures(const shot::Shot& shot, const element::Element& e, int frame, build::Workshop& workshop) {
+  SlipPictures out;
+  const int margin = std::max(40, shot.plate.height / 12);
+  const Box reach = build::reachOf(shot, e, frame, workshop);
+  if (reach.empty()) return out;
+  const Box region = intersect(shot.frameBox(), reach.grown(margin));
+  const int held = e.kind == element::Kind::Patch || shot.plate.range.contains(e.sourceFrame) ? e.sourceFrame : (shot.range.first + shot.range.last) / 2;
+  const auto source = e.picture.empty() ? workshop.frame(shot.plate, held) : workshop.picture(e.picture);
+  const auto plate = workshop.frame(shot.plate, frame);
+  Picture covered;
+  const Picture seen = map::resample(source->forReading(), *build::plateToPlate(shot, e.surface, frame, held, true, workshop), region, shot.frameBox(), map::Filter::Sharp, &covered);
+  const Picture matte = e.matte.empty() ? Picture(region, shot.frameBox(), 1) : build::matteAt(shot, e, frame, region, workshop);
+  out.seen = Picture(region, shot.frameBox(), 1);
+  out.plate = out.seen, out.votes = out.seen;
+  // Near the matte only: far away another part of the surface may be what slips.
+  cv::Mat inside(region.height(), region.width(), CV_8U);
+  Vec2 sum(0, 0);
+  double total = 0;
+  for (int y = region.y0; y < region.y1; ++y)
+    for (int x = region.x0; x < region.x1; ++x) {
+      const float m = *matte.pixel(x, y);
+      inside.at<uchar>(y - region.y0, x - region.x0) = m > 0 ? 255 : 0;
+      sum += m * Vec2(x + 0.5, y + 0.5), total += m;
+    }
+  const bool whole = e.matte.empty();
+  cv::Mat near = cv::Mat(inside.size(), CV_8U, cv::Scalar(255));
+  if (!whole) cv::dilate(inside, near, cv::getStructuringElement(cv::MORPH_RECT, {2 * margin + 1, 2 * margin + 1}));
+  cv::Mat readable(inside.size(), CV_8U);
+  for (int y = region.y0; y < region.y1; ++y)
+    for (int x = region.x0; x < region.x1; ++x) readable.at<uchar>(y - region.y0, x - region.x0) = *covered.pixel(x, y) > 0 ? 255 : 0;
+  cv::erode(readable, readable, cv::Mat(), {-1, -1}, 3, cv::BORDER_CONSTANT, 0);
+  for (int y = region.y0; y < region.y1; ++y)
+    for (int x = region.x0; x < region.x1; ++x) {
+      const float p = brightness(plate->forReading().pixel(x, y));
+      *out.plate.pixel(x, y) = p;
+      // Where nothing was read the plate stands in, so that blurring across the border brings nothing foreign in.
+      *out.seen.pixel(x, y) = *covered.pixel(x, y) > 0 ? brightness(seen.pixel(x, y)) : p;
+      const int v = y - region.y0, u = x - region.x0;
+      *out.votes.pixel(x, y) = readable.at<uchar>(v, u) && near.at<uchar>(v, u) && (whole || !inside.at<uchar>(v, u)) ? 1.0f : 0.0f;
+    }
+  out.centre = total > 0 ? Vec2(sum / total) : Vec2((region.x0 + region.x1) / 2.0, (region.y0 + region.y1) / 2.0);
+  return out;
+}
+
+SlipAt registerPictures(const SlipPictures& given) {
+  SlipAt out;
+  out.centre = given.centre;
+  SlipPictures p = given;
+  const Box box = p.plate.data;
+  const cv::Mat seen = asMat(p.seen), plate = asMat(p.plate), votes = asMat(p.votes);
+  const Level coarse = makeLevel(seen, plate, kCoarseSigma), fine = makeLevel(seen, plate, kFineSigma);
+  std::vector<Tile> tiles;
+  std::vector<std::pair<int, int>> corners;
+  for (int y = 0; y + kTile / 2 < box.height(); y += kStride)
+    for (int x = 0; x + kTile / 2 < box.width(); x += kStride) corners.emplace_back(x, y);
+  tiles.resize(corners.size());
+  const auto all = [&](const Level& l, int iterations, double farthest) {
+    parallelRanges(0, static_cast<int>(tiles.size()), 4, [&](int first, int last) {
+      for (int i = first; i < last; ++i) {
+        const auto [x, y] = corners[static_cast<size_t>(i)];
+        Tile& t = tiles[static_cast<size_t>(i)];
+        t.at = Vec2(x + kTile / 2.0, y + kTile / 2.0);
+        registerTile(l, votes, x, y, iterations, farthest, t);
+      }
+    });
+  };
+  const Vec2 centre = given.centre - Vec2(box.x0, box.y0);
+  const double unit = 200;
+  all(coarse, 12, 6);
+  const Fit rough = fitMotion(tiles, centre, unit);
+  // Each tile goes on from where the whole lies, so that one that caught on a neighbouring plank comes back.
+  int seenTiles = 0;
+  for (Tile& t : tiles) t.d = rough.ok ? Vec2(design((t.at - centre) / unit, 6) * rough.p) : Vec2::Zero();
+  all(fine, 12, 2.5);
+  for (size_t i = 0; i < tiles.size(); ++i) seenTiles += tiles[i].information(0, 0) > 0;
+  const Fit fit = fitMotion(tiles, centre, unit);
+  out.tilesSeen = seenTiles, out.tilesUsed = fit.used;
+  if (seenTiles < 4) {
+    out.why = "too little texture around it";
+    return out;
+  }
+  if (!fit.ok || fit.used < 4 || fit.used < 0.3 * seenTiles) {
+    out.why = "something is in front, or it moved too far to be found";
+    return out;
+  }
+  out.offset = fit.p.head<2>();
+  out.change << fit.p[2] / unit, fit.p[3] / unit, fit.p[4] / unit, fit.p[5] / unit;
+  out.sigmaPx = std::sqrt(std::max(0.0, fit.covariance(0, 0) + fit.covariance(1, 1)));
+  out.known = out.sigmaPx < 0.15;
+  if (!out.known) out.why = "the texture around it is too weak to say";
+  return out;
+}
+
+SlipAt slipAt(const shot::Shot& shot, const element::Element& e, int frame, build::Workshop& workshop) {
+  SlipAt out;
+  const auto cannot = [&](const char* why) {
+    out.why = why;
+    return out;
+  };
+  out.frame = frame;
+  if (!e.shows(frame)) return cannot("it does not show here");
+  if (!shot.surface(e.surface)) return cannot("it has no surface");
+  if (!shot.hasCamera(frame) || (e.kind == element::Kind::Patch && !shot.hasCamera(e.sourceFrame))) return cannot("there is no camera");
+  const SlipPictures p = slipPictures(shot, e, frame, workshop);
+  if (p.plate.empty()) return cannot("it is outside the picture");
+  out = registerPictures(p);
+  out.frame = frame;
+  return out;
+}
+
+void summarise(Slip& slip) {
+  std::vector<double> known;
+  slip.lockPx = 0, slip.lockFrame = 0, slip.medianPx = 0, slip.unknown = 0;
+  for (const SlipAt& s : slip.frames) {
+    if (!s.known) {
+      ++slip.unknown;
+      continue;
+    }
+    known.push_back(s.px());
+    if (s.px() >= slip.lockPx) slip.lockPx = s.px(), slip.lockFrame = s.frame;
+  }
+  if (known.empty()) return;
+  std::nth_element(known.begin(), known.begin() + static_cast<long>(known.size() / 2), known.end());
+  slip.medianPx = known[known.size() / 2];
+}
+
+Slip slipOver(const shot::Shot& shot, const element::Element& e, build::Workshop& workshop, const Job& job, const std::function<void(const SlipAt&)>& each) {
+  Slip out;
+  for (int f = shot.range.first; f <= shot.range.last; ++f) {
+    job.checkpoint();
+    if (!e.shows(f)) continue;
+    out.frames.push_back(slipAt(shot, e, f, workshop));
+    if (each) each(out.frames.back());
+    job.report(static_cast<double>(f - shot.range.first + 1) / shot.range.count(), fmt::format("frame {}", f));
+  }
+  summarise(out);
+  return out;
+}
+
+std::array<double, 3> levelAround(const shot::Shot& shot, const element::Element& given, int frame, build::Workshop& workshop) {
+  element::Element e = given;
+  e.gain = {1, 1, 1}, e.offset = {0, 0, 0};
+  const SlipPictures p = slipPictures(shot, e, frame, workshop);
+  if (p.plate.empty()) throw Error(fmt::format("\"{}\" is outside the picture on frame {}", e.name, frame), "Go to a frame where it shows");
+  const Box region = p.plate.data;
+  const auto source = e.picture.empty() ? workshop.frame(shot.plate, e.sourceFrame) : workshop.picture(e.picture);
+  const auto plate = workshop.frame(shot.plate, frame);
+  const Picture seen = map::resample(source->forReading(), *build::plateToPlate(shot, e.surface, frame, e.sourceFrame, true, workshop), region, shot.frameBox(), map::Filter::Sharp);
+  std::array<double, 3> gain{};
+  for (int c = 0; c < 3; ++c) {
+    std::vector<float> ratios;
+    for (int y = region.y0; y < region.y1; ++y)
+      for (int x = region.x0; x < region.x1; ++x) {
+        if (*p.votes.pixel(x, y) < 0.5f) continue;
+        const float a = seen.pixel(x, y)[c], b = plate->forReading().pixel(x, y)[c];
+        if (a > 0.004f && b > 0.004f && a < 4 && b < 4) ratios.push_back(b / a);
+      }
+    if (ratios.size() < 50) throw Error(fmt::format("nothing around \"{}\" can be compared on frame {}", e.name, frame), "Go to a frame where the surface around it is seen");
+    std::nth_element(ratios.begin(), ratios.begin() + static_cast<long>(ratios.size() / 2), ratios.end());
+    gain[static_cast<size_t>(c)] = ratios[ratios.size() / 2];
+  }
+  return gain;
+}
+
+}  // namespace zentil::measure

@@ -1,0 +1,24 @@
+#pragma once
+#include <filesystem>
+#include <vector>
+
+#include "core/set/surface.h"
+
+namespace zentil::set {
+
+/// A solved point of the set. Errors are unknown (negative) for points that came without them.
+struct Point {
+  Vec3 at = Vec3::Zero();
+  double errorPx = -1;
+  int frames = 0;  ///< how many frames saw it; 0 unknown
+  bool operator==(const Point&) const = default;
+};
+
+/// Points from PLY, glTF or OBJ: every vertex, in the world of the file's root. Throws Error naming the file for one that cannot be read or
+/// holds no points, or holds values that are not numbers.
+std::vector<Point> readPoints(const std::filesystem::path& file);
+
+/// Triangles from OBJ, PLY or glTF. Throws Error naming the file.
+std::shared_ptr<const Mesh> readMesh(const std::filesystem::path& file);
+
+}  // namespace zentil::set

@@ -1,0 +1,73 @@
+#pragma once
+#include <Eigen/Geometry>
+#include <memory>
+#include <string>
+#include <vector>
+
+#include "core/base/geometry.h"
+
+namespace zentil::set {
+
+enum class SurfaceKind { Plane, Box, Cylinder, Sphere, Mesh };
+
+/// "plane", "box"...: the word used in files and in the interface.
+const char* nameOf(SurfaceKind kind);
+SurfaceKind surfaceKindFrom(const std::string& name);
+
+/// Triangles; three indices each.
+struct Mesh {
+  std::vector<Vec3> points;
+  std::vector<Eigen::Vector3i> triangles;
+  bool operator==(const Mesh&) const = default;
+};
+
+/// What pictures land on. It stands at `position`, turned by `turn` (columns: its own X, Y and Z in the world).
+///   plane     in its own XY, facing +Z, size.x by size.y about its position
+///   box       size.x by size.y by size.z about its position
+///   cylinder  about its own Y, radius size.x / 2, height size.y about its position, open at the ends
+///   sphere    radius size.x / 2
+///   mesh      triangles from a file, scaled by size
+struct Surface {
+  std::string id, name;
+  SurfaceKind kind = SurfaceKind::Plane;
+  Vec3 position = Vec3::Zero();
+  Mat3 turn = Mat3::Identity();
+  Vec3 size = Vec3(2, 2, 2);
+  bool blocks = true;  ///< hides what lies behind it, both from the shot's camera and from a held one
+  std::string meshFile;
+  std::shared_ptr<const Mesh> mesh;
+
+  Vec3 normal() const { return turn.col(2); }
+  /// From its own coordinates to the world's, and back.
+  Vec3 toWorld(const Vec3& own) const { return position + turn * own; }
+  Vec3 toOwn(const Vec3& world) const { return turn.transpose() * (world - position); }
+  /// Equal when it would look the same; a mesh is compared by its file's name.
+  bool operator==(const Surface& o) const;
+};
+
+/// The surface as triangles in the world. A plane gives two, a sphere about 4,000.
+Mesh triangulate(const Surface& surface);
+
+/// Lines worth drawing, in the world, as pairs of end points: a plane's border, a box's edges...
+std::vector<std::pair<Vec3, Vec3>> outlineOf(const Surface& surface);
+
+/// Where a point of the surface lies in its own picture: (0,0) top-left to (1,1) bottom-right. A plane and each side of a box: its
+/// face as seen from outside; cylinder and sphere: once around, top to bottom; mesh: seen along its own Z.
+Vec2 uvOf(const Surface& surface, const Vec3& world);
+
+/// The plane that fits points best, and how well: residuals are distances to it, in metres.
+struct PlaneFit {
+  Vec3 centre = Vec3::Zero(), normal = Vec3::UnitZ();
+  double rms = 0, worst = 0;
+  size_t worstIndex = 0;
+  Vec2 extent = Vec2::Zero();  ///< size of the points' box in the plane, along the axes of turnFor(normal)
+};
+
+/// Least squares by the covariance's eigenvectors (Pearson 1901, On Lines and Planes of Closest Fit). Throws Error for
+/// fewer than three points and for points in a line.
+PlaneFit fitPlane(const std::vector<Vec3>& points);
+
+/// Axes for a plane with this normal: Z is the normal; Y as near to the world's up as can be (for a floor: towards the world's -Z).
+Mat3 turnFor(const Vec3& normal);
+
+}  // namespace zentil::set

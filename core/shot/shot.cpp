@@ -1,0 +1,111 @@
+#include "core/shot/shot.h"
+
+#include <cmath>
+#include <set>
+
+#include "core/base/error.h"
+
+namespace zentil::shot {
+namespace {
+template <typename List>
+auto findById(const List& list, const std::string& id) -> const typename List::value_type* {
+  for (const auto& x : list)
+    if (x.id == id) return &x;
+  return nullptr;
+}
+}  // namespace
+
+bool Shot::operator==(const Shot& o) const {
+  return name == o.name && plate == o.plate && range == o.range && lens == o.lens && (camera == o.camera || *camera == *o.camera) && (points == o.points || *points == *o.points) &&
+         surfaces == o.surfaces && mattes == o.mattes && elements == o.elements && delivery == o.delivery;
+}
+
+const set::Surface* Shot::surface(const std::string& id) const { return findById(surfaces, id); }
+const matte::Matte* Shot::matte(const std::string& id) const { return findById(mattes, id); }
+const element::Element* Shot::element(const std::string& id) const { return findById(elements, id); }
+
+lens::LensOnPixels Shot::lensAt(int frame) const {
+  const auto c = cameraAt(frame);
+  return {lens, c.fx, c.fy, c.cx, c.cy};
+}
+
+std::string freshId(const Shot& shot, char letter) {
+  for (int n = 1;; ++n) {
+    std::string id = letter + std::to_string(n);
+    if (!shot.surface(id) && !shot.matte(id) && !shot.element(id)) return id;
+  }
+}
+
+std::vector<Problem> problemsOf(const Shot& shot, bool decode) {
+  std::vector<Problem> out;
+  const auto say = [&](const std::string& text, bool grave = true) { out.push_back({text, grave}); };
+  if (shot.plate.empty()) {
+    say("the shot has no plate: open one");
+    return out;
+  }
+  std::error_code ec;
+  // The files as they are now, not as they were when the shot was made.
+  try {
+    const image::Plate now = image::openPlate(shot.plate.pattern, shot.plate.fps);
+    if (now.width != shot.plate.width || now.height != shot.plate.height)
+      say(fmt::format("{}: the plate is {} x {} now; the shot was made for {} x {}: put the old plate back or start a new shot", shot.plate.pattern, now.width, now.height, shot.plate.width, shot.plate.height));
+    const std::set<int> gone(now.missing.begin(), now.missing.end());
+    std::vector<int> missing;
+    for (int f = shot.range.first; f <= shot.range.last; ++f)
+      if (!now.range.contains(f) || gone.count(f)) missing.push_back(f);
+    if (!missing.empty()) say(fmt::format("{}: frames {} have no file: put them back or shorten the range", shot.plate.pattern, describeFrames(missing)));
+  } catch (const Error& e) {
+    say(e.what());
+  }
+  if (shot.range.count() == 0) say("the range is empty: give a first and a last frame");
+  if (shot.camera->empty()) say("the shot has no camera: load one as glTF or CSV", false);
+  for (const auto& p : camera::problemsOf(*shot.camera)) say(p + ": export the camera again");
+  if (!shot.camera->empty()) {
+    const auto gaps = shot.camera->gaps(shot.range);
+    if (!gaps.empty()) say(fmt::format("the camera ({}) has no pose at frames {}: export it for the whole range, or shorten the range", shot.camera->source, describeFrames(gaps)));
+    if (gaps.empty() || gaps.front() != shot.range.first) {
+      const std::string fold = lens::foldProblem(shot.lensAt(gaps.empty() ? shot.range.first : shot.camera->range().first), shot.plate.width, shot.plate.height);
+      if (!fold.empty()) say(fold + ": check the coefficients and the focal length they were measured with");
+    }
+  }
+  for (const auto& p : *shot.points)
+    if (!p.at.allFinite()) {
+      say("a point of the set is not a number: load the points again");
+      break;
+    }
+  for (const auto& s : shot.surfaces) {
+    if (!(s.size.minCoeff() > 0) || !s.position.allFinite() || !s.turn.allFinite()) say(fmt::format("surface \"{}\" has no size or place: set it again", s.name));
+    if (s.kind == set::SurfaceKind::Mesh && (!s.mesh || s.mesh->triangles.empty())) say(fmt::format("surface \"{}\": its mesh {} cannot be read: put the file back", s.name, s.meshFile));
+  }
+  for (const auto& m : shot.mattes) {
+    if (!m.surface.empty() && !shot.surface(m.surface)) say(fmt::format("matte \"{}\" rides a surface that is gone: choose another", m.name));
+    if (!m.shapes.empty() && m.rides == matte::Rides::Surface && !shot.camera->empty() && !shot.hasCamera(m.frame)) say(fmt::format("matte \"{}\" is drawn on frame {}, where the camera has no pose: draw it on another", m.name, m.frame));
+    if (!m.pictures.empty())
+      for (int f = shot.range.first; f <= shot.range.last; ++f)
+        if (!std::filesystem::exists(m.pictures.fileOf(f), ec)) {
+          say(fmt::format("matte \"{}\": frame {}, {} is not there: put it back", m.name, f, m.pictures.fileOf(f)));
+          break;
+        }
+  }
+  for (const auto& e : shot.elements) {
+    if (!e.on) continue;
+    if (!shot.surface(e.surface)) say(fmt::format("\"{}\" has no surface to land on: choose one", e.name));
+    if (!e.matte.empty() && !shot.matte(e.matte)) say(fmt::format("\"{}\" names a matte that is gone: choose another", e.name));
+    if (e.kind != element::Kind::Patch) continue;
+    if (!shot.plate.range.contains(e.sourceFrame) && e.picture.empty()) say(fmt::format("\"{}\" takes frame {}, which the plate does not have: choose another", e.name, e.sourceFrame));
+    if (!shot.camera->empty() && !shot.hasCamera(e.sourceFrame)) say(fmt::format("\"{}\" is held at frame {}, where the camera has no pose: choose another", e.name, e.sourceFrame));
+    if (!e.picture.empty() && !std::filesystem::exists(e.picture, ec)) say(fmt::format("\"{}\": its clean picture {} is not there: put it back", e.name, e.picture));
+  }
+  if (decode)
+    for (int f = shot.range.first; f <= shot.range.last; ++f) {
+      try {
+        const image::Frame frame = image::readFrame(shot.plate, f);
+        if (frame.notNumbers) say(fmt::format("frame {}, {}: {} pixels are NaN or infinite; they are delivered as they are and count as black where they are filtered", f, shot.plate.fileOf(f), frame.notNumbers), false);
+      } catch (const Error& e) {
+        if (std::filesystem::exists(shot.plate.fileOf(f), ec)) say(e.what());
+      }
+    }
+  return out;
+}
+
+}  // namespace zentil::shot

@@ -1,0 +1,253 @@
+#include "core/shot/shot_json.h"
+
+#include "core/base/error.h"
+#include "core/base/files.h"
+#include "core/base/hash.h"
+
+namespace fs = std::filesystem;
+using nlohmann::json;
+
+namespace zentil::shot {
+namespace {
+
+json fromVec(const Vec2& v) { return {v.x(), v.y()}; }
+json fromVec(const Vec3& v) { return {v.x(), v.y(), v.z()}; }
+
+template <int N>
+Eigen::Matrix<double, N, 1> vecFrom(const json& j) {
+  if (!j.is_array() || j.size() != N) throw Error("a list of " + std::to_string(N) + " numbers is expected", "");
+  Eigen::Matrix<double, N, 1> v;
+  for (int i = 0; i < N; ++i) v[i] = j[static_cast<size_t>(i)].get<double>();
+  return v;
+}
+
+// Row by row.
+json fromMat(const Mat3& m) { return {m(0, 0), m(0, 1), m(0, 2), m(1, 0), m(1, 1), m(1, 2), m(2, 0), m(2, 1), m(2, 2)}; }
+Mat3 matFrom(const json& j) {
+  const auto v = vecFrom<9>(j);
+  Mat3 m;
+  for (int i = 0; i < 9; ++i) m(i / 3, i % 3) = v[i];
+  return m;
+}
+
+json fromRange(const FrameRange& r) { return {r.first, r.last}; }
+FrameRange rangeFrom(const json& j) {
+  const auto v = vecFrom<2>(j);
+  return {static_cast<int>(v[0]), static_cast<int>(v[1])};
+}
+
+json fromPlate(const image::Plate& p, const fs::path& folder) {
+  json j = {{"files", relativeTo(p.pattern, folder)}, {"range", fromRange(p.range)}, {"fps", p.fps}, {"width", p.width}, {"height", p.height}, {"colourSpace", p.colourSpace}};
+  if (p.movie) j["movie"] = true;
+  if (!p.missing.empty()) j["missing"] = p.missing;
+  return j;
+}
+image::Plate plateFrom(const json& j, const fs::path& folder) {
+  image::Plate p;
+  p.pattern = resolve(j.at("files"), folder).string();
+  p.range = rangeFrom(j.at("range"));
+  p.fps = j.at("fps");
+  p.width = j.at("width"), p.height = j.at("height");
+  p.colourSpace = j.at("colourSpace");
+  p.movie = j.value("movie", false);
+  p.missing = j.value("missing", std::vector<int>{});
+  if (p.width < 1 || p.height < 1 || !(p.fps > 0)) throw Error("the plate has no sensible size or rate", "");
+  return p;
+}
+
+json fromCamera(const camera::CameraPath& c) {
+  json poses = json::array();
+  for (const auto& [frame, p] : c.poses) poses.push_back({{"frame", frame}, {"position", fromVec(p.position)}, {"rotation", fromMat(p.rotation)}, {"focalMm", p.focalMm}});
+  return {{"source", c.source}, {"backMm", {c.backWidthMm, c.backHeightMm}}, {"centreOffsetPx", fromVec(c.centreOffsetPx)}, {"poses", poses}};
+}
+camera::CameraPath cameraFrom(const json& j) {
+  camera::CameraPath c;
+  c.source = j.value("source", "");
+  const Vec2 back = vecFrom<2>(j.at("backMm"));
+  c.backWidthMm = back.x(), c.backHeightMm = back.y();
+  c.centreOffsetPx = vecFrom<2>(j.at("centreOffsetPx"));
+  for (const json& p : j.at("poses")) c.poses[p.at("frame")] = {vecFrom<3>(p.at("position")), matFrom(p.at("rotation")), p.at("focalMm")};
+  return c;
+}
+
+json fromSurface(const set::Surface& s, const fs::path& folder) {
+  json j = {{"id", s.id}, {"name", s.name}, {"kind", nameOf(s.kind)}, {"position", fromVec(s.position)}, {"turn", fromMat(s.turn)}, {"size", fromVec(s.size)}, {"blocks", s.blocks}};
+  if (!s.meshFile.empty()) j["mesh"] = relativeTo(s.meshFile, folder);
+  return j;
+}
+set::Surface surfaceFrom(const json& j, const fs::path& folder) {
+  set::Surface s;
+  s.id = j.at("id"), s.name = j.at("name");
+  s.kind = set::surfaceKindFrom(j.at("kind"));
+  s.position = vecFrom<3>(j.at("position"));
+  s.turn = matFrom(j.at("turn"));
+  s.size = vecFrom<3>(j.at("size"));
+  s.blocks = j.value("blocks", true);
+  if (j.contains("mesh")) {
+    s.meshFile = resolve(j.at("mesh"), folder).string();
+    try {
+      s.mesh = set::readMesh(s.meshFile);
+    } catch (const Error&) {
+      s.mesh = std::make_shared<set::Mesh>();  // named by problemsOf; the rest of the shot is not lost for it
+    }
+  }
+  return s;
+}
+
+json fromMatte(const matte::Matte& m, const fs::path& folder) {
+  json shapes = json::array();
+  for (const auto& s : m.shapes) {
+    json points = json::array();
+    for (const auto& p : s.points) {
+      json q = {{"at", fromVec(p.at)}, {"in", fromVec(p.in)}, {"out", fromVec(p.out)}};
+      if (p.featherPx >= 0) q["featherPx"] = p.featherPx;
+      points.push_back(q);
+    }
+    shapes.push_back({{"adds", s.adds}, {"points", points}});
+  }
+  json j = {{"id", m.id}, {"name", m.name}, {"frame", m.frame}, {"featherPx", m.featherPx}, {"rides", m.rides == matte::Rides::Screen ? "screen" : "surface"}, {"inverted", m.inverted}, {"shapes", shapes}};
+  if (!m.surface.empty()) j["surface"] = m.surface;
+  if (!m.pictures.empty()) j["pictures"] = fromPlate(m.pictures, folder);
+  return j;
+}
+matte::Matte matteFrom(const json& j, const fs::path& folder) {
+  matte::Matte m;
+  m.id = j.at("id"), m.name = j.at("name");
+  m.frame = j.at("frame");
+  m.featherPx = j.at("featherPx");
+  m.rides = j.at("rides") == "screen" ? matte::Rides::Screen : matte::Rides::Surface;
+  m.inverted = j.value("inverted", false);
+  m.surface = j.value("surface", "");
+  if (j.contains("pictures")) m.pictures = plateFrom(j.at("pictures"), folder);
+  for (const json& s : j.at("shapes")) {
+    matte::Shape shape;
+    shape.adds = s.value("adds", true);
+    for (const json& p : s.at("points")) shape.points.push_back({vecFrom<2>(p.at("at")), vecFrom<2>(p.at("in")), vecFrom<2>(p.at("out")), p.value("featherPx", -1.0)});
+    m.shapes.push_back(shape);
+  }
+  return m;
+}
+
+json fromElement(const element::Element& e, const fs::path& folder) {
+  json j = {{"id", e.id}, {"name", e.name}, {"kind", nameOf(e.kind)}, {"on", e.on}, {"surface", e.surface}, {"matte", e.matte}, {"range", fromRange(e.range)}, {"opacity", e.opacity}, {"merge", nameOf(e.merge)}};
+  if (e.kind == element::Kind::Patch) {
+    j["sourceFrame"] = e.sourceFrame;
+    if (!e.picture.empty()) j["picture"] = relativeTo(e.picture, folder);
+    j["gain"] = e.gain, j["offset"] = e.offset;
+  } else {
+    j["squareM"] = e.squareM, j["lines"] = e.lines;
+  }
+  return j;
+}
+element::Element elementFrom(const json& j, const fs::path& folder) {
+  element::Element e;
+  e.id = j.at("id"), e.name = j.at("name");
+  e.kind = element::kindFrom(j.at("kind"));
+  e.on = j.value("on", true);
+  e.surface = j.at("surface"), e.matte = j.value("matte", "");
+  e.range = rangeFrom(j.at("range"));
+  e.opacity = j.value("opacity", 1.0);
+  e.merge = element::mergeFrom(j.value("merge", "over"));
+  e.sourceFrame = j.value("sourceFrame", 0);
+  e.picture = resolve(j.value("picture", ""), folder).string();
+  e.gain = j.value("gain", e.gain), e.offset = j.value("offset", e.offset);
+  e.squareM = j.value("squareM", e.squareM), e.lines = j.value("lines", false);
+  return e;
+}
+
+}  // namespace
+
+json toJson(const Shot& shot, const fs::path& folder) {
+  json j = {{"type", "zentil-shot"}, {"version", kFileVersion}, {"name", shot.name}};
+  if (!shot.plate.empty()) j["plate"] = fromPlate(shot.plate, folder);
+  j["range"] = fromRange(shot.range);
+  j["lens"] = {{"k1", shot.lens.k1}, {"k2", shot.lens.k2}, {"k3", shot.lens.k3}, {"p1", shot.lens.p1}, {"p2", shot.lens.p2}, {"source", shot.lens.source}};
+  j["camera"] = fromCamera(*shot.camera);
+  json points = json::array();
+  for (const auto& p : *shot.points) points.push_back({p.at.x(), p.at.y(), p.at.z(), p.errorPx, p.frames});
+  j["points"] = points;
+  for (const char* list : {"surfaces", "mattes", "elements"}) j[list] = json::array();
+  for (const auto& s : shot.surfaces) j["surfaces"].push_back(fromSurface(s, folder));
+  for (const auto& m : shot.mattes) j["mattes"].push_back(fromMatte(m, folder));
+  for (const auto& e : shot.elements) j["elements"].push_back(fromElement(e, folder));
+  j["delivery"] = {{"files", relativeTo(shot.delivery.pattern, folder)}, {"half", shot.delivery.half}, {"compression", shot.delivery.compression}, {"quality", shot.delivery.quality}};
+  return j;
+}
+
+Shot fromJson(const json& j, const fs::path& folder) {
+  std::string entry = "type";
+  try {
+    if (!j.is_object() || j.value("type", "") != "zentil-shot") throw Error("this is JSON, but not a shot", "");
+    entry = "version";
+    const int version = j.at("version");
+    if (version > kFileVersion) throw Error(fmt::format("the shot was saved by a newer Zentil (file version {}, this one reads up to {})", version, kFileVersion), "");
+    if (version < 1) throw Error(fmt::format("file version {} does not exist", version), "");
+    Shot shot;
+    shot.name = j.value("name", "untitled");
+    entry = "plate";
+    if (j.contains("plate")) shot.plate = plateFrom(j.at("plate"), folder);
+    entry = "range";
+    shot.range = rangeFrom(j.at("range"));
+    entry = "lens";
+    const json& l = j.at("lens");
+    shot.lens = {l.at("k1"), l.at("k2"), l.at("k3"), l.at("p1"), l.at("p2"), l.value("source", "")};
+    entry = "camera";
+    shot.camera = std::make_shared<camera::CameraPath>(cameraFrom(j.at("camera")));
+    entry = "points";
+    auto points = std::make_shared<std::vector<set::Point>>();
+    for (const json& p : j.at("points")) {
+      const auto v = vecFrom<5>(p);
+      points->push_back({Vec3(v[0], v[1], v[2]), v[3], static_cast<int>(v[4])});
+    }
+    shot.points = points;
+    int n = 0;
+    const auto each = [&](const char* list, const auto& add) {
+      n = 0;
+      for (const json& x : j.at(list)) {
+        entry = fmt::format("{}[{}]", list, n++);
+        add(x);
+      }
+    };
+    each("surfaces", [&](const json& x) { shot.surfaces.push_back(surfaceFrom(x, folder)); });
+    each("mattes", [&](const json& x) { shot.mattes.push_back(matteFrom(x, folder)); });
+    each("elements", [&](const json& x) { shot.elements.push_back(elementFrom(x, folder)); });
+    entry = "delivery";
+    const json& d = j.at("delivery");
+    shot.delivery = {resolve(d.at("files"), folder).string(), d.value("half", true), d.value("compression", "piz"), d.value("quality", 95)};
+    return shot;
+  } catch (const json::exception& e) {
+    throw Error(fmt::format("entry \"{}\" is not as it should be ({})", entry, e.what()), "");
+  } catch (const Error& e) {
+    throw Error(entry == "type" || entry == "version" ? e.problem() : fmt::format("entry \"{}\": {}", entry, e.problem()), "");
+  }
+}
+
+Shot load(const fs::path& file) {
+  const std::string text = readText(file);
+  json j;
+  try {
+    j = json::parse(text);
+  } catch (const json::parse_error& e) {
+    throw Error(fmt::format("{}: the shot is damaged or cut short at byte {} of {}", file.string(), e.byte, text.size()), "Take the autosave beside it, or an earlier copy");
+  }
+  try {
+    return fromJson(j, fs::absolute(file).parent_path());
+  } catch (const Error& e) {
+    throw Error(fmt::format("{}: {}", file.string(), e.problem()), "Open it with the Zentil that saved it, or correct the entry in a text editor");
+  }
+}
+
+void save(const Shot& shot, const fs::path& file) { writeText(file, toJson(shot, fs::absolute(file).parent_path()).dump(1) + "\n"); }
+
+uint64_t recipeHash(const Shot& shot, int frame) {
+  // By the JSON without what does not touch pixels, and without elements that do not show here.
+  Shot s = shot;
+  s.name.clear();
+  s.range = {frame, frame};
+  s.delivery = {};
+  s.points = std::make_shared<std::vector<set::Point>>();
+  std::erase_if(s.elements, [&](const auto& e) { return !e.shows(frame); });
+  return hashOf(toJson(s, {}).dump());
+}
+
+}  // namespace zentil::shot
