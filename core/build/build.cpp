@@ -88,23 +88,26 @@ map::MapPtr plateToPlate(const Shot& shot, const std::string& surfaceId, int fra
   return chain;
 }
 
-bool carry(const Shot& shot, const std::string& surfaceId, int from, int to, const Vec2& pixel, Workshop& workshop, Vec2& carried) {
-  carried = pixel;
-  if (from == to) return true;
-  if (!shot.hasCamera(from) || !shot.hasCamera(to) || !shot.surface(surfaceId)) return false;
-  // Without sight: a shape goes on behind what hides it. A plane goes on beyond its edge, so that a drawn point never jumps.
-  Shot open;
-  open.plate = shot.plate, open.lens = shot.lens, open.camera = shot.camera;
-  open.surfaces = {*shot.surface(surfaceId)};
-  if (open.surfaces[0].kind == set::SurfaceKind::Plane) open.surfaces[0].size *= 1000;
-  const auto scene = std::make_shared<set::RayScene>(open.surfaces);
-  map::Chain chain;
-  chain.add(std::make_shared<map::Straighten>(open.lensAt(from)));
-  chain.add(std::make_shared<set::SeenBy>(open.cameraAt(from), scene, 0, open.cameraAt(to), false));
-  chain.add(std::make_shared<map::Bend>(open.lensAt(to)));
-  (void)workshop;
-  return map::through(chain, pixel, carried);
+map::MapPtr carrying(const Shot& shot, const std::string& surfaceId, int from, int to) {
+  const set::Surface* found = shot.surface(surfaceId);
+  if (!found || !shot.hasCamera(from) || !shot.hasCamera(to)) return nullptr;
+  set::Surface surface = *found;
+  if (surface.kind == set::SurfaceKind::Plane) surface.size *= 1000;
+  const auto scene = std::make_shared<set::RayScene>(std::vector{surface});
+  auto chain = std::make_shared<map::Chain>();
+  chain->add(std::make_shared<map::Straighten>(shot.lensAt(from)));
+  chain->add(std::make_shared<set::SeenBy>(shot.cameraAt(from), scene, 0, shot.cameraAt(to), false));
+  chain->add(std::make_shared<map::Bend>(shot.lensAt(to)));
+  return chain;
 }
+
+namespace {
+map::MapPtr ridingMap(const Shot& shot, const element::Element& e, const matte::Matte& m, int frame) {
+  auto riding = carrying(shot, ridden(e, m), frame, m.frame);
+  if (!riding) throw Error(fmt::format("matte \"{}\" cannot ride from frame {} to {}: a surface or a camera is missing", m.name, m.frame, frame), "Choose another surface, or let it ride the screen");
+  return riding;
+}
+}  // namespace
 
 Box reachOf(const Shot& shot, const element::Element& e, int frame, Workshop& workshop) {
   const auto scene = workshop.scene(shot);
@@ -119,11 +122,13 @@ Box reachOf(const Shot& shot, const element::Element& e, int frame, Workshop& wo
   // On a plane the border of the drawn area stays the border.
   Vec2 lo(1e9, 1e9), hi(-1e9, -1e9);
   constexpr int kSteps = 12;
+  const auto toHere = carrying(shot, under->id, m->frame, frame);
+  if (!toHere) return reach;
   for (int k = 0; k <= kSteps; ++k) {
     const double t = static_cast<double>(k) / kSteps, x = drawn.x0 + t * drawn.width(), y = drawn.y0 + t * drawn.height();
     for (const Vec2& p : {Vec2(x, drawn.y0), Vec2(x, drawn.y1), Vec2(drawn.x0, y), Vec2(drawn.x1, y)}) {
       Vec2 q;
-      if (!carry(shot, under->id, m->frame, frame, p, workshop, q)) return reach;
+      if (!map::through(*toHere, p, q)) return reach;
       lo = lo.cwiseMin(q), hi = hi.cwiseMax(q);
     }
   }
@@ -143,7 +148,7 @@ Picture matteAt(const Shot& shot, const element::Element& e, int frame, const Bo
       const Box common = intersect(drawn->data, region);
       for (int y = common.y0; y < common.y1; ++y) std::copy_n(drawn->pixel(common.x0, y), common.width(), out.pixel(common.x0, y));
     } else if (!drawn->empty()) {
-      out = map::resample(*drawn, *plateToPlate(shot, ridden(e, *m), frame, m->frame, false, workshop), region, shot.frameBox(), map::Filter::Draft);
+      out = map::resample(*drawn, *ridingMap(shot, e, *m, frame), region, shot.frameBox(), map::Filter::Draft);
     }
   }
   if (!m->pictures.empty()) {

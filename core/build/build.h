@@ -26,7 +26,8 @@ image::Picture matteAt(const shot::Shot& shot, const element::Element& element, 
 /// The part of the frame an element can touch.
 Box reachOf(const shot::Shot& shot, const element::Element& element, int frame, Workshop& workshop);
 
-/// Where a point drawn on plate pixels of `from` is found on plate pixels of `to` when it rides a surface. False when it is not on it.
-bool carry(const shot::Shot& shot, const std::string& surfaceId, int from, int to, const Vec2& pixel, Workshop& workshop, Vec2& carried);
+/// The map from plate pixels of `from` to plate pixels of `to` for things that ride a surface: it goes on behind what hides the surface and, on a
+/// plane, beyond its edge, so that a drawn shape never breaks. Null when a camera or the surface is not there.
+map::MapPtr carrying(const shot::Shot& shot, const std::string& surfaceId, int from, int to);
 
 }  // namespace zentil::build

@@ -18,7 +18,7 @@ OntoSurface::OntoSurface(const camera::Camera& eye, RayScenePtr scene, int surfa
   others_ = false;
   for (size_t i = 0; i < scene_->surfaces().size(); ++i)
     if (static_cast<int>(i) != surface_ && scene_->surfaces()[i].blocks) others_ = true;
-  inFront_ = othersSeenBy(eye_);
+  if (surface_ >= 0) inFront_ = othersSeenBy(eye_);
 }
 
 std::vector<Box> OntoSurface::othersSeenBy(const camera::Camera& camera) const {
@@ -51,8 +51,17 @@ std::vector<Box> OntoSurface::othersSeenBy(const camera::Camera& camera) const {
   return out;
 }
 
-bool OntoSurface::meet(const Vec2& pixel, Vec3& world, int* face) const {
+bool OntoSurface::meet(const Vec2& pixel, Vec3& world, int* face, int* surface) const {
   const Vec3 d = eye_.cast(pixel);
+  if (surface) *surface = surface_;
+  if (surface_ < 0) {
+    const auto hit = scene_->first(eye_.position, d);
+    if (hit.surface < 0) return false;
+    world = eye_.position + hit.distance * d;
+    if (face) *face = hit.face;
+    if (surface) *surface = hit.surface;
+    return true;
+  }
   const Surface& s = scene_->surfaces()[static_cast<size_t>(surface_)];
   if (s.kind == SurfaceKind::Plane) {
     // In double precision: a plane is where exactness matters most and costs least.
@@ -75,27 +84,28 @@ void OntoSurface::apply(map::Spot* spots, size_t n) const {
   for (size_t i = 0; i < n; ++i) {
     if (spots[i].piece == map::kNowhere) continue;
     Vec3 world;
-    int face = 0;
-    if (!meet(spots[i].at, world, &face) || hiddenFrom(eye_.position, world) || !land(world, spots[i].at)) {
+    int face = 0, surface = surface_;
+    if (!meet(spots[i].at, world, &face, &surface) || (surface_ >= 0 && hiddenFrom(eye_.position, world, surface)) || !land(world, surface, spots[i].at)) {
       spots[i].piece = map::kNowhere;
       continue;
     }
-    spots[i].piece = spots[i].piece * 8 + face;
+    spots[i].piece = (spots[i].piece * 64 + std::max(0, surface_ < 0 ? surface : 0)) * 8 + face;
   }
 }
 
 bool OntoSurface::intricateWithin(const Vec2 (&corners)[4]) const {
+  if (surface_ < 0) return true;
   const SurfaceKind kind = scene_->surfaces()[static_cast<size_t>(surface_)].kind;
   return kind == SurfaceKind::Mesh || (others_ && overlaps(inFront_, corners));
 }
 
 SeenBy::SeenBy(const camera::Camera& eye, RayScenePtr scene, int surface, const camera::Camera& other, bool needsSight)
     : OntoSurface(eye, std::move(scene), surface), other_(other), needsSight_(needsSight) {
-  if (needsSight_) inItsWay_ = othersSeenBy(other_);
+  if (needsSight_ && surface >= 0) inItsWay_ = othersSeenBy(other_);
 }
 
-bool SeenBy::land(const Vec3& world, Vec2& at) const {
-  return other_.project(world, at) && !(needsSight_ && hiddenFrom(other_.position, world));
+bool SeenBy::land(const Vec3& world, int surface, Vec2& at) const {
+  return other_.project(world, at) && !(needsSight_ && hiddenFrom(other_.position, world, surface));
 }
 
 bool SeenBy::intricateWithin(const Vec2 (&corners)[4]) const {
@@ -114,7 +124,7 @@ Unwrapped::Unwrapped(const camera::Camera& eye, RayScenePtr scene, int surface, 
   surface_ = this->scene().surfaces()[static_cast<size_t>(surface)];
 }
 
-bool Unwrapped::land(const Vec3& world, Vec2& at) const {
+bool Unwrapped::land(const Vec3& world, int, Vec2& at) const {
   const Vec2 uv = uvOf(surface_, world);
   at = {uv.x() * width_, uv.y() * height_};
   return true;

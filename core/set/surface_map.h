@@ -5,8 +5,10 @@
 
 namespace zentil::set {
 
-/// Straight pixels of a camera, cast onto one surface; subclasses say where the met point comes from.
+/// Straight pixels of a camera, cast onto one surface (or, with kAnySurface, onto whichever comes first); subclasses say where the met point comes from.
 /// Nothing is there where the ray misses the surface or where another surface that blocks is in front.
+constexpr int kAnySurface = -1;
+
 class OntoSurface : public map::Map {
  public:
   OntoSurface(const camera::Camera& eye, RayScenePtr scene, int surface);
@@ -14,13 +16,13 @@ class OntoSurface : public map::Map {
   bool intricateWithin(const Vec2 (&corners)[4]) const override;
 
   /// The world point that a straight pixel of the camera meets. False when it meets nothing.
-  bool meet(const Vec2& pixel, Vec3& world, int* face = nullptr) const;
+  bool meet(const Vec2& pixel, Vec3& world, int* face = nullptr, int* surface = nullptr) const;
 
  protected:
-  virtual bool land(const Vec3& world, Vec2& at) const = 0;
+  virtual bool land(const Vec3& world, int surface, Vec2& at) const = 0;
   /// Areas of a camera's picture where other surfaces stand, as boxes; a camera inside one gets everything.
   std::vector<Box> othersSeenBy(const camera::Camera& camera) const;
-  bool hiddenFrom(const Vec3& eye, const Vec3& world) const { return others_ && scene_->hidden(eye, world, surface_); }
+  bool hiddenFrom(const Vec3& eye, const Vec3& world, int surface) const { return others_ && scene_->hidden(eye, world, surface); }
   const RayScene& scene() const { return *scene_; }
 
  private:
@@ -39,7 +41,7 @@ class SeenBy : public OntoSurface {
   bool intricateWithin(const Vec2 (&corners)[4]) const override;
 
  protected:
-  bool land(const Vec3& world, Vec2& at) const override;
+  bool land(const Vec3& world, int surface, Vec2& at) const override;
 
  private:
   camera::Camera other_;
@@ -53,7 +55,7 @@ class Unwrapped : public OntoSurface {
   Unwrapped(const camera::Camera& eye, RayScenePtr scene, int surface, int width, int height);
 
  protected:
-  bool land(const Vec3& world, Vec2& at) const override;
+  bool land(const Vec3& world, int surface, Vec2& at) const override;
 
  private:
   Surface surface_;

@@ -239,15 +239,20 @@ Shot load(const fs::path& file) {
 
 void save(const Shot& shot, const fs::path& file) { writeText(file, toJson(shot, fs::absolute(file).parent_path()).dump(1) + "\n"); }
 
-uint64_t recipeHash(const Shot& shot, int frame) {
-  // By the JSON without what does not touch pixels, and without elements that do not show here.
+uint64_t picturesHash(const Shot& shot) {
+  // By the JSON without what does not touch pixels.
   Shot s = shot;
   s.name.clear();
-  s.range = {frame, frame};
+  s.range = {};
   s.delivery = {};
   s.points = std::make_shared<std::vector<set::Point>>();
-  std::erase_if(s.elements, [&](const auto& e) { return !e.shows(frame); });
   return hashOf(toJson(s, {}).dump());
+}
+
+uint64_t recipeHash(const Shot& shot, int frame) {
+  Shot s = shot;
+  std::erase_if(s.elements, [&](const auto& e) { return !e.shows(frame); });
+  return hashOf(static_cast<uint64_t>(frame), picturesHash(s));
 }
 
 }  // namespace zentil::shot

@@ -22,6 +22,9 @@ Shot load(const std::filesystem::path& file);
 /// Writes a .zentil file beside its name and then names it.
 void save(const Shot& shot, const std::filesystem::path& file);
 
+/// A content key of everything that pictures of the shot depend on.
+uint64_t picturesHash(const Shot& shot);
+
 /// A content key of everything that a frame's finished picture depends on.
 uint64_t recipeHash(const Shot& shot, int frame);
 

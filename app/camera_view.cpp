@@ -1,0 +1,294 @@
+#include "app/camera_view.h"
+
+#include <QMouseEvent>
+#include <QPainter>
+#include <cmath>
+
+#include "app/style.h"
+#include "core/build/build.h"
+
+namespace zentil::app {
+
+CameraView::CameraView(Session* session, Engine* engine, QWidget* parent) : WorldView(session, engine, parent), mattes_(session) {
+  setObjectName("cameraView");
+  setAccessibleName(tr("Through the camera"));
+  setAttribute(Qt::WA_OpaquePaintEvent);
+  mattes_.toScreen = [this](const Vec2& p) { return plateToWidget(p); };
+  mattes_.toPlate = [this](const QPointF& p) { return widgetToPlate(p); };
+  connect(session, &Session::frameChanged, this, qOverload<>(&QWidget::update));
+  connect(session, &Session::documentReplaced, this, [this] { fit(); });
+  connect(engine, &Engine::ready, this, [this](int frame) {
+    if (frame == session_->frame()) update();
+  });
+  connect(engine, &Engine::slipChanged, this, qOverload<>(&QWidget::update));
+  flickerTimer_.setInterval(450);
+  connect(&flickerTimer_, &QTimer::timeout, this, [this] {
+    flicker_ = !flicker_;
+    update();
+  });
+  connect(session, &Session::viewChanged, this, [this] {
+    if (session_->view().compare == Compare::Flicker) flickerTimer_.start();
+    else flickerTimer_.stop(), flicker_ = false;
+  });
+}
+
+bool CameraView::straight() const { return session_->view().straight && !session_->shot().lens.isStraight() && session_->shot().hasCamera(session_->frame()); }
+
+QPointF CameraView::plateToWidget(const Vec2& plate) const {
+  Vec2 p = plate;
+  if (straight() && !session_->shot().lensAt(session_->frame()).straightFromPlate(plate, p)) p = plate;
+  return offset_ + QPointF(p.x(), p.y()) * scale_;
+}
+
+Vec2 CameraView::widgetToPlate(const QPointF& at) const {
+  const QPointF q = (at - offset_) / scale_;
+  Vec2 p(q.x(), q.y());
+  if (straight()) {
+    Vec2 bent;
+    if (session_->shot().lensAt(session_->frame()).plateFromStraight(p, bent)) return bent;
+  }
+  return p;
+}
+
+bool CameraView::toScreen(const Vec3& world, QPointF& at) const {
+  const auto& shot = session_->shot();
+  if (!shot.hasCamera(session_->frame())) return false;
+  Vec2 s, p;
+  if (!shot.cameraAt(session_->frame()).project(world, s)) return false;
+  if (straight()) {
+    at = offset_ + QPointF(s.x(), s.y()) * scale_;
+    return true;
+  }
+  if (!shot.lensAt(session_->frame()).plateFromStraight(s, p)) return false;
+  at = offset_ + QPointF(p.x(), p.y()) * scale_;
+  return true;
+}
+
+bool CameraView::rayAt(const QPointF& at, Vec3& origin, Vec3& direction) const {
+  const auto& shot = session_->shot();
+  if (!shot.hasCamera(session_->frame())) return false;
+  const auto camera = shot.cameraAt(session_->frame());
+  Vec2 s;
+  if (!shot.lensAt(session_->frame()).straightFromPlate(widgetToPlate(at), s)) return false;
+  origin = camera.position;
+  direction = camera.cast(s);
+  return true;
+}
+
+void CameraView::fit() {
+  const auto& plate = session_->shot().plate;
+  fitted_ = true;
+  if (plate.empty() || width() < 20) return;
+  scale_ = std::min((width() - 16.0) / plate.width, (height() - 16.0) / plate.height);
+  offset_ = QPointF((width() - plate.width * scale_) / 2, (height() - plate.height * scale_) / 2);
+  update();
+}
+
+void CameraView::zoomTo(double scale, const QPointF& about) {
+  scale = std::clamp(scale, 0.05, 64.0);
+  offset_ = about - (about - offset_) * (scale / scale_);
+  scale_ = scale;
+  fitted_ = false;
+  update();
+}
+
+QRectF CameraView::imageRect(const QImage& image) const { return {offset_ + QPointF(image.offset()) * scale_, QSizeF(image.size()) * scale_}; }
+
+void CameraView::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  p.fillRect(rect(), style::kAround);
+  const auto& shot = session_->shot();
+  if (shot.plate.empty()) {
+    p.setPen(style::kQuiet);
+    p.drawText(rect(), Qt::AlignCenter, tr("Drop a plate here: a frame of an image sequence, or a movie.\nThen its camera (glTF or CSV), lens and points."));
+    return;
+  }
+  const Compare compare = session_->view().compare;
+  const int frame = session_->frame();
+  Layer main = Layer::Built;
+  if (compare == Compare::Difference) main = Layer::Difference;
+  if (compare == Compare::Flicker && flicker_) main = Layer::Plate;
+  QImage image = engine_->image(frame, main);
+  upToDate_ = !image.isNull() && !session_->draft();
+  if (image.isNull()) image = engine_->latest(main);
+  if (image.isNull()) {
+    p.setPen(style::kQuiet);
+    const QString problem = engine_->problemAt(frame);
+    p.drawText(rect().adjusted(40, 0, -40, 0), Qt::AlignCenter | Qt::TextWordWrap, problem.isEmpty() ? tr("reading frame %1").arg(frame) : problem);
+  } else {
+    // Above 200% single pixels are what one wants to see.
+    p.setRenderHint(QPainter::SmoothPixmapTransform, scale_ < 2);
+    p.drawImage(imageRect(image), image);
+  }
+  if (compare == Compare::Wipe) {
+    QImage before = engine_->image(frame, Layer::Plate);
+    if (before.isNull()) before = engine_->latest(Layer::Plate);
+    const double x = wipe_ * width();
+    if (!before.isNull()) {
+      p.save();
+      p.setClipRect(QRectF(0, 0, x, height()));
+      p.drawImage(imageRect(before), before);
+      p.restore();
+    }
+    p.setPen(QPen(style::kAccent, 1.4));
+    p.drawLine(QPointF(x, 0), QPointF(x, height()));
+    p.setRenderHint(QPainter::Antialiasing);
+    p.setBrush(style::kAccent);
+    p.drawRoundedRect(QRectF(x - 5, height() / 2.0 - 16, 10, 32), 5, 5);
+    p.setRenderHint(QPainter::Antialiasing, false);
+    for (const bool left : {true, false}) {
+      const QRectF tag = left ? QRectF(x - 62, 10, 54, 20) : QRectF(x + 8, 10, 46, 20);
+      p.fillRect(tag, QColor(0x14, 0x15, 0x16, 217));
+      p.setPen(QColor(0xdf, 0xe2, 0xe4));
+      p.drawText(tag, Qt::AlignCenter, left ? tr("before") : tr("after"));
+    }
+  }
+  if (!image.isNull() && !engine_->problemAt(frame).isEmpty() && !upToDate_) {
+    p.fillRect(QRect(0, 0, width(), 26), QColor(0x2f, 0x2a, 0x22, 235));
+    p.setPen(style::kWarn);
+    p.drawText(QRect(10, 0, width() - 20, 26), Qt::AlignVCenter, p.fontMetrics().elidedText(engine_->problemAt(frame), Qt::ElideRight, width() - 24));
+  }
+  if (straight()) {
+    // The plate's own border, bent straight, and the straight picture's size.
+    p.setRenderHint(QPainter::Antialiasing);
+    QPolygonF border;
+    const double w = shot.plate.width, h = shot.plate.height;
+    for (int side = 0; side < 4; ++side)
+      for (int k = 0; k < 40; ++k) {
+        const double t = k / 40.0;
+        border << plateToWidget(side == 0 ? Vec2(t * w, 0) : side == 1 ? Vec2(w, t * h) : side == 2 ? Vec2((1 - t) * w, h) : Vec2(0, (1 - t) * h));
+      }
+    p.setPen(QPen(QColor(255, 255, 255, 90), 1, Qt::DashLine));
+    p.setBrush(Qt::NoBrush);
+    p.drawPolygon(border);
+  }
+  paintWorld(p);
+  if (session_->view().overlays || session_->tool() == Tool::Matte) mattes_.paint(p, pointer_);
+  if (session_->view().overlays) paintSlip(p);
+  emit framePainted(frame);
+}
+
+void CameraView::paintSlip(QPainter& p) {
+  if (session_->station() != Station::Work || pointer_.x() < 0 || session_->tool() != Tool::Pick || mattes_.drawing()) return;
+  const Vec2 at = widgetToPlate(pointer_);
+  const auto& shot = session_->shot();
+  // The topmost element whose matte is under the pointer.
+  for (auto e = shot.elements.rbegin(); e != shot.elements.rend(); ++e) {
+    if (!e->shows(session_->frame())) continue;
+    const auto* slip = engine_->slipOf(QString::fromStdString(e->id));
+    if (!slip) continue;
+    for (const auto& s : slip->frames) {
+      if (s.frame != session_->frame()) continue;
+      const auto* m = shot.matte(e->matte);
+      if (m && !m->shapes.empty()) {
+        Vec2 there = at;
+        if (m->rides == matte::Rides::Surface && m->frame != s.frame) {
+          const auto c = build::carrying(shot, m->surface.empty() ? e->surface : m->surface, s.frame, m->frame);
+          if (!c || !map::through(*c, at, there)) continue;
+        }
+        const Box box = matte::boundsOf(*m);
+        if (!box.contains(static_cast<int>(there.x()), static_cast<int>(there.y()))) continue;
+      }
+      const QString text = s.known ? tr("%1: slip %2 px here · worst %3 at %4").arg(QString::fromStdString(e->name)).arg(s.at(at).norm(), 0, 'f', 2).arg(slip->lockPx, 0, 'f', 2).arg(slip->lockFrame)
+                                   : tr("%1: slip cannot be told here, %2").arg(QString::fromStdString(e->name), QString::fromStdString(s.why));
+      QRectF box = QRectF(p.fontMetrics().boundingRect(text)).adjusted(-8, -5, 8, 5);
+      box.moveTopLeft(pointer_ + QPointF(16, 18));
+      if (box.right() > width() - 6) box.moveRight(width() - 6);
+      if (box.bottom() > height() - 6) box.moveBottom(pointer_.y() - 10);
+      p.setPen(Qt::NoPen);
+      p.setBrush(QColor(0x14, 0x15, 0x16, 220));
+      p.drawRoundedRect(box, 4, 4);
+      p.setPen(s.known && s.px() < 0.3 ? QColor(0xdf, 0xe2, 0xe4) : style::kWarn);
+      p.drawText(box, Qt::AlignCenter, text);
+      return;
+    }
+  }
+}
+
+bool CameraView::showIfReady(int frame) {
+  const Compare compare = session_->view().compare;
+  const Layer main = compare == Compare::Difference ? Layer::Difference : Layer::Built;
+  if (!engine_->hasImage(frame, main)) return false;
+  session_->setFrame(frame);
+  return true;
+}
+
+void CameraView::resizeEvent(QResizeEvent*) {
+  if (fitted_) fit();
+}
+
+void CameraView::mousePressEvent(QMouseEvent* e) {
+  setFocus();
+  if (e->button() == Qt::MiddleButton || (e->button() == Qt::LeftButton && e->modifiers() & Qt::ControlModifier)) {
+    panning_ = true;
+    panFrom_ = e->position();
+    offsetFrom_ = offset_;
+    return;
+  }
+  if (session_->view().compare == Compare::Wipe && e->button() == Qt::LeftButton && std::abs(e->position().x() - wipe_ * width()) < 8 && session_->tool() == Tool::Pick) {
+    wiping_ = true;
+    return;
+  }
+  if (mattes_.press(e)) {
+    update();
+    return;
+  }
+  if (worldPress(e)) update();
+}
+
+void CameraView::mouseMoveEvent(QMouseEvent* e) {
+  pointer_ = e->position();
+  if (panning_) {
+    offset_ = offsetFrom_ + e->position() - panFrom_;
+    fitted_ = false;
+    update();
+    return;
+  }
+  if (wiping_) {
+    wipe_ = std::clamp(e->position().x() / width(), 0.0, 1.0);
+    update();
+    return;
+  }
+  if (mattes_.move(e)) {
+    update();
+    emit pointing(pointer_);
+    return;
+  }
+  worldMove(e);
+}
+
+void CameraView::mouseReleaseEvent(QMouseEvent* e) {
+  if (panning_ || wiping_) {
+    panning_ = wiping_ = false;
+    return;
+  }
+  if (mattes_.release(e)) {
+    update();
+    return;
+  }
+  worldRelease(e);
+}
+
+void CameraView::mouseDoubleClickEvent(QMouseEvent* e) {
+  if (!mattes_.doubleClick(e)) mousePressEvent(e);
+  update();
+}
+
+void CameraView::wheelEvent(QWheelEvent* e) {
+  zoomTo(scale_ * std::pow(1.0015, e->angleDelta().y()), e->position());
+  e->accept();
+}
+
+void CameraView::keyPressEvent(QKeyEvent* e) {
+  if (e->key() == Qt::Key_Escape && (mattes_.cancel() || cancelDrag())) {
+    update();
+    return;
+  }
+  if (mattes_.key(e, pointer_)) {
+    update();
+    return;
+  }
+  QWidget::keyPressEvent(e);
+}
+
+}  // namespace zentil::app

@@ -1,0 +1,53 @@
+#pragma once
+#include "app/matte_editor.h"
+#include "app/world_view.h"
+
+namespace zentil::app {
+
+/// The shot through its camera: the picture with zoom and pan, comparisons, and everything that is drawn and dragged on it.
+class CameraView : public WorldView {
+  Q_OBJECT
+ public:
+  CameraView(Session* session, Engine* engine, QWidget* parent = nullptr);
+
+  QPointF plateToWidget(const Vec2& plate) const;
+  Vec2 widgetToPlate(const QPointF& at) const;
+  void fit();
+  void zoomTo(double scale, const QPointF& about);
+  double zoom() const { return scale_; }
+  double wipeAt() const { return wipe_; }
+  MatteEditor& matteEditor() { return mattes_; }
+  bool toScreen(const Vec3& world, QPointF& at) const override;
+  bool rayAt(const QPointF& at, Vec3& origin, Vec3& direction) const override;
+  /// True when what is on the screen is the shown frame itself, at full quality, and not a stand-in.
+  bool upToDate() const { return upToDate_; }
+  bool showIfReady(int frame);  ///< for playing: false when the frame is not there yet
+
+ signals:
+  void framePainted(int frame);
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void resizeEvent(QResizeEvent*) override;
+  void mousePressEvent(QMouseEvent* e) override;
+  void mouseMoveEvent(QMouseEvent* e) override;
+  void mouseReleaseEvent(QMouseEvent* e) override;
+  void mouseDoubleClickEvent(QMouseEvent* e) override;
+  void wheelEvent(QWheelEvent* e) override;
+  void keyPressEvent(QKeyEvent* e) override;
+
+ private:
+  QRectF imageRect(const QImage& image) const;
+  bool straight() const;
+  void paintSlip(QPainter& p);
+
+  MatteEditor mattes_;
+  double scale_ = 1;
+  QPointF offset_;  ///< widget position of plate (0,0)
+  bool fitted_ = true, panning_ = false, wiping_ = false, flicker_ = false, upToDate_ = false;
+  QPointF panFrom_, offsetFrom_;
+  double wipe_ = 0.5;
+  QTimer flickerTimer_;
+};
+
+}  // namespace zentil::app

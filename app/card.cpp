@@ -1,0 +1,76 @@
+#include "app/card.h"
+
+#include <QHBoxLayout>
+#include <QIcon>
+#include <QStyle>
+
+namespace zentil::app {
+
+Card::Card(const QString& id, QWidget* parent) : QFrame(parent), id_(id) {
+  setObjectName("card");
+  setAccessibleName(id);
+  auto* v = new QVBoxLayout(this);
+  v->setContentsMargins(10, 7, 8, 8);
+  v->setSpacing(5);
+  auto* top = new QHBoxLayout;
+  top->setSpacing(5);
+  toggle_ = new QToolButton(this);
+  toggle_->setIconSize({14, 14});
+  title_ = new QLabel(this);
+  title_->setProperty("title", true);
+  title_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+  figure_ = new QLabel(this);
+  figure_->setProperty("fact", "true");
+  remove_ = new QToolButton(this);
+  remove_->setIcon(QIcon(":/icons/remove.svg"));
+  remove_->setIconSize({12, 12});
+  top->addWidget(toggle_);
+  top->addWidget(title_, 1);
+  top->addWidget(figure_);
+  top->addWidget(remove_);
+  v->addLayout(top);
+  line_ = new QLabel(this);
+  line_->setProperty("quiet", true);
+  line_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+  v->addWidget(line_);
+  unfolded_ = new QWidget(this);
+  auto* u = new QVBoxLayout(unfolded_);
+  u->setContentsMargins(0, 0, 0, 0);
+  u->setSpacing(6);
+  sentence_ = new SentenceWidget(unfolded_);
+  details_ = new SentenceWidget(unfolded_, true);
+  u->addWidget(sentence_);
+  u->addWidget(details_);
+  extra_ = new QVBoxLayout;
+  u->addLayout(extra_);
+  v->addWidget(unfolded_);
+}
+
+void Card::setFigure(const QString& text, bool worry, const QString& tip) {
+  figure_->setText(text);
+  figure_->setToolTip(tip);
+  const char* now = worry ? "warn" : "true";
+  if (figure_->property("fact").toString() != now) {
+    figure_->setProperty("fact", now);
+    figure_->style()->unpolish(figure_);
+    figure_->style()->polish(figure_);
+  }
+}
+
+void Card::setChosen(bool chosen) {
+  unfolded_->setVisible(chosen);
+  line_->setVisible(!chosen);
+  remove_->setVisible(chosen);
+  if (property("chosen").toBool() != chosen) {
+    setProperty("chosen", chosen);
+    style()->unpolish(this);
+    style()->polish(this);
+  }
+}
+
+void Card::setOneLine(const QString& text) {
+  line_->setText(fontMetrics().elidedText(text, Qt::ElideRight, 248));
+  line_->setToolTip(text);
+}
+
+}  // namespace zentil::app

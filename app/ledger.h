@@ -1,0 +1,80 @@
+#pragma once
+#include <QScrollArea>
+#include <QVBoxLayout>
+#include <array>
+
+#include "app/engine.h"
+#include "app/session.h"
+
+namespace zentil::app {
+
+/// The measured fact that says how good a station is now; and, when it worries, why, in words.
+struct Fact {
+  QString text;
+  enum class State { Empty, Good, Worry } state = State::Empty;
+  QString why;
+};
+Fact factOf(Station station, const Session& session, const Engine& engine);
+
+/// What a station shows when it is open.
+class StationBody : public QWidget {
+  Q_OBJECT
+ public:
+  StationBody(Session* session, Engine* engine, QWidget* parent = nullptr);
+  virtual void refresh() = 0;
+
+ signals:
+  /// The window asks for a file: "plate", "camera", "lens", "points", "mesh", "clean", "mattePictures", "folder".
+  void wantsFile(const QString& what);
+
+ protected:
+  QLayout* column() { return layout(); }
+  QPushButton* button(const QString& name, const QString& text, const QString& tip);
+  Session* session_;
+  Engine* engine_;
+};
+
+StationBody* makeBody(Station station, Session* session, Engine* engine, QWidget* parent);
+
+/// One line: mark, name, fact.
+class StationRow : public QWidget {
+  Q_OBJECT
+ public:
+  StationRow(Station station, QWidget* parent);
+  void set(const Fact& fact, bool open);
+  QSize sizeHint() const override { return {300, 30}; }
+
+ signals:
+  void clicked();
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void mousePressEvent(QMouseEvent*) override { emit clicked(); }
+  void keyPressEvent(QKeyEvent* e) override;
+
+ private:
+  Station station_;
+  Fact fact_;
+  bool open_ = false;
+};
+
+/// The seven stations in the order of the work; the open one unfolds beneath its row.
+class Ledger : public QScrollArea {
+  Q_OBJECT
+ public:
+  Ledger(Session* session, Engine* engine, QWidget* parent = nullptr);
+  void refresh();
+
+ signals:
+  void wantsFile(const QString& what);
+
+ private:
+  Session* session_;
+  Engine* engine_;
+  std::array<StationRow*, 7> rows_{};
+  std::array<StationBody*, 7> bodies_{};
+};
+
+QString nameOf(Station s);
+
+}  // namespace zentil::app

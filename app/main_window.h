@@ -1,0 +1,74 @@
+#pragma once
+#include <QLabel>
+#include <QMainWindow>
+#include <QPushButton>
+
+#include "app/camera_view.h"
+#include "app/ledger.h"
+#include "app/player.h"
+#include "app/set_view.h"
+#include "app/strip.h"
+
+namespace zentil::app {
+
+/// The one window: the ledger on the left, the picture with its bar, the strip beneath.
+class MainWindow : public QMainWindow {
+  Q_OBJECT
+ public:
+  explicit MainWindow(size_t budgetBytes = size_t{3} << 30);
+  Session& session() { return *session_; }
+  Engine& engine() { return *engine_; }
+  CameraView& cameraView() { return *camera_; }
+  SetView& setView() { return *set_; }
+  Player& player() { return *player_; }
+
+  /// What dropping files on the window does: a shot is opened, a plate starts one, the rest is loaded into it.
+  void takeFiles(const QStringList& files);
+  bool openShot(const QString& file) { return session_->open(file); }
+  /// Loads one file as "plate", "camera", "lens", "points", "mesh", "clean", "mattePictures" or "folder".
+  void loadFile(const QString& what, const QString& file);
+
+ protected:
+  void dragEnterEvent(QDragEnterEvent* e) override;
+  void dropEvent(QDropEvent* e) override;
+  void closeEvent(QCloseEvent* e) override;
+  void keyPressEvent(QKeyEvent* e) override;
+  void resizeEvent(QResizeEvent*) override;
+
+ private:
+  void buildTop(QVBoxLayout* v);
+  QWidget* buildBar();
+  void buildActions();
+  QMenu* mainMenu();
+  void askFile(const QString& what);
+  void save();
+  void saveAs();
+  bool mayLeave();
+  void refreshTop();
+  void refreshBar();
+  void refreshPlaying();
+  void refreshRecovery();
+  void showNotice(const QString& text, bool warning);
+  void showShortcuts();
+  void placeOverlays();
+  void setCompare(Compare c);
+
+  Session* session_;
+  Engine* engine_;
+  Ledger* ledger_;
+  CameraView* camera_;
+  SetView* set_;
+  Strip* strip_;
+  Player* player_;
+  QLabel *name_, *plate_, *undo_, *frame_, *range_, *value_, *rate_, *noticeText_;
+  QPushButton *through_, *setButton_, *both_, *asShot_, *straight_, *channel_, *compare_, *exposure_, *gamma_, *play_;
+  QFrame *notice_, *shortcuts_ = nullptr, *recovery_;
+  QTimer noticeTimer_;
+  struct Shortcut {
+    QString keys, what;
+    int station = -1;
+  };
+  QList<Shortcut> known_;
+};
+
+}  // namespace zentil::app

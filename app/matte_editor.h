@@ -1,0 +1,52 @@
+#pragma once
+#include <QPolygonF>
+#include <functional>
+
+#include "app/session.h"
+#include "core/map/map.h"
+
+class QPainter;
+class QMouseEvent;
+class QKeyEvent;
+
+namespace zentil::app {
+
+/// Draws a new shape and edits the chosen element's matte on the picture, on whatever frame is shown: what rides a surface is carried to the frame it is drawn on.
+///   drawing   click sets a corner, click and drag a curve; a click on the first point, or Return, closes; Backspace takes the last point back
+///   editing   drag a point or a handle; Alt-drag a point pulls handles out; double-click the line adds a point; Delete takes the point under the pointer away
+class MatteEditor {
+ public:
+  explicit MatteEditor(Session* session) : session_(session) {}
+  std::function<QPointF(const Vec2&)> toScreen;  ///< plate pixel to widget
+  std::function<Vec2(const QPointF&)> toPlate;
+
+  void paint(QPainter& p, const QPointF& pointer);
+  bool press(QMouseEvent* e);
+  bool move(QMouseEvent* e);
+  bool release(QMouseEvent* e);
+  bool doubleClick(QMouseEvent* e);
+  bool key(QKeyEvent* e, const QPointF& pointer);
+  bool cancel();
+  bool drawing() const { return !fresh_.points.empty(); }
+
+ private:
+  struct Grip {
+    int shape = -1, point = -1, part = 0;  // part 0 the point, 1 its incoming handle, 2 its outgoing one
+  };
+  const matte::Matte* chosen() const;
+  map::MapPtr carrier(const matte::Matte& m, bool toShown) const;
+  bool shown(const matte::Matte& m, const Vec2& drawn, QPointF& at) const;
+  bool drawn(const matte::Matte& m, const QPointF& at, Vec2& out) const;
+  Grip gripAt(const QPointF& at) const;
+  void close();
+  QPolygonF outline(const matte::Matte& m, const std::vector<Vec2>& points) const;
+
+  Session* session_;
+  matte::Shape fresh_;
+  bool pulling_ = false, dragging_ = false, pullsHandles_ = false;
+  Grip grip_;
+  mutable map::MapPtr there_, back_;
+  mutable std::tuple<unsigned, int, std::string> carrierOf_{~0U, 0, ""};
+};
+
+}  // namespace zentil::app

@@ -1,0 +1,223 @@
+#include "app/sentence.h"
+
+#include <QLabel>
+#include <QLineEdit>
+#include <QMenu>
+#include <QMouseEvent>
+#include <QPainter>
+#include <cmath>
+
+#include "app/style.h"
+
+namespace zentil::app {
+
+FlowLayout::~FlowLayout() { qDeleteAll(items_); }
+
+QSize FlowLayout::minimumSize() const {
+  QSize s;
+  for (const QLayoutItem* i : items_) s = s.expandedTo(i->minimumSize());
+  return s;
+}
+
+int FlowLayout::arrange(const QRect& r, bool move) const {
+  int x = r.x(), y = r.y(), line = 0;
+  for (QLayoutItem* i : items_) {
+    const QSize s = i->sizeHint();
+    if (x > r.x() && x + s.width() > r.right() + 1) x = r.x(), y += line + gapY_, line = 0;
+    if (move) i->setGeometry({QPoint(x, y), QSize(std::min(s.width(), r.width()), s.height())});
+    x += s.width() + gapX_;
+    line = std::max(line, s.height());
+  }
+  return y + line - r.y();
+}
+
+WordButton::WordButton(const shot::Word& word, QWidget* parent) : QWidget(parent) {
+  setFocusPolicy(Qt::StrongFocus);
+  setSizePolicy(QSizePolicy::Fixed, QSizePolicy::Fixed);
+  setWord(word);
+}
+
+void WordButton::setWord(const shot::Word& word) {
+  word_ = word;
+  setObjectName("word:" + QString::fromStdString(word.key));
+  setAccessibleName(QString::fromStdString(word.key + " " + word.text));
+  setCursor(isNumber() ? Qt::SizeHorCursor : Qt::PointingHandCursor);
+  using Kind = shot::Word::Kind;
+  setToolTip(word.kind == Kind::Number  ? tr("Drag sideways, turn the wheel, or double-click and type")
+             : word.kind == Kind::Frame ? tr("Click to go to this frame; drag, wheel or double-click to choose another")
+             : word.kind == Kind::Choice ? tr("Click to choose")
+                                         : tr("Click to choose a file"));
+  updateGeometry();
+  update();
+}
+
+QSize WordButton::sizeHint() const {
+  const QFontMetrics m(font());
+  return {m.horizontalAdvance(QString::fromStdString(word_.text)) + 1, m.height() + 5};
+}
+
+void WordButton::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  const bool hot = underMouse() || hasFocus();
+  QString text = QString::fromStdString(word_.text);
+  p.setPen(Qt::white);
+  const QFontMetrics m(font());
+  const QString shown = m.elidedText(text, Qt::ElideMiddle, width());
+  p.drawText(QPointF(0, m.ascent() + 1), shown);
+  QColor line = word_.kind == shot::Word::Kind::Frame ? style::kPin : style::kAccent;
+  p.setPen(QPen(line, hot ? 1.6 : 1.2, hot ? Qt::SolidLine : Qt::DotLine));
+  const double y = m.height() + 2.5;
+  // The comma or full stop that belongs to the sentence is not underlined.
+  const int end = m.horizontalAdvance(shown.endsWith(',') || shown.endsWith('.') ? shown.chopped(1) : shown);
+  p.drawLine(QPointF(0, y), QPointF(end, y));
+}
+
+void WordButton::wantNumber(double v, bool goesOn) {
+  v = std::clamp(v, word_.least, word_.most);
+  if (word_.kind == shot::Word::Kind::Frame) v = std::round(v);
+  if (v != word_.value) emit wanted(QString::number(v, 'g', 12), goesOn);
+}
+
+void WordButton::mousePressEvent(QMouseEvent* e) {
+  if (e->button() != Qt::LeftButton) return;
+  pressed_ = true, dragged_ = false;
+  pressedAt_ = e->globalPosition().toPoint();
+  pressedValue_ = word_.value;
+}
+
+void WordButton::mouseMoveEvent(QMouseEvent* e) {
+  if (!pressed_ || !isNumber()) return;
+  const int dx = e->globalPosition().toPoint().x() - pressedAt_.x();
+  if (!dragged_ && std::abs(dx) < 4) return;
+  dragged_ = true;
+  const double fine = e->modifiers() & Qt::ShiftModifier ? 0.1 : 1;
+  wantNumber(pressedValue_ + std::round(dx / 3.0) * word_.step * fine, true);
+}
+
+void WordButton::mouseReleaseEvent(QMouseEvent* e) {
+  if (e->button() != Qt::LeftButton || !pressed_) return;
+  pressed_ = false;
+  if (dragged_) emit dragEnded();
+  else if (word_.kind == shot::Word::Kind::Choice) choose();
+  else if (word_.kind == shot::Word::Kind::Frame) emit clickedFrame(static_cast<int>(word_.value));
+  else if (word_.kind == shot::Word::Kind::Text) emit clickedText();
+}
+
+void WordButton::mouseDoubleClickEvent(QMouseEvent*) {
+  if (isNumber()) type();
+}
+
+void WordButton::wheelEvent(QWheelEvent* e) {
+  if (!isNumber()) return;
+  const double notches = e->angleDelta().y() / 120.0 + e->angleDelta().x() / 120.0;
+  wantNumber(word_.value + notches * word_.step * (e->modifiers() & Qt::ShiftModifier ? 0.1 : 1), true);
+  e->accept();
+}
+
+void WordButton::keyPressEvent(QKeyEvent* e) {
+  const bool up = e->key() == Qt::Key_Up, down = e->key() == Qt::Key_Down;
+  if (isNumber() && (up || down)) wantNumber(word_.value + (up ? 1 : -1) * word_.step, true);
+  else if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) activate();
+  else if (isNumber() && !e->text().isEmpty() && (e->text()[0].isDigit() || e->text()[0] == '-')) type();
+  else QWidget::keyPressEvent(e);
+}
+
+void WordButton::activate() {
+  if (isNumber()) type();
+  else if (word_.kind == shot::Word::Kind::Choice) choose();
+  else emit clickedText();
+}
+
+void WordButton::type() {
+  auto* line = new QLineEdit(QString::number(word_.value, 'g', 8), window());
+  line->setObjectName("wordEdit");
+  line->setGeometry(QRect(mapTo(window(), QPoint(-4, -3)), QSize(std::max(width() + 24, 76), height() + 6)));
+  line->selectAll();
+  line->show();
+  line->setFocus();
+  connect(line, &QLineEdit::returnPressed, this, [this, line] {
+    const QString text = line->text();
+    line->deleteLater();
+    setFocus();
+    emit wanted(text, false);
+  });
+  connect(line, &QLineEdit::editingFinished, line, &QObject::deleteLater);
+}
+
+void WordButton::choose() {
+  if (word_.choices.empty()) return;
+  auto* menu = new QMenu(this);
+  menu->setObjectName("wordMenu");
+  menu->setAttribute(Qt::WA_DeleteOnClose);
+  for (const auto& [value, label] : word_.choices) {
+    QAction* a = menu->addAction(QString::fromStdString(label));
+    a->setCheckable(true);
+    a->setChecked(value == word_.chosen);
+    a->setData(QString::fromStdString(value));
+    connect(a, &QAction::triggered, this, [this, v = QString::fromStdString(value)] { emit wanted(v, false); });
+  }
+  menu->popup(mapToGlobal(QPoint(0, height())));
+}
+
+SentenceWidget::SentenceWidget(QWidget* parent, bool small) : QWidget(parent), small_(small) {
+  new FlowLayout(this, 4, small ? 0 : 3);
+  QSizePolicy policy(QSizePolicy::Preferred, QSizePolicy::Preferred);
+  policy.setHeightForWidth(true);
+  setSizePolicy(policy);
+}
+
+void SentenceWidget::set(const shot::Sentence& sentence) {
+  using Kind = shot::Word::Kind;
+  // Plain text is cut into words so that lines break where sentences do.
+  shot::Sentence words;
+  for (const auto& w : sentence) {
+    if (w.kind != Kind::Plain) {
+      words.push_back(w);
+      continue;
+    }
+    for (const QString& part : QString::fromStdString(w.text).split(' ', Qt::SkipEmptyParts)) {
+      words.push_back(w);
+      words.back().text = part.toStdString();
+    }
+  }
+  const bool same = words.size() == shown_.size() && std::equal(words.begin(), words.end(), shown_.begin(), [](const auto& a, const auto& b) { return a.kind == b.kind && a.key == b.key; });
+  if (!same) {
+    for (QWidget* w : parts_) {
+      layout()->removeWidget(w);
+      w->hide();
+      w->deleteLater();
+    }
+    parts_.clear();
+    for (const auto& w : words) {
+      if (w.kind == Kind::Plain) {
+        auto* label = new QLabel(this);
+        label->setProperty("quiet", true);
+        parts_ << label;
+      } else {
+        auto* b = new WordButton(w, this);
+        if (small_) {
+          QFont f = b->font();
+          f.setPixelSize(12);
+          b->setFont(f);
+        }
+        const QString key = QString::fromStdString(w.key);
+        connect(b, &WordButton::wanted, this, [this, key](const QString& v, bool goesOn) { emit wanted(key, v, goesOn); });
+        connect(b, &WordButton::dragEnded, this, &SentenceWidget::dragEnded);
+        connect(b, &WordButton::clickedFrame, this, &SentenceWidget::clickedFrame);
+        connect(b, &WordButton::clickedText, this, [this, key] { emit clickedText(key); });
+        parts_ << b;
+      }
+      layout()->addWidget(parts_.back());
+      parts_.back()->show();
+    }
+  }
+  for (size_t i = 0; i < words.size(); ++i) {
+    if (words[i].kind == Kind::Plain) qobject_cast<QLabel*>(parts_[static_cast<int>(i)])->setText(QString::fromStdString(words[i].text));
+    else qobject_cast<WordButton*>(parts_[static_cast<int>(i)])->setWord(words[i]);
+  }
+  shown_ = words;
+  layout()->invalidate();
+  updateGeometry();
+}
+
+}  // namespace zentil::app

@@ -1,0 +1,116 @@
+#pragma once
+#include <QImage>
+#include <QObject>
+#include <QTimer>
+#include <memory>
+#include <set>
+
+#include "core/shot/history.h"
+
+namespace zentil::app {
+
+enum class Station { Plate, Lens, Track, Camera, Set, Work, Deliver };
+enum class Tool { Pick, Tile, Matte };
+enum class Layer { Built, Plate, Difference };
+enum class Channel { Colour, Red, Green, Blue, Alpha };
+enum class Compare { None, Wipe, Difference, Flicker };
+enum class Viewing { Camera, Set, Both };
+
+/// How the picture is looked at; nothing of it is delivered.
+struct View {
+  bool straight = false;
+  double exposure = 0, gamma = 1;
+  Channel channel = Channel::Colour;
+  Compare compare = Compare::None;
+  double differenceGain = 8;
+  bool overlays = true;
+  bool operator==(const View&) const = default;
+};
+
+/// The open shot with its history and file, and what is being looked at: the playhead, what is chosen, the tool in hand.
+/// Everything the window shows is read from here, and every edit goes through edit().
+class Session : public QObject {
+  Q_OBJECT
+ public:
+  explicit Session(QObject* parent = nullptr);
+  ~Session() override;
+
+  // ---- the document
+  const shot::Shot& shot() const { return history_.shot(); }
+  std::shared_ptr<const shot::Shot> snapshot() const;  ///< the same value, safe to hand to another thread
+  void edit(const shot::Shot& next, const QString& what, const QString& series = {});
+  /// Changes one thing: change(copy of the shot). Errors become a notice and nothing changes.
+  void change(const QString& what, const std::function<void(shot::Shot&)>& change, const QString& series = {});
+  void endSeries() { history_.endSeries(); }
+  void undo();
+  void redo();
+  const shot::History& history() const { return history_; }
+
+  void replace(const shot::Shot& shot, const QString& file);  ///< another document
+  bool open(const QString& file);                             ///< false with a notice when it cannot be
+  bool saveTo(const QString& file);
+  QString file() const { return file_; }
+  bool isModified() const { return history_.revision() != savedRevision_; }
+  QStringList recent() const;
+
+  /// Unsaved edits found beside the file on opening; empty: none.
+  QString recoverable() const { return recoverable_; }
+  void recover();
+  void forgetRecovery();
+  void autosaveNow();
+  static QString autosaveOf(const QString& file);
+
+  // ---- what is looked at
+  int frame() const { return frame_; }
+  void setFrame(int frame);
+  Station station() const { return station_; }
+  void setStation(Station s);
+  Tool tool() const { return tool_; }
+  void setTool(Tool t);
+  const View& view() const { return view_; }
+  void setView(const View& v);
+  Viewing viewing() const { return viewing_; }
+  void setViewing(Viewing v);
+  bool draft() const { return draft_; }
+  void setDraft(bool on);  ///< a drag is going on: quick pictures
+
+  // ---- what is chosen
+  const std::set<int>& points() const { return points_; }
+  void choosePoints(std::set<int> points);
+  QString surface() const { return surface_; }
+  void chooseSurface(const QString& id);
+  QString element() const { return element_; }
+  void chooseElement(const QString& id);
+
+  void say(const QString& text, bool warning = true) { emit notice(text, warning); }
+
+ signals:
+  void shotChanged();
+  void documentReplaced();
+  void frameChanged(int frame);
+  void viewChanged();
+  void chosenChanged();
+  void stationChanged();
+  void toolChanged();
+  void notice(const QString& text, bool warning);
+
+ private:
+  void afterEdit();
+  void remember(const QString& file);
+
+  shot::History history_;
+  mutable std::shared_ptr<const shot::Shot> snapshot_;
+  QString file_, recoverable_;
+  unsigned savedRevision_ = 0, autosavedRevision_ = 0;
+  QTimer autosave_;
+  int frame_ = 1;
+  Station station_ = Station::Plate;
+  Tool tool_ = Tool::Pick;
+  View view_;
+  Viewing viewing_ = Viewing::Camera;
+  bool draft_ = false;
+  std::set<int> points_;
+  QString surface_, element_;
+};
+
+}  // namespace zentil::app

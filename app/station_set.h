@@ -1,0 +1,26 @@
+#pragma once
+#include <QLabel>
+
+#include "app/card.h"
+#include "app/ledger.h"
+
+namespace zentil::app {
+
+/// The set: its surfaces with place, turn and size in numbers; new ones; what the chosen points say.
+class SetBody : public StationBody {
+  Q_OBJECT
+ public:
+  SetBody(Session* session, Engine* engine, QWidget* parent);
+  void refresh() override;
+
+ private:
+  void addSurface(set::SurfaceKind kind);
+  Card* cardFor(const set::Surface& s);
+
+  QLabel* chosen_;
+  QVBoxLayout* cards_;
+  QList<Card*> list_;
+  QPushButton* aim_;
+};
+
+}  // namespace zentil::app

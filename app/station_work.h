@@ -1,0 +1,25 @@
+#pragma once
+#include "app/card.h"
+#include "app/ledger.h"
+
+namespace zentil::app {
+
+/// What is added to the picture: a card with its recipe an element, and buttons for new ones.
+class WorkBody : public StationBody {
+  Q_OBJECT
+ public:
+  WorkBody(Session* session, Engine* engine, QWidget* parent);
+  void refresh() override;
+  /// A new element on the chosen surface, held at the frame that is shown.
+  static void addElement(Session* session, element::Kind kind);
+
+ private:
+  Card* cardFor(const element::Element& e);
+  void match(const QString& id);
+
+  QLabel* empty_;
+  QVBoxLayout* cards_;
+  QList<Card*> list_;
+};
+
+}  // namespace zentil::app

@@ -1,0 +1,192 @@
+#include "app/strip.h"
+
+#include <QMouseEvent>
+#include <QPainter>
+#include <cmath>
+
+#include "app/style.h"
+
+namespace zentil::app {
+namespace {
+constexpr int kLeft = 76, kRight = 18;
+constexpr int kReadyY = 14, kNumbersY = 34, kSlipTop = 44, kSlipBottom = 88, kElements = 102;
+}  // namespace
+
+Strip::Strip(Session* session, Engine* engine, QWidget* parent) : QWidget(parent), session_(session), engine_(engine) {
+  setObjectName("strip");
+  setAccessibleName(tr("Frames"));
+  setMouseTracking(true);
+  setMinimumHeight(132);
+  setToolTip(tr("Click or drag to go to a frame. A click on a peak of the slip curve goes to it."));
+  for (auto signal : {&Session::shotChanged, &Session::viewChanged, &Session::chosenChanged}) connect(session, signal, this, qOverload<>(&QWidget::update));
+  connect(session, &Session::frameChanged, this, qOverload<>(&QWidget::update));
+  connect(engine, &Engine::ready, this, qOverload<>(&QWidget::update));
+  connect(engine, &Engine::slipChanged, this, qOverload<>(&QWidget::update));
+}
+
+double Strip::xOf(double frame) const {
+  const auto r = session_->shot().range;
+  const double n = std::max(1, r.count() - 1);
+  return kLeft + (frame - r.first) / n * (width() - kLeft - kRight);
+}
+
+int Strip::frameAt(double x) const {
+  const auto r = session_->shot().range;
+  return std::clamp(r.first + static_cast<int>(std::lround((x - kLeft) / (width() - kLeft - kRight) * std::max(1, r.count() - 1))), r.first, r.last);
+}
+
+double Strip::slipTop() const {
+  double top = 0.1;
+  for (const auto& e : session_->shot().elements)
+    if (const auto* s = engine_->slipOf(QString::fromStdString(e.id))) top = std::max(top, s->lockPx * 1.15);
+  return top;
+}
+
+double Strip::yOfSlip(double px) const { return kSlipBottom - std::clamp(px / slipTop(), 0.0, 1.0) * (kSlipBottom - kSlipTop); }
+
+void Strip::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  p.fillRect(rect(), style::kPanel);
+  p.setPen(QColor(0x31, 0x33, 0x36));
+  p.drawLine(0, 0, width(), 0);
+  const auto& shot = session_->shot();
+  if (shot.plate.empty() || shot.range.count() == 0) return;
+  const auto r = shot.range;
+  QFont mono("DejaVu Sans Mono"), words("Inter");
+  mono.setPixelSize(10);
+  words.setPixelSize(11);
+  const auto label = [&](int y, const QString& text) {
+    p.setFont(words);
+    p.setPen(QColor(0xa9, 0xad, 0xb1));
+    p.drawText(14, y, text);
+  };
+  label(kReadyY + 5, tr("ready"));
+  label(kSlipTop + 26, tr("slip"));
+  label(kElements + 8, tr("elements"));
+
+  // What can be shown at once, and frames that have no file.
+  p.fillRect(QRectF(xOf(r.first), kReadyY, xOf(r.last) - xOf(r.first), 3), style::kLine);
+  const double cell = (width() - kLeft - kRight) / std::max(1.0, r.count() - 1.0);
+  const Layer layer = session_->view().compare == Compare::Difference ? Layer::Difference : Layer::Built;
+  for (int f = r.first; f <= r.last; ++f)
+    if (engine_->hasImage(f, layer)) p.fillRect(QRectF(xOf(f) - cell / 2, kReadyY, cell + 0.5, 3), QColor(0x6f, 0xc3, 0xb2, 150));
+  for (const int f : shot.plate.missing) p.fillRect(QRectF(xOf(f) - std::max(1.0, cell / 2), kReadyY - 2, std::max(2.0, cell), 7), style::kWarn);
+  for (const int f : shot.camera->empty() ? std::vector<int>{} : shot.camera->gaps(r)) p.fillRect(QRectF(xOf(f) - std::max(1.0, cell / 2), kReadyY + 5, std::max(2.0, cell), 2), style::kWarn);
+
+  // Numbers at round frames, as many as fit.
+  p.setFont(mono);
+  int step = 1;
+  for (const int s : {1, 2, 5, 10, 20, 50, 100, 200, 500, 1000, 2000, 5000})
+    if (step = s; s * cell > 54) break;
+  for (int f = r.first; f <= r.last; f += step) {
+    p.setPen(style::kQuiet);
+    p.drawText(QRectF(xOf(f) - 30, kNumbersY - 10, 60, 14), Qt::AlignCenter, QString::number(f));
+    p.fillRect(QRectF(xOf(f), kReadyY + 4, 1, 4), style::kLine);
+  }
+
+  // Slip: a curve an element, the chosen one bright; gaps where it cannot be told.
+  p.setRenderHint(QPainter::Antialiasing);
+  const double top = slipTop();
+  const bool tenthFits = top > 0.1001;
+  p.setPen(QPen(style::kLine, 1));
+  p.drawLine(QPointF(kLeft, kSlipBottom), QPointF(width() - kRight, kSlipBottom));
+  const double mark = tenthFits ? 0.1 : 0.05;
+  p.setPen(QPen(style::kLine, 1, Qt::DotLine));
+  p.drawLine(QPointF(kLeft, yOfSlip(mark)), QPointF(width() - kRight, yOfSlip(mark)));
+  p.setPen(style::kQuiet);
+  p.setFont(mono);
+  p.drawText(QRectF(kLeft - 34, yOfSlip(mark) - 7, 30, 14), Qt::AlignRight | Qt::AlignVCenter, QString::number(mark));
+  for (const bool chosenOnes : {false, true})
+    for (const auto& e : shot.elements) {
+      const QString id = QString::fromStdString(e.id);
+      const bool chosen = id == session_->element();
+      if (chosen != chosenOnes) continue;
+      const auto* slip = engine_->slipOf(id);
+      if (!slip) continue;
+      QPolygonF line;
+      const auto flush = [&] {
+        p.setPen(QPen(chosen ? style::kAccent : QColor(0xc9, 0xcc, 0xd0, 120), chosen ? 1.6 : 1.1));
+        p.setBrush(Qt::NoBrush);
+        if (line.size() > 1) p.drawPolyline(line);
+        else if (line.size() == 1) p.drawPoint(line.first());
+        line.clear();
+      };
+      for (const auto& s : slip->frames) {
+        if (s.known) line << QPointF(xOf(s.frame), yOfSlip(s.px()));
+        else flush();
+      }
+      flush();
+      if (chosen && slip->lockPx > 0) {
+        const QPointF worst(xOf(slip->lockFrame), yOfSlip(slip->lockPx));
+        p.setBrush(slip->lockPx > 0.3 ? style::kWarn : style::kAccent);
+        p.setPen(Qt::NoPen);
+        p.drawEllipse(worst, 3, 3);
+        p.setPen(slip->lockPx > 0.3 ? style::kWarn : QColor(0x9f, 0xd6, 0xc9));
+        const bool right = worst.x() < width() - 120;
+        p.drawText(QRectF(right ? worst.x() + 6 : worst.x() - 106, worst.y() - 14, 100, 14), right ? Qt::AlignLeft : Qt::AlignRight, tr("%1 px").arg(slip->lockPx, 0, 'f', 2));
+      }
+    }
+  if (engine_->measuring()) {
+    p.setPen(style::kQuiet);
+    p.drawText(QRectF(width() - 120, kSlipBottom - 14, 100, 14), Qt::AlignRight, tr("measuring"));
+  }
+
+  // Elements' ranges, and source frames as pins.
+  int row = 0;
+  for (const auto& e : shot.elements) {
+    const auto range = e.range.count() ? e.range : r;
+    const bool chosen = QString::fromStdString(e.id) == session_->element();
+    const double y = kElements + 2 + std::min(row++, 5) * 7;
+    p.fillRect(QRectF(xOf(range.first) - 2, y, xOf(range.last) - xOf(range.first) + 4, 4), !e.on ? style::kLine : chosen ? style::kAccent : QColor(0x7d, 0x83, 0x88));
+    if (e.kind == element::Kind::Patch && r.contains(e.sourceFrame)) {
+      const double x = xOf(e.sourceFrame);
+      p.setBrush(chosen ? style::kPin : QColor(0xb7, 0x9b, 0xe8, 110));
+      p.setPen(Qt::NoPen);
+      p.drawPolygon(QPolygonF({{x - 5, kReadyY - 10.0}, {x + 5, kReadyY - 10.0}, {x, kReadyY - 1.0}}));
+    }
+  }
+
+  if (pointer_.x() >= kLeft - 6) {
+    const double x = xOf(frameAt(pointer_.x()));
+    p.setPen(QPen(QColor(255, 255, 255, 50), 1));
+    p.drawLine(QPointF(x, 4), QPointF(x, height() - 4));
+  }
+  const double x = xOf(session_->frame());
+  p.setPen(QPen(Qt::white, 1.2));
+  p.drawLine(QPointF(x, 4), QPointF(x, height() - 4));
+  p.setBrush(Qt::white);
+  p.setPen(Qt::NoPen);
+  const QString number = QString::number(session_->frame());
+  const double half = p.fontMetrics().horizontalAdvance(number) / 2.0 + 6, cx = std::clamp(x, half + 2, width() - half - 2);
+  p.drawRoundedRect(QRectF(cx - half, kNumbersY - 12, 2 * half, 16), 3, 3);
+  p.setPen(QColor(0x11, 0x11, 0x11));
+  p.drawText(QRectF(cx - half, kNumbersY - 12, 2 * half, 16), Qt::AlignCenter, number);
+}
+
+void Strip::mousePressEvent(QMouseEvent* e) {
+  if (e->button() != Qt::LeftButton || session_->shot().plate.empty()) return;
+  // Near the worst frame of an element's curve: there, and that element.
+  for (const auto& el : session_->shot().elements) {
+    const auto* slip = engine_->slipOf(QString::fromStdString(el.id));
+    if (!slip || slip->lockPx <= 0) continue;
+    if (QLineF(QPointF(xOf(slip->lockFrame), yOfSlip(slip->lockPx)), e->position()).length() < 8) {
+      session_->chooseElement(QString::fromStdString(el.id));
+      session_->setFrame(slip->lockFrame);
+      return;
+    }
+  }
+  session_->setFrame(frameAt(e->position().x()));
+}
+
+void Strip::mouseMoveEvent(QMouseEvent* e) {
+  pointer_ = e->position();
+  if (e->buttons() & Qt::LeftButton) session_->setFrame(frameAt(e->position().x()));
+  update();
+}
+
+void Strip::leaveEvent(QEvent*) {
+  pointer_ = {-1, -1};
+  update();
+}
+
+}  // namespace zentil::app

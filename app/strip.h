@@ -1,0 +1,34 @@
+#pragma once
+#include <QWidget>
+
+#include "app/engine.h"
+#include "app/session.h"
+
+namespace zentil::app {
+
+/// The frames under the picture on one time axis: playhead, what is ready, source frames as pins, elements' ranges, and slip as a curve. Click or drag to
+/// go to a frame; a click near the top of the slip curve goes to its worst frame and takes that element.
+class Strip : public QWidget {
+  Q_OBJECT
+ public:
+  Strip(Session* session, Engine* engine, QWidget* parent = nullptr);
+  double xOf(double frame) const;
+  int frameAt(double x) const;
+  /// Where a slip value is drawn.
+  double yOfSlip(double px) const;
+  QSize sizeHint() const override { return {600, 150}; }
+
+ protected:
+  void paintEvent(QPaintEvent*) override;
+  void mousePressEvent(QMouseEvent* e) override;
+  void mouseMoveEvent(QMouseEvent* e) override;
+  void leaveEvent(QEvent*) override;
+
+ private:
+  double slipTop() const;
+  Session* session_;
+  Engine* engine_;
+  QPointF pointer_{-1, -1};
+};
+
+}  // namespace zentil::app

@@ -1,0 +1,348 @@
+#include "app/world_view.h"
+
+#include <QMouseEvent>
+#include <QPainter>
+#include <cmath>
+
+#include "app/style.h"
+#include "core/base/error.h"
+
+namespace zentil::app {
+
+WorldView::WorldView(Session* session, Engine* engine, QWidget* parent) : QWidget(parent), session_(session), engine_(engine) {
+  setMouseTracking(true);
+  setFocusPolicy(Qt::ClickFocus);
+  for (auto signal : {&Session::shotChanged, &Session::viewChanged, &Session::chosenChanged, &Session::toolChanged, &Session::stationChanged})
+    connect(session, signal, this, qOverload<>(&QWidget::update));
+}
+
+int WorldView::pointNear(const QPointF& at) const {
+  const auto& points = *session_->shot().points;
+  int best = -1;
+  double nearest = 9;
+  for (size_t i = 0; i < points.size(); ++i) {
+    QPointF p;
+    if (!toScreen(points[i].at, p)) continue;
+    const double d = QLineF(p, at).length();
+    if (d < nearest) nearest = d, best = static_cast<int>(i);
+  }
+  return best;
+}
+
+std::optional<set::Surface> WorldView::tileAt(const QPointF& at, double* residualM) const {
+  const auto& points = *session_->shot().points;
+  std::vector<Vec3> chosen;
+  if (session_->points().size() >= 3) {
+    for (const int i : session_->points()) chosen.push_back(points[static_cast<size_t>(i)].at);
+  } else {
+    // The nearest points on the picture: the flat thing under the pointer, if three or more agree on one.
+    std::vector<std::pair<double, Vec3>> near;
+    for (const auto& p : points) {
+      QPointF q;
+      if (toScreen(p.at, q)) near.emplace_back(QLineF(q, at).length(), p.at);
+    }
+    std::sort(near.begin(), near.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
+    for (size_t i = 0; i < std::min<size_t>(near.size(), 6); ++i)
+      if (near[i].first < 220) chosen.push_back(near[i].second);
+    // Among six a pipe or a corner may stand off: the best plane through any three of them that most lie on.
+    size_t most = 0;
+    std::vector<Vec3> agreed;
+    for (size_t i = 0; i < chosen.size(); ++i)
+      for (size_t j = i + 1; j < chosen.size(); ++j)
+        for (size_t k = j + 1; k < chosen.size(); ++k) {
+          const Vec3 n = (chosen[j] - chosen[i]).cross(chosen[k] - chosen[i]);
+          const double size = (chosen[j] - chosen[i]).norm() * (chosen[k] - chosen[i]).norm();
+          if (n.norm() < 0.05 * size) continue;
+          std::vector<Vec3> on;
+          for (const Vec3& p : chosen)
+            if (std::abs(n.normalized().dot(p - chosen[i])) < 0.01 * std::sqrt(size)) on.push_back(p);
+          if (on.size() > most) most = on.size(), agreed = on;
+        }
+    chosen = agreed;
+  }
+  if (chosen.size() < 3) return std::nullopt;
+  set::PlaneFit fit;
+  try {
+    fit = set::fitPlane(chosen);
+  } catch (const Error&) {
+    return std::nullopt;
+  }
+  Vec3 o, d;
+  if (!rayAt(at, o, d)) return std::nullopt;
+  if (fit.normal.dot(o - fit.centre) < 0) fit.normal = -fit.normal;
+  const double along = fit.normal.dot(d);
+  if (std::abs(along) < 1e-3) return std::nullopt;
+  const double t = fit.normal.dot(fit.centre - o) / along;
+  if (t <= 0 || t > 1e4) return std::nullopt;
+  set::Surface s;
+  s.kind = set::SurfaceKind::Plane;
+  s.position = o + t * d;
+  s.turn = set::turnFor(fit.normal);
+  const double size = 0.12 * t;
+  s.size = Vec3(size, size, size);
+  if (residualM) *residualM = fit.rms;
+  return s;
+}
+
+void WorldView::placeTile(const QPointF& at) {
+  double residual = 0;
+  auto tile = tileAt(at, &residual);
+  if (!tile) {
+    session_->say(tr("Nothing says how a surface lies here: choose three or more points on one flat thing first (click, Shift-click, or drag around them)."));
+    return;
+  }
+  set::Surface s = *tile;
+  if (session_->points().size() >= 3) {
+    // Made from chosen points: large enough to hold them.
+    std::vector<Vec3> chosen;
+    for (const int i : session_->points()) chosen.push_back((*session_->shot().points)[static_cast<size_t>(i)].at);
+    const auto fit = set::fitPlane(chosen);
+    Vec2 lo(1e9, 1e9), hi(-1e9, -1e9);
+    for (const Vec3& p : chosen) {
+      const Vec2 q = s.toOwn(p).head<2>();
+      lo = lo.cwiseMin(q), hi = hi.cwiseMax(q);
+    }
+    s.position = s.toWorld(Vec3((lo.x() + hi.x()) / 2, (lo.y() + hi.y()) / 2, 0));
+    s.size = Vec3(std::max(0.1, (hi.x() - lo.x()) * 1.1), std::max(0.1, (hi.y() - lo.y()) * 1.1), 1);
+    s.position -= s.normal() * s.normal().dot(s.position - fit.centre);
+  } else {
+    s.size = Vec3(2, 2, 2);
+  }
+  session_->change(tr("aim a plane"), [&](shot::Shot& shot) {
+    s.id = shot::freshId(shot, 's');
+    s.name = "plane " + s.id.substr(1);
+    shot.surfaces.push_back(s);
+  });
+  session_->chooseSurface(QString::fromStdString(s.id));
+  session_->setTool(Tool::Pick);
+  session_->say(tr("%1: %2 mm off its points (RMS)").arg(QString::fromStdString(s.name)).arg(residual * 1000, 0, 'f', 1), false);
+}
+
+const set::Surface* WorldView::chosenSurface() const { return session_->station() == Station::Set ? session_->shot().surface(session_->surface().toStdString()) : nullptr; }
+
+void WorldView::paintPoints(QPainter& p) {
+  const auto& points = *session_->shot().points;
+  const bool full = session_->station() == Station::Set || session_->station() == Station::Camera || session_->station() == Station::Track || session_->tool() == Tool::Tile;
+  const int hot = full && session_->tool() == Tool::Pick ? pointNear(pointer_) : -1;
+  for (size_t i = 0; i < points.size(); ++i) {
+    QPointF at;
+    if (!toScreen(points[i].at, at)) continue;
+    const bool chosen = session_->points().count(static_cast<int>(i)) != 0;
+    if (!full && !chosen) continue;
+    const QColor c = points[i].errorPx >= 0 ? style::errorRamp(points[i].errorPx / 1.5) : QColor(0xd4, 0xd6, 0xd8);
+    p.setPen(QPen(QColor(0, 0, 0, 150), 2.6));
+    p.drawLine(at - QPointF(3, 0), at + QPointF(3, 0));
+    p.drawLine(at - QPointF(0, 3), at + QPointF(0, 3));
+    p.setPen(QPen(c, 1.2));
+    p.drawLine(at - QPointF(3, 0), at + QPointF(3, 0));
+    p.drawLine(at - QPointF(0, 3), at + QPointF(0, 3));
+    if (chosen || static_cast<int>(i) == hot) {
+      p.setBrush(Qt::NoBrush);
+      p.setPen(QPen(chosen ? style::kAccent : Qt::white, 1.6));
+      p.drawEllipse(at, 6, 6);
+    }
+  }
+  if (hot >= 0) {
+    const auto& q = points[static_cast<size_t>(hot)];
+    QPointF at;
+    toScreen(q.at, at);
+    const QString text = q.errorPx >= 0 ? tr("point %1 · %2 px · %3 frames").arg(hot).arg(q.errorPx, 0, 'f', 2).arg(q.frames) : tr("point %1 · %2, %3, %4 m").arg(hot).arg(q.at.x(), 0, 'f', 2).arg(q.at.y(), 0, 'f', 2).arg(q.at.z(), 0, 'f', 2);
+    const QRectF box = QRectF(p.fontMetrics().boundingRect(text)).adjusted(-6, -4, 6, 4);
+    const QRectF placed(at + QPointF(12, -box.height() - 4), box.size());
+    p.setPen(Qt::NoPen);
+    p.setBrush(QColor(0x14, 0x15, 0x16, 220));
+    p.drawRoundedRect(placed, 4, 4);
+    p.setPen(QColor(0xdf, 0xe2, 0xe4));
+    p.drawText(placed, Qt::AlignCenter, text);
+  }
+}
+
+void WorldView::paintSurfaces(QPainter& p) {
+  const bool full = session_->station() == Station::Set;
+  for (const auto& s : session_->shot().surfaces) {
+    const bool chosen = session_->surface() == QString::fromStdString(s.id);
+    if (!full && !(session_->station() == Station::Work && chosen)) continue;
+    p.setPen(QPen(chosen ? style::kAccent : QColor(0xc9, 0xcc, 0xd0, 130), chosen ? 1.6 : 1.1));
+    for (const auto& [a, b] : outlineOf(s)) {
+      // Long lines are cut: part of them may be behind the viewer.
+      QPointF last;
+      bool have = false;
+      for (int k = 0; k <= 8; ++k) {
+        QPointF q;
+        const bool ok = toScreen(a + (b - a) * (k / 8.0), q);
+        if (ok && have) p.drawLine(last, q);
+        last = q, have = ok;
+      }
+    }
+    QPointF at;
+    if (full && toScreen(s.position, at)) {
+      p.setPen(QColor(0xdf, 0xe2, 0xe4, chosen ? 255 : 150));
+      p.drawText(at + QPointF(10, -8), QString::fromStdString(s.name));
+    }
+  }
+  if (const auto* s = chosenSurface()) handles_.paint(p, *s, *this, pointer_);
+}
+
+void WorldView::paintTile(QPainter& p) {
+  if (session_->tool() != Tool::Tile || pointer_.x() < 0) return;
+  double residual = 0;
+  const auto tile = tileAt(pointer_, &residual);
+  if (!tile) {
+    p.setPen(QPen(style::kWarn, 1.4, Qt::DashLine));
+    p.drawRect(QRectF(pointer_ - QPointF(14, 14), QSizeF(28, 28)));
+    return;
+  }
+  constexpr int kSquares = 4;
+  for (int j = 0; j < kSquares; ++j)
+    for (int i = 0; i < kSquares; ++i) {
+      QPolygonF quad;
+      for (const auto& [u, v] : {std::pair{0, 0}, {1, 0}, {1, 1}, {0, 1}}) {
+        QPointF q;
+        if (!toScreen(tile->toWorld(Vec3(((i + u) / double(kSquares) - 0.5) * tile->size.x(), ((j + v) / double(kSquares) - 0.5) * tile->size.y(), 0)), q)) return;
+        quad << q;
+      }
+      p.setPen(Qt::NoPen);
+      p.setBrush((i + j) % 2 ? QColor(0x6f, 0xc3, 0xb2, 190) : QColor(0x18, 0x19, 0x1a, 170));
+      p.drawPolygon(quad);
+    }
+  const QString text = tr("%1 mm").arg(residual * 1000, 0, 'f', 1);
+  p.setPen(Qt::white);
+  p.drawText(pointer_ + QPointF(16, -12), text);
+}
+
+void WorldView::paintWorld(QPainter& p) {
+  p.setRenderHint(QPainter::Antialiasing);
+  QFont f("DejaVu Sans Mono");
+  f.setPixelSize(11);
+  p.setFont(f);
+  if (session_->view().overlays) {
+    paintSurfaces(p);
+    paintPoints(p);
+  }
+  paintTile(p);
+  if (lasso_) {
+    p.setPen(QPen(Qt::white, 1.2, Qt::DashLine));
+    p.setBrush(QColor(255, 255, 255, 24));
+    p.drawPolygon(lassoPath_);
+  }
+}
+
+bool WorldView::worldPress(QMouseEvent* e) {
+  if (e->button() != Qt::LeftButton) return false;
+  pointer_ = e->position();
+  if (session_->tool() == Tool::Tile) {
+    placeTile(e->position());
+    return true;
+  }
+  if (session_->tool() != Tool::Pick) return false;
+  if (const auto* s = chosenSurface()) {
+    const auto kind = handles_.at(*s, *this, e->position());
+    if (kind != SurfaceHandles::Kind::None) {
+      handles_.begin(kind, *s, *this, e->position());
+      beforeDrag_ = session_->shot();
+      dragging_ = true;
+      session_->setDraft(true);
+      return true;
+    }
+  }
+  if (session_->station() == Station::Work || session_->station() == Station::Deliver) return false;
+  pressed_ = true;
+  adding_ = e->modifiers() & Qt::ShiftModifier;
+  pressedAt_ = e->position();
+  lassoPath_.clear();
+  lassoPath_ << e->position();
+  return true;
+}
+
+bool WorldView::worldMove(QMouseEvent* e) {
+  pointer_ = e->position();
+  emit pointing(pointer_);
+  if (dragging_) {
+    const set::Surface moved = handles_.drag(*this, e->position());
+    session_->change(
+        tr("move %1").arg(QString::fromStdString(moved.name)),
+        [&](shot::Shot& shot) {
+          if (auto* s = shot.surface(moved.id)) *s = moved;
+        },
+        "handle " + QString::fromStdString(moved.id));
+    return true;
+  }
+  if (pressed_) {
+    if (!lasso_ && QLineF(pressedAt_, e->position()).length() > 5) lasso_ = true;
+    if (lasso_) lassoPath_ << e->position();
+    update();
+    return true;
+  }
+  update();
+  return false;
+}
+
+bool WorldView::worldRelease(QMouseEvent* e) {
+  if (e->button() != Qt::LeftButton) return false;
+  if (dragging_) {
+    dragging_ = false;
+    handles_.end();
+    session_->endSeries();
+    session_->setDraft(false);
+    return true;
+  }
+  if (!pressed_) return false;
+  pressed_ = false;
+  std::set<int> chosen = adding_ ? session_->points() : std::set<int>();
+  if (lasso_) {
+    lasso_ = false;
+    const auto& points = *session_->shot().points;
+    for (size_t i = 0; i < points.size(); ++i) {
+      QPointF p;
+      if (toScreen(points[i].at, p) && lassoPath_.containsPoint(p, Qt::OddEvenFill)) chosen.insert(static_cast<int>(i));
+    }
+    session_->choosePoints(chosen);
+  } else {
+    const int near = pointNear(e->position());
+    if (near >= 0) {
+      if (adding_ && chosen.count(near)) chosen.erase(near);
+      else chosen.insert(near);
+      session_->choosePoints(chosen);
+    } else if (session_->station() == Station::Set) {
+      // A click beside the points takes the surface there, and never throws a choice of points away.
+      Vec3 o, d;
+      if (rayAt(e->position(), o, d)) {
+        const auto hit = engine_->workshop().scene(session_->shot())->first(o, d);
+        if (hit.surface >= 0) session_->chooseSurface(QString::fromStdString(session_->shot().surfaces[static_cast<size_t>(hit.surface)].id));
+      }
+    }
+  }
+  update();
+  return true;
+}
+
+bool WorldView::cancelDrag() {
+  if (dragging_) {
+    dragging_ = false;
+    handles_.end();
+    session_->setDraft(false);
+    session_->undo();
+    return true;
+  }
+  if (lasso_ || pressed_) {
+    lasso_ = pressed_ = false;
+    update();
+    return true;
+  }
+  if (session_->tool() != Tool::Pick) {
+    session_->setTool(Tool::Pick);
+    return true;
+  }
+  if (!session_->points().empty()) {
+    session_->choosePoints({});
+    return true;
+  }
+  return false;
+}
+
+void WorldView::leaveEvent(QEvent*) {
+  pointer_ = {-1, -1};
+  update();
+}
+
+}  // namespace zentil::app

@@ -1,0 +1,56 @@
+#pragma once
+#include <QPainterPath>
+#include <QWidget>
+#include <memory>
+#include <optional>
+
+#include "app/engine.h"
+#include "app/session.h"
+#include "app/surface_handles.h"
+
+namespace zentil::app {
+
+/// A widget that looks at the set: through the shot's camera or freely. It draws points, surfaces and handles over what it shows, and lets them be
+/// picked, lassoed, aimed at and dragged. Subclasses say where a world point is on the widget, and what ray a place on it casts.
+class WorldView : public QWidget, public Projector {
+  Q_OBJECT
+ public:
+  WorldView(Session* session, Engine* engine, QWidget* parent = nullptr);
+
+  /// Index of the point nearest to a place, within 9 px; -1 if there is none.
+  int pointNear(const QPointF& at) const;
+  /// The plane the tile stands on at a place, if anything says how it lies there.
+  std::optional<set::Surface> tileAt(const QPointF& at, double* residualM = nullptr) const;
+
+ signals:
+  void pointing(const QPointF& at);
+
+ protected:
+  void paintWorld(QPainter& p);
+  /// Each returns true when it took the event.
+  bool worldPress(QMouseEvent* e);
+  bool worldMove(QMouseEvent* e);
+  bool worldRelease(QMouseEvent* e);
+  bool cancelDrag();
+  void leaveEvent(QEvent*) override;
+
+  Session* session_;
+  Engine* engine_;
+  QPointF pointer_{-1, -1};
+
+ private:
+  void paintPoints(QPainter& p);
+  void paintSurfaces(QPainter& p);
+  void paintTile(QPainter& p);
+  const set::Surface* chosenSurface() const;
+  void placeTile(const QPointF& at);
+
+  SurfaceHandles handles_;
+  bool dragging_ = false;
+  shot::Shot beforeDrag_;
+  bool lasso_ = false, pressed_ = false, adding_ = false;
+  QPointF pressedAt_;
+  QPolygonF lassoPath_;
+};
+
+}  // namespace zentil::app
