@@ -1,9 +1,28 @@
 #pragma once
+#include <memory>
 #include <vector>
 
 #include "core/base/geometry.h"
 
 namespace zentil::image {
+
+/// Leaves plain numbers unset where a vector would zero them: writing a large picture twice costs as much as filtering it.
+template <typename T>
+struct UnsetAllocator : std::allocator<T> {
+  template <typename U>
+  struct rebind {
+    using other = UnsetAllocator<U>;
+  };
+  using std::allocator<T>::allocator;
+  template <typename U>
+  void construct(U* p) {
+    ::new (static_cast<void*>(p)) U;
+  }
+  template <typename U, typename... Args>
+  void construct(U* p, Args&&... args) {
+    ::new (static_cast<void*>(p)) U(std::forward<Args>(args)...);
+  }
+};
 
 /// Float pixels, 4 channels (scene-linear RGBA, premultiplied) or 1 (a matte, a depth), interleaved, top row first.
 /// `display` is the frame; `data` is where the pixels are, in the same coordinates, and may be smaller or larger.
@@ -15,6 +34,14 @@ class Picture {
   Picture(int width, int height, int channelCount, float fill = 0.0f)
       : Picture(Box{0, 0, width, height}, Box{0, 0, width, height}, channelCount, fill) {}
 
+  /// A picture whose values are not set yet; every one has to be written before it is read.
+  static Picture unset(const Box& dataWindow, const Box& displayWindow, int channelCount) {
+    Picture p;
+    p.data = dataWindow, p.display = displayWindow, p.channels = channelCount;
+    p.values.resize(static_cast<size_t>(dataWindow.width()) * dataWindow.height() * channelCount);
+    return p;
+  }
+
   bool empty() const { return values.empty(); }
   float* pixel(int x, int y) { return values.data() + offset(x, y); }
   const float* pixel(int x, int y) const { return values.data() + offset(x, y); }
@@ -22,7 +49,7 @@ class Picture {
 
   Box data, display;
   int channels = 4;
-  std::vector<float> values;
+  std::vector<float, UnsetAllocator<float>> values;
 
  private:
   size_t offset(int x, int y) const { return (static_cast<size_t>(y - data.y0) * data.width() + (x - data.x0)) * channels; }

@@ -27,7 +27,10 @@ bool Lens::straighten(const Vec2& bent, Vec2& straight) const {
     straight = bent;
     return true;
   }
-  Vec2 s = bent;
+  // The first guess undoes the radial part as it is at the bent radius.
+  const double rr = bent.squaredNorm();
+  const double radial = 1 + rr * (k1 + rr * (k2 + rr * k3));
+  Vec2 s = radial > 0.5 && radial < 2 ? Vec2(bent / radial) : bent;
   Mat2 d;
   for (int i = 0; i < 25; ++i) {
     const Vec2 error = bend(s, &d) - bent;
@@ -37,9 +40,8 @@ bool Lens::straighten(const Vec2& bent, Vec2& straight) const {
     const Vec2 step((d(1, 1) * error.x() - d(0, 1) * error.y()) / det, (d(0, 0) * error.y() - d(1, 0) * error.x()) / det);
     s -= step;
     if (!(s.squaredNorm() < 1e6)) return false;
-    if (step.squaredNorm() < 1e-26) {
-      bend(s, &d);
-      if (!(d(0, 0) * d(1, 1) - d(0, 1) * d(1, 0) > 0)) return false;
+    // Newton squares its error: after a step this small what is left is far below double precision.
+    if (step.squaredNorm() < 1e-18) {
       straight = s;
       return true;
     }

@@ -16,7 +16,9 @@ constexpr double kTolerance = 1.0 / 128;
 constexpr double kReduceAbove = 1.3;
 
 // Four floats at once; a matte's pixel is one.
-using Four = float __attribute__((vector_size(16), aligned(4)));
+using Four = float __attribute__((vector_size(16)));
+using Eight = float __attribute__((vector_size(32)));
+using EightInts = int __attribute__((vector_size(32)));
 template <int kChannels>
 struct PixelType {
   using Type = float;
@@ -56,7 +58,7 @@ class Reader {
 
   /// N x N taps with separable weights.
   template <int kTaps, typename Weights>
-  Pixel taps(float x, float y, const Weights& weights) const {
+  [[gnu::always_inline]] inline Pixel taps(float x, float y, const Weights& weights) const {
     const float fx = x - 0.5f, fy = y - 0.5f;
     const int ix = static_cast<int>(std::floor(fx)), iy = static_cast<int>(std::floor(fy));
     float wx[kTaps], wy[kTaps];
@@ -67,8 +69,10 @@ class Reader {
     Pixel sum{};
     if (left >= 0 && top >= 0 && left + kTaps <= w_ && top + kTaps <= h_) {
       const float* row = base_ + (static_cast<size_t>(top) * w_ + left) * kChannels;
+#pragma GCC unroll 8
       for (int j = 0; j < kTaps; ++j, row += static_cast<size_t>(w_) * kChannels) {
         Pixel line{};
+#pragma GCC unroll 8
         for (int i = 0; i < kTaps; ++i) line += load(row + i * kChannels) * wx[i];
         sum += line * wy[j];
       }
@@ -82,7 +86,51 @@ class Reader {
     return sum;
   }
 
+  /// True when every tap of a cubic reading lies in the picture for positions between these two corners.
+  bool cubicInside(const Vec2& lo, const Vec2& hi) const { return lo.x() >= 1.5 && lo.y() >= 1.5 && hi.x() <= w_ - 2.0 && hi.y() <= h_ - 2.0; }
+
+  /// Eight cubic readings of four channels from (x, y) on by (sx, sy), all inside (cubicInside): weights for the eight at once, then
+  /// two taps at a time.
+  void cubicRow(float x, float y, float sx, float sy, float* out) const {
+    constexpr Eight kSteps = {0, 1, 2, 3, 4, 5, 6, 7};
+    // One is added before cutting off decimals, so that it rounds down from -0.5 on.
+    const Eight fx = x + 0.5f + kSteps * sx, fy = y + 0.5f + kSteps * sy;
+    const EightInts ix = __builtin_convertvector(fx, EightInts), iy = __builtin_convertvector(fy, EightInts);
+    Eight weights[8];
+    cubicWeightsOf(fx - __builtin_convertvector(ix, Eight), weights);
+    cubicWeightsOf(fy - __builtin_convertvector(iy, Eight), weights + 4);
+    // By way of memory: picking single lanes out of registers costs more.
+    alignas(32) float w[8][kCell];
+    alignas(32) int xs[kCell], ys[kCell];
+    std::memcpy(w, weights, sizeof w);
+    std::memcpy(xs, &ix, sizeof xs);
+    std::memcpy(ys, &iy, sizeof ys);
+    const long stride = static_cast<long>(w_) * 4;
+    for (int k = 0; k < kCell; ++k, out += 4) {
+      const float* row = base_ + (ys[k] - 2) * stride + (xs[k] - 2) * 4;
+      const float a = w[0][k], b = w[1][k], c = w[2][k], d = w[3][k];
+      const Eight first = {a, a, a, a, b, b, b, b}, second = {c, c, c, c, d, d, d, d};
+      Eight sum{};
+#pragma GCC unroll 4
+      for (int j = 0; j < 4; ++j, row += stride) {
+        Eight l, r;
+        std::memcpy(&l, row, sizeof l);
+        std::memcpy(&r, row + 8, sizeof r);
+        sum += (l * first + r * second) * w[4 + j][k];
+      }
+      const Four low = __builtin_shufflevector(sum, sum, 0, 1, 2, 3), high = __builtin_shufflevector(sum, sum, 4, 5, 6, 7);
+      const Four v = low + high;
+      std::memcpy(out, &v, sizeof v);
+    }
+  }
+
  private:
+  static void cubicWeightsOf(const Eight& t, Eight* w) {
+    w[0] = ((-0.5f * t + 1.0f) * t - 0.5f) * t;
+    w[1] = (1.5f * t - 2.5f) * t * t + 1.0f;
+    w[2] = ((-1.5f * t + 2.0f) * t + 0.5f) * t;
+    w[3] = (0.5f * t - 0.5f) * t * t;
+  }
   static Pixel load(const float* p) {
     if constexpr (kChannels == 1) return *p;
     else {
@@ -101,37 +149,48 @@ class Reader {
   int x0_, y0_, w_, h_;
 };
 
-void cubicWeights(float t, float (&w)[4]) {
-  const float tt = t * t, ttt = tt * t;
-  w[0] = -0.5f * ttt + tt - 0.5f * t;
-  w[1] = 1.5f * ttt - 2.5f * tt + 1;
-  w[2] = -1.5f * ttt + 2 * tt + 0.5f * t;
-  w[3] = 0.5f * ttt - 0.5f * tt;
-}
+// Weights are function objects, not functions, so that the inner loop has no call in it.
+struct CubicWeights {
+  void operator()(float t, float (&w)[4]) const {
+    const float tt = t * t, ttt = tt * t;
+    w[0] = -0.5f * ttt + tt - 0.5f * t;
+    w[1] = 1.5f * ttt - 2.5f * tt + 1;
+    w[2] = -1.5f * ttt + 2 * tt + 0.5f * t;
+    w[3] = 0.5f * ttt - 0.5f * tt;
+  }
+};
 
 /// Lanczos weights, normalised to sum 1, from a table of 1024 phases.
-void lanczosWeights(float t, float (&w)[6]) {
-  constexpr int kPhases = 1024;
-  static const std::vector<float> table = [] {
-    std::vector<float> out;
-    out.reserve((kPhases + 1) * 6);
-    for (int p = 0; p <= kPhases; ++p) {
-      double v[6], sum = 0;
-      for (int i = 0; i < 6; ++i) {
-        const double d = M_PI * (i - 2 - static_cast<double>(p) / kPhases);
-        v[i] = std::abs(d) < 1e-9 ? 1.0 : std::abs(d) >= 3 * M_PI ? 0.0 : 3 * std::sin(d) * std::sin(d / 3) / (d * d);
-        sum += v[i];
+class LanczosWeights {
+ public:
+  void operator()(float t, float (&w)[6]) const {
+    const float f = t * kPhases;
+    const int p = std::min(static_cast<int>(f), kPhases - 1);
+    const float u = f - static_cast<float>(p);
+    const float* a = table().data() + static_cast<size_t>(p) * 6;
+    for (int i = 0; i < 6; ++i) w[i] = a[i] + (a[i + 6] - a[i]) * u;
+  }
+
+ private:
+  static constexpr int kPhases = 1024;
+  static const std::vector<float>& table() {
+    static const std::vector<float> made = [] {
+      std::vector<float> out;
+      out.reserve((kPhases + 1) * 6);
+      for (int p = 0; p <= kPhases; ++p) {
+        double v[6], sum = 0;
+        for (int i = 0; i < 6; ++i) {
+          const double d = M_PI * (i - 2 - static_cast<double>(p) / kPhases);
+          v[i] = std::abs(d) < 1e-9 ? 1.0 : std::abs(d) >= 3 * M_PI ? 0.0 : 3 * std::sin(d) * std::sin(d / 3) / (d * d);
+          sum += v[i];
+        }
+        for (const double x : v) out.push_back(static_cast<float>(x / sum));
       }
-      for (const double x : v) out.push_back(static_cast<float>(x / sum));
-    }
-    return out;
-  }();
-  const float f = t * kPhases;
-  const int p = std::min(static_cast<int>(f), kPhases - 1);
-  const float u = f - static_cast<float>(p);
-  const float* a = table.data() + static_cast<size_t>(p) * 6;
-  for (int i = 0; i < 6; ++i) w[i] = a[i] + (a[i + 6] - a[i]) * u;
-}
+      return out;
+    }();
+    return made;
+  }
+};
 
 class Lattice {
  public:
@@ -139,11 +198,25 @@ class Lattice {
     columns_ = (region.width() + kCell - 1) / kCell + 1;
     rows_ = (region.height() + kCell - 1) / kCell + 1;
     nodes_.resize(static_cast<size_t>(columns_) * rows_);
-    parallelRanges(0, rows_, 2, [&](int first, int last) {
+    // Every other node of every other row is evaluated; those between are interpolated where the map is smooth there.
+    parallelRanges(0, (rows_ + 1) / 2, 1, [&](int first, int last) {
+      std::vector<Spot> some;
       for (int j = first; j < last; ++j) {
+        Spot* row = &nodes_[static_cast<size_t>(2 * j) * columns_];
+        some.clear();
+        for (int i = 0; i < columns_; i += 2) some.push_back({outAt(i, 2 * j), 0});
+        map_.apply(some.data(), some.size());
+        for (int i = 0; i < columns_; i += 2) row[i] = some[static_cast<size_t>(i / 2)];
+        for (int i = 1; i < columns_; i += 2)
+          if (i < 3 || i + 3 >= columns_ || !between(row[i - 3], row[i - 1], row[i + 1], row[i + 3], row[i])) evaluate(i, 2 * j);
+      }
+    });
+    parallelRanges(0, rows_ / 2, 1, [&](int first, int last) {
+      for (int k = first; k < last; ++k) {
+        const int j = 2 * k + 1;
         Spot* row = &nodes_[static_cast<size_t>(j) * columns_];
-        for (int i = 0; i < columns_; ++i) row[i] = {outAt(i, j), 0};
-        map_.apply(row, static_cast<size_t>(columns_));
+        for (int i = 0; i < columns_; ++i)
+          if (j < 3 || j + 3 >= rows_ || !between(row[i - 3 * columns_], row[i - columns_], row[i + columns_], row[i + 3 * columns_], row[i])) evaluate(i, j);
       }
     });
   }
@@ -177,6 +250,22 @@ class Lattice {
 
  private:
   Vec2 outAt(int i, int j) const { return {region_.x0 + i * kCell, region_.y0 + j * kCell}; }
+
+  void evaluate(int i, int j) {
+    Spot& s = nodes_[static_cast<size_t>(j) * columns_ + i];
+    s = {outAt(i, j), 0};
+    map_.apply(&s, 1);
+  }
+
+  /// The cubic through four evenly spaced nodes, at their middle. False where they are not of one piece, or where their third difference says that
+  /// the cubic may be off (its error is 3/128 of the fourth difference).
+  static bool between(const Spot& p, const Spot& q, const Spot& r, const Spot& s, Spot& out) {
+    if (p.piece != q.piece || q.piece != r.piece || r.piece != s.piece) return false;
+    if (q.piece != kNowhere && !((s.at - 3 * r.at + 3 * q.at - p.at).squaredNorm() < 0.01)) return false;
+    out.piece = q.piece;
+    out.at = (9 * (q.at + r.at) - p.at - s.at) / 16;
+    return true;
+  }
 
   /// Largest error of bilinear interpolation in a cell, from the second differences about it: h^2/8 |f''| each way, and
   /// the same piece must go on around it for the differences to mean anything.
@@ -214,9 +303,29 @@ class Resampler {
   void cell(const Lattice& lattice, int i, int j) {
     const Box& r = out_.data;
     const Cell c = lattice.cell(i, j);
-    if (c.nowhere) return;
     const int x0 = r.x0 + i * kCell, y0 = r.y0 + j * kCell;
     const int x1 = std::min(x0 + kCell, r.x1), y1 = std::min(y0 + kCell, r.y1);
+    const auto clear = [&] {
+      for (int y = y0; y < y1; ++y) std::fill_n(out_.pixel(x0, y), (x1 - x0) * kChannels, 0.0f);
+    };
+    if (c.nowhere) {
+      clear();
+      return;
+    }
+    if (!c.exact && kChannels == 4 && filter_ == Filter::Sharp && !covered_ && x1 - x0 == kCell && c.reduceX <= kReduceAbove && c.reduceY <= kReduceAbove) {
+      const Vec2 o = reader_.origin();
+      const Vec2 a = lattice.node(i, j).at - o, b = lattice.node(i + 1, j).at - o, d = lattice.node(i, j + 1).at - o, e = lattice.node(i + 1, j + 1).at - o;
+      if (reader_.cubicInside(a.cwiseMin(b).cwiseMin(d.cwiseMin(e)), a.cwiseMax(b).cwiseMax(d.cwiseMax(e)))) {
+        // The common case, kept tight.
+        for (int y = y0; y < y1; ++y) {
+          const double v = (y - y0 + 0.5) / kCell;
+          const Vec2 left = a + (d - a) * v, step = (b + (e - b) * v - left) / kCell, first = left + step * 0.5;
+          reader_.cubicRow(static_cast<float>(first.x()), static_cast<float>(first.y()), static_cast<float>(step.x()), static_cast<float>(step.y()), out_.pixel(x0, y));
+        }
+        return;
+      }
+    }
+    clear();
     if (c.exact) {
       Spot spots[kCell * kCell];
       size_t n = 0;
@@ -246,12 +355,11 @@ class Resampler {
       const double v = (y - y0 + 0.5) / kCell;
       const Vec2 left = a + (d - a) * v, right = b + (e - b) * v;
       const Vec2 stepX = (right - left) / kCell;
-      if (covered_ == nullptr && c.reduceX <= kReduceAbove && c.reduceY <= kReduceAbove && filter_ == Filter::Sharp) {
-        // The common case, kept tight.
+      if (!covered_ && c.reduceX <= kReduceAbove && c.reduceY <= kReduceAbove) {
         float px = static_cast<float>(left.x() + 0.5 * stepX.x()), py = static_cast<float>(left.y() + 0.5 * stepX.y());
         const float sx = static_cast<float>(stepX.x()), sy = static_cast<float>(stepX.y());
         for (int x = x0; x < x1; ++x, px += sx, py += sy)
-          if (reader_.holds(px, py)) store(x, y, reader_.template taps<4>(px, py, cubicWeights));
+          if (reader_.holds(px, py)) store(x, y, read(px, py));
       } else {
         for (int x = x0; x < x1; ++x) put(x, y, left + stepX * (x - x0 + 0.5), stepX, stepY, c);
       }
@@ -263,8 +371,8 @@ class Resampler {
 
   Pixel read(float x, float y) const {
     switch (filter_) {
-      case Filter::Sharp: return reader_.template taps<4>(x, y, cubicWeights);
-      case Filter::Sharper: return reader_.template taps<6>(x, y, lanczosWeights);
+      case Filter::Sharp: return reader_.template taps<4>(x, y, CubicWeights());
+      case Filter::Sharper: return reader_.template taps<6>(x, y, LanczosWeights());
       case Filter::Draft: break;
     }
     return reader_.linear(x, y);
@@ -314,9 +422,12 @@ void run(const Picture& source, const Map& map, Filter filter, Picture& out, Pic
 
 Picture resample(const Picture& source, const Map& map, const Box& region, const Box& display, Filter filter, Picture* covered) {
   assert(source.channels == 1 || source.channels == 4);
-  Picture out(region, display, source.channels);
+  Picture out = Picture::unset(region, display, source.channels);
   if (covered) *covered = Picture(region, display, 1);
-  if (region.empty() || source.empty()) return out;
+  if (region.empty() || source.empty()) {
+    std::fill(out.values.begin(), out.values.end(), 0.0f);
+    return out;
+  }
   if (source.channels == 4) run<4>(source, map, filter, out, covered);
   else run<1>(source, map, filter, out, covered);
   return out;

@@ -228,11 +228,16 @@ SlipPictures slipPictures(const shot::Shot& shot, const element::Element& e, int
     for (int x = region.x0; x < region.x1; ++x) {
       const float m = *matte.pixel(x, y);
       inside.at<uchar>(y - region.y0, x - region.x0) = m > 0 ? 255 : 0;
-      sum += m * Vec2(x + 0.5, y + 0.5), total += m;
+      // The middle of what is really laid there: a matte may reach over other surfaces too.
+      if (*covered.pixel(x, y) > 0) sum += m * Vec2(x + 0.5, y + 0.5), total += m;
     }
   const bool whole = e.matte.empty();
   cv::Mat near = cv::Mat(inside.size(), CV_8U, cv::Scalar(255));
-  if (!whole) cv::dilate(inside, near, cv::getStructuringElement(cv::MORPH_RECT, {2 * margin + 1, 2 * margin + 1}));
+  cv::Mat laid = inside.clone();
+  for (int y = region.y0; y < region.y1; ++y)
+    for (int x = region.x0; x < region.x1; ++x)
+      if (*covered.pixel(x, y) <= 0) laid.at<uchar>(y - region.y0, x - region.x0) = 0;
+  if (!whole) cv::dilate(laid, near, cv::getStructuringElement(cv::MORPH_RECT, {2 * margin + 1, 2 * margin + 1}));
   cv::Mat readable(inside.size(), CV_8U);
   for (int y = region.y0; y < region.y1; ++y)
     for (int x = region.x0; x < region.x1; ++x) readable.at<uchar>(y - region.y0, x - region.x0) = *covered.pixel(x, y) > 0 ? 255 : 0;

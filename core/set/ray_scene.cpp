@@ -1,8 +1,6 @@
 #include "core/set/ray_scene.h"
 
 #include <embree3/rtcore.h>
-#include <pmmintrin.h>
-#include <xmmintrin.h>
 
 #include <limits>
 
@@ -17,10 +15,7 @@ struct RayScene::Inside {
 namespace {
 RTCDevice sharedDevice() {
   // Embree wants one device a process; it is kept for as long as the process lives.
-  static RTCDevice device = [] {
-    _MM_SET_FLUSH_ZERO_MODE(_MM_FLUSH_ZERO_ON);
-    return rtcNewDevice("threads=1,set_affinity=0");
-  }();
+  static RTCDevice device = rtcNewDevice("set_affinity=0");
   return device;
 }
 

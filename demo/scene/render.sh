@@ -25,3 +25,4 @@ for f in $(seq 1001 1072); do
   [ -f "cgdepth.$f.png" ] || { pov +Otmp.png +FN16 File_Gamma=1.0 +W1360 +H768 Declare=Frame=$f Declare=Part=4; mv tmp.png "cgdepth.$f.png"; }
 done
 "$python" "$here/bend.py" . "$here/.."
+"$python" "$here/make_shot.py" "$here/.."

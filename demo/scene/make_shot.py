@@ -1,0 +1,99 @@
+#!/usr/bin/env python3
+"""Writes demo/boathouse.zentil: the lamp stand and its shadow taken out of the demo shot.
+
+    python3 make_shot.py DEMODIR
+
+The mattes are drawn as a person would draw them, generously around what is to go, on frame 1036; the numbers come from where the things stand in
+the scene, so that the outline does not have to be drawn again when the scene is rendered anew.
+"""
+import json, sys
+import numpy as np
+import cv2
+import path as p
+
+FRAME = 1036
+K = np.array([[p.FX, 0, p.CX], [0, p.FY, p.CY], [0, 0, 1]])
+DIST = np.array([p.LENS[k] for k in ("k1", "k2", "p1", "p2", "k3")])
+STAND = np.array([0.22, 0, 2.0])
+
+
+def plate_pixel(world, frame=FRAME):
+    c, r = p.pose(frame)
+    q = r.T @ (np.asarray(world, float) - c)
+    return cv2.projectPoints(np.array([[q[0], -q[1], -q[2]]]), np.zeros(3), np.zeros(3), K, DIST)[0][0, 0]
+
+
+def shape(world_points):
+    return {"adds": True, "points": [{"at": [round(float(v), 2) for v in plate_pixel(w)], "in": [0, 0], "out": [0, 0]} for w in world_points]}
+
+
+def plane(i, name, position, turn, size, blocks=True, kind="plane"):
+    return {"id": i, "name": name, "kind": kind, "position": position, "turn": turn, "size": size, "blocks": blocks}
+
+
+def patch(i, name, surface, matte, frame, first, last, picture=None):
+    e = {"id": i, "name": name, "kind": "patch", "on": True, "surface": surface, "matte": matte, "sourceFrame": frame, "range": [first, last],
+         "opacity": 1.0, "merge": "over", "gain": [1, 1, 1], "offset": [0, 0, 0]}
+    if picture:
+        e["picture"] = picture
+    return e
+
+
+def main(demo):
+    upright, flat = [1, 0, 0, 0, 1, 0, 0, 0, 1], [1, 0, 0, 0, 0, 1, 0, -1, 0]
+    surfaces = [
+        plane("s1", "plank wall", [0.05, 1.575, 0], upright, [6.7, 3.15, 1]),
+        plane("s2", "slip", [0, 0, 5.5], flat, [13, 11, 1]),
+        plane("s3", "stand card", [0.22, 1.2, 2.0], upright, [1.4, 2.6, 1], blocks=False),
+        plane("s4", "near barrel", [2.45, 0.43, 3.55], upright, [0.64, 0.86, 0.64], kind="cylinder"),
+        plane("s6", "back barrel", [3.02, 0.46, 0.36], upright, [0.62, 0.92, 0.62], kind="cylinder"),
+        plane("s5", "far barrel", [3.25, 0.46, 1.75], upright, [0.68, 0.92, 0.68], kind="cylinder"),
+    ]
+    on_card = lambda x, y: STAND + (x, y, 0)
+    stand = [on_card(x, y) for x, y in [(-0.28, 2.42), (0.25, 2.42), (0.27, 1.92), (0.11, 1.84), (0.11, 0.85), (0.40, 0.42), (0.62, -0.06),
+                                        (0.30, -0.22), (-0.30, -0.22), (-0.60, -0.06), (-0.38, 0.42), (-0.11, 0.85), (-0.11, 1.84), (-0.30, 1.92)]]
+    on_floor = lambda x, z: np.array([x, 0, z])
+    # The shadow runs away from the sun: the direction on the floor, and how far a height reaches.
+    sun = np.array([-0.80, 0.66, 0.34])
+    along = np.array([-sun[0], -sun[2]]) / sun[1]
+    foot = np.array([STAND[0], STAND[2]])
+    tip = foot + 2.36 * along
+    side = np.array([along[1], -along[0]]) / np.linalg.norm(along)
+    ring = lambda d, w: on_floor(*(foot + d * along + w * side))
+    shadow = [ring(-0.25, 0.55), ring(0.5, 0.52), ring(1.2, 0.26), ring(1.85, 0.30), ring(2.5, 0.34),
+              ring(2.55, -0.34), ring(1.85, -0.30), ring(1.2, -0.26), ring(0.5, -0.52), ring(-0.25, -0.55)]
+    cable = [on_floor(*(foot + q)) for q in [(0.2, 0.62), (-0.6, 0.66), (-1.3, 0.52), (-1.8, 0.44), (-1.8, -0.12), (-1.3, -0.16), (-0.6, -0.14), (0.2, -0.3)]]
+    on_barrel = lambda degrees, y: (3.02 + 0.31 * np.sin(np.radians(degrees)), y, 0.36 + 0.31 * np.cos(np.radians(degrees)))
+    barrel = [on_barrel(a, y) for a, y in [(-98, -0.02), (-50, -0.03), (-5, -0.03), (20, 0.0), (10, 0.30), (-40, 0.44), (-98, 0.44)]]
+    mattes = [
+        {"id": "m1", "name": "stand outline", "frame": FRAME, "featherPx": 8, "rides": "surface", "surface": "s3", "inverted": False, "shapes": [shape(stand)]},
+        {"id": "m2", "name": "shadow and cable", "frame": FRAME, "featherPx": 12, "rides": "surface", "surface": "s2", "inverted": False, "shapes": [shape(shadow), shape(cable)]},
+        {"id": "m3", "name": "shadow on the barrel", "frame": FRAME, "featherPx": 6, "rides": "surface", "surface": "s6", "inverted": False, "shapes": [shape(barrel)]},
+    ]
+    half = (p.FIRST + p.LAST) // 2
+    clean = f"clean/slip_painted.{FRAME}.exr"
+    elements = [
+        patch("e1", "Stand off the wall, first half", "s1", "m1", p.LAST, p.FIRST, half),
+        patch("e2", "Stand off the wall, second half", "s1", "m1", p.FIRST, half + 1, p.LAST),
+        patch("e3", "Stand off the slip", "s2", "m1", FRAME, p.FIRST, p.LAST, clean),
+        patch("e4", "Shadow off the slip", "s2", "m2", FRAME, p.FIRST, p.LAST, clean),
+        patch("e6", "Shadow off the barrel", "s6", "m3", FRAME, p.FIRST, p.LAST, clean),
+        {"id": "e5", "name": "Checker on the wall", "kind": "checker", "on": False, "surface": "s1", "matte": "", "range": [p.FIRST, p.LAST], "opacity": 0.6, "merge": "over", "squareM": 0.5, "lines": False, "sourceFrame": FRAME},
+    ]
+    poses = []
+    for f in range(p.FIRST, p.LAST + 1):
+        c, r = p.pose(f)
+        poses.append({"frame": f, "position": [float(v) for v in c], "rotation": [float(v) for v in r.ravel()], "focalMm": p.FOCAL})
+    shot = {"type": "zentil-shot", "version": 1, "name": "boathouse",
+            "plate": {"files": "plate/boathouse.####.exr", "range": [p.FIRST, p.LAST], "fps": 24.0, "width": p.W, "height": p.H, "colourSpace": "scene_linear"},
+            "range": [p.FIRST, p.LAST], "lens": {**p.LENS, "source": "lens.json"},
+            "camera": {"source": "camera.csv", "backMm": list(p.BACK), "centreOffsetPx": [p.CX - p.W / 2, p.CY - p.H / 2], "poses": poses},
+            "points": [[*map(float, q), -1.0, 0] for _, q in p.points()], "surfaces": surfaces, "mattes": mattes, "elements": elements,
+            "delivery": {"files": "deliver/boathouse_clean.####.exr", "half": True, "compression": "piz", "quality": 95}}
+    with open(f"{demo}/boathouse.zentil", "w") as o:
+        json.dump(shot, o, indent=1)
+        o.write("\n")
+
+
+if __name__ == "__main__":
+    main(sys.argv[1])
