@@ -40,15 +40,41 @@ Card::Card(const QString& id, QWidget* parent) : QFrame(parent), id_(id) {
   sentence_ = new SentenceWidget(unfolded_);
   details_ = new SentenceWidget(unfolded_, true);
   u->addWidget(sentence_);
+  more_ = new QPushButton(tr("more ▾"), unfolded_);
+  more_->setObjectName("more");
+  more_->setProperty("plain", true);
+  more_->setCheckable(true);
+  more_->hide();
+  u->addWidget(more_, 0, Qt::AlignLeft);
   u->addWidget(details_);
+  details_->hide();
+  connect(more_, &QPushButton::toggled, this, [this](bool on) {
+    details_->setVisible(on);
+    more_->setText(on ? tr("less ▴") : tr("more ▾"));
+  });
   extra_ = new QVBoxLayout;
   u->addLayout(extra_);
   v->addWidget(unfolded_);
 }
 
+void Card::offerDetails() { more_->show(); }
+
+void Card::setTitle(const QString& title) {
+  fullTitle_ = title;
+  setAccessibleName(title);
+  elide();
+}
+
+void Card::elide() {
+  const int room = width() - 34 - figure_->sizeHint().width() - (remove_->isHidden() ? 0 : 26) - (toggle_->isHidden() ? 0 : 24);
+  title_->setText(title_->fontMetrics().elidedText(fullTitle_, Qt::ElideRight, std::max(60, room)));
+  title_->setToolTip(fullTitle_);
+}
+
 void Card::setFigure(const QString& text, bool worry, const QString& tip) {
   figure_->setText(text);
   figure_->setToolTip(tip);
+  elide();
   const char* now = worry ? "warn" : "true";
   if (figure_->property("fact").toString() != now) {
     figure_->setProperty("fact", now);

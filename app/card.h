@@ -1,6 +1,7 @@
 #pragma once
 #include <QFrame>
 #include <QLabel>
+#include <QPushButton>
 #include <QToolButton>
 #include <QVBoxLayout>
 
@@ -14,7 +15,7 @@ class Card : public QFrame {
  public:
   explicit Card(const QString& id, QWidget* parent);
   const QString& id() const { return id_; }
-  void setTitle(const QString& title) { title_->setText(title); }
+  void setTitle(const QString& title);
   void setFigure(const QString& text, bool worry, const QString& tip);
   void setChosen(bool chosen);
   void setOneLine(const QString& text);
@@ -23,19 +24,24 @@ class Card : public QFrame {
   QVBoxLayout* extra() { return extra_; }
   QToolButton* toggle() { return toggle_; }
   QToolButton* removeButton() { return remove_; }
+  /// Offers the details behind a word; without it they are not shown.
+  void offerDetails();
 
  signals:
   void clicked();
 
  protected:
   void mousePressEvent(QMouseEvent*) override { emit clicked(); }
+  void resizeEvent(QResizeEvent*) override { elide(); }
 
  private:
-  QString id_;
+  void elide();
+  QString id_, fullTitle_;
   QToolButton *toggle_, *remove_;
   QLabel *title_, *figure_, *line_;
   SentenceWidget *sentence_, *details_;
   QWidget* unfolded_;
+  QPushButton* more_;
   QVBoxLayout* extra_;
 };
 

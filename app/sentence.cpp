@@ -63,10 +63,10 @@ void WordButton::paintEvent(QPaintEvent*) {
   p.setPen(Qt::white);
   const QFontMetrics m(font());
   const QString shown = m.elidedText(text, Qt::ElideMiddle, width());
-  p.drawText(QPointF(0, m.ascent() + 1), shown);
+  p.drawText(QPointF(0, m.ascent()), shown);
   QColor line = word_.kind == shot::Word::Kind::Frame ? style::kPin : style::kAccent;
   p.setPen(QPen(line, hot ? 1.6 : 1.2, hot ? Qt::SolidLine : Qt::DotLine));
-  const double y = m.height() + 2.5;
+  const double y = m.height() + 1.5;
   // The comma or full stop that belongs to the sentence is not underlined.
   const int end = m.horizontalAdvance(shown.endsWith(',') || shown.endsWith('.') ? shown.chopped(1) : shown);
   p.drawLine(QPointF(0, y), QPointF(end, y));
@@ -191,7 +191,7 @@ void SentenceWidget::set(const shot::Sentence& sentence) {
     for (const auto& w : words) {
       if (w.kind == Kind::Plain) {
         auto* label = new QLabel(this);
-        label->setProperty("quiet", true);
+        label->setObjectName(small_ ? "plainSmall" : "plain");
         parts_ << label;
       } else {
         auto* b = new WordButton(w, this);

@@ -58,7 +58,6 @@ void SetBody::addSurface(set::SurfaceKind kind) {
 Card* SetBody::cardFor(const set::Surface& s) {
   const QString id = QString::fromStdString(s.id);
   auto* card = new Card(id, this);
-  card->details()->hide();
   card->toggle()->setIcon(QIcon(":/icons/on.svg"));
   card->toggle()->hide();
   card->removeButton()->setToolTip(tr("Take this surface out of the set"));

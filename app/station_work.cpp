@@ -13,8 +13,6 @@ WorkBody::WorkBody(Session* session, Engine* engine, QWidget* parent) : StationB
   empty_->setProperty("quiet", true);
   empty_->setWordWrap(true);
   column()->addWidget(empty_);
-  cards_->setSpacing(8);
-  static_cast<QVBoxLayout*>(column())->addLayout(cards_);
   auto* buttons = new QWidget(this);
   auto* flow = new FlowLayout(buttons, 6, 6);
   auto* patch = button("addPatch", tr("+ Patch"), tr("Cover something with a piece of this frame: go to the frame where the place is clean, then click"));
@@ -24,6 +22,8 @@ WorkBody::WorkBody(Session* session, Engine* engine, QWidget* parent) : StationB
   connect(patch, &QPushButton::clicked, this, [this] { addElement(session_, element::Kind::Patch); });
   connect(checker, &QPushButton::clicked, this, [this] { addElement(session_, element::Kind::Checker); });
   column()->addWidget(buttons);
+  cards_->setSpacing(8);
+  static_cast<QVBoxLayout*>(column())->addLayout(cards_);
 }
 
 void WorkBody::addElement(Session* session, element::Kind kind) {
@@ -81,6 +81,7 @@ Card* WorkBody::cardFor(const element::Element& e) {
   auto* card = new Card(id, this);
   card->toggle()->setToolTip(tr("Show or hide"));
   card->removeButton()->setToolTip(tr("Remove this element"));
+  card->offerDetails();
   const std::string key = e.id;
   connect(card, &Card::clicked, this, [this, id] { session_->chooseElement(id); });
   connect(card->toggle(), &QToolButton::clicked, this, [this, key] {

@@ -22,7 +22,7 @@ environment: {}
 search_path: ""
 strictparsing: true
 luma: [0.2126, 0.7152, 0.0722]
-roles: {default: raw, scene_linear: scene_linear, color_picking: srgb, data: raw}
+roles: {default: srgb, color_picking: srgb, data: raw}
 displays:
   screen:
     - !<View> {name: picture, colorspace: srgb}
@@ -64,10 +64,10 @@ OCIO::ConstCPUProcessorRcPtr processor(const std::string& from, const std::strin
   if (!p) {
     try {
       p = config()->getProcessor(from.c_str(), to.c_str())->getOptimizedCPUProcessor(OCIO::OPTIMIZATION_LOSSLESS);
-    } catch (const OCIO::Exception&) {
+    } catch (const OCIO::Exception& e) {
       std::string all;
       for (const auto& s : colourSpaces()) all += (all.empty() ? "" : ", ") + s;
-      throw Error(fmt::format("\"{}\" or \"{}\" is not a known colour space", from, to), "Choose one of " + all);
+      throw Error(fmt::format("\"{}\" to \"{}\" is not a known conversion of colours ({})", from, to, e.what()), "Choose one of " + all);
     }
   }
   return p;

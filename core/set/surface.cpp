@@ -116,11 +116,14 @@ std::vector<std::pair<Vec3, Vec3>> outlineOf(const Surface& s) {
       curve(48, [&](double t) { return onSphere(s, t, 0.5); });
       break;
     case SurfaceKind::Mesh: {
-      const Mesh m = triangulate(s);
-      const size_t step = std::max<size_t>(1, m.triangles.size() / 3000);
-      for (size_t i = 0; i < m.triangles.size(); i += step)
-        for (int k = 0; k < 3; ++k) out.emplace_back(m.points[m.triangles[i][k]], m.points[m.triangles[i][(k + 1) % 3]]);
-      break;
+      if (!s.mesh || s.mesh->points.empty()) break;
+      Vec3 lo = s.mesh->points[0], hi = lo;
+      for (const Vec3& p : s.mesh->points) lo = lo.cwiseMin(p), hi = hi.cwiseMax(p);
+      Surface box = s;
+      box.kind = SurfaceKind::Box;
+      box.position = s.toWorld((lo + hi).cwiseProduct(s.size) / 2);
+      box.size = (hi - lo).cwiseProduct(s.size);
+      return outlineOf(box);
     }
   }
   return out;

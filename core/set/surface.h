@@ -48,7 +48,7 @@ struct Surface {
 /// The surface as triangles in the world. A plane gives two, a sphere about 4,000.
 Mesh triangulate(const Surface& surface);
 
-/// Lines worth drawing, in the world, as pairs of end points: a plane's border, a box's edges...
+/// Lines worth drawing, in the world, as pairs of end points: a plane's border, a box's edges, the box around a mesh. The surface lies within them.
 std::vector<std::pair<Vec3, Vec3>> outlineOf(const Surface& surface);
 
 /// Where a point of the surface lies in its own picture: (0,0) top-left to (1,1) bottom-right. A plane and each side of a box: its

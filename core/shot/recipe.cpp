@@ -33,7 +33,9 @@ Word number(const std::string& key, double value, double least, double most, dou
   w.key = key;
   w.value = value, w.least = least, w.most = most, w.step = step;
   w.unit = unit;
-  w.text = fmt::format("{:.{}f}{}{}", value, decimals, unit.empty() || unit == "%" || unit == "\u00b0" ? "" : " ", unit);
+  // Rounded first, so that no "-0.0" is read.
+  const double tens = std::pow(10.0, decimals);
+  w.text = fmt::format("{:.{}f}{}{}", std::round(value * tens) / tens + 0.0, decimals, unit.empty() || unit == "%" || unit == "\u00b0" ? "" : " ", unit);
   return w;
 }
 
