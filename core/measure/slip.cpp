@@ -160,6 +160,8 @@ Fit fitMotion(const std::vector<Tile>& tiles, const Vec2& centre, double unit) {
   };
   fit.p[0] = median(dx), fit.p[1] = median(dy);
   // Positions in units of a couple of hundred pixels keep the equations well scaled.
+  std::vector<double> weights;
+  double spread = 1;
   for (int round = 0; round < 14; ++round) {
     const int parameters = round < 4 || tiles.size() < 8 ? 2 : 6;
     std::vector<double> distance(tiles.size(), -1), sorted;
@@ -176,6 +178,7 @@ Fit fitMotion(const std::vector<Tile>& tiles, const Vec2& centre, double unit) {
     Eigen::Matrix<double, 6, 1> b = Eigen::Matrix<double, 6, 1>::Zero();
     int used = 0;
     double sum = 0, weight = 0;
+    weights.assign(tiles.size(), 0);
     for (size_t i = 0; i < tiles.size(); ++i) {
       if (distance[i] < 0 || distance[i] >= cut) continue;
       const double u = distance[i] / cut, w = (1 - u * u) * (1 - u * u);
@@ -183,6 +186,7 @@ Fit fitMotion(const std::vector<Tile>& tiles, const Vec2& centre, double unit) {
       n += w * a.transpose() * tiles[i].information * a;
       b += w * a.transpose() * tiles[i].information * tiles[i].d;
       sum += w * distance[i] * distance[i], weight += w;
+      weights[i] = w;
       used += u < 0.75;
     }
     if (used < 3) return fit;
@@ -191,8 +195,27 @@ Fit fitMotion(const std::vector<Tile>& tiles, const Vec2& centre, double unit) {
     n(0, 0) += 1e-9, n(1, 1) += 1e-9;
     const Eigen::LDLT<Eigen::Matrix<double, 6, 6>> solver(n);
     fit.p = solver.solve(b);
-    fit.covariance = solver.solve(Eigen::Matrix<double, 6, 6>::Identity()) * std::max(1.0, sum / std::max(weight, 1.0) / 2);
+    spread = std::max(1.0, sum / std::max(weight, 1.0) / 2);
+    fit.covariance = solver.solve(Eigen::Matrix<double, 6, 6>::Identity()) * spread;
     fit.used = used;
+  }
+  // A change of shape is believed only where it explains clearly more than a shift alone: four more numbers to fit are paid for with a
+  // noisier shift. (16 is about the 0.3% point of chi-squared with 4 degrees of freedom.)
+  Mat2 n = Mat2::Zero();
+  Vec2 b = Vec2::Zero();
+  for (size_t i = 0; i < tiles.size(); ++i) n += weights[i] * tiles[i].information, b += weights[i] * tiles[i].information * tiles[i].d;
+  const Vec2 shift = n.inverse() * b;
+  double gained = 0;
+  for (size_t i = 0; i < tiles.size(); ++i) {
+    if (weights[i] <= 0) continue;
+    const Vec2 r = tiles[i].d - shift, q = tiles[i].d - design((tiles[i].at - centre) / unit, 6) * fit.p;
+    gained += weights[i] * (r.dot(tiles[i].information * r) - q.dot(tiles[i].information * q));
+  }
+  if (gained / spread < 16 && shift.allFinite()) {
+    fit.p.setZero();
+    fit.p.head<2>() = shift;
+    fit.covariance.setZero();
+    fit.covariance.topLeftCorner<2, 2>() = n.inverse() * spread;
   }
   fit.ok = fit.p.allFinite();
   return fit;

@@ -39,19 +39,24 @@ def patch(i, name, surface, matte, frame, first, last, picture=None):
     return e
 
 
-def barrel_mesh(file, height=0.92, radius=0.34, rings=10, around=72):
-    """The barrel's staves, as the scene builds them: a stack of cones."""
+def barrel_mesh(file, height=0.92, radius=0.34, around=72):
+    """A barrel as the scene builds it: staves, a stack of ten cones, and four hoops that stand off them."""
+    bulge = lambda t: 0.14 * np.sin(np.pi * t)
+    strips = [[(t, 0.86 + bulge(t)) for t in np.linspace(0, 1, 11)]]
+    strips += [[(t, 0.875 + bulge(t)) for t in (0.06 + 0.28 * k, 0.11 + 0.28 * k)] for k in range(4)]
+    count = 0
     with open(file, "w") as o:
         o.write("# a barrel of the demo's set, metres, standing on y = 0\n")
-        for j in range(rings + 1):
-            r = radius * (0.86 + 0.14 * np.sin(np.pi * j / rings))
-            for i in range(around):
-                a = 2 * np.pi * i / around
-                o.write("v %.6f %.6f %.6f\n" % (r * np.sin(a), height * j / rings, r * np.cos(a)))
-        for j in range(rings):
-            for i in range(around):
-                a, b = j * around + i + 1, j * around + (i + 1) % around + 1
-                o.write(f"f {a} {b} {b + around} {a + around}\n")
+        for strip in strips:
+            for t, r in strip:
+                for i in range(around):
+                    a = 2 * np.pi * i / around
+                    o.write("v %.6f %.6f %.6f\n" % (radius * r * np.sin(a), height * t, radius * r * np.cos(a)))
+            for j in range(len(strip) - 1):
+                for i in range(around):
+                    a, b = count + j * around + i + 1, count + j * around + (i + 1) % around + 1
+                    o.write(f"f {a} {b} {b + around} {a + around}\n")
+            count += len(strip) * around
 
 
 def main(demo):
