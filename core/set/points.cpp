@@ -23,6 +23,8 @@ void visitMeshes(const aiScene& scene, const aiNode& node, const aiMatrix4x4& ab
 Mesh readAll(const fs::path& file, unsigned steps) {
   const std::string content = readText(file);  // says plainly when it is missing, a folder or not allowed
   if (content.empty()) throw Error(fmt::format("{}: the file is empty", file.string()), "Save it again where it was made");
+  // The PLY reader waits for ever for the end of a header that was cut off.
+  if (content.starts_with("ply") && content.find("end_header") == std::string::npos) throw Error(fmt::format("{}: is cut short in its header", file.string()), "Save it again where it was made");
   Assimp::Importer importer;
   const aiScene* scene = importer.ReadFile(file.string(), steps);
   if (!scene || !scene->mRootNode) throw Error(fmt::format("{}: cannot be read ({})", file.string(), importer.GetErrorString()), "Give PLY, OBJ or glTF; the file may be cut short");

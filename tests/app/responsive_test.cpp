@@ -1,0 +1,127 @@
+// The interface stays alive, the picture plays, memory stays within its budget.
+#include "tests/app/window.h"
+
+#include <algorithm>
+#include <cstdio>
+#include <fstream>
+
+using namespace zentil;
+using test::Window;
+
+namespace {
+
+/// Gaps between beats of the interface's own thread.
+class Heartbeat : public QObject {
+ public:
+  Heartbeat() {
+    clock_.start();
+    timer_.setTimerType(Qt::PreciseTimer);
+    connect(&timer_, &QTimer::timeout, this, [this] { gaps_.push_back(static_cast<double>(clock_.nsecsElapsed()) / 1e6), clock_.restart(); });
+    timer_.start(5);
+  }
+  double share(double ms) const { return static_cast<double>(std::count_if(gaps_.begin(), gaps_.end(), [&](double g) { return g <= ms; })) / static_cast<double>(gaps_.size()); }
+  double worst() const { return *std::max_element(gaps_.begin(), gaps_.end()); }
+  size_t beats() const { return gaps_.size(); }
+  void restart() { gaps_.clear(), clock_.restart(); }
+
+ private:
+  QTimer timer_;
+  QElapsedTimer clock_;
+  std::vector<double> gaps_;
+};
+
+double residentMb() {
+  std::ifstream in("/proc/self/status");
+  for (std::string line; std::getline(in, line);)
+    if (line.starts_with("VmRSS:")) return std::stod(line.substr(6)) / 1024;
+  return 0;
+}
+
+}  // namespace
+
+TEST(Responsive, TheInterfaceBeatsWhilePlayingDraggingAndDelivering) {
+  const test::Folder folder;
+  Window w(test::demoShot(folder), folder, size_t{2} << 30);
+  w.station("Set");
+  w.session().chooseSurface("s3");
+  ASSERT_TRUE(w.settle(120000));
+  w.window.engine().deliver();
+  w.window.player().play();
+  auto* view = &w.window.cameraView();
+  QTest::qWait(300);
+  const QPoint from = w.at(w.shot().surface("s3")->position);
+  QTest::mousePress(view, Qt::LeftButton, Qt::NoModifier, from);
+  Heartbeat beat;
+  QElapsedTimer clock;
+  clock.start();
+  int k = 0;
+  while (clock.elapsed() < 6000) {
+    Window::moveHeld(view, from + QPoint(int(30 * std::sin(k * 0.2)), int(12 * std::cos(k * 0.17))));
+    ++k;
+    QTest::qWait(16);
+  }
+  QTest::mouseRelease(view, Qt::LeftButton, Qt::NoModifier, from);
+  std::printf("%zu beats: %.2f%% within 30 ms, worst %.1f ms; %d moves, delivering %s, playing %s\n", beat.beats(), 100 * beat.share(30), beat.worst(), k, w.window.engine().delivering() ? "still" : "done", w.window.player().playing() ? "still" : "not");
+  EXPECT_TRUE(w.window.player().playing());
+  EXPECT_GE(beat.share(30), 0.99);
+  EXPECT_LE(beat.worst(), 150);
+  w.window.player().pause();
+  w.window.engine().stopDelivery();
+  QTest::qWaitFor([&] { return !w.window.engine().delivering(); }, 20000);
+}
+
+TEST(Responsive, ThePlayerShowsCachedFramesAtTheShotsRate) {
+  const test::Folder folder;
+  Window w(test::demoShot(folder), folder, size_t{3} << 30);
+  ASSERT_TRUE(w.settle(120000));
+  w.window.player().lookAhead();
+  ASSERT_TRUE(w.settle(120000));
+  w.key(Qt::Key_Space);
+  QTest::qWait(5000);
+  const int shown = w.window.player().shownFrames(), dropped = w.window.player().droppedFrames();
+  w.key(Qt::Key_Space);
+  std::printf("in 5 s at 24 fps: %d shown, %d dropped\n", shown, dropped);
+  EXPECT_GE(shown, 110);
+  EXPECT_LE(dropped, 6);
+}
+
+TEST(Responsive, MemoryStaysWithinTheBudgetWhilePlaying) {
+  const test::Folder folder;
+  auto s = test::demoShot(folder);
+  const double before = residentMb();
+  constexpr size_t kBudget = size_t{400} << 20;
+  Window w(s, folder, kBudget);
+  w.window.player().play();
+  double most = 0;
+  for (int i = 0; i < 80; ++i) {
+    QTest::qWait(100);
+    most = std::max(most, residentMb());
+  }
+  w.window.player().pause();
+  std::printf("resident: %.0f MB before, %.0f MB at the most; budget 400 MB\n", before, most);
+  EXPECT_LE(most, 400 + 500);
+  EXPECT_LE(w.window.engine().bytesHeld(), kBudget);
+}
+
+TEST(Responsive, TheFirstPictureIsThereSoonAfterTheStart) {
+  QProcess p;
+  std::vector<int> times;
+  for (int i = 0; i < 3; ++i) {
+    p.start(ZENTIL_APP, {QString(ZENTIL_DEMO) + "/boathouse.zentil", "--timing"});
+    ASSERT_TRUE(p.waitForStarted());
+    QByteArray out;
+    QElapsedTimer clock;
+    clock.start();
+    while (!out.contains("ms\n") && clock.elapsed() < 20000) {
+      p.waitForReadyRead(100);
+      out += p.readAllStandardOutput();
+    }
+    p.kill();
+    p.waitForFinished();
+    std::printf("%s", out.constData());
+    ASSERT_TRUE(out.contains("after "));
+    times.push_back(out.mid(out.indexOf("after ") + 6).split(' ').first().toInt());
+  }
+  std::sort(times.begin(), times.end());
+  EXPECT_LE(times[1], 1500);
+}

@@ -1,0 +1,110 @@
+#pragma once
+#include <gtest/gtest.h>
+
+#include <QLineEdit>
+#include <QMenu>
+#include <QtTest>
+
+#include "app/main_window.h"
+#include "core/shot/shot_json.h"
+#include "tests/support/synthetic.h"
+
+namespace zentil::test {
+
+/// A window on a shot in a folder of its own, with what a hand does to it.
+class Window {
+ public:
+  explicit Window(const shot::Shot& shot, const Folder& folder, size_t budget = size_t{1} << 30) : window(budget) {
+    file = (folder / "test.zentil").string();
+    shot::save(shot, file);
+    open();
+  }
+  explicit Window(const std::string& existing, size_t budget = size_t{1} << 30) : window(budget), file(existing) { open(); }
+  ~Window() {
+    // Leaving is not asked about in a test.
+    QFile::remove(app::Session::autosaveOf(QString::fromStdString(file)));
+  }
+
+  const shot::Shot& shot() { return window.session().shot(); }
+  app::Session& session() { return window.session(); }
+
+  template <typename T = QWidget>
+  T* find(const QString& name) {
+    for (T* w : window.findChildren<T*>(name))
+      if (w->isVisible()) return w;
+    ADD_FAILURE() << name.toStdString() << " is not on the screen";
+    throw std::runtime_error("not on the screen: " + name.toStdString());
+  }
+  void click(const QString& name) { QTest::mouseClick(find(name), Qt::LeftButton); }
+  void key(int k, Qt::KeyboardModifiers m = Qt::NoModifier) { QTest::keyClick(&window, static_cast<Qt::Key>(k), m); }
+  void station(const QString& name) { click("station:" + name); }
+
+  /// Mouse on the picture, in plate pixels of the shown frame.
+  QPoint at(double x, double y) { return window.cameraView().plateToWidget({x, y}).toPoint(); }
+  QPoint at(const Vec3& world) {
+    QPointF p;
+    EXPECT_TRUE(window.cameraView().toScreen(world, p));
+    return p.toPoint();
+  }
+  void clickPicture(const QPoint& p, Qt::KeyboardModifiers m = Qt::NoModifier) {
+    QTest::mouseMove(&window.cameraView(), p);
+    QTest::mouseClick(&window.cameraView(), Qt::LeftButton, m, p);
+  }
+  void drag(QWidget* w, const QPoint& from, const QPoint& to, int steps = 8, Qt::KeyboardModifiers m = Qt::NoModifier) {
+    QTest::mouseMove(w, from);
+    QTest::mousePress(w, Qt::LeftButton, m, from);
+    for (int i = 1; i <= steps; ++i) moveHeld(w, from + (to - from) * i / steps, m);
+    QTest::mouseRelease(w, Qt::LeftButton, m, to);
+  }
+  /// QTest::mouseMove holds no button; a drag needs one held.
+  static void moveHeld(QWidget* w, const QPoint& p, Qt::KeyboardModifiers m = Qt::NoModifier) {
+    QMouseEvent e(QEvent::MouseMove, p, w->mapToGlobal(p), Qt::NoButton, Qt::LeftButton, m);
+    QApplication::sendEvent(w, &e);
+  }
+  /// Types a number into a live word.
+  void type(const QString& word, const QString& text) {
+    auto* w = find("word:" + word);
+    QTest::mouseDClick(w, Qt::LeftButton);
+    auto* line = find<QLineEdit>("wordEdit");
+    line->setText(text);
+    QTest::keyClick(line, Qt::Key_Return);
+  }
+  /// Opens a live word's menu and takes the entry with this text.
+  void choose(const QString& word, const QString& label) {
+    click("word:" + word);
+    auto* menu = find<QMenu>("wordMenu");
+    for (QAction* a : menu->actions())
+      if (a->text() == label) {
+        QTest::mouseClick(menu, Qt::LeftButton, Qt::NoModifier, menu->actionGeometry(a).center());
+        return;
+      }
+    ADD_FAILURE() << label.toStdString() << " is not in the menu";
+  }
+  bool settle(int ms = 60000) { return window.engine().settle(ms); }
+  QString notice() {
+    auto* l = window.findChild<QLabel*>("noticeText");
+    return l && l->isVisible() ? l->text() : QString();
+  }
+
+  app::MainWindow window;
+  std::string file;
+
+ private:
+  void open() {
+    window.resize(1280, 800);
+    window.show();
+    EXPECT_TRUE(QTest::qWaitForWindowExposed(&window));
+    EXPECT_TRUE(window.openShot(QString::fromStdString(file)));
+    window.activateWindow();
+    QTest::qWait(30);
+  }
+};
+
+/// The demo shot with its files where they are, its deliveries in the folder.
+inline shot::Shot demoShot(const Folder& folder) {
+  auto s = shot::load(std::string(ZENTIL_DEMO) + "/boathouse.zentil");
+  s.delivery.pattern = (folder / "deliver/boathouse.####.exr").string();
+  return s;
+}
+
+}  // namespace zentil::test

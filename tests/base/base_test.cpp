@@ -1,0 +1,121 @@
+#include <gtest/gtest.h>
+
+#include <fstream>
+#include <thread>
+
+#include "core/base/error.h"
+#include "core/base/files.h"
+#include "core/base/frames.h"
+#include "core/base/hash.h"
+#include "core/base/job.h"
+#include "core/image/cache.h"
+#include "core/shot/history.h"
+#include "tests/support/synthetic.h"
+
+using namespace zentil;
+
+TEST(Frames, ARangeWithAStepNamesEveryFourthFrame) { EXPECT_EQ(parseFrames("1001-1013x4"), (std::vector{1001, 1005, 1009, 1013})); }
+TEST(Frames, OneFrameIsARange) { EXPECT_EQ(parseFrames(" 1040 "), std::vector{1040}); }
+TEST(Frames, NegativeFramesAreFrames) { EXPECT_EQ(parseFrames("-2-1"), (std::vector{-2, -1, 0, 1})); }
+TEST(Frames, NonsenseIsRefusedWithAnExample) {
+  for (const char* bad : {"", "abc", "10-5", "1-2x0", "1-99999999", "1001-1072x"}) EXPECT_FALSE(test::errorOf([&] { parseFrames(bad); }).empty()) << bad;
+}
+TEST(Frames, AListReadsAsRanges) { EXPECT_EQ(describeFrames({1, 2, 3, 7, 9, 10}), "1-3, 7, 9-10"); }
+
+// RFC 9923 gives FNV-1a's 64-bit test vectors; these two are in its appendix (from memory).
+TEST(Hash, IsFnv1a) {
+  EXPECT_EQ(hashOf(""), 0xcbf29ce484222325ULL);
+  EXPECT_EQ(hashOf("a"), 0xaf63dc4c8601ec8cULL);
+}
+
+TEST(Files, AFailedWriteLeavesTheOldFileAndNothingElse) {
+  const test::Folder folder;
+  writeText(folder / "a.txt", "old");
+  EXPECT_THROW(writeThenName(folder / "a.txt",
+                             [](const std::filesystem::path& part) {
+                               std::ofstream(part) << "half";
+                               throw Error("broken", "");
+                             }),
+               Error);
+  EXPECT_EQ(readText(folder / "a.txt"), "old");
+  EXPECT_EQ(std::distance(std::filesystem::directory_iterator(folder.path()), {}), 1);
+}
+TEST(Files, NamesAreKeptRelativeAndFoundAgain) {
+  EXPECT_EQ(relativeTo("/a/b/c/x.exr", "/a/b"), "c/x.exr");
+  EXPECT_EQ(relativeTo("/a/x.exr", "/a/b"), "../x.exr");
+  EXPECT_EQ(resolve("../x.exr", "/a/b"), "/a/x.exr");
+}
+TEST(Files, AFolderIsNotAFileAndIsSaidToBeOne) {
+  const test::Folder folder;
+  EXPECT_NE(test::errorOf([&] { readText(folder.path()); }).find("folder"), std::string::npos);
+}
+
+TEST(Job, StoppingEndsAtTheNextCheckpoint) {
+  Job job;
+  EXPECT_NO_THROW(job.checkpoint());
+  job.stop();
+  EXPECT_THROW(job.checkpoint(), Stopped);
+}
+
+namespace {
+struct Thing {
+  size_t size;
+  size_t bytes() const { return size; }
+};
+}  // namespace
+
+TEST(Cache, ForgetsTheLeastRecentlyAskedForWhenTheBudgetIsFull) {
+  image::Cache<Thing> cache(100);
+  const auto make = [] { return Thing{40}; };
+  cache.get(1, make), cache.get(2, make), cache.get(1, make), cache.get(3, make);
+  EXPECT_TRUE(cache.has(1));
+  EXPECT_FALSE(cache.has(2));
+  EXPECT_LE(cache.bytes(), 100u);
+}
+TEST(Cache, MakesAThingOnceForManyThreads) {
+  image::Cache<Thing> cache(1000);
+  std::atomic<int> made{0};
+  std::vector<std::thread> threads;
+  for (int i = 0; i < 8; ++i)
+    threads.emplace_back([&] {
+      cache.get(5, [&] {
+        ++made;
+        std::this_thread::sleep_for(std::chrono::milliseconds(20));
+        return Thing{1};
+      });
+    });
+  for (auto& t : threads) t.join();
+  EXPECT_EQ(made, 1);
+}
+TEST(Cache, AFailureIsToldAndNotKept) {
+  image::Cache<Thing> cache(1000);
+  EXPECT_THROW(cache.get(5, []() -> Thing { throw Error("no", ""); }), Error);
+  EXPECT_EQ(cache.get(5, [] { return Thing{3}; })->size, 3u);
+}
+
+TEST(History, UndoAndRedoGoThroughTheValues) {
+  shot::Shot a, b;
+  b.name = "b";
+  shot::History h(a);
+  h.edit(b, "rename");
+  EXPECT_EQ(h.undoWords(), "rename");
+  h.undo();
+  EXPECT_EQ(h.shot().name, "untitled");
+  h.redo();
+  EXPECT_EQ(h.shot().name, "b");
+}
+TEST(History, ADragIsOneStep) {
+  shot::History h(shot::Shot{});
+  for (const char* name : {"1", "2", "3"}) {
+    shot::Shot s;
+    s.name = name;
+    h.edit(s, "drag", "handle s1");
+  }
+  h.undo();
+  EXPECT_FALSE(h.canUndo());
+}
+TEST(History, AnEditThatChangesNothingIsNone) {
+  shot::History h(shot::Shot{});
+  h.edit(shot::Shot{}, "nothing");
+  EXPECT_FALSE(h.canUndo());
+}

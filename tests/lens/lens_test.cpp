@@ -1,0 +1,93 @@
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <fstream>
+
+#include "core/base/error.h"
+#include "core/lens/lens_file.h"
+#include "tests/support/synthetic.h"
+
+using namespace zentil;
+
+namespace {
+lens::LensOnPixels demoLens() {
+  lens::Lens l;
+  l.k1 = -0.1, l.k2 = 0.015, l.p1 = 0.001, l.p2 = -0.0007;
+  return {l, 1234.2, 1234.3, 644.3, 357.3};
+}
+}  // namespace
+
+TEST(Lens, UndistortThenRedistortReturnsTheSamePixel) {
+  const auto l = demoLens();
+  double worst = 0;
+  for (double y = -20; y <= 740; y += 19)
+    for (double x = -20; x <= 1300; x += 17) {
+      Vec2 s, p;
+      ASSERT_TRUE(l.straightFromPlate({x, y}, s));
+      ASSERT_TRUE(l.plateFromStraight(s, p));
+      worst = std::max(worst, (p - Vec2(x, y)).norm());
+    }
+  EXPECT_LT(worst, 1e-6);
+}
+TEST(Lens, TheDerivativeIsTheSlope) {
+  const auto l = demoLens().lens;
+  const Vec2 at(0.31, -0.22);
+  Mat2 d;
+  l.bend(at, &d);
+  const double h = 1e-6;
+  for (int k = 0; k < 2; ++k) {
+    Vec2 step = Vec2::Zero();
+    step[k] = h;
+    EXPECT_LT((d.col(k) - (l.bend(at + step) - l.bend(at - step)) / (2 * h)).norm(), 1e-8);
+  }
+}
+TEST(Lens, BeyondTheFoldThereIsNoAnswer) {
+  lens::Lens l;
+  l.k1 = -0.4;  // grows until r = 1 / sqrt(1.2)
+  EXPECT_NEAR(l.foldRadius(), 1 / std::sqrt(1.2), 1e-9);
+  Vec2 s;
+  EXPECT_FALSE(l.straighten({0.7, 0}, s));  // the largest bent radius is 0.6086
+  EXPECT_TRUE(l.straighten({0.6, 0}, s));
+  EXPECT_LT(s.x(), l.foldRadius());
+}
+TEST(Lens, ALensThatFoldsInsideTheFrameIsRefusedInWords) {
+  lens::Lens l;
+  l.k1 = -1.2;
+  const lens::LensOnPixels p(l, 1000, 1000, 640, 360);
+  EXPECT_NE(lens::foldProblem(p, 1280, 720).find("folds over"), std::string::npos);
+  EXPECT_THROW(lens::straightBox(p, 1280, 720), Error);
+  EXPECT_TRUE(lens::foldProblem(demoLens(), 1280, 720).empty());
+}
+TEST(Lens, TheStraightBoxIsTheOneFoundByBruteForce) {
+  const auto l = demoLens();
+  double x0 = 1e9, y0 = 1e9, x1 = -1e9, y1 = -1e9;
+  for (double y = 0; y <= 720; y += 0.5)
+    for (double x = 0; x <= 1280; x += (y == 0 || y == 720 ? 0.5 : 1280)) {
+      Vec2 s;
+      l.straightFromPlate({x, y}, s);
+      x0 = std::min(x0, s.x()), x1 = std::max(x1, s.x()), y0 = std::min(y0, s.y()), y1 = std::max(y1, s.y());
+    }
+  EXPECT_EQ(lens::straightBox(l, 1280, 720), (Box{int(std::floor(x0)), int(std::floor(y0)), int(std::ceil(x1)), int(std::ceil(y1))}));
+}
+TEST(Lens, NoDistortionLeavesTheFrameAsItIs) { EXPECT_EQ(lens::straightBox({lens::Lens{}, 1000, 1000, 640, 360}, 1280, 720), (Box{0, 0, 1280, 720})); }
+
+TEST(LensFile, JsonComesBack) {
+  const test::Folder folder;
+  lens::Lens l;
+  l.k1 = -0.11, l.k2 = 0.02, l.k3 = 0.003, l.p1 = 1e-4, l.p2 = -2e-4;
+  lens::writeLens(folder / "l.json", l);
+  auto back = lens::readLens(folder / "l.json").lens;
+  EXPECT_EQ(back.source, "l.json");
+  back.source.clear();
+  EXPECT_EQ(back, l);
+}
+TEST(LensFile, WhatIsWrongIsSaid) {
+  const test::Folder folder;
+  const std::vector<std::tuple<std::string, std::string, std::string>> cases = {{"a.json", "{\"type\":\"zentil-lens\",\"k1\":-0.1", "not readable JSON"}, {"b.json", "{\"type\":\"other\"}", "not a lens"}, {"c.txt", "k1=1", "comes as"},
+                                                                                {"d.yml", "%YAML:1.0\n---\nx: 1\n", "no distortion coefficients"}};
+  for (const auto& [name, text, expected] : cases) {
+    std::ofstream(folder / name) << text;
+    const std::string said = test::errorOf([&, n = name] { lens::readLens(folder / n); });
+    EXPECT_NE(said.find(expected), std::string::npos) << name << ": " << said;
+  }
+}

@@ -1,0 +1,139 @@
+#include <gtest/gtest.h>
+
+#include <cmath>
+
+#include "core/map/resample.h"
+#include "tests/support/synthetic.h"
+
+using namespace zentil;
+using map::Filter;
+
+namespace {
+
+/// A picture whose value is an even slope: every filter has to read it exactly.
+image::Picture slope(int w, int h) {
+  image::Picture p(w, h, 4, 1.0f);
+  for (int y = 0; y < h; ++y)
+    for (int x = 0; x < w; ++x) p.pixel(x, y)[0] = static_cast<float>(x + 0.5), p.pixel(x, y)[1] = static_cast<float>(y + 0.5);
+  return p;
+}
+
+Mat3 shift(double x, double y) {
+  Mat3 m = Mat3::Identity();
+  m(0, 2) = x, m(1, 2) = y;
+  return m;
+}
+
+/// A map with a bump that no 8 px cell can hide.
+class Bump : public map::Map {
+ public:
+  void apply(map::Spot* s, size_t n) const override {
+    for (size_t i = 0; i < n; ++i) s[i].at.x() += 3 * std::sin(s[i].at.y() * 0.9);
+  }
+};
+
+class LeftHalf : public map::Map {
+ public:
+  void apply(map::Spot* s, size_t n) const override {
+    for (size_t i = 0; i < n; ++i)
+      if (s[i].at.x() > 50.3) s[i].piece = map::kNowhere;
+  }
+};
+
+}  // namespace
+
+class EveryFilter : public testing::TestWithParam<Filter> {};
+INSTANTIATE_TEST_SUITE_P(Resample, EveryFilter, testing::Values(Filter::Draft, Filter::Sharp, Filter::Sharper));
+
+TEST_P(EveryFilter, ReadsASlopeExactlyThroughALens) {
+  lens::Lens l;
+  l.k1 = -0.1, l.k2 = 0.015;
+  const lens::LensOnPixels lens(l, 300, 300, 161, 88);
+  const auto out = map::resample(slope(320, 180), map::Bend(lens), {-8, -6, 330, 188}, {0, 0, 320, 180}, GetParam());
+  double worst = 0;
+  int n = 0;
+  for (int y = -6; y < 188; ++y)
+    for (int x = -8; x < 330; ++x) {
+      Vec2 at;
+      if (!lens.plateFromStraight({x + 0.5, y + 0.5}, at) || at.x() < 4 || at.y() < 4 || at.x() > 316 || at.y() > 176) continue;
+      worst = std::max(worst, std::hypot(out.pixel(x, y)[0] - at.x(), out.pixel(x, y)[1] - at.y()));
+      ++n;
+    }
+  EXPECT_GT(n, 50000);
+  EXPECT_LT(worst, 1.0 / 64);
+}
+TEST_P(EveryFilter, TheIdentityReturnsThePicture) {
+  const auto p = slope(64, 48);
+  const auto out = map::resample(p, map::Homography(Mat3::Identity()), p.data, p.display, GetParam());
+  for (size_t i = 0; i < p.values.size(); ++i) ASSERT_NEAR(out.values[i], p.values[i], 1e-4);
+}
+TEST_P(EveryFilter, AConstantStaysConstantAndOutsideIsNothing) {
+  const image::Picture p(100, 60, 4, 0.5f);
+  const auto out = map::resample(p, map::Homography(shift(-20.3, 7.7)), {0, 0, 140, 60}, {0, 0, 140, 60}, GetParam());
+  EXPECT_NEAR(out.pixel(60, 20)[2], 0.5, 1e-6);
+  EXPECT_EQ(out.pixel(5, 5)[3], 0.0f);
+  EXPECT_EQ(out.pixel(130, 30)[3], 0.0f);
+}
+
+TEST(Resample, TheCubicIsCatmullRom) {
+  // One bright pixel, read a quarter of a pixel beside it: the weight at distance 0.25 is 1.5 t^3 - 2.5 t^2 + 1 (Keys 1981, a = -0.5).
+  image::Picture p(32, 32, 4);
+  p.pixel(16, 16)[0] = 1;
+  const auto out = map::resample(p, map::Homography(shift(0.25, 0)), p.data, p.display, Filter::Sharp);
+  EXPECT_NEAR(out.pixel(16, 16)[0], 1.5 * std::pow(0.25, 3) - 2.5 * std::pow(0.25, 2) + 1, 1e-5);
+  EXPECT_NEAR(out.pixel(15, 16)[0], -0.5 * (std::pow(0.75, 3) - 2 * std::pow(0.75, 2) + 0.75) + std::pow(0.75, 2) * 0 + (1.5 * std::pow(0.75, 3) - 2.5 * std::pow(0.75, 2) + 1) + 0.5 * (std::pow(0.75, 3) - 2 * std::pow(0.75, 2) + 0.75), 1e-5);
+}
+TEST(Resample, AMapTooLivelyForTheLatticeIsAskedAtEveryPixel) {
+  const auto out = map::resample(slope(200, 120), Bump(), {0, 0, 200, 120}, {0, 0, 200, 120}, Filter::Sharp);
+  for (int y = 10; y < 110; ++y) EXPECT_NEAR(out.pixel(100, y)[0], 100.5 + 3 * std::sin((y + 0.5) * 0.9), 2e-3);
+}
+TEST(Resample, AnEdgeIsKeptToThePixel) {
+  image::Picture covered;
+  map::resample(slope(200, 120), LeftHalf(), {0, 0, 200, 120}, {0, 0, 200, 120}, Filter::Sharp, &covered);
+  for (int y = 0; y < 120; ++y) {
+    EXPECT_EQ(*covered.pixel(49, y), 1.0f);
+    EXPECT_EQ(*covered.pixel(50, y), 0.0f);
+  }
+}
+TEST(Resample, ReducingAveragesAndDoesNotAlias) {
+  image::Picture p(256, 256, 4, 1.0f);
+  for (int y = 0; y < 256; ++y)
+    for (int x = 0; x < 256; ++x) p.pixel(x, y)[0] = static_cast<float>((x + y) & 1);
+  Mat3 m = Mat3::Identity();
+  m(0, 0) = m(1, 1) = 4.03;
+  const auto out = map::resample(p, map::Homography(m), {0, 0, 60, 60}, {0, 0, 60, 60}, Filter::Sharp);
+  for (int y = 2; y < 58; ++y)
+    for (int x = 2; x < 58; ++x) ASSERT_NEAR(out.pixel(x, y)[0], 0.5, 0.12);
+}
+TEST(Resample, OneChannelAndFourGiveTheSame) {
+  image::Picture one(90, 70, 1), four(90, 70, 4);
+  for (int y = 0; y < 70; ++y)
+    for (int x = 0; x < 90; ++x) *one.pixel(x, y) = four.pixel(x, y)[2] = static_cast<float>(test::texture(x * 0.02, y * 0.02));
+  lens::Lens l;
+  l.k1 = 0.2;
+  const map::Straighten m(lens::LensOnPixels(l, 80, 80, 45, 35));
+  const auto a = map::resample(one, m, {0, 0, 90, 70}, {0, 0, 90, 70}, Filter::Sharp), b = map::resample(four, m, {0, 0, 90, 70}, {0, 0, 90, 70}, Filter::Sharp);
+  for (int y = 0; y < 70; ++y)
+    for (int x = 0; x < 90; ++x) ASSERT_NEAR(*a.pixel(x, y), b.pixel(x, y)[2], 2e-5);
+}
+TEST(Map, AChainIsItsPartsOneAfterTheOther) {
+  lens::Lens l;
+  l.k1 = -0.08;
+  const lens::LensOnPixels lens(l, 300, 300, 160, 90);
+  map::Chain chain;
+  chain.add(std::make_shared<map::Straighten>(lens));
+  chain.add(std::make_shared<map::Homography>(shift(5, -3)));
+  chain.add(std::make_shared<map::Bend>(lens));
+  Vec2 s, p, q;
+  lens.straightFromPlate({40, 150}, s);
+  lens.plateFromStraight(s + Vec2(5, -3), p);
+  ASSERT_TRUE(map::through(chain, {40, 150}, q));
+  EXPECT_LT((p - q).norm(), 1e-12);
+}
+TEST(Map, BehindTheHorizonOfAHomographyIsNowhere) {
+  Mat3 m = Mat3::Identity();
+  m(2, 0) = -0.01;
+  Vec2 q;
+  EXPECT_TRUE(map::through(map::Homography(m), {50, 0}, q));
+  EXPECT_FALSE(map::through(map::Homography(m), {150, 0}, q));
+}

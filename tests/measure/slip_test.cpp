@@ -1,0 +1,97 @@
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <random>
+
+#include "core/measure/slip.h"
+#include "tests/support/synthetic.h"
+
+using namespace zentil;
+
+namespace {
+
+/// Two views of one texture, the second displaced by `offset` plus `change` times the distance from the middle, with noise.
+measure::SlipPictures pair(const Vec2& offset, const Mat2& change, double noise, double contrast = 1) {
+  measure::SlipPictures p;
+  p.seen = p.plate = image::Picture(240, 200, 1);
+  p.votes = image::Picture(240, 200, 1, 1.0f);
+  p.centre = Vec2(120, 100);
+  std::mt19937 random(3);
+  std::normal_distribution<double> n(0, noise);
+  for (int y = 0; y < 200; ++y)
+    for (int x = 0; x < 240; ++x) {
+      const Vec2 at(x + 0.5, y + 0.5);
+      const Vec2 from = at - offset - change * (at - p.centre);  // seen shows here what belongs there
+      *p.plate.pixel(x, y) = static_cast<float>(0.5 + contrast * (test::texture(at.x() * 0.02, at.y() * 0.02) - 0.5) + n(random));
+      *p.seen.pixel(x, y) = static_cast<float>(0.45 + 0.9 * contrast * (test::texture(from.x() * 0.02, from.y() * 0.02) - 0.5) + n(random));
+    }
+  return p;
+}
+
+}  // namespace
+
+class KnownShift : public testing::TestWithParam<double> {};
+INSTANTIATE_TEST_SUITE_P(Slip, KnownShift, testing::Values(0.0, 0.1, 0.25, 0.5, 0.75, 1.0, 1.5, 2.0));
+
+TEST_P(KnownShift, IsMeasuredToAFiftiethOfAPixelInNoise) {
+  const Vec2 shift = GetParam() * Vec2(0.8, -0.6);
+  const auto s = measure::registerPictures(pair(shift, Mat2::Zero(), 0.01));
+  ASSERT_TRUE(s.known) << s.why;
+  EXPECT_LT((s.offset - shift).norm(), 0.02);
+  EXPECT_LT(s.sigmaPx, 0.02);
+}
+TEST(Slip, ScaleAndTurnAreMeasured) {
+  Mat2 change;
+  change << 0.004, -0.006, 0.006, 0.004;
+  const auto s = measure::registerPictures(pair({0.3, 0.2}, change, 0.005));
+  ASSERT_TRUE(s.known);
+  EXPECT_NEAR(s.scale(), 1.004, 5e-4);
+  EXPECT_NEAR(s.turnDegrees(), 0.006 * 180 / M_PI, 0.03);
+  EXPECT_LT((s.at({180, 100}) - Vec2(0.3 + 0.24, 0.2 + 0.36)).norm(), 0.04);
+}
+TEST(Slip, WithoutTextureItCannotSay) {
+  const auto s = measure::registerPictures(pair({1, 0}, Mat2::Zero(), 0.01, 0.0));
+  EXPECT_FALSE(s.known);
+  EXPECT_FALSE(s.why.empty());
+  EXPECT_EQ(s.confidence(), 0);
+}
+TEST(Slip, SomethingInFrontLosesItsVote) {
+  auto p = pair({0.4, 0}, Mat2::Zero(), 0.005);
+  for (int y = 40; y < 160; ++y)
+    for (int x = 30; x < 80; ++x) *p.plate.pixel(x, y) = static_cast<float>(test::texture(x * 0.031 + 5, y * 0.027));
+  const auto s = measure::registerPictures(p);
+  ASSERT_TRUE(s.known) << s.why;
+  EXPECT_NEAR(s.offset.x(), 0.4, 0.03);
+}
+TEST(Slip, WhenEverythingIsSomethingElseItCannotSay) {
+  auto p = pair({0, 0}, Mat2::Zero(), 0.005);
+  std::mt19937 random(5);
+  std::uniform_real_distribution<float> u(0, 1);
+  for (float& v : p.plate.values) v = u(random);
+  EXPECT_FALSE(measure::registerPictures(p).known);
+}
+TEST(Slip, ALockedPatchHasNone) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 5, 640, 360);
+  test::addPatch(s, 1005, 1003, 200, 100, 420, 260);
+  build::Workshop w(size_t{300} << 20);
+  const auto slip = measure::slipOver(s, s.elements[0], w);
+  EXPECT_EQ(slip.unknown, 0);
+  EXPECT_LT(slip.lockPx, 0.02);
+}
+TEST(Slip, AnOffsetMatteChangesNothingButTheSurfaceDoes) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 3, 640, 360);
+  test::addPatch(s, 1003, 1002, 200, 100, 420, 260);
+  s.surfaces[0].position.z() = 0.15;
+  build::Workshop w(size_t{300} << 20);
+  EXPECT_GT(measure::slipAt(s, s.elements[0], 1001, w).px(), 0.5);
+  EXPECT_LT(measure::slipAt(s, s.elements[0], 1003, w).px(), 0.01);
+}
+TEST(Slip, LevelsAroundAreFound) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 3, 640, 360);
+  test::addPatch(s, 1003, 1002, 200, 100, 420, 260);
+  build::Workshop w(size_t{300} << 20);
+  for (const double g : measure::levelAround(s, s.elements[0], 1001, w)) EXPECT_NEAR(g, 1, 0.01);
+}

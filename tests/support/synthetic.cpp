@@ -1,0 +1,114 @@
+#include "tests/support/synthetic.h"
+
+#include <stdlib.h>
+#include <sys/wait.h>
+
+#include <array>
+#include <cmath>
+#include <cstdio>
+
+#include "core/base/error.h"
+#include "core/image/write.h"
+
+namespace fs = std::filesystem;
+
+namespace zentil::test {
+
+Folder::Folder() {
+  std::string name = (fs::temp_directory_path() / "zentil-test-XXXXXX").string();
+  path_ = mkdtemp(name.data());
+}
+
+Folder::~Folder() {
+  std::error_code ec;
+  fs::permissions(path_, fs::perms::owner_all, fs::perm_options::add, ec);
+  fs::remove_all(path_, ec);
+}
+
+double texture(double u, double v) {
+  double s = 0;
+  for (const auto& [fu, fv, phase] : {std::array{3.1, 1.7, 0.3}, {-2.3, 4.9, 1.1}, {7.7, 5.3, 2.0}, {11.9, -8.3, 0.7}, {17.3, 13.1, 1.9}, {-23.7, 19.9, 2.8}, {29.3, 27.1, 0.1}})
+    s += std::sin(fu * u + fv * v + phase);
+  return 0.5 + 0.4 * s / 4.2;
+}
+
+shot::Shot walkAlongWall(const Folder& folder, int frames, int width, int height, double k1) {
+  shot::Shot shot;
+  shot.name = "walk";
+  shot.plate.pattern = (folder / "plate/walk.####.exr").string();
+  shot.plate.range = shot.range = {1001, 1000 + frames};
+  shot.plate.width = width, shot.plate.height = height;
+  shot.plate.colourSpace = "scene_linear";
+  shot.lens.k1 = k1;
+  shot.delivery.pattern = (folder / "deliver/walk.####.exr").string();
+  auto path = std::make_shared<camera::CameraPath>();
+  path->backWidthMm = 24, path->backHeightMm = 24.0 * height / width;
+  path->centreOffsetPx = Vec2(1.5, -0.8);
+  for (int i = 0; i < frames; ++i) {
+    camera::Pose p;
+    p.position = Vec3(-0.25 + 0.5 * i / std::max(1, frames - 1), 1.5, 4);
+    p.rotation = Eigen::AngleAxisd(0.04 - 0.08 * i / std::max(1, frames - 1), Vec3::UnitY()).toRotationMatrix();
+    p.focalMm = 24;
+    path->poses[1001 + i] = p;
+  }
+  shot.camera = path;
+  set::Surface wall;
+  wall.id = "s1", wall.name = "wall";
+  wall.position = Vec3(0, 1.5, 0);
+  wall.size = Vec3(8, 6, 1);
+  shot.surfaces = {wall};
+  fs::create_directories(folder / "plate");
+  for (int f = shot.range.first; f <= shot.range.last; ++f) {
+    image::Picture p(width, height, 4, 1.0f);
+    const auto camera = shot.cameraAt(f);
+    const auto lens = shot.lensAt(f);
+    for (int y = 0; y < height; ++y)
+      for (int x = 0; x < width; ++x) {
+        Vec2 s;
+        lens.straightFromPlate({x + 0.5, y + 0.5}, s);
+        const Vec3 d = camera.cast(s), at = camera.position - d * (camera.position.z() / d.z());
+        const auto v = static_cast<float>(texture(at.x(), at.y()));
+        p.pixel(x, y)[0] = v, p.pixel(x, y)[1] = v * 0.8f, p.pixel(x, y)[2] = v * 0.6f;
+      }
+    image::writePicture(shot.plate.fileOf(f), p, {});
+  }
+  return shot;
+}
+
+matte::Shape rectangle(double x0, double y0, double x1, double y1) {
+  matte::Shape s;
+  for (const Vec2& p : {Vec2(x0, y0), Vec2(x1, y0), Vec2(x1, y1), Vec2(x0, y1)}) s.points.push_back({p, Vec2::Zero(), Vec2::Zero(), -1});
+  return s;
+}
+
+void addPatch(shot::Shot& shot, int source, int drawnOn, double x0, double y0, double x1, double y1, double featherPx) {
+  matte::Matte m;
+  m.id = "m1", m.name = "outline", m.frame = drawnOn, m.featherPx = featherPx;
+  m.shapes = {rectangle(x0, y0, x1, y1)};
+  shot.mattes = {m};
+  element::Element e;
+  e.id = "e1", e.name = "patch", e.surface = "s1", e.matte = "m1", e.sourceFrame = source;
+  shot.elements = {e};
+}
+
+int runCommand(const std::string& command, std::string* printed) {
+  FILE* p = popen((command + " 2>&1").c_str(), "r");
+  if (!p) return -1;
+  std::array<char, 4096> buffer;
+  std::string out;
+  while (const size_t n = fread(buffer.data(), 1, buffer.size(), p)) out.append(buffer.data(), n);
+  if (printed) *printed = out;
+  const int status = pclose(p);
+  return WIFEXITED(status) ? WEXITSTATUS(status) : -1;
+}
+
+std::string errorOf(const std::function<void()>& run) {
+  try {
+    run();
+  } catch (const Error& e) {
+    return e.what();
+  }
+  return {};
+}
+
+}  // namespace zentil::test

@@ -1,0 +1,42 @@
+#pragma once
+#include <filesystem>
+#include <string>
+
+#include "core/shot/shot.h"
+
+namespace zentil::test {
+
+/// A folder that is gone when the test is over.
+class Folder {
+ public:
+  Folder();
+  ~Folder();
+  Folder(const Folder&) = delete;
+  Folder& operator=(const Folder&) = delete;
+  std::filesystem::path operator/(const std::string& name) const { return path_ / name; }
+  const std::filesystem::path& path() const { return path_; }
+
+ private:
+  std::filesystem::path path_;
+};
+
+/// Smooth, aperiodic brightness of a surface at a place on it (metres), 0.1 to 0.9, with detail down to about 3 cm.
+double texture(double u, double v);
+
+/// A wall at z = 0, textured, seen by a camera that walks along it: width x height pixels, `frames` frames from 1001, lens k1 as given.
+/// The frames are written as EXR into folder/plate. The shot's one surface, "s1", is the wall.
+shot::Shot walkAlongWall(const Folder& folder, int frames = 5, int width = 320, int height = 180, double k1 = -0.08);
+
+/// A rectangle as a shape, corners in plate pixels.
+matte::Shape rectangle(double x0, double y0, double x1, double y1);
+
+/// An element "e1" that patches the wall with `source`, inside a matte "m1" of these corners drawn on frame `drawnOn`.
+void addPatch(shot::Shot& shot, int source, int drawnOn, double x0, double y0, double x1, double y1, double featherPx = 0);
+
+/// Runs a command; its exit code, and what it printed (both streams).
+int runCommand(const std::string& command, std::string* printed = nullptr);
+
+/// What an Error says, or "" if none was thrown.
+std::string errorOf(const std::function<void()>& run);
+
+}  // namespace zentil::test
