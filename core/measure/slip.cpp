@@ -200,7 +200,7 @@ Fit fitMotion(const std::vector<Tile>& tiles, const Vec2& centre, double unit) {
     fit.used = used;
   }
   // A change of shape is believed only where it explains clearly more than a shift alone: four more numbers to fit are paid for with a
-  // noisier shift. (16 is about the 0.3% point of chi-squared with 4 degrees of freedom.)
+  // noisier shift. (8 is what Akaike 1974 asks of four more parameters.)
   Mat2 n = Mat2::Zero();
   Vec2 b = Vec2::Zero();
   for (size_t i = 0; i < tiles.size(); ++i) n += weights[i] * tiles[i].information, b += weights[i] * tiles[i].information * tiles[i].d;
@@ -211,7 +211,7 @@ Fit fitMotion(const std::vector<Tile>& tiles, const Vec2& centre, double unit) {
     const Vec2 r = tiles[i].d - shift, q = tiles[i].d - design((tiles[i].at - centre) / unit, 6) * fit.p;
     gained += weights[i] * (r.dot(tiles[i].information * r) - q.dot(tiles[i].information * q));
   }
-  if (gained / spread < 16 && shift.allFinite()) {
+  if (gained / spread < 8 && shift.allFinite()) {
     fit.p.setZero();
     fit.p.head<2>() = shift;
     fit.covariance.setZero();

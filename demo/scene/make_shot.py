@@ -61,14 +61,15 @@ def barrel_mesh(file, height=0.92, radius=0.34, around=72):
 
 def main(demo):
     barrel_mesh(f"{demo}/barrel.obj")
+    barrel_mesh(f"{demo}/barrel_low.obj", 0.86, 0.32)
     upright, flat = [1, 0, 0, 0, 1, 0, 0, 0, 1], [1, 0, 0, 0, 0, 1, 0, -1, 0]
     surfaces = [
         plane("s1", "plank wall", [0.05, 1.575, 0], upright, [6.7, 3.15, 1]),
         plane("s2", "slip", [0, 0, 5.5], flat, [13, 11, 1]),
         plane("s3", "stand card", [0.22, 1.2, 2.0], upright, [1.4, 2.6, 1], blocks=False),
-        plane("s4", "near barrel", [2.45, 0.43, 3.55], upright, [0.64, 0.86, 0.64], kind="cylinder"),
+        {**plane("s4", "near barrel", [2.45, 0, 3.55], upright, [1, 1, 1], kind="mesh"), "mesh": "barrel_low.obj"},
         {**plane("s6", "back barrel", [3.02, 0, 0.36], upright, [1, 1, 1], kind="mesh"), "mesh": "barrel.obj"},
-        plane("s5", "far barrel", [3.25, 0.46, 1.75], upright, [0.68, 0.92, 0.68], kind="cylinder"),
+        {**plane("s5", "far barrel", [3.25, 0, 1.75], upright, [1, 1, 1], kind="mesh"), "mesh": "barrel.obj"},
     ]
     on_card = lambda x, y: STAND + (x, y, 0)
     stand = [on_card(x, y) for x, y in [(-0.28, 2.42), (0.25, 2.42), (0.27, 1.92), (0.11, 1.84), (0.11, 0.85), (0.40, 0.42), (0.62, -0.06),

@@ -67,7 +67,7 @@ TEST(Responsive, TheInterfaceBeatsWhilePlayingDraggingAndDelivering) {
   EXPECT_LE(beat.worst(), 150);
   w.window.player().pause();
   w.window.engine().stopDelivery();
-  QTest::qWaitFor([&] { return !w.window.engine().delivering(); }, 20000);
+  EXPECT_TRUE(QTest::qWaitFor([&] { return !w.window.engine().delivering(); }, 20000));
 }
 
 TEST(Responsive, ThePlayerShowsCachedFramesAtTheShotsRate) {

@@ -60,7 +60,8 @@ TEST_P(EveryFilter, ReadsASlopeExactlyThroughALens) {
       ++n;
     }
   EXPECT_GT(n, 50000);
-  EXPECT_LT(worst, 1.0 / 64);
+  // Lanczos weights do not reproduce a slope exactly; the others do.
+  EXPECT_LT(worst, GetParam() == Filter::Sharper ? 0.04 : 1.0 / 64);
 }
 TEST_P(EveryFilter, TheIdentityReturnsThePicture) {
   const auto p = slope(64, 48);
