@@ -1,5 +1,11 @@
 #include "core/camera/camera_gltf.h"
 
+// The library is compiled here, without its picture readers: the shared one that Debian builds was made with other switches and does not fit its own header.
+#include <nlohmann/json.hpp>
+#define TINYGLTF_IMPLEMENTATION
+#define TINYGLTF_NO_INCLUDE_JSON
+#define TINYGLTF_NO_STB_IMAGE
+#define TINYGLTF_NO_STB_IMAGE_WRITE
 #include <tiny_gltf.h>
 
 #include <Eigen/Geometry>
@@ -110,21 +116,6 @@ CameraPath readCameraGltf(const std::filesystem::path& file, const CameraFileCon
   readText(file);  // says plainly when it is missing or not allowed
   tinygltf::TinyGLTF loader;
   loader.SetImageLoader([](tinygltf::Image*, int, std::string*, std::string*, int, int, const unsigned char*, int, void*) { return true; }, nullptr);
-  // The library as Debian builds it touches no files by itself.
-  const auto exists = [](const std::string& name, void*) { return std::filesystem::exists(name); };
-  const auto asItIs = [](const std::string& name, void*) { return name; };
-  const auto readWhole = [](std::vector<unsigned char>* out, std::string* problem, const std::string& name, void*) {
-    try {
-      const std::string text = readText(name);
-      out->assign(text.begin(), text.end());
-      return true;
-    } catch (const Error& e) {
-      if (problem) *problem += e.what();
-      return false;
-    }
-  };
-  const auto writeNothing = [](std::string*, const std::string&, const std::vector<unsigned char>&, void*) { return false; };
-  loader.SetFsCallbacks({exists, asItIs, readWhole, writeNothing, nullptr});
   tinygltf::Model model;
   std::string error, warning;
   const bool binary = file.extension() == ".glb";
