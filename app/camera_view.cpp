@@ -9,7 +9,8 @@
 
 namespace zentil::app {
 
-CameraView::CameraView(Session* session, Engine* engine, QWidget* parent) : WorldView(session, engine, parent), mattes_(session) {
+CameraView::CameraView(Session* session, Engine* engine, QWidget* parent)
+    : WorldView(session, engine, parent), mattes_(session) {
   setObjectName("cameraView");
   setAccessibleName(tr("Through the camera"));
   setAttribute(Qt::WA_OpaquePaintEvent);
@@ -27,12 +28,17 @@ CameraView::CameraView(Session* session, Engine* engine, QWidget* parent) : Worl
     update();
   });
   connect(session, &Session::viewChanged, this, [this] {
-    if (session_->view().compare == Compare::Flicker) flickerTimer_.start();
-    else flickerTimer_.stop(), flicker_ = false;
+    if (session_->view().compare == Compare::Flicker)
+      flickerTimer_.start();
+    else
+      flickerTimer_.stop(), flicker_ = false;
   });
 }
 
-bool CameraView::straight() const { return session_->view().straight && !session_->shot().lens.isStraight() && session_->shot().hasCamera(session_->frame()); }
+bool CameraView::straight() const {
+  return session_->view().straight && !session_->shot().lens.isStraight() &&
+         session_->shot().hasCamera(session_->frame());
+}
 
 QPointF CameraView::plateToWidget(const Vec2& plate) const {
   Vec2 p = plate;
@@ -92,7 +98,9 @@ void CameraView::zoomTo(double scale, const QPointF& about) {
   update();
 }
 
-QRectF CameraView::imageRect(const QImage& image) const { return {offset_ + QPointF(image.offset()) * scale_, QSizeF(image.size()) * scale_}; }
+QRectF CameraView::imageRect(const QImage& image) const {
+  return {offset_ + QPointF(image.offset()) * scale_, QSizeF(image.size()) * scale_};
+}
 
 void CameraView::paintEvent(QPaintEvent*) {
   QPainter p(this);
@@ -100,7 +108,9 @@ void CameraView::paintEvent(QPaintEvent*) {
   const auto& shot = session_->shot();
   if (shot.plate.empty()) {
     p.setPen(style::kQuiet);
-    p.drawText(rect(), Qt::AlignCenter, tr("Drop a plate here: a frame of an image sequence, or a movie.\nThen its camera (glTF or CSV), lens and points."));
+    p.drawText(rect(), Qt::AlignCenter,
+               tr("Drop a plate here: a frame of an image sequence, or a movie.\nThen its camera (glTF or CSV), lens "
+                  "and points."));
     return;
   }
   const Compare compare = session_->view().compare;
@@ -114,7 +124,8 @@ void CameraView::paintEvent(QPaintEvent*) {
   if (image.isNull()) {
     p.setPen(style::kQuiet);
     const QString problem = engine_->problemAt(frame);
-    p.drawText(rect().adjusted(40, 0, -40, 0), Qt::AlignCenter | Qt::TextWordWrap, problem.isEmpty() ? tr("reading frame %1").arg(frame) : problem);
+    p.drawText(rect().adjusted(40, 0, -40, 0), Qt::AlignCenter | Qt::TextWordWrap,
+               problem.isEmpty() ? tr("reading frame %1").arg(frame) : problem);
   } else {
     // Above 200% single pixels are what one wants to see.
     p.setRenderHint(QPainter::SmoothPixmapTransform, scale_ < 2);
@@ -146,7 +157,8 @@ void CameraView::paintEvent(QPaintEvent*) {
   if (!image.isNull() && !engine_->problemAt(frame).isEmpty() && !upToDate_) {
     p.fillRect(QRect(0, 0, width(), 26), QColor(0x2f, 0x2a, 0x22, 235));
     p.setPen(style::kWarn);
-    p.drawText(QRect(10, 0, width() - 20, 26), Qt::AlignVCenter, p.fontMetrics().elidedText(engine_->problemAt(frame), Qt::ElideRight, width() - 24));
+    p.drawText(QRect(10, 0, width() - 20, 26), Qt::AlignVCenter,
+               p.fontMetrics().elidedText(engine_->problemAt(frame), Qt::ElideRight, width() - 24));
   }
   if (straight()) {
     // The plate's own border, bent straight, and the straight picture's size.
@@ -156,7 +168,10 @@ void CameraView::paintEvent(QPaintEvent*) {
     for (int side = 0; side < 4; ++side)
       for (int k = 0; k < 40; ++k) {
         const double t = k / 40.0;
-        border << plateToWidget(side == 0 ? Vec2(t * w, 0) : side == 1 ? Vec2(w, t * h) : side == 2 ? Vec2((1 - t) * w, h) : Vec2(0, (1 - t) * h));
+        border << plateToWidget(side == 0   ? Vec2(t * w, 0)
+                                : side == 1 ? Vec2(w, t * h)
+                                : side == 2 ? Vec2((1 - t) * w, h)
+                                            : Vec2(0, (1 - t) * h));
       }
     p.setPen(QPen(QColor(255, 255, 255, 90), 1, Qt::DashLine));
     p.setBrush(Qt::NoBrush);
@@ -169,7 +184,8 @@ void CameraView::paintEvent(QPaintEvent*) {
 }
 
 void CameraView::paintSlip(QPainter& p) {
-  if (session_->station() != Station::Work || pointer_.x() < 0 || session_->tool() != Tool::Pick || mattes_.drawing()) return;
+  if (session_->station() != Station::Work || pointer_.x() < 0 || session_->tool() != Tool::Pick || mattes_.drawing())
+    return;
   const Vec2 at = widgetToPlate(pointer_);
   const auto& shot = session_->shot();
   // The topmost element whose matte is under the pointer.
@@ -189,8 +205,13 @@ void CameraView::paintSlip(QPainter& p) {
         const Box box = matte::boundsOf(*m);
         if (!box.contains(static_cast<int>(there.x()), static_cast<int>(there.y()))) continue;
       }
-      const QString text = s.known ? tr("%1: slip %2 px here · worst %3 at %4").arg(QString::fromStdString(e->name)).arg(s.at(at).norm(), 0, 'f', 2).arg(slip->lockPx, 0, 'f', 2).arg(slip->lockFrame)
-                                   : tr("%1: slip cannot be told here, %2").arg(QString::fromStdString(e->name), QString::fromStdString(s.why));
+      const QString text = s.known ? tr("%1: slip %2 px here · worst %3 at %4")
+                                         .arg(QString::fromStdString(e->name))
+                                         .arg(s.at(at).norm(), 0, 'f', 2)
+                                         .arg(slip->lockPx, 0, 'f', 2)
+                                         .arg(slip->lockFrame)
+                                   : tr("%1: slip cannot be told here, %2")
+                                         .arg(QString::fromStdString(e->name), QString::fromStdString(s.why));
       QRectF box = QRectF(p.fontMetrics().boundingRect(text)).adjusted(-8, -5, 8, 5);
       box.moveTopLeft(pointer_ + QPointF(16, 18));
       if (box.right() > width() - 6) box.moveRight(width() - 6);
@@ -225,7 +246,8 @@ void CameraView::mousePressEvent(QMouseEvent* e) {
     offsetFrom_ = offset_;
     return;
   }
-  if (session_->view().compare == Compare::Wipe && e->button() == Qt::LeftButton && std::abs(e->position().x() - wipe_ * width()) < 8 && session_->tool() == Tool::Pick) {
+  if (session_->view().compare == Compare::Wipe && e->button() == Qt::LeftButton &&
+      std::abs(e->position().x() - wipe_ * width()) < 8 && session_->tool() == Tool::Pick) {
     wiping_ = true;
     return;
   }

@@ -4,7 +4,8 @@
 
 namespace zentil::app {
 
-/// The shot through its camera: the picture with zoom and pan, comparisons, and everything that is drawn and dragged on it.
+/// The shot through its camera: the picture with zoom and pan, comparisons, and everything that is drawn and dragged on
+/// it.
 class CameraView : public WorldView {
   Q_OBJECT
  public:

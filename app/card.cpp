@@ -66,7 +66,8 @@ void Card::setTitle(const QString& title) {
 }
 
 void Card::elide() {
-  const int room = width() - 34 - figure_->sizeHint().width() - (remove_->isHidden() ? 0 : 26) - (toggle_->isHidden() ? 0 : 24);
+  const int room =
+      width() - 34 - figure_->sizeHint().width() - (remove_->isHidden() ? 0 : 26) - (toggle_->isHidden() ? 0 : 24);
   title_->setText(title_->fontMetrics().elidedText(fullTitle_, Qt::ElideRight, std::max(60, room)));
   title_->setToolTip(fullTitle_);
 }

@@ -23,7 +23,8 @@ struct Made {
 const image::ViewTable& tableFor(double exposure, double gamma) {
   thread_local double e = 1e9, g = 0;
   thread_local std::unique_ptr<image::ViewTable> table;
-  if (!table || e != exposure || g != gamma) table = std::make_unique<image::ViewTable>(exposure, gamma), e = exposure, g = gamma;
+  if (!table || e != exposure || g != gamma)
+    table = std::make_unique<image::ViewTable>(exposure, gamma), e = exposure, g = gamma;
   return *table;
 }
 
@@ -73,17 +74,20 @@ Made make(const shot::Shot& shot, int frame, Layer layer, const View& view, bool
     if (view.channel == Channel::Alpha && layer != Layer::Plate) {
       p = image::Picture(shot.plate.width, shot.plate.height, 4);
       for (const auto& e : shot.elements)
-        if (e.shows(frame)) element::merge(build::buildLayer(shot, e, frame, workshop, options.filter), element::Merge::Over, p);
+        if (e.shows(frame))
+          element::merge(build::buildLayer(shot, e, frame, workshop, options.filter), element::Merge::Over, p);
     } else {
       p = build::buildFrame(shot, frame, workshop, options);
     }
     if (layer == Layer::Difference) {
       const auto plate = workshop.frame(shot.plate, frame);
       for (size_t i = 0; i < p.values.size(); ++i)
-        if (i % 4 != 3) p.values[i] = std::abs(p.values[i] - plate->picture.values[i]) * static_cast<float>(view.differenceGain);
+        if (i % 4 != 3)
+          p.values[i] = std::abs(p.values[i] - plate->picture.values[i]) * static_cast<float>(view.differenceGain);
     }
     if (layer == Layer::Built && !view.straight) out.floats = std::make_shared<image::Picture>(p);
-    if (view.straight && shot.hasCamera(frame) && !shot.lens.isStraight()) p = straightened(p, shot, frame, options.filter);
+    if (view.straight && shot.hasCamera(frame) && !shot.lens.isStraight())
+      p = straightened(p, shot, frame, options.filter);
     out.image = toImage(p, view);
     out.image.setOffset(QPoint(p.data.x0, p.data.y0));
   } catch (const std::exception& e) {
@@ -95,16 +99,21 @@ Made make(const shot::Shot& shot, int frame, Layer layer, const View& view, bool
 uint64_t elementKey(const shot::Shot& shot, const element::Element& e) {
   shot::Shot s = shot;
   s.elements = {e};
-  s.elements[0].gain = {1, 1, 1}, s.elements[0].offset = {0, 0, 0}, s.elements[0].opacity = 1, s.elements[0].merge = element::Merge::Over;
+  s.elements[0].gain = {1, 1, 1}, s.elements[0].offset = {0, 0, 0}, s.elements[0].opacity = 1,
+  s.elements[0].merge = element::Merge::Over;
   s.elements[0].name.clear();
   std::erase_if(s.mattes, [&](const auto& m) { return m.id != e.matte; });
-  return hashOf(static_cast<uint64_t>(shot.range.first) << 32 | static_cast<uint32_t>(shot.range.last), shot::picturesHash(s));
+  return hashOf(static_cast<uint64_t>(shot.range.first) << 32 | static_cast<uint32_t>(shot.range.last),
+                shot::picturesHash(s));
 }
 
 }  // namespace
 
 Engine::Engine(Session* session, size_t budgetBytes, QObject* parent)
-    : QObject(parent), session_(session), workshop_(std::make_shared<build::Workshop>(budgetBytes / 10 * 7)), imageBudget_(budgetBytes / 10 * 3) {
+    : QObject(parent),
+      session_(session),
+      workshop_(std::make_shared<build::Workshop>(budgetBytes / 10 * 7)),
+      imageBudget_(budgetBytes / 10 * 3) {
   makeWorkersYield();
   pool_.setMaxThreadCount(std::max(2, QThread::idealThreadCount()));
   pool_.setExpiryTimeout(-1);
@@ -155,7 +164,9 @@ Engine::Key Engine::keyOf(int frame, Layer layer) const {
     memcpy(&b, &d, 8);
     return b;
   };
-  uint64_t h = hashOf(static_cast<uint64_t>(layer) | static_cast<uint64_t>(v.channel) << 8 | static_cast<uint64_t>(v.straight) << 16 | static_cast<uint64_t>(session_->draft()) << 17, 7);
+  uint64_t h = hashOf(static_cast<uint64_t>(layer) | static_cast<uint64_t>(v.channel) << 8 |
+                          static_cast<uint64_t>(v.straight) << 16 | static_cast<uint64_t>(session_->draft()) << 17,
+                      7);
   h = hashOf(bits(v.exposure), hashOf(bits(v.gamma), h));
   if (layer == Layer::Difference) h = hashOf(bits(v.differenceGain), h);
   return {pictures_, h, frame};
@@ -187,8 +198,10 @@ void Engine::lookAhead(const std::vector<int>& frames, Layer layer) {
 void Engine::startMaking(const Key& key, int frame, Layer layer, bool urgent) {
   if (making_.count(key)) return;
   std::erase_if(wanted_, [&](const Wanted& w) { return w.key == key; });
-  if (urgent) wanted_.push_front({key, frame, layer});
-  else wanted_.push_back({key, frame, layer});
+  if (urgent)
+    wanted_.push_front({key, frame, layer});
+  else
+    wanted_.push_back({key, frame, layer});
   pump();
 }
 
@@ -208,12 +221,17 @@ void Engine::pump() {
       (void)yielded;
       const Made made = make(*shot, w.frame, w.layer, view, draft, *workshop);
       QMetaObject::invokeMethod(
-          qApp, [self, w, made] { if (self) self->finished(w.key, w.frame, w.layer, made.image, made.problem, made.floats); }, Qt::QueuedConnection);
+          qApp,
+          [self, w, made] {
+            if (self) self->finished(w.key, w.frame, w.layer, made.image, made.problem, made.floats);
+          },
+          Qt::QueuedConnection);
     });
   }
 }
 
-void Engine::finished(const Key& key, int frame, Layer layer, const QImage& image, const QString& problem, const std::shared_ptr<image::Picture>& floats) {
+void Engine::finished(const Key& key, int frame, Layer layer, const QImage& image, const QString& problem,
+                      const std::shared_ptr<image::Picture>& floats) {
   making_.erase(key);
   if (!problem.isEmpty()) {
     if (key.pictures == pictures_ && problems_.value(frame) != problem) {
@@ -261,8 +279,10 @@ void Engine::startMeasuring() {
   for (const auto& e : shot->elements) {
     const QString id = QString::fromStdString(e.id);
     const uint64_t key = elementKey(*shot, e);
-    if (const auto it = slipKeys_.find(id); it != slipKeys_.end() && it->second == key && slips_.count(id)) kept[id] = slips_[id];
-    else if (e.on && shot->surface(e.surface) && !shot->camera->empty()) todo.emplace_back(id, key);
+    if (const auto it = slipKeys_.find(id); it != slipKeys_.end() && it->second == key && slips_.count(id))
+      kept[id] = slips_[id];
+    else if (e.on && shot->surface(e.surface) && !shot->camera->empty())
+      todo.emplace_back(id, key);
   }
   slips_ = kept;
   emit slipChanged();
@@ -339,8 +359,10 @@ void Engine::deliver() {
       for (int f = shot->range.first; f <= shot->range.last; ++f) frames.push_back(f);
       const auto report = build::deliver(*shot, frames, *workshop, *job);
       complete = !report.stopped;
-      words = report.stopped ? tr("Stopped after %1 frames; delivering again goes on from there").arg(report.written.size() + report.kept.size())
-                             : tr("%1 frames delivered, %2 were up to date").arg(report.written.size()).arg(report.kept.size());
+      words = report.stopped
+                  ? tr("Stopped after %1 frames; delivering again goes on from there")
+                        .arg(report.written.size() + report.kept.size())
+                  : tr("%1 frames delivered, %2 were up to date").arg(report.written.size()).arg(report.kept.size());
     } catch (const std::exception& e) {
       words = QString::fromStdString(e.what());
     }
@@ -372,7 +394,11 @@ void Engine::countDelivered() {
     int n = 0;
     for (int f = shot->range.first; f <= shot->range.last; ++f) n += build::isUpToDate(*shot, f);
     QMetaObject::invokeMethod(
-        qApp, [self, n, generation] { if (self && generation == self->countGeneration_) self->setDeliveryCount(n); }, Qt::QueuedConnection);
+        qApp,
+        [self, n, generation] {
+          if (self && generation == self->countGeneration_) self->setDeliveryCount(n);
+        },
+        Qt::QueuedConnection);
   });
 }
 
@@ -381,7 +407,9 @@ void Engine::setDeliveryCount(int n) {
   emit deliveryChanged();
 }
 
-bool Engine::idle() const { return making_.empty() && wanted_.empty() && !measuring_ && !measureTimer_.isActive() && !delivering(); }
+bool Engine::idle() const {
+  return making_.empty() && wanted_.empty() && !measuring_ && !measureTimer_.isActive() && !delivering();
+}
 
 bool Engine::settle(int milliseconds) {
   QElapsedTimer clock;

@@ -15,8 +15,9 @@
 
 namespace zentil::app {
 
-/// Makes pictures for the window in the background, ahead of the playhead, and keeps them within a budget; measures slip; delivers.
-/// Nothing here keeps the interface waiting: a picture that is not ready is asked for and announced by ready().
+/// Makes pictures for the window in the background, ahead of the playhead, and keeps them within a budget; measures
+/// slip; delivers. Nothing here keeps the interface waiting: a picture that is not ready is asked for and announced by
+/// ready().
 class Engine : public QObject {
   Q_OBJECT
  public:
@@ -72,7 +73,9 @@ class Engine : public QObject {
     bool operator==(const Key&) const = default;
   };
   struct KeyHash {
-    size_t operator()(const Key& k) const { return k.pictures ^ (k.view * 0x9e3779b97f4a7c15ULL) ^ (static_cast<size_t>(k.frame) << 20); }
+    size_t operator()(const Key& k) const {
+      return k.pictures ^ (k.view * 0x9e3779b97f4a7c15ULL) ^ (static_cast<size_t>(k.frame) << 20);
+    }
   };
   struct Kept {
     QImage image;
@@ -82,7 +85,8 @@ class Engine : public QObject {
   Key keyOf(int frame, Layer layer) const;
   void startMaking(const Key& key, int frame, Layer layer, bool urgent);
   void pump();
-  void finished(const Key& key, int frame, Layer layer, const QImage& image, const QString& problem, const std::shared_ptr<image::Picture>& floats);
+  void finished(const Key& key, int frame, Layer layer, const QImage& image, const QString& problem,
+                const std::shared_ptr<image::Picture>& floats);
   void refreshKeys();
   void startMeasuring();
   void setDeliveryCount(int n);

@@ -24,25 +24,38 @@ Fact factOf(Station station, const Session& session, const Engine& engine) {
       const QString t = QObject::tr("%1 f · %2 fps").arg(s.range.count()).arg(s.plate.fps, 0, 'g', 5);
       int gone = 0;
       for (const int f : s.plate.missing) gone += s.range.contains(f);
-      return gone ? worry(QObject::tr("%1 f · %2 missing").arg(s.range.count()).arg(gone), QObject::tr("Frames %1 have no file").arg(QString::fromStdString(describeFrames(s.plate.missing)))) : good(t);
+      return gone ? worry(QObject::tr("%1 f · %2 missing").arg(s.range.count()).arg(gone),
+                          QObject::tr("Frames %1 have no file")
+                              .arg(QString::fromStdString(describeFrames(s.plate.missing))))
+                  : good(t);
     }
     case Station::Lens: {
       if (s.lens.isStraight()) return {QObject::tr("straight"), State::Empty, {}};
-      if (s.camera->empty()) return worry(QObject::tr("no focal length"), QObject::tr("The lens needs the camera's focal length: load a camera"));
+      if (s.camera->empty())
+        return worry(QObject::tr("no focal length"),
+                     QObject::tr("The lens needs the camera's focal length: load a camera"));
       const int f = s.camera->has(session.frame()) ? session.frame() : s.camera->range().first;
       try {
         const Box b = lens::straightBox(s.lensAt(f), s.plate.width, s.plate.height);
-        return good(QObject::tr("%1 × %2 · +%3%").arg(b.width()).arg(b.height()).arg(100.0 * (double(b.width()) / s.plate.width - 1), 0, 'f', 1));
+        return good(QObject::tr("%1 × %2 · +%3%")
+                        .arg(b.width())
+                        .arg(b.height())
+                        .arg(100.0 * (double(b.width()) / s.plate.width - 1), 0, 'f', 1));
       } catch (const std::exception& e) {
         return worry(QObject::tr("folds over"), QString::fromStdString(e.what()));
       }
     }
-    case Station::Track: return {s.camera->empty() ? QObject::tr("nothing yet") : QObject::tr("camera came solved"), State::Empty, {}};
+    case Station::Track:
+      return {s.camera->empty() ? QObject::tr("nothing yet") : QObject::tr("camera came solved"), State::Empty, {}};
     case Station::Camera: {
       if (s.camera->empty()) return {QObject::tr("load one"), State::Empty, {}};
       const auto gaps = s.camera->gaps(s.range);
-      if (!gaps.empty()) return worry(QObject::tr("%1 f missing").arg(gaps.size()), QObject::tr("No pose at frames %1").arg(QString::fromStdString(describeFrames(gaps))));
-      return good(QObject::tr("%1 f · %2 mm").arg(s.camera->poses.size()).arg(s.camera->poses.begin()->second.focalMm, 0, 'f', 1));
+      if (!gaps.empty())
+        return worry(QObject::tr("%1 f missing").arg(gaps.size()),
+                     QObject::tr("No pose at frames %1").arg(QString::fromStdString(describeFrames(gaps))));
+      return good(QObject::tr("%1 f · %2 mm")
+                      .arg(s.camera->poses.size())
+                      .arg(s.camera->poses.begin()->second.focalMm, 0, 'f', 1));
     }
     case Station::Set:
       if (s.surfaces.empty() && s.points->empty()) return {QObject::tr("empty"), State::Empty, {}};
@@ -52,8 +65,14 @@ Fact factOf(Station station, const Session& session, const Engine& engine) {
       double lock = -1;
       QString who;
       for (const auto& e : s.elements)
-        if (const auto* slip = engine.slipOf(QString::fromStdString(e.id)); slip && e.on && slip->lockPx > lock) lock = slip->lockPx, who = QObject::tr("%1 slips %2 px at %3").arg(QString::fromStdString(e.name)).arg(lock, 0, 'f', 2).arg(slip->lockFrame);
-      if (lock < 0) return good(engine.measuring() ? QObject::tr("%1 · measuring").arg(s.elements.size()) : QObject::tr("%1").arg(s.elements.size()));
+        if (const auto* slip = engine.slipOf(QString::fromStdString(e.id)); slip && e.on && slip->lockPx > lock)
+          lock = slip->lockPx, who = QObject::tr("%1 slips %2 px at %3")
+                                         .arg(QString::fromStdString(e.name))
+                                         .arg(lock, 0, 'f', 2)
+                                         .arg(slip->lockFrame);
+      if (lock < 0)
+        return good(engine.measuring() ? QObject::tr("%1 · measuring").arg(s.elements.size())
+                                       : QObject::tr("%1").arg(s.elements.size()));
       const QString t = QObject::tr("%1 · lock %2 px").arg(s.elements.size()).arg(lock, 0, 'f', 2);
       return lock > 0.3 ? worry(t, who) : good(t);
     }
@@ -61,13 +80,17 @@ Fact factOf(Station station, const Session& session, const Engine& engine) {
       if (engine.delivering()) return good(QObject::tr("%1%").arg(int(engine.deliveryDone() * 100)));
       if (engine.upToDate() < 0) return {{}, State::Empty, {}};
       if (engine.upToDate() == 0) return {QObject::tr("nothing yet"), State::Empty, {}};
-      return engine.upToDate() == s.range.count() ? good(QObject::tr("%1 f up to date").arg(engine.upToDate())) : worry(QObject::tr("%1 of %2 f").arg(engine.upToDate()).arg(s.range.count()), QObject::tr("The other frames are not delivered, or the shot changed since"));
+      return engine.upToDate() == s.range.count()
+                 ? good(QObject::tr("%1 f up to date").arg(engine.upToDate()))
+                 : worry(QObject::tr("%1 of %2 f").arg(engine.upToDate()).arg(s.range.count()),
+                         QObject::tr("The other frames are not delivered, or the shot changed since"));
     }
   }
   return {};
 }
 
-StationBody::StationBody(Session* session, Engine* engine, QWidget* parent) : QWidget(parent), session_(session), engine_(engine) {
+StationBody::StationBody(Session* session, Engine* engine, QWidget* parent)
+    : QWidget(parent), session_(session), engine_(engine) {
   setObjectName("stationBody");
   setAttribute(Qt::WA_StyledBackground);
   auto* v = new QVBoxLayout(this);
@@ -98,8 +121,10 @@ void StationRow::set(const Fact& fact, bool open) {
 }
 
 void StationRow::keyPressEvent(QKeyEvent* e) {
-  if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Space) emit clicked();
-  else QWidget::keyPressEvent(e);
+  if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Space)
+    emit clicked();
+  else
+    QWidget::keyPressEvent(e);
 }
 
 void StationRow::paintEvent(QPaintEvent*) {
@@ -111,11 +136,17 @@ void StationRow::paintEvent(QPaintEvent*) {
   p.drawLine(0, height() - 1, width(), height() - 1);
   const QPointF dot(18, height() / 2.0);
   using State = Fact::State;
-  p.setPen(QPen(fact_.state == State::Worry ? style::kWarn : fact_.state == State::Good ? style::kAccent : style::kQuiet, 1.2));
+  p.setPen(QPen(fact_.state == State::Worry  ? style::kWarn
+                : fact_.state == State::Good ? style::kAccent
+                                             : style::kQuiet,
+                1.2));
   p.setBrush(fact_.state == State::Empty ? Qt::NoBrush : QBrush(p.pen().color()));
   // Round is good, a diamond worries, hollow is empty: not by colour alone.
-  if (fact_.state == State::Worry) p.drawPolygon(QPolygonF({dot + QPointF(0, -4.5), dot + QPointF(4.5, 0), dot + QPointF(0, 4.5), dot + QPointF(-4.5, 0)}));
-  else p.drawEllipse(dot, 3.3, 3.3);
+  if (fact_.state == State::Worry)
+    p.drawPolygon(
+        QPolygonF({dot + QPointF(0, -4.5), dot + QPointF(4.5, 0), dot + QPointF(0, 4.5), dot + QPointF(-4.5, 0)}));
+  else
+    p.drawEllipse(dot, 3.3, 3.3);
   QFont f("Inter");
   f.setPixelSize(13);
   f.setWeight(open_ ? QFont::DemiBold : QFont::Normal);
@@ -126,7 +157,8 @@ void StationRow::paintEvent(QPaintEvent*) {
   mono.setPixelSize(11);
   p.setFont(mono);
   p.setPen(fact_.state == State::Worry ? style::kWarn : open_ ? QColor(0xb9, 0xd9, 0xd1) : style::kQuiet);
-  p.drawText(rect().adjusted(100, 0, -13, 0), Qt::AlignRight | Qt::AlignVCenter, QFontMetrics(mono).elidedText(fact_.text, Qt::ElideLeft, width() - 116));
+  p.drawText(rect().adjusted(100, 0, -13, 0), Qt::AlignRight | Qt::AlignVCenter,
+             QFontMetrics(mono).elidedText(fact_.text, Qt::ElideLeft, width() - 116));
   if (hasFocus()) {
     p.setPen(QPen(style::kAccent, 1, Qt::DotLine));
     p.setBrush(Qt::NoBrush);
@@ -134,7 +166,8 @@ void StationRow::paintEvent(QPaintEvent*) {
   }
 }
 
-Ledger::Ledger(Session* session, Engine* engine, QWidget* parent) : QScrollArea(parent), session_(session), engine_(engine) {
+Ledger::Ledger(Session* session, Engine* engine, QWidget* parent)
+    : QScrollArea(parent), session_(session), engine_(engine) {
   setObjectName("ledger");
   setFixedWidth(308);
   setWidgetResizable(true);
@@ -150,12 +183,15 @@ Ledger::Ledger(Session* session, Engine* engine, QWidget* parent) : QScrollArea(
     bodies_[static_cast<size_t>(i)] = makeBody(station, session, engine, inside);
     v->addWidget(rows_[static_cast<size_t>(i)]);
     v->addWidget(bodies_[static_cast<size_t>(i)]);
-    connect(rows_[static_cast<size_t>(i)], &StationRow::clicked, this, [this, station] { session_->setStation(station); });
+    connect(rows_[static_cast<size_t>(i)], &StationRow::clicked, this,
+            [this, station] { session_->setStation(station); });
     connect(bodies_[static_cast<size_t>(i)], &StationBody::wantsFile, this, &Ledger::wantsFile);
   }
   v->addStretch(1);
   setWidget(inside);
-  for (auto signal : {&Session::shotChanged, &Session::documentReplaced, &Session::chosenChanged, &Session::stationChanged, &Session::toolChanged}) connect(session, signal, this, &Ledger::refresh);
+  for (auto signal : {&Session::shotChanged, &Session::documentReplaced, &Session::chosenChanged,
+                      &Session::stationChanged, &Session::toolChanged})
+    connect(session, signal, this, &Ledger::refresh);
   connect(session, &Session::frameChanged, this, &Ledger::refresh);
   connect(engine, &Engine::slipChanged, this, &Ledger::refresh);
   connect(engine, &Engine::deliveryChanged, this, &Ledger::refresh);

@@ -24,7 +24,8 @@ int main(int argc, char** argv) {
   const QCommandLineOption picture("picture", "Save a picture of the window and end.", "file");
   const QCommandLineOption frame("frame", "Go to a frame.", "n");
   const QCommandLineOption station("station", "Open a station.", "name");
-  const QCommandLineOption view("view", "camera, set, both, straight, wipe, difference (several with commas).", "names");
+  const QCommandLineOption view("view", "camera, set, both, straight, wipe, difference (several with commas).",
+                                "names");
   const QCommandLineOption choose("choose", "Choose an element or a surface by its id.", "id");
   const QCommandLineOption timing("timing", "Print when the first picture is on the screen.");
   const QCommandLineOption memory("memory", "Cache budget, MB.", "n", "3000");
@@ -35,12 +36,13 @@ int main(int argc, char** argv) {
   MainWindow window(args.value(memory).toULongLong() << 20);
   if (args.isSet(timing)) {
     // Two paints of the picture that is asked for, not of its stand-in.
-    QObject::connect(&window.cameraView(), &CameraView::framePainted, &window, [&window, &clock, said = false](int f) mutable {
-      if (said || !window.cameraView().upToDate()) return;
-      said = true;
-      std::printf("first picture (frame %d) after %lld ms\n", f, static_cast<long long>(clock.elapsed()));
-      std::fflush(stdout);
-    });
+    QObject::connect(
+        &window.cameraView(), &CameraView::framePainted, &window, [&window, &clock, said = false](int f) mutable {
+          if (said || !window.cameraView().upToDate()) return;
+          said = true;
+          std::printf("first picture (frame %d) after %lld ms\n", f, static_cast<long long>(clock.elapsed()));
+          std::fflush(stdout);
+        });
   }
   window.takeFiles(args.positionalArguments());
   window.show();
@@ -48,8 +50,10 @@ int main(int argc, char** argv) {
   if (!s.shot().elements.empty()) s.setStation(Station::Work);
   if (args.isSet(frame)) s.setFrame(args.value(frame).toInt());
   for (int i = 0; i < 7; ++i)
-    if (nameOf(static_cast<Station>(i)).compare(args.value(station), Qt::CaseInsensitive) == 0) s.setStation(static_cast<Station>(i));
-  if (args.isSet(choose)) s.station() == Station::Set ? s.chooseSurface(args.value(choose)) : s.chooseElement(args.value(choose));
+    if (nameOf(static_cast<Station>(i)).compare(args.value(station), Qt::CaseInsensitive) == 0)
+      s.setStation(static_cast<Station>(i));
+  if (args.isSet(choose))
+    s.station() == Station::Set ? s.chooseSurface(args.value(choose)) : s.chooseElement(args.value(choose));
   View v = s.view();
   for (const QString& name : args.value(view).split(',')) {
     if (name == "straight") v.straight = true;

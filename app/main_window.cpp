@@ -28,7 +28,8 @@ QLabel* quiet(QWidget* parent, const QString& name) {
   return l;
 }
 
-QPushButton* plainButton(QWidget* parent, const QString& name, const QString& text, const QString& tip, bool checkable) {
+QPushButton* plainButton(QWidget* parent, const QString& name, const QString& text, const QString& tip,
+                         bool checkable) {
   auto* b = new QPushButton(text, parent);
   b->setObjectName(name);
   b->setProperty("plain", true);
@@ -41,7 +42,8 @@ QPushButton* plainButton(QWidget* parent, const QString& name, const QString& te
 /// A number in the bar under the picture that is dragged or wheeled.
 class BarNumber : public QObject {
  public:
-  BarNumber(QPushButton* b, double step, std::function<double()> get, std::function<void(double)> set) : QObject(b), step_(step), get_(std::move(get)), set_(std::move(set)) {
+  BarNumber(QPushButton* b, double step, std::function<double()> get, std::function<void(double)> set)
+      : QObject(b), step_(step), get_(std::move(get)), set_(std::move(set)) {
     b->installEventFilter(this);
     b->setCursor(Qt::SizeHorCursor);
   }
@@ -52,7 +54,8 @@ class BarNumber : public QObject {
       set_(get_() + static_cast<QWheelEvent*>(e)->angleDelta().y() / 120.0 * step_);
       return true;
     }
-    if (e->type() == QEvent::MouseButtonPress) from_ = static_cast<QMouseEvent*>(e)->globalPosition().x(), start_ = get_();
+    if (e->type() == QEvent::MouseButtonPress)
+      from_ = static_cast<QMouseEvent*>(e)->globalPosition().x(), start_ = get_();
     if (e->type() == QEvent::MouseMove && static_cast<QMouseEvent*>(e)->buttons() & Qt::LeftButton) {
       set_(start_ + std::round((static_cast<QMouseEvent*>(e)->globalPosition().x() - from_) / 6) * step_);
       return true;
@@ -78,7 +81,8 @@ bool isOneOf(const QString& file, std::initializer_list<const char*> endings) {
 
 }  // namespace
 
-MainWindow::MainWindow(size_t budgetBytes) : session_(new Session(this)), engine_(new Engine(session_, budgetBytes, this)) {
+MainWindow::MainWindow(size_t budgetBytes)
+    : session_(new Session(this)), engine_(new Engine(session_, budgetBytes, this)) {
   setWindowTitle("Zentil");
   setWindowIcon(QIcon(":/icons/zentil.svg"));
   resize(1280, 800);
@@ -148,8 +152,10 @@ MainWindow::MainWindow(size_t budgetBytes) : session_(new Session(this)), engine
   buildActions();
   connect(ledger_, &Ledger::wantsFile, this, &MainWindow::askFile);
   connect(session_, &Session::notice, this, &MainWindow::showNotice);
-  connect(engine_, &Engine::deliveryEnded, this, [this](bool complete, const QString& words) { showNotice(words, !complete); });
-  for (auto signal : {&Session::shotChanged, &Session::documentReplaced}) connect(session_, signal, this, &MainWindow::refreshTop);
+  connect(engine_, &Engine::deliveryEnded, this,
+          [this](bool complete, const QString& words) { showNotice(words, !complete); });
+  for (auto signal : {&Session::shotChanged, &Session::documentReplaced})
+    connect(session_, signal, this, &MainWindow::refreshTop);
   connect(session_, &Session::documentReplaced, this, &MainWindow::refreshRecovery);
   connect(session_, &Session::frameChanged, this, &MainWindow::refreshTop);
   connect(session_, &Session::viewChanged, this, &MainWindow::refreshBar);
@@ -163,7 +169,8 @@ MainWindow::MainWindow(size_t budgetBytes) : session_(new Session(this)), engine
       const Vec2 p = camera_->widgetToPlate(at);
       float c[4];
       QString t = QString("%1, %2").arg(p.x(), 0, 'f', 1).arg(p.y(), 0, 'f', 1);
-      if (engine_->valueAt(session_->frame(), p, c)) t += QString(" · %1 %2 %3").arg(c[0], 0, 'f', 3).arg(c[1], 0, 'f', 3).arg(c[2], 0, 'f', 3);
+      if (engine_->valueAt(session_->frame(), p, c))
+        t += QString(" · %1 %2 %3").arg(c[0], 0, 'f', 3).arg(c[1], 0, 'f', 3).arg(c[2], 0, 'f', 3);
       value_->setText(t);
     });
   refreshTop();
@@ -252,7 +259,8 @@ QWidget* MainWindow::buildBar() {
     connect(b, &QPushButton::clicked, this, [this, b, names, take] {
       auto* m = new QMenu(this);
       m->setAttribute(Qt::WA_DeleteOnClose);
-      for (int i = 0; i < names.size(); ++i) connect(m->addAction(names[i]), &QAction::triggered, this, [take, i] { take(i); });
+      for (int i = 0; i < names.size(); ++i)
+        connect(m->addAction(names[i]), &QAction::triggered, this, [take, i] { take(i); });
       m->popup(b->mapToGlobal(QPoint(0, -m->sizeHint().height())));
     });
   };
@@ -261,20 +269,25 @@ QWidget* MainWindow::buildBar() {
     v.channel = static_cast<Channel>(i);
     session_->setView(v);
   });
-  choose(compare_, {tr("no comparison"), tr("wipe"), tr("difference"), tr("flicker")}, [this](int i) { setCompare(static_cast<Compare>(i)); });
+  choose(compare_, {tr("no comparison"), tr("wipe"), tr("difference"), tr("flicker")},
+         [this](int i) { setCompare(static_cast<Compare>(i)); });
   gap();
   add(exposure_, "exposure", {}, tr("Exposure in stops, for looking only: drag or wheel; double-click for 0"), false);
   add(gamma_, "gamma", {}, tr("Gamma, for looking only: drag or wheel; double-click for 1"), false);
-  new BarNumber(exposure_, 0.25, [this] { return session_->view().exposure; }, [this](double d) {
-    View v = session_->view();
-    v.exposure = std::clamp(d, -12.0, 12.0);
-    session_->setView(v);
-  });
-  new BarNumber(gamma_, 0.05, [this] { return session_->view().gamma; }, [this](double d) {
-    View v = session_->view();
-    v.gamma = std::clamp(d, 0.2, 5.0);
-    session_->setView(v);
-  });
+  new BarNumber(
+      exposure_, 0.25, [this] { return session_->view().exposure; },
+      [this](double d) {
+        View v = session_->view();
+        v.exposure = std::clamp(d, -12.0, 12.0);
+        session_->setView(v);
+      });
+  new BarNumber(
+      gamma_, 0.05, [this] { return session_->view().gamma; },
+      [this](double d) {
+        View v = session_->view();
+        v.gamma = std::clamp(d, 0.2, 5.0);
+        session_->setView(v);
+      });
   h->addStretch(1);
   rate_ = quiet(bar, "rate");
   h->addWidget(rate_);
@@ -288,7 +301,8 @@ QWidget* MainWindow::buildBar() {
 }
 
 void MainWindow::buildActions() {
-  const auto add = [this](const QString& keys, const QString& what, const std::function<void()>& run, int station = -1) {
+  const auto add = [this](const QString& keys, const QString& what, const std::function<void()>& run,
+                          int station = -1) {
     auto* a = new QAction(what, this);
     a->setShortcut(QKeySequence(keys));
     a->setObjectName("action:" + what);
@@ -318,31 +332,55 @@ void MainWindow::buildActions() {
     v.straight = !v.straight;
     session_->setView(v);
   });
-  add("B", tr("wipe between before and after"), [this] { setCompare(session_->view().compare == Compare::Wipe ? Compare::None : Compare::Wipe); });
-  add("X", tr("difference to the plate"), [this] { setCompare(session_->view().compare == Compare::Difference ? Compare::None : Compare::Difference); });
-  add("K", tr("flicker between before and after"), [this] { setCompare(session_->view().compare == Compare::Flicker ? Compare::None : Compare::Flicker); });
+  add("B", tr("wipe between before and after"),
+      [this] { setCompare(session_->view().compare == Compare::Wipe ? Compare::None : Compare::Wipe); });
+  add("X", tr("difference to the plate"),
+      [this] { setCompare(session_->view().compare == Compare::Difference ? Compare::None : Compare::Difference); });
+  add("K", tr("flicker between before and after"),
+      [this] { setCompare(session_->view().compare == Compare::Flicker ? Compare::None : Compare::Flicker); });
   add("H", tr("hide or show what is drawn over the picture"), [this] {
     View v = session_->view();
     v.overlays = !v.overlays;
     session_->setView(v);
   });
-  add("0", tr("fit the picture"), [this] { camera_->fit(); if (set_->isVisible()) set_->frameAll(); });
-  add("9", tr("pixel for pixel"), [this] { camera_->zoomTo(1, QPointF(camera_->width() / 2.0, camera_->height() / 2.0)); });
-  for (int i = 0; i < 7; ++i) add(QString("Alt+%1").arg(i + 1), tr("go to %1").arg(nameOf(static_cast<Station>(i))), [this, i] { session_->setStation(static_cast<Station>(i)); });
-  add("A", tr("aim a plane"), [this] { session_->setStation(Station::Set), session_->setTool(session_->tool() == Tool::Tile ? Tool::Pick : Tool::Tile); }, static_cast<int>(Station::Set));
-  add("P", tr("new patch from this frame"), [this] { WorkBody::addElement(session_, element::Kind::Patch); }, static_cast<int>(Station::Work));
-  add("C", tr("new checker"), [this] { WorkBody::addElement(session_, element::Kind::Checker); }, static_cast<int>(Station::Work));
-  add("D", tr("draw a matte for the chosen element"), [this] {
-    session_->setStation(Station::Work);
-    session_->setTool(Tool::Matte);
-  }, static_cast<int>(Station::Work));
-  add("U", tr("take the patch from this frame"), [this] {
-    const std::string id = session_->element().toStdString();
-    const int f = session_->frame();
-    session_->change(tr("use frame %1").arg(f), [&](shot::Shot& s) {
-      if (auto* e = s.element(id)) e->sourceFrame = f, e->picture.clear();
-    });
-  }, static_cast<int>(Station::Work));
+  add("0", tr("fit the picture"), [this] {
+    camera_->fit();
+    if (set_->isVisible()) set_->frameAll();
+  });
+  add("9", tr("pixel for pixel"),
+      [this] { camera_->zoomTo(1, QPointF(camera_->width() / 2.0, camera_->height() / 2.0)); });
+  for (int i = 0; i < 7; ++i)
+    add(QString("Alt+%1").arg(i + 1), tr("go to %1").arg(nameOf(static_cast<Station>(i))),
+        [this, i] { session_->setStation(static_cast<Station>(i)); });
+  add(
+      "A", tr("aim a plane"),
+      [this] {
+        session_->setStation(Station::Set), session_->setTool(session_->tool() == Tool::Tile ? Tool::Pick : Tool::Tile);
+      },
+      static_cast<int>(Station::Set));
+  add(
+      "P", tr("new patch from this frame"), [this] { WorkBody::addElement(session_, element::Kind::Patch); },
+      static_cast<int>(Station::Work));
+  add(
+      "C", tr("new checker"), [this] { WorkBody::addElement(session_, element::Kind::Checker); },
+      static_cast<int>(Station::Work));
+  add(
+      "D", tr("draw a matte for the chosen element"),
+      [this] {
+        session_->setStation(Station::Work);
+        session_->setTool(Tool::Matte);
+      },
+      static_cast<int>(Station::Work));
+  add(
+      "U", tr("take the patch from this frame"),
+      [this] {
+        const std::string id = session_->element().toStdString();
+        const int f = session_->frame();
+        session_->change(tr("use frame %1").arg(f), [&](shot::Shot& s) {
+          if (auto* e = s.element(id)) e->sourceFrame = f, e->picture.clear();
+        });
+      },
+      static_cast<int>(Station::Work));
   add("?", tr("these shortcuts"), [this] { showShortcuts(); });
 }
 
@@ -365,8 +403,16 @@ QMenu* MainWindow::mainMenu() {
   add(m, tr("Save"), "Ctrl+S", [this] { save(); });
   add(m, tr("Save as…"), "Ctrl+Shift+S", [this] { saveAs(); });
   m->addSeparator();
-  add(m, session_->history().canUndo() ? tr("Undo: %1").arg(QString::fromStdString(session_->history().undoWords())) : tr("Undo"), "Ctrl+Z", [this] { session_->undo(); })->setEnabled(session_->history().canUndo());
-  add(m, session_->history().canRedo() ? tr("Redo: %1").arg(QString::fromStdString(session_->history().redoWords())) : tr("Redo"), "Ctrl+Shift+Z", [this] { session_->redo(); })->setEnabled(session_->history().canRedo());
+  add(m,
+      session_->history().canUndo() ? tr("Undo: %1").arg(QString::fromStdString(session_->history().undoWords()))
+                                    : tr("Undo"),
+      "Ctrl+Z", [this] { session_->undo(); })
+      ->setEnabled(session_->history().canUndo());
+  add(m,
+      session_->history().canRedo() ? tr("Redo: %1").arg(QString::fromStdString(session_->history().redoWords()))
+                                    : tr("Redo"),
+      "Ctrl+Shift+Z", [this] { session_->redo(); })
+      ->setEnabled(session_->history().canRedo());
   m->addSeparator();
   add(m, tr("Shortcuts"), "?", [this] { showShortcuts(); });
   add(m, tr("Quit"), "Ctrl+Q", [this] { close(); });
@@ -381,9 +427,18 @@ void MainWindow::setCompare(Compare c) {
 
 void MainWindow::refreshTop() {
   const auto& s = session_->shot();
-  name_->setText((s.plate.empty() ? tr("no shot") : QString::fromStdString(s.name)) + (session_->isModified() ? " •" : ""));
-  plate_->setText(s.plate.empty() ? QString() : tr("%1 · %2×%3 · %4 fps").arg(QString::fromStdString(std::filesystem::path(s.plate.pattern).filename().string())).arg(s.plate.width).arg(s.plate.height).arg(s.plate.fps, 0, 'g', 5));
-  undo_->setText(session_->history().canUndo() ? tr("undo: %1").arg(QString::fromStdString(session_->history().undoWords())) : QString());
+  name_->setText((s.plate.empty() ? tr("no shot") : QString::fromStdString(s.name)) +
+                 (session_->isModified() ? " •" : ""));
+  plate_->setText(s.plate.empty()
+                      ? QString()
+                      : tr("%1 · %2×%3 · %4 fps")
+                            .arg(QString::fromStdString(std::filesystem::path(s.plate.pattern).filename().string()))
+                            .arg(s.plate.width)
+                            .arg(s.plate.height)
+                            .arg(s.plate.fps, 0, 'g', 5));
+  undo_->setText(session_->history().canUndo()
+                     ? tr("undo: %1").arg(QString::fromStdString(session_->history().undoWords()))
+                     : QString());
   frame_->setText(s.plate.empty() ? QString() : QString::number(session_->frame()));
   range_->setText(s.plate.empty() ? QString() : tr("of %1–%2").arg(s.range.first).arg(s.range.last));
 }
@@ -408,7 +463,9 @@ void MainWindow::refreshBar() {
 
 void MainWindow::refreshPlaying() {
   play_->setIcon(QIcon(player_->playing() ? ":/icons/pause.svg" : ":/icons/play.svg"));
-  rate_->setText(player_->playing() || player_->droppedFrames() ? tr("%1 fps · %2 dropped").arg(player_->rate(), 0, 'f', 1).arg(player_->droppedFrames()) : QString());
+  rate_->setText(player_->playing() || player_->droppedFrames()
+                     ? tr("%1 fps · %2 dropped").arg(player_->rate(), 0, 'f', 1).arg(player_->droppedFrames())
+                     : QString());
 }
 
 void MainWindow::refreshRecovery() {
@@ -425,11 +482,14 @@ void MainWindow::showNotice(const QString& text, bool warning) {
 
 void MainWindow::placeOverlays() {
   const int left = ledger_->width() + 24, w = std::min(640, width() - left - 24);
-  notice_->setGeometry(left, 44, w, notice_->heightForWidth(w) > 0 ? notice_->heightForWidth(w) : notice_->sizeHint().height());
+  notice_->setGeometry(left, 44, w,
+                       notice_->heightForWidth(w) > 0 ? notice_->heightForWidth(w) : notice_->sizeHint().height());
   notice_->raise();
-  recovery_->setGeometry(left, notice_->isVisible() ? notice_->geometry().bottom() + 8 : 44, w, recovery_->sizeHint().height());
+  recovery_->setGeometry(left, notice_->isVisible() ? notice_->geometry().bottom() + 8 : 44, w,
+                         recovery_->sizeHint().height());
   recovery_->raise();
-  if (shortcuts_) shortcuts_->move((width() - shortcuts_->width()) / 2, std::max(40, (height() - shortcuts_->height()) / 2));
+  if (shortcuts_)
+    shortcuts_->move((width() - shortcuts_->width()) / 2, std::max(40, (height() - shortcuts_->height()) / 2));
 }
 
 void MainWindow::showShortcuts() {
@@ -454,7 +514,9 @@ void MainWindow::showShortcuts() {
     if (s.station == here) list << s;
   for (const auto& s : known_)
     if (s.station < 0 && !s.keys.startsWith("Alt+")) list << s;
-  list << Shortcut{"Alt+1 … Alt+7", tr("go to a station"), -1} << Shortcut{"Tab", tr("next word of the recipe"), -1} << Shortcut{"Esc", tr("cancel a drag, put the tool down"), -1} << Shortcut{tr("middle drag"), tr("move the picture; wheel zooms"), -1};
+  list << Shortcut{"Alt+1 … Alt+7", tr("go to a station"), -1} << Shortcut{"Tab", tr("next word of the recipe"), -1}
+       << Shortcut{"Esc", tr("cancel a drag, put the tool down"), -1}
+       << Shortcut{tr("middle drag"), tr("move the picture; wheel zooms"), -1};
   const int half = (static_cast<int>(list.size()) + 1) / 2;
   for (const auto& s : list) {
     const int row = 1 + n % half, column = n / half * 2;
@@ -474,20 +536,34 @@ void MainWindow::showShortcuts() {
 void MainWindow::askFile(const QString& what) {
   if ((what == "plate" || what == "shot") && !mayLeave()) return;
   const QString start = session_->file().isEmpty() ? QString() : QFileInfo(session_->file()).absolutePath();
-  const auto ask = [&](const QString& title, const QString& filter) { return QFileDialog::getOpenFileName(this, title, start, filter, nullptr, QFileDialog::DontUseNativeDialog); };
+  const auto ask = [&](const QString& title, const QString& filter) {
+    return QFileDialog::getOpenFileName(this, title, start, filter, nullptr, QFileDialog::DontUseNativeDialog);
+  };
   QString file;
-  if (what == "shot") file = ask(tr("Open a shot"), tr("Shots (*.zentil)"));
-  else if (what == "plate") file = ask(tr("Open a plate"), tr("Pictures and movies (*.exr *.dpx *.tif *.tiff *.png *.jpg *.jpeg *.mov *.mp4 *.mkv *.avi)"));
-  else if (what == "camera") file = ask(tr("Load a camera"), tr("Cameras (*.csv *.gltf *.glb)"));
-  else if (what == "lens") file = ask(tr("Load a lens"), tr("Lenses (*.json *.yml *.yaml *.xml)"));
-  else if (what == "points") file = ask(tr("Load points"), tr("Points (*.ply *.gltf *.glb *.obj)"));
-  else if (what == "mesh") file = ask(tr("Load a mesh"), tr("Meshes (*.obj *.ply *.gltf *.glb)"));
+  if (what == "shot")
+    file = ask(tr("Open a shot"), tr("Shots (*.zentil)"));
+  else if (what == "plate")
+    file = ask(tr("Open a plate"),
+               tr("Pictures and movies (*.exr *.dpx *.tif *.tiff *.png *.jpg *.jpeg *.mov *.mp4 *.mkv *.avi)"));
+  else if (what == "camera")
+    file = ask(tr("Load a camera"), tr("Cameras (*.csv *.gltf *.glb)"));
+  else if (what == "lens")
+    file = ask(tr("Load a lens"), tr("Lenses (*.json *.yml *.yaml *.xml)"));
+  else if (what == "points")
+    file = ask(tr("Load points"), tr("Points (*.ply *.gltf *.glb *.obj)"));
+  else if (what == "mesh")
+    file = ask(tr("Load a mesh"), tr("Meshes (*.obj *.ply *.gltf *.glb)"));
   else if (what == "folder") {
-    file = QFileDialog::getSaveFileName(this, tr("Deliver to (write #### where the frame number goes)"), QString::fromStdString(session_->shot().delivery.pattern), {}, nullptr, QFileDialog::DontUseNativeDialog | QFileDialog::DontConfirmOverwrite);
-  } else file = ask(tr("Choose a picture"), tr("Pictures (*.exr *.dpx *.tif *.tiff *.png *.jpg *.jpeg)"));
+    file = QFileDialog::getSaveFileName(this, tr("Deliver to (write #### where the frame number goes)"),
+                                        QString::fromStdString(session_->shot().delivery.pattern), {}, nullptr,
+                                        QFileDialog::DontUseNativeDialog | QFileDialog::DontConfirmOverwrite);
+  } else
+    file = ask(tr("Choose a picture"), tr("Pictures (*.exr *.dpx *.tif *.tiff *.png *.jpg *.jpeg)"));
   if (file.isEmpty()) return;
-  if (what == "shot") session_->open(file);
-  else loadFile(what, file);
+  if (what == "shot")
+    session_->open(file);
+  else
+    loadFile(what, file);
 }
 
 void MainWindow::loadFile(const QString& what, const QString& given) {
@@ -524,7 +600,9 @@ void MainWindow::loadFile(const QString& what, const QString& given) {
     } else if (what == "clean") {
       const auto picture = image::readPicture(file);
       if (picture.picture.display.width() != s.plate.width || picture.picture.display.height() != s.plate.height)
-        throw Error(fmt::format("{}: is {} x {}, the plate is {} x {}", file, picture.picture.display.width(), picture.picture.display.height(), s.plate.width, s.plate.height), "A clean picture stands for a plate frame and has its size");
+        throw Error(fmt::format("{}: is {} x {}, the plate is {} x {}", file, picture.picture.display.width(),
+                                picture.picture.display.height(), s.plate.width, s.plate.height),
+                    "A clean picture stands for a plate frame and has its size");
       if (auto* e = s.element(elementId)) e->picture = file;
     } else if (what == "mattePictures") {
       auto* e = s.element(elementId);
@@ -552,24 +630,33 @@ void MainWindow::takeFiles(const QStringList& files) {
   for (const QString& f : files) {
     if (isOneOf(f, {".zentil"})) {
       if (mayLeave()) session_->open(f);
-    } else if (isOneOf(f, {".csv"})) loadFile("camera", f);
-    else if (isOneOf(f, {".gltf", ".glb"})) loadFile(session_->shot().camera->empty() ? "camera" : "mesh", f);
-    else if (isOneOf(f, {".json", ".yml", ".yaml", ".xml"})) loadFile("lens", f);
-    else if (isOneOf(f, {".ply"})) loadFile("points", f);
-    else if (isOneOf(f, {".obj"})) loadFile("mesh", f);
+    } else if (isOneOf(f, {".csv"}))
+      loadFile("camera", f);
+    else if (isOneOf(f, {".gltf", ".glb"}))
+      loadFile(session_->shot().camera->empty() ? "camera" : "mesh", f);
+    else if (isOneOf(f, {".json", ".yml", ".yaml", ".xml"}))
+      loadFile("lens", f);
+    else if (isOneOf(f, {".ply"}))
+      loadFile("points", f);
+    else if (isOneOf(f, {".obj"}))
+      loadFile("mesh", f);
     else if (session_->shot().plate.empty() || session_->station() != Station::Work) {
       if (mayLeave()) loadFile("plate", f);
-    } else loadFile("clean", f);
+    } else
+      loadFile("clean", f);
   }
 }
 
 void MainWindow::save() {
-  if (session_->file().isEmpty()) saveAs();
-  else session_->saveTo(session_->file());
+  if (session_->file().isEmpty())
+    saveAs();
+  else
+    session_->saveTo(session_->file());
 }
 
 void MainWindow::saveAs() {
-  QString f = QFileDialog::getSaveFileName(this, tr("Save the shot"), session_->file(), tr("Shots (*.zentil)"), nullptr, QFileDialog::DontUseNativeDialog);
+  QString f = QFileDialog::getSaveFileName(this, tr("Save the shot"), session_->file(), tr("Shots (*.zentil)"), nullptr,
+                                           QFileDialog::DontUseNativeDialog);
   if (f.isEmpty()) return;
   if (!f.endsWith(".zentil")) f += ".zentil";
   session_->saveTo(f);
@@ -577,7 +664,9 @@ void MainWindow::saveAs() {
 
 bool MainWindow::mayLeave() {
   if (!session_->isModified()) return true;
-  QMessageBox box(QMessageBox::NoIcon, tr("Zentil"), tr("%1 has edits that are not saved.").arg(QString::fromStdString(session_->shot().name)), QMessageBox::NoButton, this);
+  QMessageBox box(QMessageBox::NoIcon, tr("Zentil"),
+                  tr("%1 has edits that are not saved.").arg(QString::fromStdString(session_->shot().name)),
+                  QMessageBox::NoButton, this);
   auto* keep = box.addButton(tr("Save"), QMessageBox::AcceptRole);
   auto* drop = box.addButton(tr("Do not save"), QMessageBox::DestructiveRole);
   box.addButton(tr("Stay"), QMessageBox::RejectRole);
@@ -605,13 +694,17 @@ void MainWindow::dropEvent(QDropEvent* e) {
 }
 
 void MainWindow::closeEvent(QCloseEvent* e) {
-  if (mayLeave()) e->accept();
-  else e->ignore();
+  if (mayLeave())
+    e->accept();
+  else
+    e->ignore();
 }
 
 void MainWindow::keyPressEvent(QKeyEvent* e) {
-  if (e->key() == Qt::Key_Escape && shortcuts_) showShortcuts();
-  else QMainWindow::keyPressEvent(e);
+  if (e->key() == Qt::Key_Escape && shortcuts_)
+    showShortcuts();
+  else
+    QMainWindow::keyPressEvent(e);
 }
 
 void MainWindow::resizeEvent(QResizeEvent*) { placeOverlays(); }

@@ -180,9 +180,12 @@ bool MatteEditor::move(QMouseEvent* e) {
       QObject::tr("shape %1").arg(QString::fromStdString(m->name)),
       [&](shot::Shot& shot) {
         auto& q = shot.matte(id)->shapes[static_cast<size_t>(g.shape)].points[static_cast<size_t>(g.point)];
-        if (g.part == 0 && !pull) q.at = to;
-        else if (g.part == 1) q.in = to - q.at, q.out = pull ? q.out : Vec2(-q.in);
-        else q.out = to - q.at, q.in = -q.out;
+        if (g.part == 0 && !pull)
+          q.at = to;
+        else if (g.part == 1)
+          q.in = to - q.at, q.out = pull ? q.out : Vec2(-q.in);
+        else
+          q.out = to - q.at, q.in = -q.out;
       },
       QString("matte %1 %2 %3 %4").arg(QString::fromStdString(id)).arg(g.shape).arg(g.point).arg(g.part));
   return true;
@@ -216,7 +219,8 @@ bool MatteEditor::doubleClick(QMouseEvent* e) {
       if (!shown(*m, line[i], p) || QLineF(p, e->position()).length() > 8) continue;
       session_->change(QObject::tr("add a point"), [&](shot::Shot& shot) {
         auto& points = shot.matte(m->id)->shapes[k].points;
-        points.insert(points.begin() + static_cast<long>(i / 12) + 1, matte::ShapePoint{at, Vec2::Zero(), Vec2::Zero(), -1});
+        points.insert(points.begin() + static_cast<long>(i / 12) + 1,
+                      matte::ShapePoint{at, Vec2::Zero(), Vec2::Zero(), -1});
       });
       return true;
     }
@@ -278,7 +282,8 @@ void MatteEditor::close() {
       const auto c = build::carrying(shot, m->surface.empty() ? e->surface : m->surface, frame, m->frame);
       for (auto& q : shape.points) {
         Vec2 at = q.at, in = q.at + q.in, out = q.at + q.out;
-        if (c && map::through(*c, q.at, at) && map::through(*c, q.at + q.in, in) && map::through(*c, q.at + q.out, out)) q.at = at, q.in = in - at, q.out = out - at;
+        if (c && map::through(*c, q.at, at) && map::through(*c, q.at + q.in, in) && map::through(*c, q.at + q.out, out))
+          q.at = at, q.in = in - at, q.out = out - at;
       }
     }
     if (!m) {

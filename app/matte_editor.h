@@ -11,9 +11,11 @@ class QKeyEvent;
 
 namespace zentil::app {
 
-/// Draws a new shape and edits the chosen element's matte on the picture, on whatever frame is shown: what rides a surface is carried to the frame it is drawn on.
-///   drawing   click sets a corner, click and drag a curve; a click on the first point, or Return, closes; Backspace takes the last point back
-///   editing   drag a point or a handle; Alt-drag a point pulls handles out; double-click the line adds a point; Delete takes the point under the pointer away
+/// Draws a new shape and edits the chosen element's matte on the picture, on whatever frame is shown: what rides a
+/// surface is carried to the frame it is drawn on.
+///   drawing   click sets a corner, click and drag a curve; a click on the first point, or Return, closes; Backspace
+///   takes the last point back editing   drag a point or a handle; Alt-drag a point pulls handles out; double-click the
+///   line adds a point; Delete takes the point under the pointer away
 class MatteEditor {
  public:
   explicit MatteEditor(Session* session) : session_(session) {}

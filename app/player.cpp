@@ -4,7 +4,8 @@
 
 namespace zentil::app {
 
-Player::Player(Session* session, Engine* engine, CameraView* view, QObject* parent) : QObject(parent), session_(session), engine_(engine), view_(view) {
+Player::Player(Session* session, Engine* engine, CameraView* view, QObject* parent)
+    : QObject(parent), session_(session), engine_(engine), view_(view) {
   timer_.setTimerType(Qt::PreciseTimer);
   connect(&timer_, &QTimer::timeout, this, &Player::tick);
   connect(session, &Session::documentReplaced, this, &Player::pause);
@@ -34,7 +35,8 @@ void Player::lookAhead() {
   const auto r = session_->shot().range;
   if (r.count() == 0) return;
   std::vector<int> frames;
-  for (int k = 0; k < std::min(r.count(), 240); ++k) frames.push_back(r.first + (session_->frame() - r.first + k) % r.count());
+  for (int k = 0; k < std::min(r.count(), 240); ++k)
+    frames.push_back(r.first + (session_->frame() - r.first + k) % r.count());
   engine_->lookAhead(frames, session_->view().compare == Compare::Difference ? Layer::Difference : Layer::Built);
 }
 
@@ -51,8 +53,10 @@ void Player::tick() {
   dropped_ += std::max(0, skipped);
   lastIndex_ = index;
   const int frame = r.first + (startFrame_ - r.first + index) % r.count();
-  if (view_->showIfReady(frame)) ++shown_, ++rateShown_;
-  else ++dropped_;
+  if (view_->showIfReady(frame))
+    ++shown_, ++rateShown_;
+  else
+    ++dropped_;
   if (index % 6 == 0) lookAhead();
   if (rateClock_.elapsed() >= 1000) {
     rate_ = rateShown_ * 1000.0 / static_cast<double>(rateClock_.restart());

@@ -7,7 +7,8 @@
 
 namespace zentil::app {
 
-/// Plays at the shot's rate, around and around. A frame that is not ready in its time is dropped and counted; the picture before it stays.
+/// Plays at the shot's rate, around and around. A frame that is not ready in its time is dropped and counted; the
+/// picture before it stays.
 class Player : public QObject {
   Q_OBJECT
  public:

@@ -97,10 +97,14 @@ void WordButton::mouseMoveEvent(QMouseEvent* e) {
 void WordButton::mouseReleaseEvent(QMouseEvent* e) {
   if (e->button() != Qt::LeftButton || !pressed_) return;
   pressed_ = false;
-  if (dragged_) emit dragEnded();
-  else if (word_.kind == shot::Word::Kind::Choice) choose();
-  else if (word_.kind == shot::Word::Kind::Frame) emit clickedFrame(static_cast<int>(word_.value));
-  else if (word_.kind == shot::Word::Kind::Text) emit clickedText();
+  if (dragged_)
+    emit dragEnded();
+  else if (word_.kind == shot::Word::Kind::Choice)
+    choose();
+  else if (word_.kind == shot::Word::Kind::Frame)
+    emit clickedFrame(static_cast<int>(word_.value));
+  else if (word_.kind == shot::Word::Kind::Text)
+    emit clickedText();
 }
 
 void WordButton::mouseDoubleClickEvent(QMouseEvent*) {
@@ -116,16 +120,23 @@ void WordButton::wheelEvent(QWheelEvent* e) {
 
 void WordButton::keyPressEvent(QKeyEvent* e) {
   const bool up = e->key() == Qt::Key_Up, down = e->key() == Qt::Key_Down;
-  if (isNumber() && (up || down)) wantNumber(word_.value + (up ? 1 : -1) * word_.step, true);
-  else if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) activate();
-  else if (isNumber() && !e->text().isEmpty() && (e->text()[0].isDigit() || e->text()[0] == '-')) type();
-  else QWidget::keyPressEvent(e);
+  if (isNumber() && (up || down))
+    wantNumber(word_.value + (up ? 1 : -1) * word_.step, true);
+  else if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter)
+    activate();
+  else if (isNumber() && !e->text().isEmpty() && (e->text()[0].isDigit() || e->text()[0] == '-'))
+    type();
+  else
+    QWidget::keyPressEvent(e);
 }
 
 void WordButton::activate() {
-  if (isNumber()) type();
-  else if (word_.kind == shot::Word::Kind::Choice) choose();
-  else emit clickedText();
+  if (isNumber())
+    type();
+  else if (word_.kind == shot::Word::Kind::Choice)
+    choose();
+  else
+    emit clickedText();
 }
 
 void WordButton::type() {
@@ -180,7 +191,9 @@ void SentenceWidget::set(const shot::Sentence& sentence) {
       words.back().text = part.toStdString();
     }
   }
-  const bool same = words.size() == shown_.size() && std::equal(words.begin(), words.end(), shown_.begin(), [](const auto& a, const auto& b) { return a.kind == b.kind && a.key == b.key; });
+  const bool same = words.size() == shown_.size() &&
+                    std::equal(words.begin(), words.end(), shown_.begin(),
+                               [](const auto& a, const auto& b) { return a.kind == b.kind && a.key == b.key; });
   if (!same) {
     for (QWidget* w : parts_) {
       layout()->removeWidget(w);
@@ -201,7 +214,8 @@ void SentenceWidget::set(const shot::Sentence& sentence) {
           b->setFont(f);
         }
         const QString key = QString::fromStdString(w.key);
-        connect(b, &WordButton::wanted, this, [this, key](const QString& v, bool goesOn) { emit wanted(key, v, goesOn); });
+        connect(b, &WordButton::wanted, this,
+                [this, key](const QString& v, bool goesOn) { emit wanted(key, v, goesOn); });
         connect(b, &WordButton::dragEnded, this, &SentenceWidget::dragEnded);
         connect(b, &WordButton::clickedFrame, this, &SentenceWidget::clickedFrame);
         connect(b, &WordButton::clickedText, this, [this, key] { emit clickedText(key); });
@@ -212,8 +226,10 @@ void SentenceWidget::set(const shot::Sentence& sentence) {
     }
   }
   for (size_t i = 0; i < words.size(); ++i) {
-    if (words[i].kind == Kind::Plain) qobject_cast<QLabel*>(parts_[static_cast<int>(i)])->setText(QString::fromStdString(words[i].text));
-    else qobject_cast<WordButton*>(parts_[static_cast<int>(i)])->setWord(words[i]);
+    if (words[i].kind == Kind::Plain)
+      qobject_cast<QLabel*>(parts_[static_cast<int>(i)])->setText(QString::fromStdString(words[i].text));
+    else
+      qobject_cast<WordButton*>(parts_[static_cast<int>(i)])->setWord(words[i]);
   }
   shown_ = words;
   layout()->invalidate();

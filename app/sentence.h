@@ -12,7 +12,9 @@ namespace zentil::app {
 /// Lays widgets out like words: from left to right, then on the next line.
 class FlowLayout : public QLayout {
  public:
-  explicit FlowLayout(QWidget* parent, int gapX = 4, int gapY = 2) : QLayout(parent), gapX_(gapX), gapY_(gapY) { setContentsMargins(0, 0, 0, 0); }
+  explicit FlowLayout(QWidget* parent, int gapX = 4, int gapY = 2) : QLayout(parent), gapX_(gapX), gapY_(gapY) {
+    setContentsMargins(0, 0, 0, 0);
+  }
   ~FlowLayout() override;
   void addItem(QLayoutItem* item) override { items_.append(item); }
   int count() const override { return static_cast<int>(items_.size()); }
@@ -33,8 +35,8 @@ class FlowLayout : public QLayout {
   int gapX_, gapY_;
 };
 
-/// One live word. A number is dragged sideways, wheeled, or typed; a choice opens a small menu; a frame is dragged or typed, and goes there when clicked.
-/// Up and Down change it, Return types or opens.
+/// One live word. A number is dragged sideways, wheeled, or typed; a choice opens a small menu; a frame is dragged or
+/// typed, and goes there when clicked. Up and Down change it, Return types or opens.
 class WordButton : public QWidget {
   Q_OBJECT
  public:
@@ -74,7 +76,8 @@ class WordButton : public QWidget {
   bool pressed_ = false, dragged_ = false;
 };
 
-/// A recipe sentence that is edited in place. Setting the same words with other values updates the widgets it has, so that a drag or the keyboard's place is kept.
+/// A recipe sentence that is edited in place. Setting the same words with other values updates the widgets it has, so
+/// that a drag or the keyboard's place is kept.
 class SentenceWidget : public QWidget {
   Q_OBJECT
  public:

@@ -27,8 +27,8 @@ struct View {
   bool operator==(const View&) const = default;
 };
 
-/// The open shot with its history and file, and what is being looked at: the playhead, what is chosen, the tool in hand.
-/// Everything the window shows is read from here, and every edit goes through edit().
+/// The open shot with its history and file, and what is being looked at: the playhead, what is chosen, the tool in
+/// hand. Everything the window shows is read from here, and every edit goes through edit().
 class Session : public QObject {
   Q_OBJECT
  public:

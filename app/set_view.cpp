@@ -16,8 +16,10 @@
 namespace zentil::app {
 namespace {
 
-/// The set through a free camera: wherever the shot's camera sees a surface, the built picture of the frame; elsewhere the surface in grey, lit from the viewer.
-QImage renderSet(const shot::Shot& shot, int frame, const camera::Camera& eye, int w, int h, double exposure, double gamma, build::Workshop& workshop) {
+/// The set through a free camera: wherever the shot's camera sees a surface, the built picture of the frame; elsewhere
+/// the surface in grey, lit from the viewer.
+QImage renderSet(const shot::Shot& shot, int frame, const camera::Camera& eye, int w, int h, double exposure,
+                 double gamma, build::Workshop& workshop) {
   QImage out(w, h, QImage::Format_RGB32);
   out.fill(style::kAround);
   if (shot.surfaces.empty()) return out;
@@ -119,7 +121,8 @@ void SetView::render() {
   // While something is dragged half the size will do.
   const double scale = session_->draft() || turning_ ? 0.5 : 1;
   const auto shot = session_->snapshot();
-  const int frame = session_->frame(), w = std::max(1, static_cast<int>(width() * scale)), h = std::max(1, static_cast<int>(height() * scale));
+  const int frame = session_->frame(), w = std::max(1, static_cast<int>(width() * scale)),
+            h = std::max(1, static_cast<int>(height() * scale));
   const auto eye = camera(scale);
   const double exposure = session_->view().exposure, gamma = session_->view().gamma;
   const auto workshop = engine_->sharedWorkshop();
@@ -160,7 +163,10 @@ void SetView::paintPath(QPainter& p) {
   const double reach = distance_ * 0.16;
   QPointF eye, corner[4];
   if (!toScreen(c.position, eye)) return;
-  const Vec2 corners[4] = {{0, 0}, {double(shot.plate.width), 0}, {double(shot.plate.width), double(shot.plate.height)}, {0, double(shot.plate.height)}};
+  const Vec2 corners[4] = {{0, 0},
+                           {double(shot.plate.width), 0},
+                           {double(shot.plate.width), double(shot.plate.height)},
+                           {0, double(shot.plate.height)}};
   for (int i = 0; i < 4; ++i)
     if (!toScreen(c.position + reach * c.cast(corners[i]), corner[i])) return;
   p.setPen(QPen(Qt::white, 1.2));
@@ -208,9 +214,12 @@ void SetView::showEvent(QShowEvent*) { render(); }
 void SetView::mousePressEvent(QMouseEvent* e) {
   setFocus();
   from_ = e->position();
-  if (e->button() == Qt::RightButton) turning_ = 1;
-  else if (e->button() == Qt::MiddleButton || (e->button() == Qt::LeftButton && e->modifiers() & Qt::ControlModifier)) turning_ = 2;
-  else worldPress(e);
+  if (e->button() == Qt::RightButton)
+    turning_ = 1;
+  else if (e->button() == Qt::MiddleButton || (e->button() == Qt::LeftButton && e->modifiers() & Qt::ControlModifier))
+    turning_ = 2;
+  else
+    worldPress(e);
 }
 
 void SetView::mouseMoveEvent(QMouseEvent* e) {

@@ -4,8 +4,8 @@
 
 namespace zentil::app {
 
-/// The set seen from anywhere: its points, surfaces with the shot's picture thrown onto them from the camera, and the camera's path. Drag with the right
-/// button to go around, with the middle to move, turn the wheel to come nearer.
+/// The set seen from anywhere: its points, surfaces with the shot's picture thrown onto them from the camera, and the
+/// camera's path. Drag with the right button to go around, with the middle to move, turn the wheel to come nearer.
 class SetView : public WorldView {
   Q_OBJECT
  public:

@@ -39,28 +39,37 @@ QLabel* note(QWidget* parent) {
 double numberOf(const QString& v) {
   bool ok = false;
   const double d = v.toDouble(&ok);
-  if (!ok) throw std::runtime_error(QObject::tr("\"%1\" is not a number. Type digits, with a point for decimals.").arg(v).toStdString());
+  if (!ok)
+    throw std::runtime_error(
+        QObject::tr("\"%1\" is not a number. Type digits, with a point for decimals.").arg(v).toStdString());
   return d;
 }
 
 class PlateBody : public StationBody {
  public:
-  PlateBody(Session* s, Engine* e, QWidget* p) : StationBody(s, e, p), sentence_(new SentenceWidget(this)), note_(note(this)) {
+  PlateBody(Session* s, Engine* e, QWidget* p)
+      : StationBody(s, e, p), sentence_(new SentenceWidget(this)), note_(note(this)) {
     column()->addWidget(sentence_);
     column()->addWidget(note_);
-    auto* open = button("openPlate", tr("Open a plate…"), tr("A frame of an image sequence, or a movie. It starts a new shot"));
+    auto* open =
+        button("openPlate", tr("Open a plate…"), tr("A frame of an image sequence, or a movie. It starts a new shot"));
     column()->addWidget(open);
     connect(open, &QPushButton::clicked, this, [this] { emit wantsFile("plate"); });
     connect(sentence_, &SentenceWidget::wanted, this, [this](const QString& key, const QString& v, bool goesOn) {
       session_->change(
-          key == "fps" ? tr("change the rate") : key == "space" ? tr("change the colour space") : tr("change the range"),
+          key == "fps"     ? tr("change the rate")
+          : key == "space" ? tr("change the colour space")
+                           : tr("change the range"),
           [&](shot::Shot& shot) {
             if (key == "fps") {
               const double fps = numberOf(v);
-              if (!(fps > 0 && fps <= 1000)) throw std::runtime_error(tr("A rate lies between 0 and 1000 frames a second.").toStdString());
+              if (!(fps > 0 && fps <= 1000))
+                throw std::runtime_error(tr("A rate lies between 0 and 1000 frames a second.").toStdString());
               shot.plate.fps = fps;
-            } else if (key == "space") shot.plate.colourSpace = v.toStdString();
-            else shot::setWord(shot, key.toStdString(), v.toStdString());
+            } else if (key == "space")
+              shot.plate.colourSpace = v.toStdString();
+            else
+              shot::setWord(shot, key.toStdString(), v.toStdString());
           },
           goesOn ? "plate " + key : QString());
     });
@@ -84,8 +93,15 @@ class PlateBody : public StationBody {
     space.kind = Word::Kind::Choice;
     space.key = "space", space.text = s.plate.colourSpace + ".", space.chosen = s.plate.colourSpace;
     for (const auto& c : image::colourSpaces()) space.choices.emplace_back(c, c);
-    sentence_->set({plain("Work on frames"), frame("first", s.range.first), plain("to"), frame("last", s.range.last), plain("at"), number("fps", fmt::format("{:g} fps,", s.plate.fps), s.plate.fps, 0.01, 1000, 1), plain("read as"), space});
-    note_->setText(tr("%1\n%2 × %3, frames %4 to %5").arg(QString::fromStdString(std::filesystem::path(s.plate.pattern).filename().string())).arg(s.plate.width).arg(s.plate.height).arg(s.plate.range.first).arg(s.plate.range.last));
+    sentence_->set({plain("Work on frames"), frame("first", s.range.first), plain("to"), frame("last", s.range.last),
+                    plain("at"), number("fps", fmt::format("{:g} fps,", s.plate.fps), s.plate.fps, 0.01, 1000, 1),
+                    plain("read as"), space});
+    note_->setText(tr("%1\n%2 × %3, frames %4 to %5")
+                       .arg(QString::fromStdString(std::filesystem::path(s.plate.pattern).filename().string()))
+                       .arg(s.plate.width)
+                       .arg(s.plate.height)
+                       .arg(s.plate.range.first)
+                       .arg(s.plate.range.last));
     note_->setToolTip(QString::fromStdString(s.plate.pattern));
   }
 
@@ -96,7 +112,8 @@ class PlateBody : public StationBody {
 
 class LensBody : public StationBody {
  public:
-  LensBody(Session* s, Engine* e, QWidget* p) : StationBody(s, e, p), sentence_(new SentenceWidget(this)), note_(note(this)) {
+  LensBody(Session* s, Engine* e, QWidget* p)
+      : StationBody(s, e, p), sentence_(new SentenceWidget(this)), note_(note(this)) {
     column()->addWidget(sentence_);
     column()->addWidget(note_);
     auto* load = button("loadLens", tr("Load a lens…"), tr("Coefficients as JSON, or an OpenCV calibration file"));
@@ -118,8 +135,10 @@ class LensBody : public StationBody {
   void refresh() override {
     const auto& l = session_->shot().lens;
     const auto k = [&](const char* key, double v) { return number(key, fmt::format("{:.4f}", v), v, -10, 10, 0.001); };
-    sentence_->set({plain("Bent by k1"), k("k1", l.k1), plain("k2"), k("k2", l.k2), plain("k3"), k("k3", l.k3), plain("p1"), k("p1", l.p1), plain("p2"), k("p2", l.p2)});
-    QString text = l.source.empty() ? tr("No lens was loaded: the plate is taken as straight.") : tr("From %1.").arg(QString::fromStdString(l.source));
+    sentence_->set({plain("Bent by k1"), k("k1", l.k1), plain("k2"), k("k2", l.k2), plain("k3"), k("k3", l.k3),
+                    plain("p1"), k("p1", l.p1), plain("p2"), k("p2", l.p2)});
+    QString text = l.source.empty() ? tr("No lens was loaded: the plate is taken as straight.")
+                                    : tr("From %1.").arg(QString::fromStdString(l.source));
     const Fact f = factOf(Station::Lens, *session_, *engine_);
     if (f.state == Fact::State::Good) text += tr("\nStraight, the whole plate fills %1.").arg(f.text);
     if (f.state == Fact::State::Worry) text += "\n" + f.why;
@@ -135,8 +154,11 @@ class TrackBody : public StationBody {
  public:
   TrackBody(Session* s, Engine* e, QWidget* p) : StationBody(s, e, p), note_(note(this)) { column()->addWidget(note_); }
   void refresh() override {
-    note_->setText(session_->shot().camera->empty() ? tr("This shot has no tracks. A camera that was solved elsewhere is loaded at Camera, its points at Set.")
-                                                     : tr("The camera came solved (%1): no tracks are needed to work on this shot.").arg(QString::fromStdString(session_->shot().camera->source)));
+    note_->setText(
+        session_->shot().camera->empty()
+            ? tr("This shot has no tracks. A camera that was solved elsewhere is loaded at Camera, its points at Set.")
+            : tr("The camera came solved (%1): no tracks are needed to work on this shot.")
+                  .arg(QString::fromStdString(session_->shot().camera->source)));
   }
 
  private:
@@ -147,20 +169,31 @@ class CameraBody : public StationBody {
  public:
   CameraBody(Session* s, Engine* e, QWidget* p) : StationBody(s, e, p), note_(note(this)) {
     column()->addWidget(note_);
-    auto* load = button("loadCamera", tr("Load a camera…"), tr("glTF with an animated camera, or CSV (docs/formats.md)"));
+    auto* load =
+        button("loadCamera", tr("Load a camera…"), tr("glTF with an animated camera, or CSV (docs/formats.md)"));
     column()->addWidget(load);
     connect(load, &QPushButton::clicked, this, [this] { emit wantsFile("camera"); });
   }
   void refresh() override {
     const auto& c = *session_->shot().camera;
     if (c.empty()) {
-      note_->setText(tr("Load the solved camera: glTF or CSV. Then put a checkerboard on a surface, and watch whether it sticks."));
+      note_->setText(tr(
+          "Load the solved camera: glTF or CSV. Then put a checkerboard on a surface, and watch whether it sticks."));
       return;
     }
-    QString text = tr("From %1\nFilm back %2 × %3 mm\nOptical centre %4, %5 px off the middle").arg(QString::fromStdString(c.source)).arg(c.backWidthMm, 0, 'f', 2).arg(c.backHeightMm, 0, 'f', 2).arg(c.centreOffsetPx.x(), 0, 'f', 2).arg(c.centreOffsetPx.y(), 0, 'f', 2);
+    QString text = tr("From %1\nFilm back %2 × %3 mm\nOptical centre %4, %5 px off the middle")
+                       .arg(QString::fromStdString(c.source))
+                       .arg(c.backWidthMm, 0, 'f', 2)
+                       .arg(c.backHeightMm, 0, 'f', 2)
+                       .arg(c.centreOffsetPx.x(), 0, 'f', 2)
+                       .arg(c.centreOffsetPx.y(), 0, 'f', 2);
     if (c.has(session_->frame())) {
       const auto& pose = c.poses.at(session_->frame());
-      text += tr("\nHere: %1 mm, at %2, %3, %4 m").arg(pose.focalMm, 0, 'f', 2).arg(pose.position.x(), 0, 'f', 3).arg(pose.position.y(), 0, 'f', 3).arg(pose.position.z(), 0, 'f', 3);
+      text += tr("\nHere: %1 mm, at %2, %3, %4 m")
+                  .arg(pose.focalMm, 0, 'f', 2)
+                  .arg(pose.position.x(), 0, 'f', 3)
+                  .arg(pose.position.y(), 0, 'f', 3)
+                  .arg(pose.position.z(), 0, 'f', 3);
     } else {
       text += tr("\nNo pose on this frame");
     }
@@ -173,7 +206,11 @@ class CameraBody : public StationBody {
 
 class DeliverBody : public StationBody {
  public:
-  DeliverBody(Session* s, Engine* e, QWidget* p) : StationBody(s, e, p), sentence_(new SentenceWidget(this)), progress_(new QProgressBar(this)), note_(note(this)) {
+  DeliverBody(Session* s, Engine* e, QWidget* p)
+      : StationBody(s, e, p),
+        sentence_(new SentenceWidget(this)),
+        progress_(new QProgressBar(this)),
+        note_(note(this)) {
     column()->addWidget(sentence_);
     progress_->setRange(0, 1000);
     progress_->setTextVisible(false);
@@ -190,7 +227,8 @@ class DeliverBody : public StationBody {
     connect(stop_, &QPushButton::clicked, this, [this] { engine_->stopDelivery(); });
     connect(sentence_, &SentenceWidget::wanted, this, [this](const QString& key, const QString& v, bool goesOn) {
       session_->change(
-          tr("change the delivery"), [&](shot::Shot& shot) { shot::setWord(shot, key.toStdString(), v.toStdString()); }, goesOn ? "deliver " + key : QString());
+          tr("change the delivery"), [&](shot::Shot& shot) { shot::setWord(shot, key.toStdString(), v.toStdString()); },
+          goesOn ? "deliver " + key : QString());
     });
     connect(sentence_, &SentenceWidget::dragEnded, this, [this] { session_->endSeries(); });
     connect(sentence_, &SentenceWidget::clickedFrame, this, [this](int f) { session_->setFrame(f); });
@@ -223,13 +261,20 @@ class DeliverBody : public StationBody {
 
 StationBody* makeBody(Station station, Session* s, Engine* e, QWidget* parent) {
   switch (station) {
-    case Station::Plate: return new PlateBody(s, e, parent);
-    case Station::Lens: return new LensBody(s, e, parent);
-    case Station::Track: return new TrackBody(s, e, parent);
-    case Station::Camera: return new CameraBody(s, e, parent);
-    case Station::Set: return new SetBody(s, e, parent);
-    case Station::Work: return new WorkBody(s, e, parent);
-    case Station::Deliver: break;
+    case Station::Plate:
+      return new PlateBody(s, e, parent);
+    case Station::Lens:
+      return new LensBody(s, e, parent);
+    case Station::Track:
+      return new TrackBody(s, e, parent);
+    case Station::Camera:
+      return new CameraBody(s, e, parent);
+    case Station::Set:
+      return new SetBody(s, e, parent);
+    case Station::Work:
+      return new WorkBody(s, e, parent);
+    case Station::Deliver:
+      break;
   }
   return new DeliverBody(s, e, parent);
 }

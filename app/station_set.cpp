@@ -6,7 +6,8 @@
 
 namespace zentil::app {
 
-SetBody::SetBody(Session* session, Engine* engine, QWidget* parent) : StationBody(session, engine, parent), chosen_(new QLabel(this)), cards_(new QVBoxLayout) {
+SetBody::SetBody(Session* session, Engine* engine, QWidget* parent)
+    : StationBody(session, engine, parent), chosen_(new QLabel(this)), cards_(new QVBoxLayout) {
   chosen_->setProperty("quiet", true);
   chosen_->setWordWrap(true);
   column()->addWidget(chosen_);
@@ -14,13 +15,16 @@ SetBody::SetBody(Session* session, Engine* engine, QWidget* parent) : StationBod
   static_cast<QVBoxLayout*>(column())->addLayout(cards_);
   auto* buttons = new QWidget(this);
   auto* flow = new FlowLayout(buttons, 6, 6);
-  aim_ = button("aimPlane", tr("Aim a plane"), tr("A tile under the pointer shows how a plane would lie; click to place it. With three or more points chosen it lies on those"));
+  aim_ = button("aimPlane", tr("Aim a plane"),
+                tr("A tile under the pointer shows how a plane would lie; click to place it. With three or more points "
+                   "chosen it lies on those"));
   aim_->setCheckable(true);
   flow->addWidget(aim_);
   connect(aim_, &QPushButton::clicked, this, [this](bool on) { session_->setTool(on ? Tool::Tile : Tool::Pick); });
   for (const auto kind : {set::SurfaceKind::Box, set::SurfaceKind::Cylinder, set::SurfaceKind::Sphere}) {
     const QString name = nameOf(kind);
-    auto* b = button("add:" + name, "+ " + name.left(1).toUpper() + name.mid(1), tr("Where the chosen points are, or before the camera"));
+    auto* b = button("add:" + name, "+ " + name.left(1).toUpper() + name.mid(1),
+                     tr("Where the chosen points are, or before the camera"));
     flow->addWidget(b);
     connect(b, &QPushButton::clicked, this, [this, kind] { addSurface(kind); });
   }
@@ -39,7 +43,8 @@ void SetBody::addSurface(set::SurfaceKind kind) {
   s.kind = kind;
   if (!session_->points().empty()) {
     Vec3 lo(1e9, 1e9, 1e9), hi(-1e9, -1e9, -1e9);
-    for (const int i : session_->points()) lo = lo.cwiseMin(points[static_cast<size_t>(i)].at), hi = hi.cwiseMax(points[static_cast<size_t>(i)].at);
+    for (const int i : session_->points())
+      lo = lo.cwiseMin(points[static_cast<size_t>(i)].at), hi = hi.cwiseMax(points[static_cast<size_t>(i)].at);
     s.position = (lo + hi) / 2;
     s.size = (hi - lo).cwiseMax(0.2);
   } else if (session_->shot().hasCamera(session_->frame())) {
@@ -65,18 +70,20 @@ Card* SetBody::cardFor(const set::Surface& s) {
   connect(card->removeButton(), &QToolButton::clicked, this, [this, id] {
     session_->change(tr("remove a surface"), [&](shot::Shot& shot) {
       for (const auto& e : shot.elements)
-        if (e.surface == id.toStdString()) throw Error("\"" + e.name + "\" lands on this surface", "Give it another one, or remove it first");
+        if (e.surface == id.toStdString())
+          throw Error("\"" + e.name + "\" lands on this surface", "Give it another one, or remove it first");
       std::erase_if(shot.surfaces, [&](const auto& f) { return f.id == id.toStdString(); });
     });
   });
-  connect(card->sentence(), &SentenceWidget::wanted, this, [this, id](const QString& key, const QString& v, bool goesOn) {
-    session_->change(
-        tr("change a surface"),
-        [&](shot::Shot& shot) {
-          if (auto* f = shot.surface(id.toStdString())) shot::setWord(*f, key.toStdString(), v.toStdString());
-        },
-        goesOn ? "surface " + id + key : QString());
-  });
+  connect(card->sentence(), &SentenceWidget::wanted, this,
+          [this, id](const QString& key, const QString& v, bool goesOn) {
+            session_->change(
+                tr("change a surface"),
+                [&](shot::Shot& shot) {
+                  if (auto* f = shot.surface(id.toStdString())) shot::setWord(*f, key.toStdString(), v.toStdString());
+                },
+                goesOn ? "surface " + id + key : QString());
+          });
   connect(card->sentence(), &SentenceWidget::dragEnded, this, [this] { session_->endSeries(); });
   return card;
 }
@@ -86,7 +93,10 @@ void SetBody::refresh() {
   aim_->setChecked(session_->tool() == Tool::Tile);
   aim_->setEnabled(!shot.camera->empty());
   if (session_->points().empty()) {
-    chosen_->setText(shot.points->empty() ? tr("Load the solved points, then choose some on one flat thing: click, Shift-click, or drag around them.") : tr("Choose points on one flat thing: click, Shift-click, or drag around them. Then aim a plane."));
+    chosen_->setText(
+        shot.points->empty()
+            ? tr("Load the solved points, then choose some on one flat thing: click, Shift-click, or drag around them.")
+            : tr("Choose points on one flat thing: click, Shift-click, or drag around them. Then aim a plane."));
   } else {
     QString text = tr("%1 points chosen").arg(session_->points().size());
     std::vector<Vec3> at;
@@ -94,7 +104,9 @@ void SetBody::refresh() {
     if (at.size() >= 3) {
       try {
         const auto fit = set::fitPlane(at);
-        text += tr(": a plane through them is off by %1 mm (RMS), %2 mm at the worst").arg(fit.rms * 1000, 0, 'f', 1).arg(fit.worst * 1000, 0, 'f', 1);
+        text += tr(": a plane through them is off by %1 mm (RMS), %2 mm at the worst")
+                    .arg(fit.rms * 1000, 0, 'f', 1)
+                    .arg(fit.worst * 1000, 0, 'f', 1);
       } catch (const Error& e) {
         text += ": " + QString::fromStdString(e.what());
       }
@@ -123,7 +135,8 @@ void SetBody::refresh() {
     const auto recipe = shot::recipeOf(s);
     list_[i]->sentence()->set(recipe);
     list_[i]->setOneLine(QString::fromStdString(shot::textOf(recipe)));
-    list_[i]->setFigure(s.size.x() > 0 ? tr("%1 × %2 m").arg(s.size.x(), 0, 'f', 1).arg(s.size.y(), 0, 'f', 1) : QString(), false, {});
+    list_[i]->setFigure(
+        s.size.x() > 0 ? tr("%1 × %2 m").arg(s.size.x(), 0, 'f', 1).arg(s.size.y(), 0, 'f', 1) : QString(), false, {});
   }
 }
 

@@ -9,14 +9,18 @@
 
 namespace zentil::app {
 
-WorkBody::WorkBody(Session* session, Engine* engine, QWidget* parent) : StationBody(session, engine, parent), empty_(new QLabel(this)), cards_(new QVBoxLayout) {
+WorkBody::WorkBody(Session* session, Engine* engine, QWidget* parent)
+    : StationBody(session, engine, parent), empty_(new QLabel(this)), cards_(new QVBoxLayout) {
   empty_->setProperty("quiet", true);
   empty_->setWordWrap(true);
   column()->addWidget(empty_);
   auto* buttons = new QWidget(this);
   auto* flow = new FlowLayout(buttons, 6, 6);
-  auto* patch = button("addPatch", tr("+ Patch"), tr("Cover something with a piece of this frame: go to the frame where the place is clean, then click"));
-  auto* checker = button("addChecker", tr("+ Checker"), tr("A checkerboard on the chosen surface: it shows whether the camera sticks"));
+  auto* patch =
+      button("addPatch", tr("+ Patch"),
+             tr("Cover something with a piece of this frame: go to the frame where the place is clean, then click"));
+  auto* checker = button("addChecker", tr("+ Checker"),
+                         tr("A checkerboard on the chosen surface: it shows whether the camera sticks"));
   flow->addWidget(patch);
   flow->addWidget(checker);
   connect(patch, &QPushButton::clicked, this, [this] { addElement(session_, element::Kind::Patch); });
@@ -38,7 +42,8 @@ void WorkBody::addElement(Session* session, element::Kind kind) {
   }
   element::Element e;
   e.kind = kind;
-  e.surface = shot.surface(session->surface().toStdString()) ? session->surface().toStdString() : shot.surfaces.front().id;
+  e.surface =
+      shot.surface(session->surface().toStdString()) ? session->surface().toStdString() : shot.surfaces.front().id;
   e.sourceFrame = session->frame();
   session->change(kind == element::Kind::Patch ? tr("add a patch") : tr("add a checker"), [&](shot::Shot& s) {
     e.id = shot::freshId(s, 'e');
@@ -66,7 +71,8 @@ void WorkBody::match(const QString& id) {
         qApp,
         [session, id, gain, problem] {
           if (!session) return;
-          if (!problem.isEmpty()) session->say(problem);
+          if (!problem.isEmpty())
+            session->say(problem);
           else
             session->change(tr("match in level"), [&](shot::Shot& s) {
               if (auto* e = s.element(id.toStdString())) e->gain = gain, e->offset = {0, 0, 0};
@@ -90,7 +96,8 @@ Card* WorkBody::cardFor(const element::Element& e) {
     });
   });
   connect(card->removeButton(), &QToolButton::clicked, this, [this, key] {
-    session_->change(tr("remove an element"), [&](shot::Shot& s) { std::erase_if(s.elements, [&](const auto& x) { return x.id == key; }); });
+    session_->change(tr("remove an element"),
+                     [&](shot::Shot& s) { std::erase_if(s.elements, [&](const auto& x) { return x.id == key; }); });
   });
   for (SentenceWidget* s : {card->sentence(), card->details()}) {
     connect(s, &SentenceWidget::wanted, this, [this, key, id](const QString& word, const QString& v, bool goesOn) {
@@ -99,7 +106,10 @@ Card* WorkBody::cardFor(const element::Element& e) {
         return;
       }
       session_->change(
-          tr("change %1").arg(word == "feather" ? tr("softness") : word == "sourceFrame" ? tr("source frame") : word),
+          tr("change %1")
+              .arg(word == "feather"       ? tr("softness")
+                   : word == "sourceFrame" ? tr("source frame")
+                                           : word),
           [&](shot::Shot& shot) {
             if (auto* x = shot.element(key)) shot::setWord(shot, *x, word.toStdString(), v.toStdString());
           },
@@ -113,8 +123,10 @@ Card* WorkBody::cardFor(const element::Element& e) {
     auto* buttons = new QWidget(card);
     auto* flow = new FlowLayout(buttons, 6, 5);
     auto* use = button("useFrame", tr("Use this frame"), tr("Take the patch from the frame that is shown"));
-    auto* draw = button("drawMatte", tr("Draw its matte"), tr("Click around what is to be covered; click the first point to close"));
-    auto* clean = button("cleanPicture", tr("Clean picture…"), tr("A painted picture that stands for the source frame"));
+    auto* draw = button("drawMatte", tr("Draw its matte"),
+                        tr("Click around what is to be covered; click the first point to close"));
+    auto* clean =
+        button("cleanPicture", tr("Clean picture…"), tr("A painted picture that stands for the source frame"));
     auto* pictures = button("mattePictures", tr("Matte pictures…"), tr("An image sequence as the matte"));
     for (QPushButton* b : {use, draw, clean, pictures}) flow->addWidget(b);
     card->extra()->addWidget(buttons);
@@ -134,7 +146,11 @@ Card* WorkBody::cardFor(const element::Element& e) {
 void WorkBody::refresh() {
   const auto& shot = session_->shot();
   empty_->setVisible(shot.elements.empty());
-  empty_->setText(shot.surfaces.empty() ? tr("First a surface: aim a plane at Set. Then put a checker on it and watch it move with the plate.") : tr("Put a checker on a surface first: it does not lie. Then go to the frame where the place is clean, and add a patch."));
+  empty_->setText(
+      shot.surfaces.empty()
+          ? tr("First a surface: aim a plane at Set. Then put a checker on it and watch it move with the plate.")
+          : tr("Put a checker on a surface first: it does not lie. Then go to the frame where the place is clean, and "
+               "add a patch."));
   QStringList ids, have;
   for (const auto& e : shot.elements) ids << QString::fromStdString(e.id);
   for (const Card* c : list_) have << c->id();
@@ -157,16 +173,27 @@ void WorkBody::refresh() {
     card->details()->set(shot::detailsOf(shot, e));
     card->setOneLine(QString::fromStdString(shot::textOf(recipe)));
     const auto* slip = engine_->slipOf(card->id());
-    if (!e.on) card->setFigure(tr("hidden"), false, {});
-    else if (!slip) card->setFigure(engine_->measuring() ? tr("measuring") : QString(), false, {});
-    else if (slip->frames.size() == static_cast<size_t>(slip->unknown)) card->setFigure(tr("cannot say"), true, slip->frames.empty() ? QString() : QString::fromStdString(slip->frames.front().why));
+    if (!e.on)
+      card->setFigure(tr("hidden"), false, {});
+    else if (!slip)
+      card->setFigure(engine_->measuring() ? tr("measuring") : QString(), false, {});
+    else if (slip->frames.size() == static_cast<size_t>(slip->unknown))
+      card->setFigure(tr("cannot say"), true,
+                      slip->frames.empty() ? QString() : QString::fromStdString(slip->frames.front().why));
     else {
       const measure::SlipAt* here = nullptr;
       for (const auto& f : slip->frames)
         if (f.frame == session_->frame() && f.known) here = &f;
-      const QString worst = tr("worst %1 px at %2, median %3 px").arg(slip->lockPx, 0, 'f', 2).arg(slip->lockFrame).arg(slip->medianPx, 0, 'f', 3) + (slip->unknown ? tr("; %1 frames cannot be told").arg(slip->unknown) : QString());
+      const QString worst = tr("worst %1 px at %2, median %3 px")
+                                .arg(slip->lockPx, 0, 'f', 2)
+                                .arg(slip->lockFrame)
+                                .arg(slip->medianPx, 0, 'f', 3) +
+                            (slip->unknown ? tr("; %1 frames cannot be told").arg(slip->unknown) : QString());
       const bool bad = slip->lockPx > 0.3;
-      card->setFigure(bad ? tr("slip %1 px at %2").arg(slip->lockPx, 0, 'f', 2).arg(slip->lockFrame) : here ? tr("slip %1 px").arg(here->px(), 0, 'f', 2) : tr("lock %1 px").arg(slip->lockPx, 0, 'f', 2), bad, worst);
+      card->setFigure(bad    ? tr("slip %1 px at %2").arg(slip->lockPx, 0, 'f', 2).arg(slip->lockFrame)
+                      : here ? tr("slip %1 px").arg(here->px(), 0, 'f', 2)
+                             : tr("lock %1 px").arg(slip->lockPx, 0, 'f', 2),
+                      bad, worst);
     }
   }
 }

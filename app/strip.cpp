@@ -18,7 +18,8 @@ Strip::Strip(Session* session, Engine* engine, QWidget* parent) : QWidget(parent
   setMouseTracking(true);
   setMinimumHeight(132);
   setToolTip(tr("Click or drag to go to a frame. A click on a peak of the slip curve goes to it."));
-  for (auto signal : {&Session::shotChanged, &Session::viewChanged, &Session::chosenChanged}) connect(session, signal, this, qOverload<>(&QWidget::update));
+  for (auto signal : {&Session::shotChanged, &Session::viewChanged, &Session::chosenChanged})
+    connect(session, signal, this, qOverload<>(&QWidget::update));
   connect(session, &Session::frameChanged, this, qOverload<>(&QWidget::update));
   connect(engine, &Engine::ready, this, qOverload<>(&QWidget::update));
   connect(engine, &Engine::slipChanged, this, qOverload<>(&QWidget::update));
@@ -32,7 +33,9 @@ double Strip::xOf(double frame) const {
 
 int Strip::frameAt(double x) const {
   const auto r = session_->shot().range;
-  return std::clamp(r.first + static_cast<int>(std::lround((x - kLeft) / (width() - kLeft - kRight) * std::max(1, r.count() - 1))), r.first, r.last);
+  return std::clamp(
+      r.first + static_cast<int>(std::lround((x - kLeft) / (width() - kLeft - kRight) * std::max(1, r.count() - 1))),
+      r.first, r.last);
 }
 
 double Strip::slipTop() const {
@@ -42,7 +45,9 @@ double Strip::slipTop() const {
   return top;
 }
 
-double Strip::yOfSlip(double px) const { return kSlipBottom - std::clamp(px / slipTop(), 0.0, 1.0) * (kSlipBottom - kSlipTop); }
+double Strip::yOfSlip(double px) const {
+  return kSlipBottom - std::clamp(px / slipTop(), 0.0, 1.0) * (kSlipBottom - kSlipTop);
+}
 
 void Strip::paintEvent(QPaintEvent*) {
   QPainter p(this);
@@ -69,9 +74,12 @@ void Strip::paintEvent(QPaintEvent*) {
   const double cell = (width() - kLeft - kRight) / std::max(1.0, r.count() - 1.0);
   const Layer layer = session_->view().compare == Compare::Difference ? Layer::Difference : Layer::Built;
   for (int f = r.first; f <= r.last; ++f)
-    if (engine_->hasImage(f, layer)) p.fillRect(QRectF(xOf(f) - cell / 2, kReadyY, cell + 0.5, 3), QColor(0x6f, 0xc3, 0xb2, 150));
-  for (const int f : shot.plate.missing) p.fillRect(QRectF(xOf(f) - std::max(1.0, cell / 2), kReadyY - 2, std::max(2.0, cell), 7), style::kWarn);
-  for (const int f : shot.camera->empty() ? std::vector<int>{} : shot.camera->gaps(r)) p.fillRect(QRectF(xOf(f) - std::max(1.0, cell / 2), kReadyY + 5, std::max(2.0, cell), 2), style::kWarn);
+    if (engine_->hasImage(f, layer))
+      p.fillRect(QRectF(xOf(f) - cell / 2, kReadyY, cell + 0.5, 3), QColor(0x6f, 0xc3, 0xb2, 150));
+  for (const int f : shot.plate.missing)
+    p.fillRect(QRectF(xOf(f) - std::max(1.0, cell / 2), kReadyY - 2, std::max(2.0, cell), 7), style::kWarn);
+  for (const int f : shot.camera->empty() ? std::vector<int>{} : shot.camera->gaps(r))
+    p.fillRect(QRectF(xOf(f) - std::max(1.0, cell / 2), kReadyY + 5, std::max(2.0, cell), 2), style::kWarn);
 
   // Numbers at round frames, as many as fit.
   p.setFont(mono);
@@ -107,13 +115,17 @@ void Strip::paintEvent(QPaintEvent*) {
       const auto flush = [&] {
         p.setPen(QPen(chosen ? style::kAccent : QColor(0xc9, 0xcc, 0xd0, 120), chosen ? 1.6 : 1.1));
         p.setBrush(Qt::NoBrush);
-        if (line.size() > 1) p.drawPolyline(line);
-        else if (line.size() == 1) p.drawPoint(line.first());
+        if (line.size() > 1)
+          p.drawPolyline(line);
+        else if (line.size() == 1)
+          p.drawPoint(line.first());
         line.clear();
       };
       for (const auto& s : slip->frames) {
-        if (s.known) line << QPointF(xOf(s.frame), yOfSlip(s.px()));
-        else flush();
+        if (s.known)
+          line << QPointF(xOf(s.frame), yOfSlip(s.px()));
+        else
+          flush();
       }
       flush();
       if (chosen && slip->lockPx > 0) {
@@ -123,7 +135,8 @@ void Strip::paintEvent(QPaintEvent*) {
         p.drawEllipse(worst, 3, 3);
         p.setPen(slip->lockPx > 0.3 ? style::kWarn : QColor(0x9f, 0xd6, 0xc9));
         const bool right = worst.x() < width() - 120;
-        p.drawText(QRectF(right ? worst.x() + 6 : worst.x() - 106, worst.y() - 14, 100, 14), right ? Qt::AlignLeft : Qt::AlignRight, tr("%1 px").arg(slip->lockPx, 0, 'f', 2));
+        p.drawText(QRectF(right ? worst.x() + 6 : worst.x() - 106, worst.y() - 14, 100, 14),
+                   right ? Qt::AlignLeft : Qt::AlignRight, tr("%1 px").arg(slip->lockPx, 0, 'f', 2));
       }
     }
   if (engine_->measuring()) {
@@ -137,7 +150,10 @@ void Strip::paintEvent(QPaintEvent*) {
     const auto range = e.range.count() ? e.range : r;
     const bool chosen = QString::fromStdString(e.id) == session_->element();
     const double y = kElements + 2 + std::min(row++, 5) * 7;
-    p.fillRect(QRectF(xOf(range.first) - 2, y, xOf(range.last) - xOf(range.first) + 4, 4), !e.on ? style::kLine : chosen ? style::kAccent : QColor(0x7d, 0x83, 0x88));
+    p.fillRect(QRectF(xOf(range.first) - 2, y, xOf(range.last) - xOf(range.first) + 4, 4),
+               !e.on    ? style::kLine
+               : chosen ? style::kAccent
+                        : QColor(0x7d, 0x83, 0x88));
     if (e.kind == element::Kind::Patch && r.contains(e.sourceFrame)) {
       const double x = xOf(e.sourceFrame);
       p.setBrush(chosen ? style::kPin : QColor(0xb7, 0x9b, 0xe8, 110));
@@ -157,7 +173,8 @@ void Strip::paintEvent(QPaintEvent*) {
   p.setBrush(Qt::white);
   p.setPen(Qt::NoPen);
   const QString number = QString::number(session_->frame());
-  const double half = p.fontMetrics().horizontalAdvance(number) / 2.0 + 6, cx = std::clamp(x, half + 2, width() - half - 2);
+  const double half = p.fontMetrics().horizontalAdvance(number) / 2.0 + 6,
+               cx = std::clamp(x, half + 2, width() - half - 2);
   p.drawRoundedRect(QRectF(cx - half, kNumbersY - 12, 2 * half, 16), 3, 3);
   p.setPen(QColor(0x11, 0x11, 0x11));
   p.drawText(QRectF(cx - half, kNumbersY - 12, 2 * half, 16), Qt::AlignCenter, number);

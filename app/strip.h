@@ -6,8 +6,9 @@
 
 namespace zentil::app {
 
-/// The frames under the picture on one time axis: playhead, what is ready, source frames as pins, elements' ranges, and slip as a curve. Click or drag to
-/// go to a frame; a click near the top of the slip curve goes to its worst frame and takes that element.
+/// The frames under the picture on one time axis: playhead, what is ready, source frames as pins, elements' ranges, and
+/// slip as a curve. Click or drag to go to a frame; a click near the top of the slip curve goes to its worst frame and
+/// takes that element.
 class Strip : public QWidget {
   Q_OBJECT
  public:

@@ -35,14 +35,21 @@ double nearestOnLine(const Vec3& a, const Vec3& u, const Vec3& o, const Vec3& d)
 }  // namespace
 
 Vec3 SurfaceHandles::placeOf(Kind kind, const set::Surface& s) {
-  const double depth = s.kind == set::SurfaceKind::Plane ? 0 : s.kind == set::SurfaceKind::Box ? s.size.z() / 2 : s.size.x() / 2;
+  const double depth = s.kind == set::SurfaceKind::Plane ? 0
+                       : s.kind == set::SurfaceKind::Box ? s.size.z() / 2
+                                                         : s.size.x() / 2;
   const double arrow = 0.22 * std::max(s.size.x(), s.size.y());
   switch (kind) {
-    case Kind::Along: return s.toWorld(Vec3(0, 0, depth + arrow));
-    case Kind::SizeX: return s.toWorld(Vec3(s.size.x() / 2, 0, 0));
-    case Kind::SizeY: return s.toWorld(Vec3(0, (s.kind == set::SurfaceKind::Sphere ? s.size.x() : s.size.y()) / 2, 0));
-    case Kind::Turn: return s.toWorld(Vec3(0, s.size.y() / 2 + arrow * 0.8, 0));
-    default: return s.position;
+    case Kind::Along:
+      return s.toWorld(Vec3(0, 0, depth + arrow));
+    case Kind::SizeX:
+      return s.toWorld(Vec3(s.size.x() / 2, 0, 0));
+    case Kind::SizeY:
+      return s.toWorld(Vec3(0, (s.kind == set::SurfaceKind::Sphere ? s.size.x() : s.size.y()) / 2, 0));
+    case Kind::Turn:
+      return s.toWorld(Vec3(0, s.size.y() / 2 + arrow * 0.8, 0));
+    default:
+      return s.position;
   }
 }
 
@@ -75,8 +82,11 @@ void SurfaceHandles::paint(QPainter& p, const set::Surface& s, const Projector& 
         p.drawEllipse(h, 5.5, 5.5);
         break;
       }
-      case Kind::Move: p.drawEllipse(h, 5, 5); break;
-      default: p.drawRect(QRectF(h - QPointF(4, 4), QSizeF(8, 8)));
+      case Kind::Move:
+        p.drawEllipse(h, 5, 5);
+        break;
+      default:
+        p.drawRect(QRectF(h - QPointF(4, 4), QSizeF(8, 8)));
     }
   }
 }
@@ -101,7 +111,8 @@ set::Surface SurfaceHandles::drag(const Projector& view, const QPointF& where) c
       break;
     case Kind::Along: {
       Vec3 o, d;
-      if (view.rayAt(where, o, d)) s.position += (nearestOnLine(start_.position, start_.normal(), o, d) - grabbedAlong_) * start_.normal();
+      if (view.rayAt(where, o, d))
+        s.position += (nearestOnLine(start_.position, start_.normal(), o, d) - grabbedAlong_) * start_.normal();
       break;
     }
     case Kind::SizeX:
@@ -110,8 +121,10 @@ set::Surface SurfaceHandles::drag(const Projector& view, const QPointF& where) c
     case Kind::SizeY:
       if (met && std::abs(from.y()) > 1e-6) {
         const double k = std::abs(own.y() / from.y());
-        if (s.kind == set::SurfaceKind::Sphere) s.size.x() = std::max(0.01, start_.size.x() * k);
-        else s.size.y() = std::max(0.01, start_.size.y() * k);
+        if (s.kind == set::SurfaceKind::Sphere)
+          s.size.x() = std::max(0.01, start_.size.x() * k);
+        else
+          s.size.y() = std::max(0.01, start_.size.y() * k);
       }
       break;
     case Kind::Turn:
@@ -120,7 +133,8 @@ set::Surface SurfaceHandles::drag(const Projector& view, const QPointF& where) c
         s.turn = start_.turn * Eigen::AngleAxisd(a, Vec3::UnitZ()).toRotationMatrix();
       }
       break;
-    case Kind::None: break;
+    case Kind::None:
+      break;
   }
   return s;
 }

@@ -16,8 +16,8 @@ class Projector {
   virtual bool rayAt(const QPointF& at, Vec3& origin, Vec3& direction) const = 0;
 };
 
-/// What a surface is moved, turned and sized by, directly on the picture: its centre moves it along itself, the arrow moves it along its normal, the
-/// squares at its sides size it, the round one beyond its top turns it.
+/// What a surface is moved, turned and sized by, directly on the picture: its centre moves it along itself, the arrow
+/// moves it along its normal, the squares at its sides size it, the round one beyond its top turns it.
 class SurfaceHandles {
  public:
   enum class Kind { None, Move, Along, SizeX, SizeY, Turn };

@@ -9,10 +9,12 @@
 
 namespace zentil::app {
 
-WorldView::WorldView(Session* session, Engine* engine, QWidget* parent) : QWidget(parent), session_(session), engine_(engine) {
+WorldView::WorldView(Session* session, Engine* engine, QWidget* parent)
+    : QWidget(parent), session_(session), engine_(engine) {
   setMouseTracking(true);
   setFocusPolicy(Qt::ClickFocus);
-  for (auto signal : {&Session::shotChanged, &Session::viewChanged, &Session::chosenChanged, &Session::toolChanged, &Session::stationChanged})
+  for (auto signal : {&Session::shotChanged, &Session::viewChanged, &Session::chosenChanged, &Session::toolChanged,
+                      &Session::stationChanged})
     connect(session, signal, this, qOverload<>(&QWidget::update));
 }
 
@@ -88,7 +90,9 @@ void WorldView::placeTile(const QPointF& at) {
   double residual = 0;
   auto tile = tileAt(at, &residual);
   if (!tile) {
-    session_->say(tr("Nothing says how a surface lies here: choose three or more points on one flat thing first (click, Shift-click, or drag around them)."));
+    session_->say(
+        tr("Nothing says how a surface lies here: choose three or more points on one flat thing first (click, "
+           "Shift-click, or drag around them)."));
     return;
   }
   set::Surface s = *tile;
@@ -115,14 +119,18 @@ void WorldView::placeTile(const QPointF& at) {
   });
   session_->chooseSurface(QString::fromStdString(s.id));
   session_->setTool(Tool::Pick);
-  session_->say(tr("%1: %2 mm off its points (RMS)").arg(QString::fromStdString(s.name)).arg(residual * 1000, 0, 'f', 1), false);
+  session_->say(
+      tr("%1: %2 mm off its points (RMS)").arg(QString::fromStdString(s.name)).arg(residual * 1000, 0, 'f', 1), false);
 }
 
-const set::Surface* WorldView::chosenSurface() const { return session_->station() == Station::Set ? session_->shot().surface(session_->surface().toStdString()) : nullptr; }
+const set::Surface* WorldView::chosenSurface() const {
+  return session_->station() == Station::Set ? session_->shot().surface(session_->surface().toStdString()) : nullptr;
+}
 
 void WorldView::paintPoints(QPainter& p) {
   const auto& points = *session_->shot().points;
-  const bool full = session_->station() == Station::Set || session_->station() == Station::Camera || session_->station() == Station::Track || session_->tool() == Tool::Tile;
+  const bool full = session_->station() == Station::Set || session_->station() == Station::Camera ||
+                    session_->station() == Station::Track || session_->tool() == Tool::Tile;
   const int hot = full && session_->tool() == Tool::Pick ? pointNear(pointer_) : -1;
   for (size_t i = 0; i < points.size(); ++i) {
     QPointF at;
@@ -146,7 +154,13 @@ void WorldView::paintPoints(QPainter& p) {
     const auto& q = points[static_cast<size_t>(hot)];
     QPointF at;
     toScreen(q.at, at);
-    const QString text = q.errorPx >= 0 ? tr("point %1 · %2 px · %3 frames").arg(hot).arg(q.errorPx, 0, 'f', 2).arg(q.frames) : tr("point %1 · %2, %3, %4 m").arg(hot).arg(q.at.x(), 0, 'f', 2).arg(q.at.y(), 0, 'f', 2).arg(q.at.z(), 0, 'f', 2);
+    const QString text = q.errorPx >= 0
+                             ? tr("point %1 · %2 px · %3 frames").arg(hot).arg(q.errorPx, 0, 'f', 2).arg(q.frames)
+                             : tr("point %1 · %2, %3, %4 m")
+                                   .arg(hot)
+                                   .arg(q.at.x(), 0, 'f', 2)
+                                   .arg(q.at.y(), 0, 'f', 2)
+                                   .arg(q.at.z(), 0, 'f', 2);
     const QRectF box = QRectF(p.fontMetrics().boundingRect(text)).adjusted(-6, -4, 6, 4);
     const QRectF placed(at + QPointF(12, -box.height() - 4), box.size());
     p.setPen(Qt::NoPen);
@@ -198,7 +212,10 @@ void WorldView::paintTile(QPainter& p) {
       QPolygonF quad;
       for (const auto& [u, v] : {std::pair{0, 0}, {1, 0}, {1, 1}, {0, 1}}) {
         QPointF q;
-        if (!toScreen(tile->toWorld(Vec3(((i + u) / double(kSquares) - 0.5) * tile->size.x(), ((j + v) / double(kSquares) - 0.5) * tile->size.y(), 0)), q)) return;
+        if (!toScreen(tile->toWorld(Vec3(((i + u) / double(kSquares) - 0.5) * tile->size.x(),
+                                         ((j + v) / double(kSquares) - 0.5) * tile->size.y(), 0)),
+                      q))
+          return;
         quad << q;
       }
       p.setPen(Qt::NoPen);
@@ -300,15 +317,19 @@ bool WorldView::worldRelease(QMouseEvent* e) {
   } else {
     const int near = pointNear(e->position());
     if (near >= 0) {
-      if (adding_ && chosen.count(near)) chosen.erase(near);
-      else chosen.insert(near);
+      if (adding_ && chosen.count(near))
+        chosen.erase(near);
+      else
+        chosen.insert(near);
       session_->choosePoints(chosen);
     } else if (session_->station() == Station::Set) {
       // A click beside the points takes the surface there, and never throws a choice of points away.
       Vec3 o, d;
       if (rayAt(e->position(), o, d)) {
         const auto hit = engine_->workshop().scene(session_->shot())->first(o, d);
-        if (hit.surface >= 0) session_->chooseSurface(QString::fromStdString(session_->shot().surfaces[static_cast<size_t>(hit.surface)].id));
+        if (hit.surface >= 0)
+          session_->chooseSurface(
+              QString::fromStdString(session_->shot().surfaces[static_cast<size_t>(hit.surface)].id));
       }
     }
   }

@@ -10,8 +10,9 @@
 
 namespace zentil::app {
 
-/// A widget that looks at the set: through the shot's camera or freely. It draws points, surfaces and handles over what it shows, and lets them be
-/// picked, lassoed, aimed at and dragged. Subclasses say where a world point is on the widget, and what ray a place on it casts.
+/// A widget that looks at the set: through the shot's camera or freely. It draws points, surfaces and handles over what
+/// it shows, and lets them be picked, lassoed, aimed at and dragged. Subclasses say where a world point is on the
+/// widget, and what ray a place on it casts.
 class WorldView : public QWidget, public Projector {
   Q_OBJECT
  public:

@@ -32,18 +32,39 @@ int info(const Arguments& a) {
   const shot::Shot s = shot::load(a.shot);
   if (a.json) {
     json elements = json::array();
-    for (const auto& e : s.elements) elements.push_back({{"id", e.id}, {"name", e.name}, {"kind", nameOf(e.kind)}, {"on", e.on}, {"recipe", shot::textOf(shot::recipeOf(s, e))}});
-    std::cout << json{{"name", s.name}, {"plate", s.plate.pattern}, {"range", {s.range.first, s.range.last}}, {"fps", s.plate.fps}, {"width", s.plate.width}, {"height", s.plate.height}, {"colourSpace", s.plate.colourSpace},
-                      {"missing", s.plate.missing}, {"cameraFrames", s.camera->poses.size()}, {"points", s.points->size()}, {"surfaces", s.surfaces.size()}, {"elements", elements}, {"deliver", s.delivery.pattern}}
+    for (const auto& e : s.elements)
+      elements.push_back({{"id", e.id},
+                          {"name", e.name},
+                          {"kind", nameOf(e.kind)},
+                          {"on", e.on},
+                          {"recipe", shot::textOf(shot::recipeOf(s, e))}});
+    std::cout << json{{"name", s.name},
+                      {"plate", s.plate.pattern},
+                      {"range", {s.range.first, s.range.last}},
+                      {"fps", s.plate.fps},
+                      {"width", s.plate.width},
+                      {"height", s.plate.height},
+                      {"colourSpace", s.plate.colourSpace},
+                      {"missing", s.plate.missing},
+                      {"cameraFrames", s.camera->poses.size()},
+                      {"points", s.points->size()},
+                      {"surfaces", s.surfaces.size()},
+                      {"elements", elements},
+                      {"deliver", s.delivery.pattern}}
                      .dump(1)
               << "\n";
     return 0;
   }
-  fmt::print("{}\n  plate    {}\n           {} x {}, frames {}-{} at {:g} fps, {}\n", s.name, s.plate.pattern, s.plate.width, s.plate.height, s.range.first, s.range.last, s.plate.fps, s.plate.colourSpace);
-  fmt::print("  lens     k1 {:g} k2 {:g} k3 {:g} p1 {:g} p2 {:g}\n", s.lens.k1, s.lens.k2, s.lens.k3, s.lens.p1, s.lens.p2);
-  if (!s.camera->empty()) fmt::print("  camera   {} frames, film back {:g} x {:g} mm\n", s.camera->poses.size(), s.camera->backWidthMm, s.camera->backHeightMm);
+  fmt::print("{}\n  plate    {}\n           {} x {}, frames {}-{} at {:g} fps, {}\n", s.name, s.plate.pattern,
+             s.plate.width, s.plate.height, s.range.first, s.range.last, s.plate.fps, s.plate.colourSpace);
+  fmt::print("  lens     k1 {:g} k2 {:g} k3 {:g} p1 {:g} p2 {:g}\n", s.lens.k1, s.lens.k2, s.lens.k3, s.lens.p1,
+             s.lens.p2);
+  if (!s.camera->empty())
+    fmt::print("  camera   {} frames, film back {:g} x {:g} mm\n", s.camera->poses.size(), s.camera->backWidthMm,
+               s.camera->backHeightMm);
   fmt::print("  set      {} points, {} surfaces\n", s.points->size(), s.surfaces.size());
-  for (const auto& e : s.elements) fmt::print("  {} {}: {}\n", e.on ? "+" : "-", e.name, shot::textOf(shot::recipeOf(s, e)));
+  for (const auto& e : s.elements)
+    fmt::print("  {} {}: {}\n", e.on ? "+" : "-", e.name, shot::textOf(shot::recipeOf(s, e)));
   fmt::print("  deliver  {}\n", s.delivery.pattern);
   return 0;
 }
@@ -58,8 +79,10 @@ int check(const Arguments& a) {
     list.push_back({{"problem", p.text}, {"grave", p.grave}});
     if (!a.json) fmt::print("{}: {}\n", p.grave ? "problem" : "note", p.text);
   }
-  if (a.json) std::cout << json{{"ok", !grave}, {"problems", list}}.dump(1) << "\n";
-  else if (problems.empty()) fmt::print("{}: nothing wrong\n", s.name);
+  if (a.json)
+    std::cout << json{{"ok", !grave}, {"problems", list}}.dump(1) << "\n";
+  else if (problems.empty())
+    fmt::print("{}: nothing wrong\n", s.name);
   return grave ? 1 : 0;
 }
 
@@ -69,17 +92,29 @@ int deliver(const Arguments& a) {
   std::vector<int> frames;
   if (a.frames.empty())
     for (int f = s.range.first; f <= s.range.last; ++f) frames.push_back(f);
-  else frames = parseFrames(a.frames);
+  else
+    frames = parseFrames(a.frames);
   build::Workshop workshop(a.budgetMb << 20);
   Job job;
   g_running = &job;
   std::signal(SIGINT, onSignal);
   std::signal(SIGTERM, onSignal);
-  if (!a.json) job.onProgress = [](double done, const std::string& what) { fmt::print(stderr, "\r{:3.0f}%  {}   ", done * 100, what); };
+  if (!a.json)
+    job.onProgress = [](double done, const std::string& what) {
+      fmt::print(stderr, "\r{:3.0f}%  {}   ", done * 100, what);
+    };
   const auto report = zentil::build::deliver(s, frames, workshop, job);
   if (!a.json) fmt::print(stderr, "\n");
-  if (a.json) std::cout << json{{"written", report.written}, {"kept", report.kept}, {"stopped", report.stopped}, {"files", s.delivery.pattern}}.dump(1) << "\n";
-  else fmt::print("{}: {} frames written, {} kept{}\n", s.delivery.pattern, report.written.size(), report.kept.size(), report.stopped ? ", stopped" : "");
+  if (a.json)
+    std::cout << json{{"written", report.written},
+                      {"kept", report.kept},
+                      {"stopped", report.stopped},
+                      {"files", s.delivery.pattern}}
+                     .dump(1)
+              << "\n";
+  else
+    fmt::print("{}: {} frames written, {} kept{}\n", s.delivery.pattern, report.written.size(), report.kept.size(),
+               report.stopped ? ", stopped" : "");
   return report.stopped ? 3 : 0;
 }
 
@@ -92,11 +127,27 @@ int slip(const Arguments& a) {
     const auto result = measure::slipOver(s, e, workshop);
     json frames = json::array();
     for (const auto& f : result.frames) {
-      if (f.known) frames.push_back({{"frame", f.frame}, {"px", f.px()}, {"offset", {f.offset.x(), f.offset.y()}}, {"scale", f.scale()}, {"turnDegrees", f.turnDegrees()}, {"sigmaPx", f.sigmaPx}, {"confidence", f.confidence()}});
-      else frames.push_back({{"frame", f.frame}, {"px", nullptr}, {"why", f.why}});
+      if (f.known)
+        frames.push_back({{"frame", f.frame},
+                          {"px", f.px()},
+                          {"offset", {f.offset.x(), f.offset.y()}},
+                          {"scale", f.scale()},
+                          {"turnDegrees", f.turnDegrees()},
+                          {"sigmaPx", f.sigmaPx},
+                          {"confidence", f.confidence()}});
+      else
+        frames.push_back({{"frame", f.frame}, {"px", nullptr}, {"why", f.why}});
     }
-    all.push_back({{"id", e.id}, {"name", e.name}, {"lockPx", result.lockPx}, {"lockFrame", result.lockFrame}, {"medianPx", result.medianPx}, {"unknown", result.unknown}, {"frames", frames}});
-    if (!a.json) fmt::print("{}: lock {:.3f} px at {}, median {:.3f} px, {} of {} frames cannot be told\n", e.name, result.lockPx, result.lockFrame, result.medianPx, result.unknown, result.frames.size());
+    all.push_back({{"id", e.id},
+                   {"name", e.name},
+                   {"lockPx", result.lockPx},
+                   {"lockFrame", result.lockFrame},
+                   {"medianPx", result.medianPx},
+                   {"unknown", result.unknown},
+                   {"frames", frames}});
+    if (!a.json)
+      fmt::print("{}: lock {:.3f} px at {}, median {:.3f} px, {} of {} frames cannot be told\n", e.name, result.lockPx,
+                 result.lockFrame, result.medianPx, result.unknown, result.frames.size());
   }
   if (a.json) std::cout << json{{"shot", s.name}, {"elements", all}}.dump(1) << "\n";
   return 0;
@@ -107,8 +158,10 @@ int make(const Arguments& a) {
   const fs::path file = fs::absolute(a.shot);
   s.name = file.stem().string();
   shot::save(s, file);
-  if (a.json) std::cout << json{{"shot", file.string()}, {"range", {s.range.first, s.range.last}}}.dump(1) << "\n";
-  else fmt::print("{}: {} frames, {} x {}\n", file.string(), s.range.count(), s.plate.width, s.plate.height);
+  if (a.json)
+    std::cout << json{{"shot", file.string()}, {"range", {s.range.first, s.range.last}}}.dump(1) << "\n";
+  else
+    fmt::print("{}: {} frames, {} x {}\n", file.string(), s.range.count(), s.plate.width, s.plate.height);
   return 0;
 }
 

@@ -31,9 +31,12 @@ void BuildDemoFrameFromCache(benchmark::State& state) {
 }
 BENCHMARK(BuildDemoFrameFromCache)->Unit(benchmark::kMillisecond)->UseRealTime()->MinTime(3);
 
-/// The wall of frame 1036 seen in the two whole grain-free frames, once by the one resampling and once the usual way: straighten, project, bend.
+/// The wall of frame 1036 seen in the two whole grain-free frames, once by the one resampling and once the usual way:
+/// straighten, project, bend.
 void OneResamplingAgainstThree(benchmark::State& state) {
-  const auto bareFile = [](int f) { return std::string(ZENTIL_DEMO) + "/truth/bare/bare." + std::to_string(f) + ".exr"; };
+  const auto bareFile = [](int f) {
+    return std::string(ZENTIL_DEMO) + "/truth/bare/bare." + std::to_string(f) + ".exr";
+  };
   if (!std::filesystem::exists(bareFile(1001))) {
     state.SkipWithError("the demo's truth is not there");
     return;
@@ -42,7 +45,8 @@ void OneResamplingAgainstThree(benchmark::State& state) {
   std::erase_if(shot.surfaces, [](const auto& s) { return s.name != "plank wall"; });
   build::Workshop workshop(size_t{1} << 30);
   const Box frame = shot.frameBox();
-  // Plank wall between the window and the door, nothing in front; big enough for texture, away from the eaves' shadow edge.
+  // Plank wall between the window and the door, nothing in front; big enough for texture, away from the eaves' shadow
+  // edge.
   const Vec3 lo(-0.9, 0.75, 0), hi(1.15, 2.2, 0);
   double once = 0, thrice = 0;
   const auto filter = static_cast<map::Filter>(state.range(0));
@@ -51,11 +55,15 @@ void OneResamplingAgainstThree(benchmark::State& state) {
     size_t n = 0;
     for (const auto& [from, to] : {std::pair{1001, 1036}, {1072, 1036}, {1036, 1001}, {1036, 1072}}) {
       const auto source = image::readPicture(bareFile(from)), truth = image::readPicture(bareFile(to));
-      const auto ours = map::resample(source.picture, *build::plateToPlate(shot, shot.surfaces[0].id, to, from, false, workshop), frame, frame, filter);
-      const Box wide = lens::straightBox(shot.lensAt(from), shot.plate.width, shot.plate.height), wideTo = lens::straightBox(shot.lensAt(to), shot.plate.width, shot.plate.height);
+      const auto ours =
+          map::resample(source.picture, *build::plateToPlate(shot, shot.surfaces[0].id, to, from, false, workshop),
+                        frame, frame, filter);
+      const Box wide = lens::straightBox(shot.lensAt(from), shot.plate.width, shot.plate.height),
+                wideTo = lens::straightBox(shot.lensAt(to), shot.plate.width, shot.plate.height);
       const auto straight = map::resample(source.picture, map::Bend(shot.lensAt(from)), wide, wide, filter);
       const auto scene = workshop.scene(shot);
-      const auto projected = map::resample(straight, set::SeenBy(shot.cameraAt(to), scene, 0, shot.cameraAt(from), false), wideTo, wideTo, filter);
+      const auto projected = map::resample(
+          straight, set::SeenBy(shot.cameraAt(to), scene, 0, shot.cameraAt(from), false), wideTo, wideTo, filter);
       const auto usual = map::resample(projected, map::Straighten(shot.lensAt(to)), frame, frame, filter);
       const auto camera = shot.cameraAt(to);
       for (int y = 0; y < frame.y1; ++y)
@@ -63,7 +71,9 @@ void OneResamplingAgainstThree(benchmark::State& state) {
           Vec2 s;
           if (!shot.lensAt(to).straightFromPlate({x + 0.5, y + 0.5}, s)) continue;
           const Vec3 d = camera.cast(s), world = camera.position - d * (camera.position.z() / d.z());
-          if ((world - lo).minCoeff() < 0 || (hi - world).minCoeff() < 0 || ours.pixel(x, y)[3] < 0.99f || usual.pixel(x, y)[3] < 0.99f) continue;
+          if ((world - lo).minCoeff() < 0 || (hi - world).minCoeff() < 0 || ours.pixel(x, y)[3] < 0.99f ||
+              usual.pixel(x, y)[3] < 0.99f)
+            continue;
           for (int c = 0; c < 3; ++c) {
             errorOnce += std::pow(ours.pixel(x, y)[c] - truth.picture.pixel(x, y)[c], 2);
             errorThrice += std::pow(usual.pixel(x, y)[c] - truth.picture.pixel(x, y)[c], 2);

@@ -1,4 +1,5 @@
-// The one resampling against cv::remap with ready-made maps, in one run: 1920x1080 RGBA float, through lens, plane and held lens.
+// The one resampling against cv::remap with ready-made maps, in one run: 1920x1080 RGBA float, through lens, plane and
+// held lens.
 #include <benchmark/benchmark.h>
 
 #include <Eigen/Geometry>
@@ -49,9 +50,18 @@ std::shared_ptr<map::Chain> lensPlaneLens() {
 void ResampleLensPlaneLens(benchmark::State& state) {
   const auto source = noise();
   const auto chain = lensPlaneLens();
-  for (auto _ : state) benchmark::DoNotOptimize(map::resample(source, *chain, {0, 0, kWidth, kHeight}, {0, 0, kWidth, kHeight}, static_cast<map::Filter>(state.range(0))));
+  for (auto _ : state)
+    benchmark::DoNotOptimize(map::resample(source, *chain, {0, 0, kWidth, kHeight}, {0, 0, kWidth, kHeight},
+                                           static_cast<map::Filter>(state.range(0))));
 }
-BENCHMARK(ResampleLensPlaneLens)->Arg(0)->Arg(1)->Arg(2)->ArgName("filter")->Unit(benchmark::kMillisecond)->UseRealTime()->MinTime(1.5);
+BENCHMARK(ResampleLensPlaneLens)
+    ->Arg(0)
+    ->Arg(1)
+    ->Arg(2)
+    ->ArgName("filter")
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime()
+    ->MinTime(1.5);
 
 void RemapReadyMaps(benchmark::State& state) {
   auto source = noise();
@@ -71,6 +81,13 @@ void RemapReadyMaps(benchmark::State& state) {
     benchmark::DoNotOptimize(out.data);
   }
 }
-BENCHMARK(RemapReadyMaps)->Arg(cv::INTER_LINEAR)->Arg(cv::INTER_CUBIC)->Arg(cv::INTER_LANCZOS4)->ArgName("interpolation")->Unit(benchmark::kMillisecond)->UseRealTime()->MinTime(1.5);
+BENCHMARK(RemapReadyMaps)
+    ->Arg(cv::INTER_LINEAR)
+    ->Arg(cv::INTER_CUBIC)
+    ->Arg(cv::INTER_LANCZOS4)
+    ->ArgName("interpolation")
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime()
+    ->MinTime(1.5);
 
 }  // namespace

@@ -17,10 +17,14 @@ namespace zentil {
 
 std::string readText(const fs::path& file) {
   std::error_code ec;
-  if (!fs::exists(file, ec)) throw Error(fmt::format("{}: there is no such file", file.string()), "Check the name, or choose the file again");
-  if (fs::is_directory(file, ec)) throw Error(fmt::format("{}: is a folder, not a file", file.string()), "Choose a file in it");
+  if (!fs::exists(file, ec))
+    throw Error(fmt::format("{}: there is no such file", file.string()), "Check the name, or choose the file again");
+  if (fs::is_directory(file, ec))
+    throw Error(fmt::format("{}: is a folder, not a file", file.string()), "Choose a file in it");
   std::ifstream in(file, std::ios::binary);
-  if (!in) throw Error(fmt::format("{}: cannot be read ({})", file.string(), std::strerror(errno)), "Check the permissions of file and folder");
+  if (!in)
+    throw Error(fmt::format("{}: cannot be read ({})", file.string(), std::strerror(errno)),
+                "Check the permissions of file and folder");
   std::ostringstream text;
   text << in.rdbuf();
   return text.str();
@@ -30,7 +34,8 @@ void writeThenName(const fs::path& file, const std::function<void(const fs::path
   // The process and a count keep two machines, or two threads, that write the same frame apart. The ending stays
   // last: picture writers choose the format by it.
   static std::atomic<unsigned> count{0};
-  const fs::path part = file.parent_path() / fmt::format(".{}.{}-{}.part{}", file.stem().string(), getpid(), count++, file.extension().string());
+  const fs::path part = file.parent_path() / fmt::format(".{}.{}-{}.part{}", file.stem().string(), getpid(), count++,
+                                                         file.extension().string());
   std::error_code ec;
   try {
     write(part);
@@ -42,7 +47,8 @@ void writeThenName(const fs::path& file, const std::function<void(const fs::path
     fs::rename(part, file);
   } catch (const fs::filesystem_error& e) {
     fs::remove(part, ec);
-    throw Error(fmt::format("{}: cannot be written ({})", file.string(), e.code().message()), "Check the folder's permissions and space, or choose another");
+    throw Error(fmt::format("{}: cannot be written ({})", file.string(), e.code().message()),
+                "Check the folder's permissions and space, or choose another");
   } catch (...) {
     fs::remove(part, ec);
     throw;
@@ -54,13 +60,16 @@ void writeText(const fs::path& file, const std::string& text) {
     std::ofstream out(part, std::ios::binary);
     out << text;
     out.flush();
-    if (!out) throw Error(fmt::format("{}: cannot be written ({})", file.string(), std::strerror(errno)), "Check the folder's permissions and space, or choose another");
+    if (!out)
+      throw Error(fmt::format("{}: cannot be written ({})", file.string(), std::strerror(errno)),
+                  "Check the folder's permissions and space, or choose another");
   });
 }
 
 std::string relativeTo(const fs::path& file, const fs::path& folder) {
   if (file.empty() || folder.empty()) return file.generic_string();
-  const fs::path rel = fs::absolute(file).lexically_normal().lexically_relative(fs::absolute(folder).lexically_normal());
+  const fs::path rel =
+      fs::absolute(file).lexically_normal().lexically_relative(fs::absolute(folder).lexically_normal());
   return rel.empty() ? fs::absolute(file).generic_string() : rel.generic_string();
 }
 

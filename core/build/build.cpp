@@ -19,12 +19,15 @@ int surfaceIndex(const set::RayScene& scene, const element::Element& e) {
 }
 
 /// The surface a matte rides: its own, or the element's.
-const std::string& ridden(const element::Element& e, const matte::Matte& m) { return m.surface.empty() ? e.surface : m.surface; }
+const std::string& ridden(const element::Element& e, const matte::Matte& m) {
+  return m.surface.empty() ? e.surface : m.surface;
+}
 
 Box clipToFrame(const Shot& shot, const Vec2& lo, const Vec2& hi, double slack) {
   // Both ends are brought near the frame first: far away they would not fit a whole number.
   const auto whole = [](double v) { return static_cast<int>(std::floor(std::clamp(v, -1e6, 1e6))); };
-  return intersect(shot.frameBox(), {whole(lo.x() - slack), whole(lo.y() - slack), whole(hi.x() + slack) + 1, whole(hi.y() + slack) + 1});
+  return intersect(shot.frameBox(), {whole(lo.x() - slack), whole(lo.y() - slack), whole(hi.x() + slack) + 1,
+                                     whole(hi.y() + slack) + 1});
 }
 
 /// Box on the plate at `frame` around world lines; the whole frame when some of it is behind the camera.
@@ -62,22 +65,26 @@ void applyMatch(Picture& layer, const element::Element& e) {
     for (int c = 0; c < 3; ++c) layer.values[i + c] = layer.values[i + c] * g[c] + o[c] * layer.values[i + 3];
 }
 
-Picture checkerLayer(const Shot& shot, const element::Element& e, int frame, const Box& region, Workshop& workshop, map::Filter filter) {
+Picture checkerLayer(const Shot& shot, const element::Element& e, int frame, const Box& region, Workshop& workshop,
+                     map::Filter filter) {
   const auto scene = workshop.scene(shot);
   const int index = surfaceIndex(*scene, e);
   const set::Surface& s = scene->surfaces()[static_cast<size_t>(index)];
   const bool round = s.kind == set::SurfaceKind::Cylinder || s.kind == set::SurfaceKind::Sphere;
-  const double w = round ? M_PI * s.size.x() : s.size.x(), h = s.kind == set::SurfaceKind::Sphere ? M_PI * s.size.x() / 2 : s.size.y();
+  const double w = round ? M_PI * s.size.x() : s.size.x(),
+               h = s.kind == set::SurfaceKind::Sphere ? M_PI * s.size.x() / 2 : s.size.y();
   const auto board = workshop.checker(w, h, e.squareM, e.lines);
   map::Chain chain;
   chain.add(std::make_shared<map::Straighten>(shot.lensAt(frame)));
-  chain.add(std::make_shared<set::Unwrapped>(shot.cameraAt(frame), scene, index, board->display.width(), board->display.height()));
+  chain.add(std::make_shared<set::Unwrapped>(shot.cameraAt(frame), scene, index, board->display.width(),
+                                             board->display.height()));
   return map::resample(*board, chain, region, shot.frameBox(), filter);
 }
 
 }  // namespace
 
-map::MapPtr plateToPlate(const Shot& shot, const std::string& surfaceId, int frame, int other, bool needsSight, Workshop& workshop) {
+map::MapPtr plateToPlate(const Shot& shot, const std::string& surfaceId, int frame, int other, bool needsSight,
+                         Workshop& workshop) {
   const auto scene = workshop.scene(shot);
   const int index = scene->indexOf(surfaceId);
   if (index < 0) throw Error("the surface is gone", "Choose another");
@@ -104,7 +111,10 @@ map::MapPtr carrying(const Shot& shot, const std::string& surfaceId, int from, i
 namespace {
 map::MapPtr ridingMap(const Shot& shot, const element::Element& e, const matte::Matte& m, int frame) {
   auto riding = carrying(shot, ridden(e, m), frame, m.frame);
-  if (!riding) throw Error(fmt::format("matte \"{}\" cannot ride from frame {} to {}: a surface or a camera is missing", m.name, m.frame, frame), "Choose another surface, or let it ride the screen");
+  if (!riding)
+    throw Error(fmt::format("matte \"{}\" cannot ride from frame {} to {}: a surface or a camera is missing", m.name,
+                            m.frame, frame),
+                "Choose another surface, or let it ride the screen");
   return riding;
 }
 }  // namespace
@@ -125,7 +135,8 @@ Box reachOf(const Shot& shot, const element::Element& e, int frame, Workshop& wo
   const auto toHere = carrying(shot, under->id, m->frame, frame);
   if (!toHere) return reach;
   for (int k = 0; k <= kSteps; ++k) {
-    const double t = static_cast<double>(k) / kSteps, x = drawn.x0 + t * drawn.width(), y = drawn.y0 + t * drawn.height();
+    const double t = static_cast<double>(k) / kSteps, x = drawn.x0 + t * drawn.width(),
+                 y = drawn.y0 + t * drawn.height();
     for (const Vec2& p : {Vec2(x, drawn.y0), Vec2(x, drawn.y1), Vec2(drawn.x0, y), Vec2(drawn.x1, y)}) {
       Vec2 q;
       if (!map::through(*toHere, p, q)) return reach;
@@ -146,7 +157,8 @@ Picture matteAt(const Shot& shot, const element::Element& e, int frame, const Bo
     const auto drawn = workshop.drawnMatte(*m, shot.frameBox());
     if (m->rides == matte::Rides::Screen || m->frame == frame) {
       const Box common = intersect(drawn->data, region);
-      for (int y = common.y0; y < common.y1; ++y) std::copy_n(drawn->pixel(common.x0, y), common.width(), out.pixel(common.x0, y));
+      for (int y = common.y0; y < common.y1; ++y)
+        std::copy_n(drawn->pixel(common.x0, y), common.width(), out.pixel(common.x0, y));
     } else if (!drawn->empty()) {
       out = map::resample(*drawn, *ridingMap(shot, e, *m, frame), region, shot.frameBox(), map::Filter::Draft);
     }
@@ -156,7 +168,9 @@ Picture matteAt(const Shot& shot, const element::Element& e, int frame, const Bo
     const int channel = picture->hasAlpha ? 3 : 0;
     const Box common = intersect(picture->picture.data, region);
     for (int y = common.y0; y < common.y1; ++y)
-      for (int x = common.x0; x < common.x1; ++x) *out.pixel(x, y) = std::max(*out.pixel(x, y), std::clamp(picture->forReading().pixel(x, y)[channel], 0.0f, 1.0f));
+      for (int x = common.x0; x < common.x1; ++x)
+        *out.pixel(x, y) =
+            std::max(*out.pixel(x, y), std::clamp(picture->forReading().pixel(x, y)[channel], 0.0f, 1.0f));
   }
   if (m->inverted)
     for (float& v : out.values) v = 1 - v;
@@ -173,9 +187,12 @@ Picture buildLayer(const Shot& shot, const element::Element& e, int frame, Works
   } else {
     const auto source = e.picture.empty() ? workshop.frame(shot.plate, e.sourceFrame) : workshop.picture(e.picture);
     if (source->picture.display.width() != shot.plate.width || source->picture.display.height() != shot.plate.height)
-      throw Error(fmt::format("\"{}\": {} is {} x {}, the plate is {} x {}", e.name, e.picture, source->picture.display.width(), source->picture.display.height(), shot.plate.width, shot.plate.height),
-                  "A clean picture stands for a plate frame and has its size");
-    layer = map::resample(source->forReading(), *plateToPlate(shot, e.surface, frame, e.sourceFrame, true, workshop), region, shot.frameBox(), filter);
+      throw Error(
+          fmt::format("\"{}\": {} is {} x {}, the plate is {} x {}", e.name, e.picture, source->picture.display.width(),
+                      source->picture.display.height(), shot.plate.width, shot.plate.height),
+          "A clean picture stands for a plate frame and has its size");
+    layer = map::resample(source->forReading(), *plateToPlate(shot, e.surface, frame, e.sourceFrame, true, workshop),
+                          region, shot.frameBox(), filter);
     applyMatch(layer, e);
   }
   multiplyByMatte(layer, matteAt(shot, e, frame, region, workshop), static_cast<float>(e.opacity));

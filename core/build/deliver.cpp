@@ -45,10 +45,13 @@ DeliveryReport deliver(const shot::Shot& shot, const std::vector<int>& frames, W
   DeliveryReport report;
   const fs::path folder = fs::path(shot.delivery.pattern).parent_path();
   if (fs::path(shot.delivery.pattern).filename().string().find('#') == std::string::npos)
-    throw Error(fmt::format("{}: the name has no place for the frame number", shot.delivery.pattern), "Write one '#' for each digit: shot.####.exr");
+    throw Error(fmt::format("{}: the name has no place for the frame number", shot.delivery.pattern),
+                "Write one '#' for each digit: shot.####.exr");
   std::error_code ec;
   fs::create_directories(folder, ec);
-  if (ec) throw Error(fmt::format("{}: the folder cannot be made ({})", folder.string(), ec.message()), "Choose a folder that may be written to");
+  if (ec)
+    throw Error(fmt::format("{}: the folder cannot be made ({})", folder.string(), ec.message()),
+                "Choose a folder that may be written to");
   for (size_t i = 0; i < frames.size(); ++i) {
     const int f = frames[i];
     if (job.stopped()) {
@@ -74,7 +77,10 @@ DeliveryReport deliver(const shot::Shot& shot, const std::vector<int>& frames, W
     std::string sources;
     for (const auto& e : shot.elements)
       if (e.shows(f) && e.kind == element::Kind::Patch)
-        sources += (sources.empty() ? "" : "; ") + fmt::format("{}: {}", e.name, fs::path(e.picture.empty() ? shot.plate.fileOf(e.sourceFrame) : e.picture).filename().string());
+        sources +=
+            (sources.empty() ? "" : "; ") +
+            fmt::format("{}: {}", e.name,
+                        fs::path(e.picture.empty() ? shot.plate.fileOf(e.sourceFrame) : e.picture).filename().string());
     if (!sources.empty()) options.notes["zentil:sources"] = sources;
     image::writePicture(deliveredFile(shot.delivery, f), picture, options);
     report.written.push_back(f);

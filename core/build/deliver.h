@@ -12,9 +12,10 @@ struct DeliveryReport {
   bool stopped = false;
 };
 
-/// Builds and writes frames to shot.delivery.pattern. A frame's file gets its name only when it is complete; one that is there and was made by the
-/// same recipe is kept, so a stopped delivery goes on where it stopped, and several machines may share a shot by `frames`.
-/// Throws Error naming the frame and file at the first one that cannot be built or written; the frames before it are complete.
+/// Builds and writes frames to shot.delivery.pattern. A frame's file gets its name only when it is complete; one that
+/// is there and was made by the same recipe is kept, so a stopped delivery goes on where it stopped, and several
+/// machines may share a shot by `frames`. Throws Error naming the frame and file at the first one that cannot be built
+/// or written; the frames before it are complete.
 DeliveryReport deliver(const shot::Shot& shot, const std::vector<int>& frames, Workshop& workshop, const Job& job = {});
 
 /// The file a frame is delivered to.

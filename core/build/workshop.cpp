@@ -23,7 +23,8 @@ uint64_t matteKey(const matte::Matte& m, const Box& display) {
   for (const auto& s : m.shapes) {
     h = hashOf(s.adds, hashOf(s.points.size(), h));
     for (const auto& p : s.points)
-      for (const double v : {p.at.x(), p.at.y(), p.in.x(), p.in.y(), p.out.x(), p.out.y(), p.featherPx}) h = hashOf(bitsOf(v), h);
+      for (const double v : {p.at.x(), p.at.y(), p.in.x(), p.in.y(), p.out.x(), p.out.y(), p.featherPx})
+        h = hashOf(bitsOf(v), h);
   }
   return h;
 }
@@ -48,7 +49,8 @@ Workshop::FramePtr Workshop::picture(const std::string& file) {
   // A painter saves over the same name: the file's time belongs to the key.
   std::error_code ec;
   const auto time = std::filesystem::last_write_time(file, ec).time_since_epoch().count();
-  return frames_.get(hashOf(static_cast<uint64_t>(time), hashOf(file, hashOf("picture"))), [&] { return image::readPicture(file); });
+  return frames_.get(hashOf(static_cast<uint64_t>(time), hashOf(file, hashOf("picture"))),
+                     [&] { return image::readPicture(file); });
 }
 
 Workshop::PicturePtr Workshop::drawnMatte(const matte::Matte& m, const Box& display) {

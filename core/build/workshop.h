@@ -8,8 +8,8 @@
 
 namespace zentil::build {
 
-/// What building needs again and again: decoded frames, drawn mattes, ray scenes; each kept by a key of its content, within a budget. Evaluation stays
-/// a pure function of the shot; this only makes it quick. Safe from many threads.
+/// What building needs again and again: decoded frames, drawn mattes, ray scenes; each kept by a key of its content,
+/// within a budget. Evaluation stays a pure function of the shot; this only makes it quick. Safe from many threads.
 class Workshop {
  public:
   explicit Workshop(size_t budgetBytes);

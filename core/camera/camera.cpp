@@ -28,7 +28,8 @@ FrameRange CameraPath::range() const {
 Camera CameraPath::at(int frame, int width, int height) const {
   const auto it = poses.find(frame);
   if (it == poses.end())
-    throw Error(fmt::format("frame {}: the camera has no pose there", frame), "Choose a frame the camera covers, or load a camera for the whole shot");
+    throw Error(fmt::format("frame {}: the camera has no pose there", frame),
+                "Choose a frame the camera covers, or load a camera for the whole shot");
   Camera c;
   c.fx = it->second.focalMm / backWidthMm * width;
   c.fy = it->second.focalMm / backHeightMm * height;
@@ -49,15 +50,18 @@ std::vector<int> CameraPath::gaps(const FrameRange& range) const {
 std::vector<std::string> problemsOf(const CameraPath& path) {
   std::vector<std::string> out;
   if (!(path.backWidthMm > 0) || !(path.backHeightMm > 0))
-    out.push_back(fmt::format("the film back is {} x {} mm; both must be above zero", path.backWidthMm, path.backHeightMm));
+    out.push_back(
+        fmt::format("the film back is {} x {} mm; both must be above zero", path.backWidthMm, path.backHeightMm));
   if (!path.centreOffsetPx.allFinite()) out.push_back("the optical centre is not a number");
   for (const auto& [frame, pose] : path.poses) {
     if (!pose.position.allFinite() || !pose.rotation.allFinite() || !std::isfinite(pose.focalMm))
       out.push_back(fmt::format("frame {}: the camera holds a value that is not a number", frame));
     else if (!(pose.focalMm > 0))
       out.push_back(fmt::format("frame {}: the focal length is {} mm; it must be above zero", frame, pose.focalMm));
-    else if ((pose.rotation * pose.rotation.transpose() - Mat3::Identity()).cwiseAbs().maxCoeff() > 1e-3 || pose.rotation.determinant() < 0)
-      out.push_back(fmt::format("frame {}: the camera's rotation is not a rotation (scaled, sheared or mirrored)", frame));
+    else if ((pose.rotation * pose.rotation.transpose() - Mat3::Identity()).cwiseAbs().maxCoeff() > 1e-3 ||
+             pose.rotation.determinant() < 0)
+      out.push_back(
+          fmt::format("frame {}: the camera's rotation is not a rotation (scaled, sheared or mirrored)", frame));
     if (out.size() >= 8) break;
   }
   return out;

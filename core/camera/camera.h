@@ -49,7 +49,8 @@ struct CameraPath {
   bool operator==(const CameraPath&) const = default;
 };
 
-/// What is wrong with a path, a sentence each: not a number, a rotation that is not one, focal length or film back not positive.
+/// What is wrong with a path, a sentence each: not a number, a rotation that is not one, focal length or film back not
+/// positive.
 std::vector<std::string> problemsOf(const CameraPath& path);
 
 }  // namespace zentil::camera

@@ -46,21 +46,32 @@ CameraPath readCameraCsv(const fs::path& file) {
     if (column.empty()) {
       for (size_t i = 0; i < row.size(); ++i) column[row[i]] = i;
       for (const char* needed : {"frame", "x", "y", "z", "focal_mm", "back_width_mm", "back_height_mm"})
-        if (!column.count(needed)) throw Error(fmt::format("{}, line {}: there is no column \"{}\"", file.string(), number, needed), "The columns are frame, x, y, z, r00 to r22 (or rx, ry, rz, order), focal_mm, back_width_mm, back_height_mm");
-      if (!column.count("r00") && !column.count("rx")) throw Error(fmt::format("{}, line {}: the rotation is missing", file.string(), number), "Give r00 to r22, or rx, ry, rz and order");
+        if (!column.count(needed))
+          throw Error(fmt::format("{}, line {}: there is no column \"{}\"", file.string(), number, needed),
+                      "The columns are frame, x, y, z, r00 to r22 (or rx, ry, rz, order), focal_mm, back_width_mm, "
+                      "back_height_mm");
+      if (!column.count("r00") && !column.count("rx"))
+        throw Error(fmt::format("{}, line {}: the rotation is missing", file.string(), number),
+                    "Give r00 to r22, or rx, ry, rz and order");
       continue;
     }
     const auto text = [&](const std::string& name) {
       const auto it = column.find(name);
-      if (it == column.end() || it->second >= row.size() || row[it->second].empty()) throw Error(fmt::format("{}, line {}: \"{}\" is missing", file.string(), number, name), "Fill the line, or take it out");
+      if (it == column.end() || it->second >= row.size() || row[it->second].empty())
+        throw Error(fmt::format("{}, line {}: \"{}\" is missing", file.string(), number, name),
+                    "Fill the line, or take it out");
       return row[it->second];
     };
     const auto value = [&](const std::string& name) {
       const std::string t = text(name);
       char* end = nullptr;
       const double v = std::strtod(t.c_str(), &end);
-      if (end == t.c_str() || *end) throw Error(fmt::format("{}, line {}: \"{}\" is not a number ({})", file.string(), number, name, t), "Write it with a decimal point");
-      if (!std::isfinite(v)) throw Error(fmt::format("{}, line {}, frame {}: \"{}\" is {}", file.string(), number, row[0], name, t), "Export the camera again; every value must be a finite number");
+      if (end == t.c_str() || *end)
+        throw Error(fmt::format("{}, line {}: \"{}\" is not a number ({})", file.string(), number, name, t),
+                    "Write it with a decimal point");
+      if (!std::isfinite(v))
+        throw Error(fmt::format("{}, line {}, frame {}: \"{}\" is {}", file.string(), number, row[0], name, t),
+                    "Export the camera again; every value must be a finite number");
       return v;
     };
     Pose pose;
@@ -72,7 +83,9 @@ CameraPath readCameraCsv(const fs::path& file) {
       for (char& c : order) c = static_cast<char>(std::toupper(c));
       std::string sorted = order;
       std::sort(sorted.begin(), sorted.end());
-      if (sorted != "XYZ") throw Error(fmt::format("{}, line {}: \"{}\" is not an order of axes", file.string(), number, order), "Write it like YXZ");
+      if (sorted != "XYZ")
+        throw Error(fmt::format("{}, line {}: \"{}\" is not an order of axes", file.string(), number, order),
+                    "Write it like YXZ");
       pose.rotation = eulerRotation(order, {value("rx"), value("ry"), value("rz")});
     }
     pose.focalMm = value("focal_mm");
@@ -80,8 +93,12 @@ CameraPath readCameraCsv(const fs::path& file) {
     path.backHeightMm = value("back_height_mm");
     if (column.count("centre_x_px")) path.centreOffsetPx = {value("centre_x_px"), value("centre_y_px")};
     const double frame = value("frame");
-    if (frame != std::floor(frame) || std::abs(frame) > 1e9) throw Error(fmt::format("{}, line {}: frame {} is not a whole number", file.string(), number, frame), "Number the frames as the plate's files are numbered");
-    if (!path.poses.emplace(static_cast<int>(frame), pose).second) throw Error(fmt::format("{}, line {}: frame {} is there twice", file.string(), number, frame), "Take one of them out");
+    if (frame != std::floor(frame) || std::abs(frame) > 1e9)
+      throw Error(fmt::format("{}, line {}: frame {} is not a whole number", file.string(), number, frame),
+                  "Number the frames as the plate's files are numbered");
+    if (!path.poses.emplace(static_cast<int>(frame), pose).second)
+      throw Error(fmt::format("{}, line {}: frame {} is there twice", file.string(), number, frame),
+                  "Take one of them out");
   }
   if (path.empty()) throw Error(fmt::format("{}: holds no frames", file.string()), "Export the camera again");
   return path;
@@ -95,7 +112,8 @@ void writeCameraCsv(const fs::path& file, const CameraPath& path) {
   for (const auto& [frame, p] : path.poses) {
     out += fmt::format("{},{:.15g},{:.15g},{:.15g}", frame, p.position.x(), p.position.y(), p.position.z());
     for (int i = 0; i < 9; ++i) out += fmt::format(",{:.17g}", p.rotation(i / 3, i % 3));
-    out += fmt::format(",{:.15g},{:.15g},{:.15g},{:.15g},{:.15g}\n", p.focalMm, path.backWidthMm, path.backHeightMm, path.centreOffsetPx.x(), path.centreOffsetPx.y());
+    out += fmt::format(",{:.15g},{:.15g},{:.15g},{:.15g},{:.15g}\n", p.focalMm, path.backWidthMm, path.backHeightMm,
+                       path.centreOffsetPx.x(), path.centreOffsetPx.y());
   }
   writeText(file, out);
 }

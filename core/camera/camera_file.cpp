@@ -10,9 +10,12 @@ CameraPath readCamera(const std::filesystem::path& file, const CameraFileContext
   std::string ext = file.extension().string();
   for (char& c : ext) c = static_cast<char>(std::tolower(c));
   CameraPath path;
-  if (ext == ".csv") path = readCameraCsv(file);
-  else if (ext == ".gltf" || ext == ".glb") path = readCameraGltf(file, context);
-  else throw Error(fmt::format("{}: a camera comes as .csv, .gltf or .glb", file.string()), "Export it as one of these");
+  if (ext == ".csv")
+    path = readCameraCsv(file);
+  else if (ext == ".gltf" || ext == ".glb")
+    path = readCameraGltf(file, context);
+  else
+    throw Error(fmt::format("{}: a camera comes as .csv, .gltf or .glb", file.string()), "Export it as one of these");
   const auto problems = problemsOf(path);
   if (!problems.empty()) throw Error(fmt::format("{}: {}", file.string(), problems.front()), "Export the camera again");
   path.source = file.filename().string();

@@ -1,6 +1,7 @@
 #include "core/camera/camera_gltf.h"
 
-// The library is compiled here, without its picture readers: the shared one that Debian builds was made with other switches and does not fit its own header.
+// The library is compiled here, without its picture readers: the shared one that Debian builds was made with other
+// switches and does not fit its own header.
 #include <nlohmann/json.hpp>
 #define TINYGLTF_IMPLEMENTATION
 #define TINYGLTF_NO_INCLUDE_JSON
@@ -23,7 +24,9 @@ using Values = std::vector<double>;
 Values floatsOf(const tinygltf::Model& m, int accessor) {
   if (accessor < 0 || static_cast<size_t>(accessor) >= m.accessors.size()) return {};
   const auto& a = m.accessors[static_cast<size_t>(accessor)];
-  if (a.bufferView < 0 || static_cast<size_t>(a.bufferView) >= m.bufferViews.size() || a.componentType != TINYGLTF_COMPONENT_TYPE_FLOAT) return {};
+  if (a.bufferView < 0 || static_cast<size_t>(a.bufferView) >= m.bufferViews.size() ||
+      a.componentType != TINYGLTF_COMPONENT_TYPE_FLOAT)
+    return {};
   const auto& v = m.bufferViews[static_cast<size_t>(a.bufferView)];
   const auto& bytes = m.buffers.at(static_cast<size_t>(v.buffer)).data;
   const int n = tinygltf::GetNumComponentsInType(static_cast<uint32_t>(a.type)), stride = a.ByteStride(v);
@@ -61,9 +64,11 @@ struct Track {
     if (how == "CUBICSPLINE") {
       const Values ta = key(i, 2), tb = key(i + 1, 0);
       for (size_t k = 0; k < n; ++k)
-        out[k] = (2 * u * u * u - 3 * u * u + 1) * a[k] + dt * (u * u * u - 2 * u * u + u) * ta[k] + (-2 * u * u * u + 3 * u * u) * b[k] + dt * (u * u * u - u * u) * tb[k];
+        out[k] = (2 * u * u * u - 3 * u * u + 1) * a[k] + dt * (u * u * u - 2 * u * u + u) * ta[k] +
+                 (-2 * u * u * u + 3 * u * u) * b[k] + dt * (u * u * u - u * u) * tb[k];
     } else if (n == 4) {
-      const Eigen::Quaterniond q = Eigen::Quaterniond(a[3], a[0], a[1], a[2]).slerp(u, Eigen::Quaterniond(b[3], b[0], b[1], b[2]));
+      const Eigen::Quaterniond q =
+          Eigen::Quaterniond(a[3], a[0], a[1], a[2]).slerp(u, Eigen::Quaterniond(b[3], b[0], b[1], b[2]));
       out = {q.x(), q.y(), q.z(), q.w()};
     } else {
       for (size_t k = 0; k < n; ++k) out[k] = a[k] + u * (b[k] - a[k]);
@@ -87,7 +92,8 @@ Eigen::Affine3d transformOf(const tinygltf::Node& node, const NodeTracks* animat
       if (const auto it = animated->tracks.find(path); it != animated->tracks.end()) return it->second.at(t);
     return still.empty() ? otherwise : still;
   };
-  const Values p = value("translation", node.translation, {0, 0, 0}), q = value("rotation", node.rotation, {0, 0, 0, 1}), s = value("scale", node.scale, {1, 1, 1});
+  const Values p = value("translation", node.translation, {0, 0, 0}),
+               q = value("rotation", node.rotation, {0, 0, 0, 1}), s = value("scale", node.scale, {1, 1, 1});
   Eigen::Affine3d m = Eigen::Affine3d::Identity();
   m.translate(Vec3(p[0], p[1], p[2]));
   m.rotate(Eigen::Quaterniond(q[3], q[0], q[1], q[2]).normalized());
@@ -99,7 +105,9 @@ Eigen::Affine3d transformOf(const tinygltf::Node& node, const NodeTracks* animat
 std::vector<int> findCamera(const tinygltf::Model& m, int node, int depth = 0) {
   if (node < 0 || static_cast<size_t>(node) >= m.nodes.size() || depth > 64) return {};
   const auto& n = m.nodes[static_cast<size_t>(node)];
-  if (n.camera >= 0 && static_cast<size_t>(n.camera) < m.cameras.size() && m.cameras[static_cast<size_t>(n.camera)].type == "perspective") return {node};
+  if (n.camera >= 0 && static_cast<size_t>(n.camera) < m.cameras.size() &&
+      m.cameras[static_cast<size_t>(n.camera)].type == "perspective")
+    return {node};
   for (const int child : n.children) {
     auto below = findCamera(m, child, depth + 1);
     if (!below.empty()) {
@@ -115,12 +123,17 @@ std::vector<int> findCamera(const tinygltf::Model& m, int node, int depth = 0) {
 CameraPath readCameraGltf(const std::filesystem::path& file, const CameraFileContext& context) {
   readText(file);  // says plainly when it is missing or not allowed
   tinygltf::TinyGLTF loader;
-  loader.SetImageLoader([](tinygltf::Image*, int, std::string*, std::string*, int, int, const unsigned char*, int, void*) { return true; }, nullptr);
+  loader.SetImageLoader([](tinygltf::Image*, int, std::string*, std::string*, int, int, const unsigned char*, int,
+                           void*) { return true; },
+                        nullptr);
   tinygltf::Model model;
   std::string error, warning;
   const bool binary = file.extension() == ".glb";
-  const bool ok = binary ? loader.LoadBinaryFromFile(&model, &error, &warning, file.string()) : loader.LoadASCIIFromFile(&model, &error, &warning, file.string());
-  if (!ok) throw Error(fmt::format("{}: is not readable glTF ({})", file.string(), error), "The file may be cut short: export it again");
+  const bool ok = binary ? loader.LoadBinaryFromFile(&model, &error, &warning, file.string())
+                         : loader.LoadASCIIFromFile(&model, &error, &warning, file.string());
+  if (!ok)
+    throw Error(fmt::format("{}: is not readable glTF ({})", file.string(), error),
+                "The file may be cut short: export it again");
 
   std::vector<int> chain;
   std::vector<bool> isChild(model.nodes.size(), false);
@@ -129,13 +142,16 @@ CameraPath readCameraGltf(const std::filesystem::path& file, const CameraFileCon
       if (c >= 0 && static_cast<size_t>(c) < isChild.size()) isChild[static_cast<size_t>(c)] = true;
   for (size_t i = 0; i < model.nodes.size() && chain.empty(); ++i)
     if (!isChild[i]) chain = findCamera(model, static_cast<int>(i));
-  if (chain.empty()) throw Error(fmt::format("{}: holds no perspective camera", file.string()), "Export the camera itself, not only the scene");
+  if (chain.empty())
+    throw Error(fmt::format("{}: holds no perspective camera", file.string()),
+                "Export the camera itself, not only the scene");
 
   std::map<int, NodeTracks> animated;
   double length = 0;
   for (const auto& animation : model.animations)
     for (const auto& channel : animation.channels) {
-      if (std::find(chain.begin(), chain.end(), channel.target_node) == chain.end() || channel.target_path == "weights") continue;
+      if (std::find(chain.begin(), chain.end(), channel.target_node) == chain.end() || channel.target_path == "weights")
+        continue;
       if (channel.sampler < 0 || static_cast<size_t>(channel.sampler) >= animation.samplers.size()) continue;
       const auto& sampler = animation.samplers[static_cast<size_t>(channel.sampler)];
       Track t;
@@ -144,23 +160,30 @@ CameraPath readCameraGltf(const std::filesystem::path& file, const CameraFileCon
       t.how = sampler.interpolation.empty() ? "LINEAR" : sampler.interpolation;
       t.n = channel.target_path == "rotation" ? 4 : 3;
       if (t.times.empty() || t.values.size() != t.times.size() * t.n * (t.how == "CUBICSPLINE" ? 3 : 1))
-        throw Error(fmt::format("{}: the camera's animation ({}) is damaged or not in floats", file.string(), channel.target_path), "Export it again");
+        throw Error(fmt::format("{}: the camera's animation ({}) is damaged or not in floats", file.string(),
+                                channel.target_path),
+                    "Export it again");
       length = std::max(length, t.times.back());
       animated[channel.target_node].tracks[channel.target_path] = t;
     }
 
-  const auto& lens = model.cameras[static_cast<size_t>(model.nodes[static_cast<size_t>(chain.back())].camera)].perspective;
+  const auto& lens =
+      model.cameras[static_cast<size_t>(model.nodes[static_cast<size_t>(chain.back())].camera)].perspective;
   CameraPath path;
   const double aspect = lens.aspectRatio > 0 ? lens.aspectRatio : context.aspect;
   path.backWidthMm = context.backWidthMm;
   path.backHeightMm = context.backWidthMm / aspect;
-  if (!(lens.yfov > 0 && lens.yfov < M_PI)) throw Error(fmt::format("{}: the camera's angle of view is {} radians", file.string(), lens.yfov), "Export it with a field of view between 0 and 180 degrees");
+  if (!(lens.yfov > 0 && lens.yfov < M_PI))
+    throw Error(fmt::format("{}: the camera's angle of view is {} radians", file.string(), lens.yfov),
+                "Export it with a field of view between 0 and 180 degrees");
   const double focal = path.backHeightMm / 2 / std::tan(lens.yfov / 2);
   FrameRange range = context.range;
-  if (range.count() == 0) range = {context.firstFrame, context.firstFrame + static_cast<int>(std::lround(length * context.fps))};
+  if (range.count() == 0)
+    range = {context.firstFrame, context.firstFrame + static_cast<int>(std::lround(length * context.fps))};
   for (int f = range.first; f <= range.last; ++f) {
     const double t = (f - context.firstFrame) / context.fps;
-    // An animation that ends before the shot does leaves a gap that is named, rather than a camera that stands still unnoticed.
+    // An animation that ends before the shot does leaves a gap that is named, rather than a camera that stands still
+    // unnoticed.
     if (length > 0 && t > length + 0.5 / context.fps) break;
     Eigen::Affine3d m = Eigen::Affine3d::Identity();
     for (const int node : chain) {

@@ -37,10 +37,18 @@ void merge(const image::Picture& layer, Merge how, image::Picture& onto) {
         const float a = l[3];
         if (!(a > 0)) continue;
         for (int c = 0; c < 3; ++c) switch (how) {
-            case Merge::Over: p[c] = a >= 1 ? l[c] : l[c] + p[c] * (1 - a); break;
-            case Merge::Plus: p[c] += l[c]; break;
-            case Merge::Screen: p[c] = l[c] + p[c] - std::clamp(l[c], 0.0f, 1.0f) * std::clamp(p[c], 0.0f, 1.0f); break;
-            case Merge::Multiply: p[c] = p[c] * (1 - a) + l[c] * p[c]; break;
+            case Merge::Over:
+              p[c] = a >= 1 ? l[c] : l[c] + p[c] * (1 - a);
+              break;
+            case Merge::Plus:
+              p[c] += l[c];
+              break;
+            case Merge::Screen:
+              p[c] = l[c] + p[c] - std::clamp(l[c], 0.0f, 1.0f) * std::clamp(p[c], 0.0f, 1.0f);
+              break;
+            case Merge::Multiply:
+              p[c] = p[c] * (1 - a) + l[c] * p[c];
+              break;
           }
         p[3] = a + p[3] * (1 - a);
       }
@@ -52,7 +60,8 @@ image::Picture checkerPicture(double widthM, double heightM, double squareM, boo
   const double square = std::max(squareM, 1e-4);
   // About 48 pixels a square, within sensible sizes.
   const double perM = std::min(48.0 / square, 4096.0 / std::max({widthM, heightM, 1e-6}));
-  const int w = std::clamp(static_cast<int>(std::lround(widthM * perM)), 16, 4096), h = std::clamp(static_cast<int>(std::lround(heightM * perM)), 16, 4096);
+  const int w = std::clamp(static_cast<int>(std::lround(widthM * perM)), 16, 4096),
+            h = std::clamp(static_cast<int>(std::lround(heightM * perM)), 16, 4096);
   image::Picture out(w, h, 4, 1.0f);
   const double halfLine = 0.035 * square;
   parallelRanges(0, h, 64, [&](int first, int last) {
@@ -62,7 +71,8 @@ image::Picture checkerPicture(double widthM, double heightM, double squareM, boo
         const double iu = std::floor(u / square), iv = std::floor(v / square);
         float* p = out.pixel(x, y);
         if (lines) {
-          const double du = std::min(u - iu * square, (iu + 1) * square - u), dv = std::min(v - iv * square, (iv + 1) * square - v);
+          const double du = std::min(u - iu * square, (iu + 1) * square - u),
+                       dv = std::min(v - iv * square, (iv + 1) * square - v);
           const bool line = std::min(du, dv) < halfLine;
           p[0] = p[1] = p[2] = line ? 0.9f : 0.0f;
           p[3] = line ? 1.0f : 0.0f;

@@ -16,34 +16,34 @@ Kind kindFrom(const std::string& name);
 Merge mergeFrom(const std::string& name);
 
 /// One thing added to the picture.
-///   patch    a piece of another frame, or of a clean picture that stands for one, seen on a surface by the camera held there
-///   checker  a checkerboard or grid on a surface, to see whether it sticks
+///   patch    a piece of another frame, or of a clean picture that stands for one, seen on a surface by the camera held
+///   there checker  a checkerboard or grid on a surface, to see whether it sticks
 struct Element {
   std::string id, name;
   Kind kind = Kind::Patch;
   bool on = true;
-  std::string surface;              ///< id
-  std::string matte;                ///< id; empty: everywhere on the surface
-  int sourceFrame = 0;              ///< patch: the frame whose picture and camera it is held at
-  std::string picture;              ///< patch: a clean picture file standing for that frame; empty: the plate's own
-  FrameRange range;                 ///< frames it shows on; empty: the whole shot
+  std::string surface;  ///< id
+  std::string matte;    ///< id; empty: everywhere on the surface
+  int sourceFrame = 0;  ///< patch: the frame whose picture and camera it is held at
+  std::string picture;  ///< patch: a clean picture file standing for that frame; empty: the plate's own
+  FrameRange range;     ///< frames it shows on; empty: the whole shot
   double opacity = 1;
   Merge merge = Merge::Over;
   std::array<double, 3> gain = {1, 1, 1}, offset = {0, 0, 0};  ///< match: RGB times gain plus offset, scene-linear
-  double squareM = 0.25;            ///< checker: side of a square, metres
-  bool lines = false;               ///< checker: a grid of lines instead of filled squares
+  double squareM = 0.25;                                       ///< checker: side of a square, metres
+  bool lines = false;                                          ///< checker: a grid of lines instead of filled squares
   bool operator==(const Element&) const = default;
 
   bool shows(int frame) const { return on && (range.count() == 0 || range.contains(frame)); }
 };
 
-/// Lays a premultiplied layer on the plate's pixels, in place, where the layer's alpha is above 0; all other pixels are not touched.
-/// over: l + p (1 - a); plus: p + l; screen: l + p - l p (on 0..1); multiply: p (1 - a) + l p. (Porter and Duff 1984, Compositing Digital Images,
-/// for over and plus.)
+/// Lays a premultiplied layer on the plate's pixels, in place, where the layer's alpha is above 0; all other pixels are
+/// not touched. over: l + p (1 - a); plus: p + l; screen: l + p - l p (on 0..1); multiply: p (1 - a) + l p. (Porter and
+/// Duff 1984, Compositing Digital Images, for over and plus.)
 void merge(const image::Picture& layer, Merge how, image::Picture& onto);
 
-/// A checkerboard of alternating light and dark squares, or a grid of lines, for a face of widthM x heightM metres; opaque RGBA. Squares are whole from the
-/// face's centre. One corner square is marked, so that a flip is seen.
+/// A checkerboard of alternating light and dark squares, or a grid of lines, for a face of widthM x heightM metres;
+/// opaque RGBA. Squares are whole from the face's centre. One corner square is marked, so that a flip is seen.
 image::Picture checkerPicture(double widthM, double heightM, double squareM, bool lines);
 
 }  // namespace zentil::element

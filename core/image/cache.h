@@ -8,8 +8,9 @@
 
 namespace zentil::image {
 
-/// Keeps made things by key within a budget of bytes; the least recently asked for go first. Several threads may ask: a thing that is being
-/// made is waited for, not made twice. A maker's exception reaches everyone who waits, and is not kept.
+/// Keeps made things by key within a budget of bytes; the least recently asked for go first. Several threads may ask: a
+/// thing that is being made is waited for, not made twice. A maker's exception reaches everyone who waits, and is not
+/// kept.
 template <typename Thing>
 class Cache {
  public:
@@ -27,8 +28,10 @@ class Cache {
         order_.splice(order_.begin(), order_, it->second.place);
         return it->second.thing;
       }
-      if (const auto it = making_.find(key); it != making_.end()) waitFor = it->second;
-      else making_.emplace(key, promise.get_future().share());
+      if (const auto it = making_.find(key); it != making_.end())
+        waitFor = it->second;
+      else
+        making_.emplace(key, promise.get_future().share());
     }
     if (waitFor.valid()) return waitFor.get();
     Ptr made;

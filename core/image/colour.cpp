@@ -15,8 +15,8 @@ namespace OCIO = OCIO_NAMESPACE;
 namespace zentil::image {
 namespace {
 
-// srgb: IEC 61966-2-1. rec709: the camera curve of Rec. ITU-R BT.709-6, inverted. film_log: the printing-density curve of
-// SMPTE RP 180 scans, white 685, black 95, 0.002 density a code, negative gamma 0.6.
+// srgb: IEC 61966-2-1. rec709: the camera curve of Rec. ITU-R BT.709-6, inverted. film_log: the printing-density curve
+// of SMPTE RP 180 scans, white 685, black 95, 0.002 density a code, negative gamma 0.6.
 constexpr const char* kConfig = R"(ocio_profile_version: 2
 environment: {}
 search_path: ""
@@ -67,7 +67,8 @@ OCIO::ConstCPUProcessorRcPtr processor(const std::string& from, const std::strin
     } catch (const OCIO::Exception& e) {
       std::string all;
       for (const auto& s : colourSpaces()) all += (all.empty() ? "" : ", ") + s;
-      throw Error(fmt::format("\"{}\" to \"{}\" is not a known conversion of colours ({})", from, to, e.what()), "Choose one of " + all);
+      throw Error(fmt::format("\"{}\" to \"{}\" is not a known conversion of colours ({})", from, to, e.what()),
+                  "Choose one of " + all);
     }
   }
   return p;
@@ -95,7 +96,9 @@ std::string defaultColourSpace(const std::string& file) {
   for (char& c : e) c = static_cast<char>(std::tolower(c));
   if (e == ".exr" || e == ".hdr") return "scene_linear";
   if (e == ".dpx" || e == ".cin") return "film_log";
-  if (e == ".mov" || e == ".mp4" || e == ".m4v" || e == ".avi" || e == ".mkv" || e == ".mxf" || e == ".webm" || e == ".mpg") return "rec709";
+  if (e == ".mov" || e == ".mp4" || e == ".m4v" || e == ".avi" || e == ".mkv" || e == ".mxf" || e == ".webm" ||
+      e == ".mpg")
+    return "rec709";
   return "srgb";
 }
 

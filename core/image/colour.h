@@ -7,10 +7,12 @@
 
 namespace zentil::image {
 
-/// The colour configuration that ships with Zentil (OpenColorIO): scene_linear, srgb, rec709, film_log, raw; primaries of Rec. ITU-R BT.709.
+/// The colour configuration that ships with Zentil (OpenColorIO): scene_linear, srgb, rec709, film_log, raw; primaries
+/// of Rec. ITU-R BT.709.
 const std::vector<std::string>& colourSpaces();
 
-/// What a file's ending says about its colours: EXR and HDR scene_linear, DPX and CIN film_log, movies rec709, the rest srgb.
+/// What a file's ending says about its colours: EXR and HDR scene_linear, DPX and CIN film_log, movies rec709, the rest
+/// srgb.
 std::string defaultColourSpace(const std::string& file);
 
 /// Converts RGB in place from a named space to scene-linear. Throws Error for a name the configuration does not hold.

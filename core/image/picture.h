@@ -6,7 +6,8 @@
 
 namespace zentil::image {
 
-/// Leaves plain numbers unset where a vector would zero them: writing a large picture twice costs as much as filtering it.
+/// Leaves plain numbers unset where a vector would zero them: writing a large picture twice costs as much as filtering
+/// it.
 template <typename T>
 struct UnsetAllocator : std::allocator<T> {
   template <typename U>
@@ -30,7 +31,10 @@ class Picture {
  public:
   Picture() = default;
   Picture(const Box& dataWindow, const Box& displayWindow, int channelCount, float fill = 0.0f)
-      : data(dataWindow), display(displayWindow), channels(channelCount), values(static_cast<size_t>(dataWindow.width()) * dataWindow.height() * channelCount, fill) {}
+      : data(dataWindow),
+        display(displayWindow),
+        channels(channelCount),
+        values(static_cast<size_t>(dataWindow.width()) * dataWindow.height() * channelCount, fill) {}
   Picture(int width, int height, int channelCount, float fill = 0.0f)
       : Picture(Box{0, 0, width, height}, Box{0, 0, width, height}, channelCount, fill) {}
 
@@ -52,7 +56,9 @@ class Picture {
   std::vector<float, UnsetAllocator<float>> values;
 
  private:
-  size_t offset(int x, int y) const { return (static_cast<size_t>(y - data.y0) * data.width() + (x - data.x0)) * channels; }
+  size_t offset(int x, int y) const {
+    return (static_cast<size_t>(y - data.y0) * data.width() + (x - data.x0)) * channels;
+  }
 };
 
 }  // namespace zentil::image

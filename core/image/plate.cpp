@@ -57,15 +57,20 @@ std::string where(const std::string& file, int frame) { return fmt::format("fram
 
 std::unique_ptr<ImageInput> openInput(const std::string& file, const std::string& label) {
   std::error_code ec;
-  if (!fs::exists(file, ec)) throw Error(fmt::format("{}: the file is not there", label), "Put it back, or shorten the range");
+  if (!fs::exists(file, ec))
+    throw Error(fmt::format("{}: the file is not there", label), "Put it back, or shorten the range");
   if (fs::is_directory(file, ec)) throw Error(fmt::format("{}: is a folder", label), "Choose a file in it");
-  if (fs::file_size(file, ec) == 0) throw Error(fmt::format("{}: the file is empty (0 bytes)", label), "Copy or render it again");
+  if (fs::file_size(file, ec) == 0)
+    throw Error(fmt::format("{}: the file is empty (0 bytes)", label), "Copy or render it again");
   auto in = ImageInput::open(file);
-  if (!in) throw Error(fmt::format("{}: cannot be read ({})", label, OIIO::geterror()), "Copy or render it again; EXR, DPX, TIFF, PNG, JPEG and movies are read");
+  if (!in)
+    throw Error(fmt::format("{}: cannot be read ({})", label, OIIO::geterror()),
+                "Copy or render it again; EXR, DPX, TIFF, PNG, JPEG and movies are read");
   return in;
 }
 
-/// Which part and channels hold the colour: the first part with R, G and B; else three of the first part; else one grey one.
+/// Which part and channels hold the colour: the first part with R, G and B; else three of the first part; else one grey
+/// one.
 struct Channels {
   int part = 0;
   int r = 0, g = 0, b = 0, a = -1;
@@ -79,23 +84,30 @@ Channels chooseChannels(ImageInput& in) {
     const auto find = [&](std::initializer_list<const char*> names) {
       for (const char* n : names)
         for (int c = 0; c < s.nchannels; ++c)
-          if (s.channel_name(c) == n || (s.channel_name(c).size() > 2 && std::string(s.channel_name(c)).ends_with(std::string(".") + n))) return c;
+          if (s.channel_name(c) == n ||
+              (s.channel_name(c).size() > 2 && std::string(s.channel_name(c)).ends_with(std::string(".") + n)))
+            return c;
       return -1;
     };
-    const Channels c{part, find({"R", "r", "red"}), find({"G", "g", "green"}), find({"B", "b", "blue"}), find({"A", "a", "alpha"})};
+    const Channels c{part, find({"R", "r", "red"}), find({"G", "g", "green"}), find({"B", "b", "blue"}),
+                     find({"A", "a", "alpha"})};
     if (c.r >= 0 && c.g >= 0 && c.b >= 0) return c;
-    if (part == 0) first = s.nchannels >= 3 ? Channels{0, 0, 1, 2, s.nchannels >= 4 ? 3 : -1} : Channels{0, 0, 0, 0, s.nchannels == 2 ? 1 : -1};
+    if (part == 0)
+      first = s.nchannels >= 3 ? Channels{0, 0, 1, 2, s.nchannels >= 4 ? 3 : -1}
+                               : Channels{0, 0, 0, 0, s.nchannels == 2 ? 1 : -1};
     if (std::string(in.format_name()) != "openexr") break;
   }
   return first;
 }
 
 Frame decode(ImageInput& in, int part, const Channels& ch, const std::string& colourSpace, const std::string& label) {
-  if (!in.seek_subimage(part, 0)) throw Error(fmt::format("{}: the frame is not in the file", label), "Shorten the range, or make the movie again");
+  if (!in.seek_subimage(part, 0))
+    throw Error(fmt::format("{}: the frame is not in the file", label), "Shorten the range, or make the movie again");
   const ImageSpec spec = in.spec();
   const Box data{spec.x, spec.y, spec.x + spec.width, spec.y + spec.height};
   const Box full{spec.full_x, spec.full_y, spec.full_x + spec.full_width, spec.full_y + spec.full_height};
-  if (spec.width < 1 || spec.height < 1 || spec.width > 65536 || spec.height > 65536) throw Error(fmt::format("{}: has no sensible size ({} x {})", label, spec.width, spec.height), "Render it again");
+  if (spec.width < 1 || spec.height < 1 || spec.width > 65536 || spec.height > 65536)
+    throw Error(fmt::format("{}: has no sensible size ({} x {})", label, spec.width, spec.height), "Render it again");
   // Positions count from the display window's corner.
   const Box shifted{data.x0 - full.x0, data.y0 - full.y0, data.x1 - full.x0, data.y1 - full.y0};
   Frame out;
@@ -111,7 +123,8 @@ Frame decode(ImageInput& in, int part, const Channels& ch, const std::string& co
   for (size_t i = 0; i < n; ++i, to += 4, from += spec.nchannels) {
     to[0] = from[ch.r], to[1] = from[ch.g], to[2] = from[ch.b], to[3] = ch.a >= 0 ? from[ch.a] : 1.0f;
     // Infinity and NaN both fail this.
-    if (!(std::abs(to[0]) <= 3e38f && std::abs(to[1]) <= 3e38f && std::abs(to[2]) <= 3e38f && std::abs(to[3]) <= 3e38f)) ++out.notNumbers;
+    if (!(std::abs(to[0]) <= 3e38f && std::abs(to[1]) <= 3e38f && std::abs(to[2]) <= 3e38f && std::abs(to[3]) <= 3e38f))
+      ++out.notNumbers;
   }
   toSceneLinear(out.picture, colourSpace);
   if (out.notNumbers) {
@@ -164,7 +177,10 @@ Plate openPlate(const fs::path& given, double fps) {
     plate.movie = true;
     plate.range = {1, std::max(1, s.get_int_attribute("oiio:Movie") ? s.get_int_attribute("oiio:subimages") : 1)};
     int rate[2] = {0, 0};
-    if (s.getattribute("FramesPerSecond", OIIO::TypeDesc(OIIO::TypeDesc::INT, OIIO::TypeDesc::VEC2, OIIO::TypeDesc::RATIONAL), rate) && rate[1] > 0) plate.fps = static_cast<double>(rate[0]) / rate[1];
+    if (s.getattribute("FramesPerSecond",
+                       OIIO::TypeDesc(OIIO::TypeDesc::INT, OIIO::TypeDesc::VEC2, OIIO::TypeDesc::RATIONAL), rate) &&
+        rate[1] > 0)
+      plate.fps = static_cast<double>(rate[0]) / rate[1];
     plate.width = s.width, plate.height = s.height;
     plate.colourSpace = defaultColourSpace(file.string());
     if (fps > 0) plate.fps = fps;
@@ -183,15 +199,22 @@ Plate openPlate(const fs::path& given, double fps) {
     before = name.substr(0, first);
     after = name.substr(last + 1);
   } else {
-    if (!fs::exists(file, ec)) throw Error(fmt::format("{}: there is no such file", file.string()), "Choose a frame of the sequence, or a movie");
-    if (fs::is_directory(file, ec)) throw Error(fmt::format("{}: is a folder", file.string()), "Choose a frame of the sequence in it");
-    if (!splitNumber(file.filename().string(), before, digits, after)) throw Error(fmt::format("{}: its name holds no frame number", file.string()), "Sequences are numbered: name.1001.exr");
+    if (!fs::exists(file, ec))
+      throw Error(fmt::format("{}: there is no such file", file.string()),
+                  "Choose a frame of the sequence, or a movie");
+    if (fs::is_directory(file, ec))
+      throw Error(fmt::format("{}: is a folder", file.string()), "Choose a frame of the sequence in it");
+    if (!splitNumber(file.filename().string(), before, digits, after))
+      throw Error(fmt::format("{}: its name holds no frame number", file.string()),
+                  "Sequences are numbered: name.1001.exr");
   }
   std::set<int> frames;
   size_t width = 0;
   bool padded = false;
   fs::directory_iterator it(folder, ec);
-  if (ec) throw Error(fmt::format("{}: the folder cannot be read ({})", folder.string(), ec.message()), "Check its name and permissions");
+  if (ec)
+    throw Error(fmt::format("{}: the folder cannot be read ({})", folder.string(), ec.message()),
+                "Check its name and permissions");
   for (const auto& entry : it) {
     std::string b, d, a;
     if (!splitNumber(entry.path().filename().string(), b, d, a) || b != before || a != after) continue;
@@ -199,13 +222,19 @@ Plate openPlate(const fs::path& given, double fps) {
     if (d.size() > 1 && d[0] == '0') padded = true;
     width = width == 0 ? d.size() : std::min(width, d.size());
   }
-  if (frames.empty()) throw Error(fmt::format("{}: no frames are found there", file.string()), "Check the name and the folder");
+  if (frames.empty())
+    throw Error(fmt::format("{}: no frames are found there", file.string()), "Check the name and the folder");
   // Without a leading zero anywhere the numbers are as long as they are; one length for all reads the same either way.
-  const size_t pad = padded ? width : std::to_string(*frames.begin()).size() == std::to_string(*frames.rbegin()).size() ? width : 1;
+  const size_t pad = padded                                                                              ? width
+                     : std::to_string(*frames.begin()).size() == std::to_string(*frames.rbegin()).size() ? width
+                                                                                                         : 1;
   plate.pattern = (folder / (before + std::string(pad, '#') + after)).string();
   if (folder == "." && file.parent_path().empty()) plate.pattern = before + std::string(pad, '#') + after;
   plate.range = {*frames.begin(), *frames.rbegin()};
-  if (plate.range.count() > 1000000) throw Error(fmt::format("{}: frames {} to {} are more than a million", file.string(), plate.range.first, plate.range.last), "Move unrelated files out of the folder");
+  if (plate.range.count() > 1000000)
+    throw Error(
+        fmt::format("{}: frames {} to {} are more than a million", file.string(), plate.range.first, plate.range.last),
+        "Move unrelated files out of the folder");
   for (int f = plate.range.first; f <= plate.range.last; ++f)
     if (!frames.count(f)) plate.missing.push_back(f);
   plate.fps = fps > 0 ? fps : 24;
@@ -217,7 +246,10 @@ Plate openPlate(const fs::path& given, double fps) {
       const ImageSpec& s = in->spec();
       plate.width = s.full_width, plate.height = s.full_height;
       int rate[2] = {0, 0};
-      if (fps <= 0 && s.getattribute("FramesPerSecond", OIIO::TypeDesc(OIIO::TypeDesc::INT, OIIO::TypeDesc::VEC2, OIIO::TypeDesc::RATIONAL), rate) && rate[0] > 0 && rate[1] > 0)
+      if (fps <= 0 &&
+          s.getattribute("FramesPerSecond",
+                         OIIO::TypeDesc(OIIO::TypeDesc::INT, OIIO::TypeDesc::VEC2, OIIO::TypeDesc::RATIONAL), rate) &&
+          rate[0] > 0 && rate[1] > 0)
         plate.fps = static_cast<double>(rate[0]) / rate[1];
       break;
     } catch (const Error& e) {
@@ -241,7 +273,9 @@ Frame readFrame(const Plate& plate, int frame) {
     out = decode(*in, ch.part, ch, plate.colourSpace, label);
   }
   if (out.picture.display.width() != plate.width || out.picture.display.height() != plate.height)
-    throw Error(fmt::format("{}: is {} x {}, the plate is {} x {}", label, out.picture.display.width(), out.picture.display.height(), plate.width, plate.height), "Render this frame again at the plate's size");
+    throw Error(fmt::format("{}: is {} x {}, the plate is {} x {}", label, out.picture.display.width(),
+                            out.picture.display.height(), plate.width, plate.height),
+                "Render this frame again at the plate's size");
   return out;
 }
 

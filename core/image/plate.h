@@ -11,8 +11,9 @@ namespace zentil::image {
 
 /// A shot's pictures: a sequence of files, one a frame, or a movie.
 struct Plate {
-  std::string pattern;  ///< "plate/boathouse.####.exr" ('#' a digit of padding; one '#' means unpadded), or the movie's file
-  FrameRange range;     ///< first and last frame that exist; a movie starts at 1
+  std::string
+      pattern;  ///< "plate/boathouse.####.exr" ('#' a digit of padding; one '#' means unpadded), or the movie's file
+  FrameRange range;  ///< first and last frame that exist; a movie starts at 1
   double fps = 24;
   int width = 0, height = 0;
   std::string colourSpace;   ///< of the files, by its name in the colour configuration
@@ -26,7 +27,8 @@ struct Plate {
 };
 
 /// Finds the plate that a file belongs to: the sequence it is a frame of, a movie, or a pattern with '#'. Looks at
-/// the folder and at the first frame's header only. `fps` 0 takes what the file says, or 24. Throws Error when there is nothing to read.
+/// the folder and at the first frame's header only. `fps` 0 takes what the file says, or 24. Throws Error when there is
+/// nothing to read.
 Plate openPlate(const std::filesystem::path& file, double fps = 0);
 
 /// One decoded frame in scene-linear float RGBA (alpha 1 where the file has none).
@@ -41,10 +43,12 @@ struct Frame {
   size_t bytes() const { return picture.bytes() + (mended ? mended->bytes() : 0); }
 };
 
-/// Decodes one frame. Throws Error that names file and frame when it is missing, cut short, empty, or of another size than the plate.
+/// Decodes one frame. Throws Error that names file and frame when it is missing, cut short, empty, or of another size
+/// than the plate.
 Frame readFrame(const Plate& plate, int frame);
 
-/// Decodes one picture file that stands by itself (a clean picture, a matte), scene-linear RGBA. `colourSpace` empty: by the file's kind.
+/// Decodes one picture file that stands by itself (a clean picture, a matte), scene-linear RGBA. `colourSpace` empty:
+/// by the file's kind.
 Frame readPicture(const std::filesystem::path& file, const std::string& colourSpace = {});
 
 }  // namespace zentil::image

@@ -52,9 +52,13 @@ void writePicture(const fs::path& file, const Picture& picture, const WriteOptio
     p = &copy;
   }
   const int n = p->channels == 1 ? 1 : options.alpha && ending != ".jpg" ? 4 : 3;
-  OIIO::ImageSpec spec(p->data.width(), p->data.height(), n, exr ? (options.half ? OIIO::TypeDesc::HALF : OIIO::TypeDesc::FLOAT) : ending == ".jpg" || ending == ".jpeg" ? OIIO::TypeDesc::UINT8 : OIIO::TypeDesc::UINT16);
+  OIIO::ImageSpec spec(p->data.width(), p->data.height(), n,
+                       exr ? (options.half ? OIIO::TypeDesc::HALF : OIIO::TypeDesc::FLOAT)
+                       : ending == ".jpg" || ending == ".jpeg" ? OIIO::TypeDesc::UINT8
+                                                               : OIIO::TypeDesc::UINT16);
   spec.x = p->data.x0, spec.y = p->data.y0;
-  spec.full_x = p->display.x0, spec.full_y = p->display.y0, spec.full_width = p->display.width(), spec.full_height = p->display.height();
+  spec.full_x = p->display.x0, spec.full_y = p->display.y0, spec.full_width = p->display.width(),
+  spec.full_height = p->display.height();
   if (n == 1) spec.channelnames = {exr ? "Y" : "R"};
   if (exr) {
     spec.attribute("compression", options.compression);
@@ -69,16 +73,23 @@ void writePicture(const fs::path& file, const Picture& picture, const WriteOptio
 
   std::error_code ec;
   if (!fs::is_directory(file.parent_path().empty() ? fs::path(".") : file.parent_path(), ec))
-    throw Error(fmt::format("{}: the folder {} is not there", file.string(), file.parent_path().string()), "Make the folder, or choose another");
+    throw Error(fmt::format("{}: the folder {} is not there", file.string(), file.parent_path().string()),
+                "Make the folder, or choose another");
   writeThenName(file, [&](const fs::path& part) {
-    const char* remedy = "Free some space or check the folder's permissions; the frames already written are complete, and delivering again goes on from there";
+    const char* remedy =
+        "Free some space or check the folder's permissions; the frames already written are complete, and delivering "
+        "again goes on from there";
     auto out = OIIO::ImageOutput::create(part.string());
-    if (!out) throw Error(fmt::format("{}: cannot be written ({})", file.string(), OIIO::geterror()), "Choose exr, png, jpg or tif");
-    if (!out->open(part.string(), spec)) throw Error(fmt::format("{}: cannot be written ({})", file.string(), out->geterror()), remedy);
+    if (!out)
+      throw Error(fmt::format("{}: cannot be written ({})", file.string(), OIIO::geterror()),
+                  "Choose exr, png, jpg or tif");
+    if (!out->open(part.string(), spec))
+      throw Error(fmt::format("{}: cannot be written ({})", file.string(), out->geterror()), remedy);
     const auto stride = static_cast<OIIO::stride_t>(p->channels * sizeof(float));
     const bool written = out->write_image(OIIO::TypeDesc::FLOAT, p->values.data(), stride);
     const bool closed = out->close();
-    if (!written || !closed) throw Error(fmt::format("{}: cannot be written ({})", file.string(), out->geterror()), remedy);
+    if (!written || !closed)
+      throw Error(fmt::format("{}: cannot be written ({})", file.string(), out->geterror()), remedy);
   });
 }
 

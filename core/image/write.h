@@ -9,11 +9,11 @@
 namespace zentil::image {
 
 struct WriteOptions {
-  bool half = true;                 ///< EXR: 16-bit floats; otherwise 32-bit
-  std::string compression = "piz";  ///< EXR: piz (lossless, fast on grain), zip, dwab, none...
-  bool alpha = false;               ///< write the alpha channel too
-  std::string colourSpace;          ///< of the file; empty: by its ending
-  int quality = 95;                 ///< JPEG
+  bool half = true;                          ///< EXR: 16-bit floats; otherwise 32-bit
+  std::string compression = "piz";           ///< EXR: piz (lossless, fast on grain), zip, dwab, none...
+  bool alpha = false;                        ///< write the alpha channel too
+  std::string colourSpace;                   ///< of the file; empty: by its ending
+  int quality = 95;                          ///< JPEG
   std::map<std::string, std::string> notes;  ///< named texts for the header
 };
 
@@ -22,9 +22,9 @@ const std::vector<std::string>& writableEndings();
 /// EXR compressions on offer, the default first.
 const std::vector<std::string>& exrCompressions();
 
-/// Writes a picture (4 channels scene-linear premultiplied; or 1, written as it is) beside the name, then names it: EXR, TIFF (16 bit), PNG
-/// (16 bit), JPEG. Data and display windows are kept in EXR; other formats get the display window.
-/// Throws Error naming the file and the reason (disk full, read-only, no folder).
+/// Writes a picture (4 channels scene-linear premultiplied; or 1, written as it is) beside the name, then names it:
+/// EXR, TIFF (16 bit), PNG (16 bit), JPEG. Data and display windows are kept in EXR; other formats get the display
+/// window. Throws Error naming the file and the reason (disk full, read-only, no folder).
 void writePicture(const std::filesystem::path& file, const Picture& picture, const WriteOptions& options);
 
 }  // namespace zentil::image

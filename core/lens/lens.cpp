@@ -37,7 +37,8 @@ bool Lens::straighten(const Vec2& bent, Vec2& straight) const {
     const double det = d(0, 0) * d(1, 1) - d(0, 1) * d(1, 0);
     // Past the fold the picture runs backwards: the determinant changes its sign there.
     if (!(det > 1e-6)) return false;
-    const Vec2 step((d(1, 1) * error.x() - d(0, 1) * error.y()) / det, (d(0, 0) * error.y() - d(1, 0) * error.x()) / det);
+    const Vec2 step((d(1, 1) * error.x() - d(0, 1) * error.y()) / det,
+                    (d(0, 0) * error.y() - d(1, 0) * error.x()) / det);
     s -= step;
     if (!(s.squaredNorm() < 1e6)) return false;
     // Newton squares its error: after a step this small what is left is far below double precision.
@@ -110,7 +111,9 @@ std::string foldProblem(const LensOnPixels& lens, int width, int height) {
     lost += !lens.straightFromPlate(p, s);
   });
   if (!lost) return {};
-  return fmt::format("the lens folds over inside the frame (beyond {:.0f} px from its centre the picture would run backwards)", lens.lens.foldRadius() * lens.fx);
+  return fmt::format(
+      "the lens folds over inside the frame (beyond {:.0f} px from its centre the picture would run backwards)",
+      lens.lens.foldRadius() * lens.fx);
 }
 
 Box straightBox(const LensOnPixels& lens, int width, int height) {
@@ -124,7 +127,8 @@ Box straightBox(const LensOnPixels& lens, int width, int height) {
     y0 = std::min(y0, s.y()), y1 = std::max(y1, s.y());
   });
   const double slack = 1e-6;  // an edge that lies on a pixel border is not pushed outwards by rounding
-  return {static_cast<int>(std::floor(x0 + slack)), static_cast<int>(std::floor(y0 + slack)), static_cast<int>(std::ceil(x1 - slack)), static_cast<int>(std::ceil(y1 - slack))};
+  return {static_cast<int>(std::floor(x0 + slack)), static_cast<int>(std::floor(y0 + slack)),
+          static_cast<int>(std::ceil(x1 - slack)), static_cast<int>(std::ceil(y1 - slack))};
 }
 
 }  // namespace zentil::lens

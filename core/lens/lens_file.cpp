@@ -14,17 +14,22 @@ namespace {
 
 void requireFinite(const Lens& l, const fs::path& file) {
   for (const double v : {l.k1, l.k2, l.k3, l.p1, l.p2})
-    if (!std::isfinite(v)) throw Error(fmt::format("{}: a lens coefficient is not a number", file.string()), "Measure the lens again, or correct the file");
+    if (!std::isfinite(v))
+      throw Error(fmt::format("{}: a lens coefficient is not a number", file.string()),
+                  "Measure the lens again, or correct the file");
 }
 
 LensFile readJson(const fs::path& file) {
   LensFile out;
   try {
     const auto j = nlohmann::json::parse(readText(file));
-    if (j.value("type", "") != "zentil-lens") throw Error(fmt::format("{}: is JSON, but not a lens", file.string()), R"(A lens has "type": "zentil-lens" and the coefficients k1, k2, k3, p1, p2)");
+    if (j.value("type", "") != "zentil-lens")
+      throw Error(fmt::format("{}: is JSON, but not a lens", file.string()),
+                  R"(A lens has "type": "zentil-lens" and the coefficients k1, k2, k3, p1, p2)");
     out.lens = {j.value("k1", 0.0), j.value("k2", 0.0), j.value("k3", 0.0), j.value("p1", 0.0), j.value("p2", 0.0), {}};
   } catch (const nlohmann::json::exception& e) {
-    throw Error(fmt::format("{}: is not readable JSON ({})", file.string(), e.what()), "The file may be cut short: save it again where it was made");
+    throw Error(fmt::format("{}: is not readable JSON ({})", file.string(), e.what()),
+                "The file may be cut short: save it again where it was made");
   }
   return out;
 }
@@ -34,7 +39,9 @@ LensFile readOpenCv(const fs::path& file) {
   try {
     readText(file);  // says plainly when the file is missing or may not be read
     const cv::FileStorage in(file.string(), cv::FileStorage::READ);
-    if (!in.isOpened()) throw Error(fmt::format("{}: cannot be read as a calibration file", file.string()), "Give OpenCV's YAML or XML, or a lens as JSON");
+    if (!in.isOpened())
+      throw Error(fmt::format("{}: cannot be read as a calibration file", file.string()),
+                  "Give OpenCV's YAML or XML, or a lens as JSON");
     const auto find = [&](std::initializer_list<const char*> names) {
       cv::Mat m;
       for (const char* name : names)
@@ -48,9 +55,14 @@ LensFile readOpenCv(const fs::path& file) {
     };
     const cv::Mat k = find({"camera_matrix", "cameraMatrix", "Camera_Matrix", "M1", "K"});
     const cv::Mat d = find({"distortion_coefficients", "distCoeffs", "Distortion_Coefficients", "D1", "D"});
-    if (d.empty()) throw Error(fmt::format("{}: holds no distortion coefficients", file.string()), "Zentil looks for distortion_coefficients (k1 k2 p1 p2 k3) and camera_matrix");
+    if (d.empty())
+      throw Error(fmt::format("{}: holds no distortion coefficients", file.string()),
+                  "Zentil looks for distortion_coefficients (k1 k2 p1 p2 k3) and camera_matrix");
     const auto n = d.total();
-    if (n != 4 && n != 5) throw Error(fmt::format("{}: has {} distortion coefficients; Zentil takes 4 or 5 (k1 k2 p1 p2 k3)", file.string(), n), "Calibrate with the plain Brown-Conrady model");
+    if (n != 4 && n != 5)
+      throw Error(
+          fmt::format("{}: has {} distortion coefficients; Zentil takes 4 or 5 (k1 k2 p1 p2 k3)", file.string(), n),
+          "Calibrate with the plain Brown-Conrady model");
     const auto* v = d.ptr<double>();
     out.lens = {v[0], v[1], n == 5 ? v[4] : 0.0, v[2], v[3], {}};
     if (k.rows == 3 && k.cols == 3) {
@@ -61,7 +73,8 @@ LensFile readOpenCv(const fs::path& file) {
     if (!in["image_width"].empty()) in["image_width"] >> out.width;
     if (!in["image_height"].empty()) in["image_height"] >> out.height;
   } catch (const cv::Exception& e) {
-    throw Error(fmt::format("{}: is not a readable calibration file ({})", file.string(), e.err), "The file may be cut short: save it again where it was made");
+    throw Error(fmt::format("{}: is not a readable calibration file ({})", file.string(), e.err),
+                "The file may be cut short: save it again where it was made");
   }
   return out;
 }
@@ -72,16 +85,25 @@ LensFile readLens(const fs::path& file) {
   std::string ext = file.extension().string();
   for (char& c : ext) c = static_cast<char>(std::tolower(c));
   LensFile out;
-  if (ext == ".json") out = readJson(file);
-  else if (ext == ".yml" || ext == ".yaml" || ext == ".xml") out = readOpenCv(file);
-  else throw Error(fmt::format("{}: a lens comes as .json, .yml, .yaml or .xml", file.string()), "Choose one of these");
+  if (ext == ".json")
+    out = readJson(file);
+  else if (ext == ".yml" || ext == ".yaml" || ext == ".xml")
+    out = readOpenCv(file);
+  else
+    throw Error(fmt::format("{}: a lens comes as .json, .yml, .yaml or .xml", file.string()), "Choose one of these");
   requireFinite(out.lens, file);
   out.lens.source = file.filename().string();
   return out;
 }
 
 void writeLens(const fs::path& file, const Lens& l) {
-  const nlohmann::json j = {{"type", "zentil-lens"}, {"model", "brown-conrady"}, {"k1", l.k1}, {"k2", l.k2}, {"k3", l.k3}, {"p1", l.p1}, {"p2", l.p2}};
+  const nlohmann::json j = {{"type", "zentil-lens"},
+                            {"model", "brown-conrady"},
+                            {"k1", l.k1},
+                            {"k2", l.k2},
+                            {"k3", l.k3},
+                            {"p1", l.p1},
+                            {"p2", l.p2}};
   writeText(file, j.dump(2) + "\n");
 }
 

@@ -16,8 +16,8 @@ struct LensFile {
 };
 
 /// Reads our JSON ({"type":"zentil-lens","k1":...}) or an OpenCV calibration file (.yml, .yaml, .xml: camera_matrix or
-/// its other usual spellings, and distortion_coefficients with 4 or 5 values). Throws Error naming the file, what is wrong and
-/// what would be right.
+/// its other usual spellings, and distortion_coefficients with 4 or 5 values). Throws Error naming the file, what is
+/// wrong and what would be right.
 LensFile readLens(const std::filesystem::path& file);
 
 /// Writes the coefficients as JSON, so that readLens returns them.

@@ -16,8 +16,10 @@ void Homography::apply(Spot* spots, size_t n) const {
   for (size_t i = 0; i < n; ++i) {
     if (spots[i].piece == kNowhere) continue;
     const Vec3 q = m_ * spots[i].at.homogeneous();
-    if (q.z() > 1e-12) spots[i].at = q.head<2>() / q.z();
-    else spots[i].piece = kNowhere;
+    if (q.z() > 1e-12)
+      spots[i].at = q.head<2>() / q.z();
+    else
+      spots[i].piece = kNowhere;
   }
 }
 

@@ -9,16 +9,16 @@ namespace zentil::map {
 
 /// Where an output position comes from.
 ///
-/// `piece` names the continuous part of the map it lies on; positions of the same piece may be interpolated between each
-/// other, positions of different pieces may not. kNowhere: nothing is there.
+/// `piece` names the continuous part of the map it lies on; positions of the same piece may be interpolated between
+/// each other, positions of different pieces may not. kNowhere: nothing is there.
 struct Spot {
   Vec2 at = Vec2::Zero();
   int piece = 0;
 };
 constexpr int kNowhere = -1;
 
-/// A function from an output position to a source position. Straightening, bending, projecting through a held camera: each is a map, and
-/// maps compose, so that a picture is resampled once however many lie between.
+/// A function from an output position to a source position. Straightening, bending, projecting through a held camera:
+/// each is a map, and maps compose, so that a picture is resampled once however many lie between.
 ///
 ///   Chain chain;                                   // a pixel of the moving frame...
 ///   chain.add(std::make_shared<Straighten>(lens)); // ...straight...
@@ -29,8 +29,8 @@ class Map {
   virtual ~Map() = default;
   /// Replaces n output positions by their source positions, in place. Spots that are kNowhere stay so.
   virtual void apply(Spot* spots, size_t n) const = 0;
-  /// True when the map may change its piece *inside* an area although it has one piece at the area's corners (a thin thing
-  /// in front): the resampler then asks at every pixel. `corners` are the output positions of a cell, clockwise.
+  /// True when the map may change its piece *inside* an area although it has one piece at the area's corners (a thin
+  /// thing in front): the resampler then asks at every pixel. `corners` are the output positions of a cell, clockwise.
   virtual bool intricateWithin(const Vec2 (&corners)[4]) const {
     (void)corners;
     return false;

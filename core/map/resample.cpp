@@ -30,8 +30,8 @@ struct PixelType<4> {
 
 /// Where a cell's pixels come from, relative to its top-left corner.
 struct Cell {
-  bool exact = false;    ///< evaluate at every pixel
-  bool nowhere = false;  ///< nothing in it
+  bool exact = false;              ///< evaluate at every pixel
+  bool nowhere = false;            ///< nothing in it
   float reduceX = 1, reduceY = 1;  ///< source pixels per output pixel, along output x and y
 };
 
@@ -41,10 +41,13 @@ class Reader {
  public:
   using Pixel = typename PixelType<kChannels>::Type;
 
-  explicit Reader(const Picture& p) : base_(p.values.data()), x0_(p.data.x0), y0_(p.data.y0), w_(p.data.width()), h_(p.data.height()) {}
+  explicit Reader(const Picture& p)
+      : base_(p.values.data()), x0_(p.data.x0), y0_(p.data.y0), w_(p.data.width()), h_(p.data.height()) {}
 
   /// Positions are relative to the data window's corner from here on.
-  bool holds(float x, float y) const { return x >= 0 && y >= 0 && x <= static_cast<float>(w_) && y <= static_cast<float>(h_); }
+  bool holds(float x, float y) const {
+    return x >= 0 && y >= 0 && x <= static_cast<float>(w_) && y <= static_cast<float>(h_);
+  }
   Vec2 origin() const { return {x0_, y0_}; }
 
   Pixel linear(float x, float y) const {
@@ -87,10 +90,12 @@ class Reader {
   }
 
   /// True when every tap of a cubic reading lies in the picture for positions between these two corners.
-  bool cubicInside(const Vec2& lo, const Vec2& hi) const { return lo.x() >= 1.5 && lo.y() >= 1.5 && hi.x() <= w_ - 2.0 && hi.y() <= h_ - 2.0; }
+  bool cubicInside(const Vec2& lo, const Vec2& hi) const {
+    return lo.x() >= 1.5 && lo.y() >= 1.5 && hi.x() <= w_ - 2.0 && hi.y() <= h_ - 2.0;
+  }
 
-  /// Eight cubic readings of four channels from (x, y) on by (sx, sy), all inside (cubicInside): weights for the eight at once, then
-  /// two taps at a time.
+  /// Eight cubic readings of four channels from (x, y) on by (sx, sy), all inside (cubicInside): weights for the eight
+  /// at once, then two taps at a time.
   void cubicRow(float x, float y, float sx, float sy, float* out) const {
     constexpr Eight kSteps = {0, 1, 2, 3, 4, 5, 6, 7};
     // One is added before cutting off decimals, so that it rounds down from -0.5 on.
@@ -118,7 +123,8 @@ class Reader {
         std::memcpy(&r, row + 8, sizeof r);
         sum += (l * first + r * second) * w[4 + j][k];
       }
-      const Four low = __builtin_shufflevector(sum, sum, 0, 1, 2, 3), high = __builtin_shufflevector(sum, sum, 4, 5, 6, 7);
+      const Four low = __builtin_shufflevector(sum, sum, 0, 1, 2, 3),
+                 high = __builtin_shufflevector(sum, sum, 4, 5, 6, 7);
       const Four v = low + high;
       std::memcpy(out, &v, sizeof v);
     }
@@ -132,7 +138,8 @@ class Reader {
     w[3] = (0.5f * t - 0.5f) * t * t;
   }
   static Pixel load(const float* p) {
-    if constexpr (kChannels == 1) return *p;
+    if constexpr (kChannels == 1)
+      return *p;
     else {
       Pixel v;
       std::memcpy(&v, p, sizeof v);
@@ -208,7 +215,8 @@ class Lattice {
         map_.apply(some.data(), some.size());
         for (int i = 0; i < columns_; i += 2) row[i] = some[static_cast<size_t>(i / 2)];
         for (int i = 1; i < columns_; i += 2)
-          if (i < 3 || i + 3 >= columns_ || !between(row[i - 3], row[i - 1], row[i + 1], row[i + 3], row[i])) evaluate(i, 2 * j);
+          if (i < 3 || i + 3 >= columns_ || !between(row[i - 3], row[i - 1], row[i + 1], row[i + 3], row[i]))
+            evaluate(i, 2 * j);
       }
     });
     parallelRanges(0, rows_ / 2, 1, [&](int first, int last) {
@@ -216,7 +224,9 @@ class Lattice {
         const int j = 2 * k + 1;
         Spot* row = &nodes_[static_cast<size_t>(j) * columns_];
         for (int i = 0; i < columns_; ++i)
-          if (j < 3 || j + 3 >= rows_ || !between(row[i - 3 * columns_], row[i - columns_], row[i + columns_], row[i + 3 * columns_], row[i])) evaluate(i, j);
+          if (j < 3 || j + 3 >= rows_ ||
+              !between(row[i - 3 * columns_], row[i - columns_], row[i + columns_], row[i + 3 * columns_], row[i]))
+            evaluate(i, j);
       }
     });
   }
@@ -235,7 +245,8 @@ class Lattice {
       // Something small may still lie inside a cell whose corners are all nowhere, at the edge of what is there.
       for (int v = -1; v <= 2 && !out.exact; ++v)
         for (int u = -1; u <= 2; ++u)
-          if (i + u >= 0 && i + u < columns_ && j + v >= 0 && j + v < rows_ && node(i + u, j + v).piece != kNowhere) out.exact = true;
+          if (i + u >= 0 && i + u < columns_ && j + v >= 0 && j + v < rows_ && node(i + u, j + v).piece != kNowhere)
+            out.exact = true;
       out.nowhere = !out.exact;
       return out;
     } else {
@@ -257,8 +268,8 @@ class Lattice {
     map_.apply(&s, 1);
   }
 
-  /// The cubic through four evenly spaced nodes, at their middle. False where they are not of one piece, or where their third difference says that
-  /// the cubic may be off (its error is 3/128 of the fourth difference).
+  /// The cubic through four evenly spaced nodes, at their middle. False where they are not of one piece, or where their
+  /// third difference says that the cubic may be off (its error is 3/128 of the fourth difference).
   static bool between(const Spot& p, const Spot& q, const Spot& r, const Spot& s, Spot& out) {
     if (p.piece != q.piece || q.piece != r.piece || r.piece != s.piece) return false;
     if (q.piece != kNowhere && !((s.at - 3 * r.at + 3 * q.at - p.at).squaredNorm() < 0.01)) return false;
@@ -312,15 +323,18 @@ class Resampler {
       clear();
       return;
     }
-    if (!c.exact && kChannels == 4 && filter_ == Filter::Sharp && !covered_ && x1 - x0 == kCell && c.reduceX <= kReduceAbove && c.reduceY <= kReduceAbove) {
+    if (!c.exact && kChannels == 4 && filter_ == Filter::Sharp && !covered_ && x1 - x0 == kCell &&
+        c.reduceX <= kReduceAbove && c.reduceY <= kReduceAbove) {
       const Vec2 o = reader_.origin();
-      const Vec2 a = lattice.node(i, j).at - o, b = lattice.node(i + 1, j).at - o, d = lattice.node(i, j + 1).at - o, e = lattice.node(i + 1, j + 1).at - o;
+      const Vec2 a = lattice.node(i, j).at - o, b = lattice.node(i + 1, j).at - o, d = lattice.node(i, j + 1).at - o,
+                 e = lattice.node(i + 1, j + 1).at - o;
       if (reader_.cubicInside(a.cwiseMin(b).cwiseMin(d.cwiseMin(e)), a.cwiseMax(b).cwiseMax(d.cwiseMax(e)))) {
         // The common case, kept tight.
         for (int y = y0; y < y1; ++y) {
           const double v = (y - y0 + 0.5) / kCell;
           const Vec2 left = a + (d - a) * v, step = (b + (e - b) * v - left) / kCell, first = left + step * 0.5;
-          reader_.cubicRow(static_cast<float>(first.x()), static_cast<float>(first.y()), static_cast<float>(step.x()), static_cast<float>(step.y()), out_.pixel(x0, y));
+          reader_.cubicRow(static_cast<float>(first.x()), static_cast<float>(first.y()), static_cast<float>(step.x()),
+                           static_cast<float>(step.y()), out_.pixel(x0, y));
         }
         return;
       }
@@ -340,10 +354,14 @@ class Resampler {
             Cell here = c;
             const int w = x1 - x0;
             const size_t right = x + 1 < x1 ? n + 1 : n, down = y + 1 < y1 ? n + static_cast<size_t>(w) : n;
-            if (right != n && spots[right].piece == spots[n].piece) here.reduceX = static_cast<float>((spots[right].at - spots[n].at).norm());
-            if (down != n && spots[down].piece == spots[n].piece) here.reduceY = static_cast<float>((spots[down].at - spots[n].at).norm());
-            const Vec2 stepX = right != n && spots[right].piece == spots[n].piece ? Vec2(spots[right].at - spots[n].at) : Vec2(here.reduceX, 0);
-            const Vec2 stepY = down != n && spots[down].piece == spots[n].piece ? Vec2(spots[down].at - spots[n].at) : Vec2(0, here.reduceY);
+            if (right != n && spots[right].piece == spots[n].piece)
+              here.reduceX = static_cast<float>((spots[right].at - spots[n].at).norm());
+            if (down != n && spots[down].piece == spots[n].piece)
+              here.reduceY = static_cast<float>((spots[down].at - spots[n].at).norm());
+            const Vec2 stepX = right != n && spots[right].piece == spots[n].piece ? Vec2(spots[right].at - spots[n].at)
+                                                                                  : Vec2(here.reduceX, 0);
+            const Vec2 stepY = down != n && spots[down].piece == spots[n].piece ? Vec2(spots[down].at - spots[n].at)
+                                                                                : Vec2(0, here.reduceY);
             put(x, y, spots[n].at - reader_.origin(), stepX, stepY, here);
           }
       return;
@@ -371,9 +389,12 @@ class Resampler {
 
   Pixel read(float x, float y) const {
     switch (filter_) {
-      case Filter::Sharp: return reader_.template taps<4>(x, y, CubicWeights());
-      case Filter::Sharper: return reader_.template taps<6>(x, y, LanczosWeights());
-      case Filter::Draft: break;
+      case Filter::Sharp:
+        return reader_.template taps<4>(x, y, CubicWeights());
+      case Filter::Sharper:
+        return reader_.template taps<6>(x, y, LanczosWeights());
+      case Filter::Draft:
+        break;
     }
     return reader_.linear(x, y);
   }
@@ -386,7 +407,8 @@ class Resampler {
       return;
     }
     // Reducing: the mean of bilinear readings spread evenly over the pixel's footprint.
-    const int n = std::clamp(static_cast<int>(std::ceil(c.reduceX)), 1, 32), m = std::clamp(static_cast<int>(std::ceil(c.reduceY)), 1, 32);
+    const int n = std::clamp(static_cast<int>(std::ceil(c.reduceX)), 1, 32),
+              m = std::clamp(static_cast<int>(std::ceil(c.reduceY)), 1, 32);
     Pixel sum{};
     for (int v = 0; v < m; ++v)
       for (int u = 0; u < n; ++u) {
@@ -397,8 +419,10 @@ class Resampler {
   }
 
   void store(int x, int y, const Pixel& v) {
-    if constexpr (kChannels == 1) *out_.pixel(x, y) = v;
-    else std::memcpy(out_.pixel(x, y), &v, sizeof v);
+    if constexpr (kChannels == 1)
+      *out_.pixel(x, y) = v;
+    else
+      std::memcpy(out_.pixel(x, y), &v, sizeof v);
   }
 
   Reader<kChannels> reader_;
@@ -420,7 +444,8 @@ void run(const Picture& source, const Map& map, Filter filter, Picture& out, Pic
 
 }  // namespace
 
-Picture resample(const Picture& source, const Map& map, const Box& region, const Box& display, Filter filter, Picture* covered) {
+Picture resample(const Picture& source, const Map& map, const Box& region, const Box& display, Filter filter,
+                 Picture* covered) {
   assert(source.channels == 1 || source.channels == 4);
   Picture out = Picture::unset(region, display, source.channels);
   if (covered) *covered = Picture(region, display, 1);
@@ -428,8 +453,10 @@ Picture resample(const Picture& source, const Map& map, const Box& region, const
     std::fill(out.values.begin(), out.values.end(), 0.0f);
     return out;
   }
-  if (source.channels == 4) run<4>(source, map, filter, out, covered);
-  else run<1>(source, map, filter, out, covered);
+  if (source.channels == 4)
+    run<4>(source, map, filter, out, covered);
+  else
+    run<1>(source, map, filter, out, covered);
   return out;
 }
 

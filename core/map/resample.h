@@ -4,20 +4,23 @@
 
 namespace zentil::map {
 
-/// How a picture is read between its pixels. Where the map reduces (more than about 1.3 source pixels to one) every filter
-/// averages over the footprint; these say what happens elsewhere.
+/// How a picture is read between its pixels. Where the map reduces (more than about 1.3 source pixels to one) every
+/// filter averages over the footprint; these say what happens elsewhere.
 enum class Filter {
   Draft,    ///< bilinear: soft and fast
   Sharp,    ///< Catmull-Rom cubic (Catmull and Rom 1974; Keys 1981, Cubic Convolution Interpolation, a = -0.5)
   Sharper,  ///< Lanczos over 6 x 6 pixels (Duchon 1979)
 };
 
-/// The one resampling: the pixels of `region` (output coordinates), each read from `source` where `map` sends its centre.
+/// The one resampling: the pixels of `region` (output coordinates), each read from `source` where `map` sends its
+/// centre.
 ///
 /// Returns a picture with data window `region`, the same channels as the source, `display` given. A pixel is all zero
-/// where the map leads nowhere or outside the source's data window; `covered`, if given, becomes a matte of the same region with 1 where
-/// something was read. The map is evaluated on a lattice of 8 px, each cell is interpolated where its second
-/// differences show an error under 1/128 px, and every pixel is evaluated exactly elsewhere. Runs on all cores.
-image::Picture resample(const image::Picture& source, const Map& map, const Box& region, const Box& display, Filter filter, image::Picture* covered = nullptr);
+/// where the map leads nowhere or outside the source's data window; `covered`, if given, becomes a matte of the same
+/// region with 1 where something was read. The map is evaluated on a lattice of 8 px, each cell is interpolated where
+/// its second differences show an error under 1/128 px, and every pixel is evaluated exactly elsewhere. Runs on all
+/// cores.
+image::Picture resample(const image::Picture& source, const Map& map, const Box& region, const Box& display,
+                        Filter filter, image::Picture* covered = nullptr);
 
 }  // namespace zentil::map

@@ -42,8 +42,10 @@ void drawShape(const Outline& o, image::Picture& out) {
   for (size_t i = 0; i < n; ++i) {
     const Vec2 a = o.at[i], b = o.at[(i + 1) % n];
     const double fa = o.feather[i], fb = o.feather[(i + 1) % n], reach = std::max({fa, fb, 0.5}) + 1.5;
-    const int x0 = std::max(box.x0, static_cast<int>(std::floor(std::min(a.x(), b.x()) - reach))), x1 = std::min(box.x1, static_cast<int>(std::ceil(std::max(a.x(), b.x()) + reach)) + 1);
-    const int y0 = std::max(box.y0, static_cast<int>(std::floor(std::min(a.y(), b.y()) - reach))), y1 = std::min(box.y1, static_cast<int>(std::ceil(std::max(a.y(), b.y()) + reach)) + 1);
+    const int x0 = std::max(box.x0, static_cast<int>(std::floor(std::min(a.x(), b.x()) - reach))),
+              x1 = std::min(box.x1, static_cast<int>(std::ceil(std::max(a.x(), b.x()) + reach)) + 1);
+    const int y0 = std::max(box.y0, static_cast<int>(std::floor(std::min(a.y(), b.y()) - reach))),
+              y1 = std::min(box.y1, static_cast<int>(std::ceil(std::max(a.y(), b.y()) + reach)) + 1);
     const Vec2 d = b - a;
     const double dd = d.squaredNorm();
     for (int y = y0; y < y1; ++y)
@@ -72,8 +74,10 @@ void drawShape(const Outline& o, image::Picture& out) {
         const size_t at = static_cast<size_t>(j) * w + i;
         const float d = nearest[at], f = featherAt[at];
         float v;
-        if (f < 1) v = std::clamp(0.5f + (inside ? d : -d), 0.0f, 1.0f);
-        else if (inside) v = 1;
+        if (f < 1)
+          v = std::clamp(0.5f + (inside ? d : -d), 0.0f, 1.0f);
+        else if (inside)
+          v = 1;
         else {
           const float t = std::clamp(1 - d / f, 0.0f, 1.0f);
           v = t * t * (3 - 2 * t);
@@ -100,7 +104,8 @@ Box boundsOf(const Matte& matte) {
     }
     // A shape dragged far away must not ask for a picture of its size.
     lo = lo.cwiseMax(-20000).cwiseMin(40000), hi = hi.cwiseMax(-20000).cwiseMin(40000);
-    all = unite(all, {static_cast<int>(std::floor(lo.x())), static_cast<int>(std::floor(lo.y())), static_cast<int>(std::ceil(hi.x())), static_cast<int>(std::ceil(hi.y()))});
+    all = unite(all, {static_cast<int>(std::floor(lo.x())), static_cast<int>(std::floor(lo.y())),
+                      static_cast<int>(std::ceil(hi.x())), static_cast<int>(std::ceil(hi.y()))});
   }
   return all;
 }

@@ -24,15 +24,16 @@ struct Shape {
 
 enum class Rides { Screen, Surface };
 
-/// Where an element shows: shapes drawn on one frame, in plate pixels, and/or an image sequence; possibly turned around.
+/// Where an element shows: shapes drawn on one frame, in plate pixels, and/or an image sequence; possibly turned
+/// around.
 struct Matte {
   std::string id, name;
   std::vector<Shape> shapes;
-  int frame = 0;           ///< the frame the shapes are drawn on
-  double featherPx = 0;    ///< overall softening, outwards
+  int frame = 0;         ///< the frame the shapes are drawn on
+  double featherPx = 0;  ///< overall softening, outwards
   Rides rides = Rides::Surface;
-  std::string surface;     ///< what it rides; empty: the element's own surface
-  image::Plate pictures;   ///< an image-sequence matte (alpha if the files have one, else red); empty: none
+  std::string surface;    ///< what it rides; empty: the element's own surface
+  image::Plate pictures;  ///< an image-sequence matte (alpha if the files have one, else red); empty: none
   bool inverted = false;
   bool operator==(const Matte&) const = default;
 };
@@ -43,8 +44,9 @@ std::vector<Vec2> flatten(const Shape& shape, int steps = 16);
 /// The smallest box that holds all shapes with their feather; empty without shapes.
 Box boundsOf(const Matte& matte);
 
-/// Coverage of the shapes on their own frame: 1 inside, falling smoothly (3t^2 - 2t^3) to 0 over the feather outside, with an antialiased edge where there is no
-/// feather. Self-crossing curves count by the even-odd rule. Data window: boundsOf, whether inside the frame or not. `inverted` is not applied.
+/// Coverage of the shapes on their own frame: 1 inside, falling smoothly (3t^2 - 2t^3) to 0 over the feather outside,
+/// with an antialiased edge where there is no feather. Self-crossing curves count by the even-odd rule. Data window:
+/// boundsOf, whether inside the frame or not. `inverted` is not applied.
 image::Picture rasterise(const Matte& matte, const Box& display);
 
 }  // namespace zentil::matte

@@ -25,8 +25,9 @@ cv::Mat asMat(Picture& p) { return {p.data.height(), p.data.width(), CV_32F, p.v
 float cubic(const cv::Mat& m, float x, float y) {  // x, y: pixel centres on whole numbers
   const int ix = static_cast<int>(std::floor(x)), iy = static_cast<int>(std::floor(y));
   const float tx = x - static_cast<float>(ix), ty = y - static_cast<float>(iy);
-  const auto weights = [](float t, float (&w)[4]) {
-    w[0] = ((-0.5f * t + 1) * t - 0.5f) * t, w[1] = (1.5f * t - 2.5f) * t * t + 1, w[2] = ((-1.5f * t + 2) * t + 0.5f) * t, w[3] = (0.5f * t - 0.5f) * t * t;
+  const auto weights = [](float t, float(&w)[4]) {
+    w[0] = ((-0.5f * t + 1) * t - 0.5f) * t, w[1] = (1.5f * t - 2.5f) * t * t + 1,
+    w[2] = ((-1.5f * t + 2) * t + 0.5f) * t, w[3] = (0.5f * t - 0.5f) * t * t;
   };
   float wx[4], wy[4];
   weights(tx, wx);
@@ -35,7 +36,8 @@ float cubic(const cv::Mat& m, float x, float y) {  // x, y: pixel centres on who
   for (int j = 0; j < 4; ++j) {
     const float* row = m.ptr<float>(std::clamp(iy - 1 + j, 0, m.rows - 1));
     float line = 0;
-    if (ix >= 1 && ix + 2 < m.cols) line = row[ix - 1] * wx[0] + row[ix] * wx[1] + row[ix + 1] * wx[2] + row[ix + 2] * wx[3];
+    if (ix >= 1 && ix + 2 < m.cols)
+      line = row[ix - 1] * wx[0] + row[ix] * wx[1] + row[ix + 1] * wx[2] + row[ix + 2] * wx[3];
     else
       for (int i = 0; i < 4; ++i) line += row[std::clamp(ix - 1 + i, 0, m.cols - 1)] * wx[i];
     sum += line * wy[j];
@@ -44,10 +46,10 @@ float cubic(const cv::Mat& m, float x, float y) {  // x, y: pixel centres on who
 }
 
 struct Tile {
-  Vec2 at = Vec2::Zero();   ///< its middle, relative to the region's corner
+  Vec2 at = Vec2::Zero();  ///< its middle, relative to the region's corner
   Vec2 d = Vec2::Zero();
   Mat2 information = Mat2::Zero();
-  double alike = 0;         ///< normalised correlation after registration
+  double alike = 0;  ///< normalised correlation after registration
   bool good = false;
 };
 
@@ -94,7 +96,8 @@ void registerTile(const Level& l, const cv::Mat& votes, int x0, int y0, int iter
     varP += q.p * q.p;
   }
   h(1, 0) = h(0, 1);
-  // A floor under both directions: where the texture says nothing the tile stays where it is, and its information says so.
+  // A floor under both directions: where the texture says nothing the tile stays where it is, and its information says
+  // so.
   const double strongest = Eigen::SelfAdjointEigenSolver<Mat2>(h, Eigen::EigenvaluesOnly).eigenvalues()[1];
   if (!(strongest > n * 1e-7)) return;
   const Mat2 damped = h + Mat2::Identity() * (1e-3 * strongest);
@@ -105,7 +108,9 @@ void registerTile(const Level& l, const cv::Mat& votes, int x0, int y0, int iter
   w.resize(pixels.size());
   for (int it = 0;; ++it) {
     double meanW = 0;
-    for (size_t i = 0; i < pixels.size(); ++i) meanW += w[i] = cubic(l.seen, static_cast<float>(pixels[i].x + tile.d.x()), static_cast<float>(pixels[i].y + tile.d.y()));
+    for (size_t i = 0; i < pixels.size(); ++i)
+      meanW += w[i] =
+          cubic(l.seen, static_cast<float>(pixels[i].x + tile.d.x()), static_cast<float>(pixels[i].y + tile.d.y()));
     meanW /= n;
     double varW = 0, both = 0;
     for (size_t i = 0; i < pixels.size(); ++i) {
@@ -192,6 +197,13 @@ Fit fitMotion(const std::vector<Tile>& tiles, const Vec2& centre, double unit) {
     if (used < 3) return fit;
     // A whisper of "no change of shape" keeps a region with texture on one side only from tilting freely.
     for (int k = 2; k < 6; ++k) n(k, k) += parameters == 6 ? 1e-3 * n(0, 0) + 1 : 1;
+    // A surface that stands wrong mostly shifts and scales its picture; stretch and shear are believed only with good
+    // evidence, since texture that runs one way (planks) says little about them.
+    if (parameters == 6) {
+      const double tie = 0.25 * std::min(n(0, 0), n(1, 1));
+      n(2, 2) += tie, n(5, 5) += tie, n(2, 5) -= tie, n(5, 2) -= tie;
+      n(3, 3) += tie, n(4, 4) += tie, n(3, 4) += tie, n(4, 3) += tie;
+    }
     n(0, 0) += 1e-9, n(1, 1) += 1e-9;
     const Eigen::LDLT<Eigen::Matrix<double, 6, 6>> solver(n);
     fit.p = solver.solve(b);
@@ -199,11 +211,12 @@ Fit fitMotion(const std::vector<Tile>& tiles, const Vec2& centre, double unit) {
     fit.covariance = solver.solve(Eigen::Matrix<double, 6, 6>::Identity()) * spread;
     fit.used = used;
   }
-  // A change of shape is believed only where it explains clearly more than a shift alone: four more numbers to fit are paid for with a
-  // noisier shift. (8 is what Akaike 1974 asks of four more parameters.)
+  // A change of shape is believed only where it explains clearly more than a shift alone: four more numbers to fit are
+  // paid for with a noisier shift. (8 is what Akaike 1974 asks of four more parameters.)
   Mat2 n = Mat2::Zero();
   Vec2 b = Vec2::Zero();
-  for (size_t i = 0; i < tiles.size(); ++i) n += weights[i] * tiles[i].information, b += weights[i] * tiles[i].information * tiles[i].d;
+  for (size_t i = 0; i < tiles.size(); ++i)
+    n += weights[i] * tiles[i].information, b += weights[i] * tiles[i].information * tiles[i].d;
   const Vec2 shift = n.inverse() * b;
   double gained = 0;
   for (size_t i = 0; i < tiles.size(); ++i) {
@@ -235,12 +248,17 @@ SlipPictures slipPictures(const shot::Shot& shot, const element::Element& e, int
   const Box reach = build::reachOf(shot, e, frame, workshop);
   if (reach.empty()) return out;
   const Box region = intersect(shot.frameBox(), reach.grown(margin));
-  const int held = e.kind == element::Kind::Patch || shot.plate.range.contains(e.sourceFrame) ? e.sourceFrame : (shot.range.first + shot.range.last) / 2;
+  const int held = e.kind == element::Kind::Patch || shot.plate.range.contains(e.sourceFrame)
+                       ? e.sourceFrame
+                       : (shot.range.first + shot.range.last) / 2;
   const auto source = e.picture.empty() ? workshop.frame(shot.plate, held) : workshop.picture(e.picture);
   const auto plate = workshop.frame(shot.plate, frame);
   Picture covered;
-  const Picture seen = map::resample(source->forReading(), *build::plateToPlate(shot, e.surface, frame, held, true, workshop), region, shot.frameBox(), map::Filter::Sharp, &covered);
-  const Picture matte = e.matte.empty() ? Picture(region, shot.frameBox(), 1) : build::matteAt(shot, e, frame, region, workshop);
+  const Picture seen =
+      map::resample(source->forReading(), *build::plateToPlate(shot, e.surface, frame, held, true, workshop), region,
+                    shot.frameBox(), map::Filter::Sharp, &covered);
+  const Picture matte =
+      e.matte.empty() ? Picture(region, shot.frameBox(), 1) : build::matteAt(shot, e, frame, region, workshop);
   out.seen = Picture(region, shot.frameBox(), 1);
   out.plate = out.seen, out.votes = out.seen;
   // Near the matte only: far away another part of the surface may be what slips.
@@ -263,7 +281,8 @@ SlipPictures slipPictures(const shot::Shot& shot, const element::Element& e, int
   if (!whole) cv::dilate(laid, near, cv::getStructuringElement(cv::MORPH_RECT, {2 * margin + 1, 2 * margin + 1}));
   cv::Mat readable(inside.size(), CV_8U);
   for (int y = region.y0; y < region.y1; ++y)
-    for (int x = region.x0; x < region.x1; ++x) readable.at<uchar>(y - region.y0, x - region.x0) = *covered.pixel(x, y) > 0 ? 255 : 0;
+    for (int x = region.x0; x < region.x1; ++x)
+      readable.at<uchar>(y - region.y0, x - region.x0) = *covered.pixel(x, y) > 0 ? 255 : 0;
   cv::erode(readable, readable, cv::Mat(), {-1, -1}, 3, cv::BORDER_CONSTANT, 0);
   for (int y = region.y0; y < region.y1; ++y)
     for (int x = region.x0; x < region.x1; ++x) {
@@ -272,7 +291,8 @@ SlipPictures slipPictures(const shot::Shot& shot, const element::Element& e, int
       // Where nothing was read the plate stands in, so that blurring across the border brings nothing foreign in.
       *out.seen.pixel(x, y) = *covered.pixel(x, y) > 0 ? brightness(seen.pixel(x, y)) : p;
       const int v = y - region.y0, u = x - region.x0;
-      *out.votes.pixel(x, y) = readable.at<uchar>(v, u) && near.at<uchar>(v, u) && (whole || !inside.at<uchar>(v, u)) ? 1.0f : 0.0f;
+      *out.votes.pixel(x, y) =
+          readable.at<uchar>(v, u) && near.at<uchar>(v, u) && (whole || !inside.at<uchar>(v, u)) ? 1.0f : 0.0f;
     }
   out.centre = total > 0 ? Vec2(sum / total) : Vec2((region.x0 + region.x1) / 2.0, (region.y0 + region.y1) / 2.0);
   return out;
@@ -336,7 +356,8 @@ SlipAt slipAt(const shot::Shot& shot, const element::Element& e, int frame, buil
   out.frame = frame;
   if (!e.shows(frame)) return cannot("it does not show here");
   if (!shot.surface(e.surface)) return cannot("it has no surface");
-  if (!shot.hasCamera(frame) || (e.kind == element::Kind::Patch && !shot.hasCamera(e.sourceFrame))) return cannot("there is no camera");
+  if (!shot.hasCamera(frame) || (e.kind == element::Kind::Patch && !shot.hasCamera(e.sourceFrame)))
+    return cannot("there is no camera");
   const SlipPictures p = slipPictures(shot, e, frame, workshop);
   if (p.plate.empty()) return cannot("it is outside the picture");
   out = registerPictures(p);
@@ -360,7 +381,8 @@ void summarise(Slip& slip) {
   slip.medianPx = known[known.size() / 2];
 }
 
-Slip slipOver(const shot::Shot& shot, const element::Element& e, build::Workshop& workshop, const Job& job, const std::function<void(const SlipAt&)>& each) {
+Slip slipOver(const shot::Shot& shot, const element::Element& e, build::Workshop& workshop, const Job& job,
+              const std::function<void(const SlipAt&)>& each) {
   Slip out;
   for (int f = shot.range.first; f <= shot.range.last; ++f) {
     job.checkpoint();
@@ -373,15 +395,20 @@ Slip slipOver(const shot::Shot& shot, const element::Element& e, build::Workshop
   return out;
 }
 
-std::array<double, 3> levelAround(const shot::Shot& shot, const element::Element& given, int frame, build::Workshop& workshop) {
+std::array<double, 3> levelAround(const shot::Shot& shot, const element::Element& given, int frame,
+                                  build::Workshop& workshop) {
   element::Element e = given;
   e.gain = {1, 1, 1}, e.offset = {0, 0, 0};
   const SlipPictures p = slipPictures(shot, e, frame, workshop);
-  if (p.plate.empty()) throw Error(fmt::format("\"{}\" is outside the picture on frame {}", e.name, frame), "Go to a frame where it shows");
+  if (p.plate.empty())
+    throw Error(fmt::format("\"{}\" is outside the picture on frame {}", e.name, frame),
+                "Go to a frame where it shows");
   const Box region = p.plate.data;
   const auto source = e.picture.empty() ? workshop.frame(shot.plate, e.sourceFrame) : workshop.picture(e.picture);
   const auto plate = workshop.frame(shot.plate, frame);
-  const Picture seen = map::resample(source->forReading(), *build::plateToPlate(shot, e.surface, frame, e.sourceFrame, true, workshop), region, shot.frameBox(), map::Filter::Sharp);
+  const Picture seen =
+      map::resample(source->forReading(), *build::plateToPlate(shot, e.surface, frame, e.sourceFrame, true, workshop),
+                    region, shot.frameBox(), map::Filter::Sharp);
   std::array<double, 3> gain{};
   for (int c = 0; c < 3; ++c) {
     std::vector<float> ratios;
@@ -391,7 +418,9 @@ std::array<double, 3> levelAround(const shot::Shot& shot, const element::Element
         const float a = seen.pixel(x, y)[c], b = plate->forReading().pixel(x, y)[c];
         if (a > 0.004f && b > 0.004f && a < 4 && b < 4) ratios.push_back(b / a);
       }
-    if (ratios.size() < 50) throw Error(fmt::format("nothing around \"{}\" can be compared on frame {}", e.name, frame), "Go to a frame where the surface around it is seen");
+    if (ratios.size() < 50)
+      throw Error(fmt::format("nothing around \"{}\" can be compared on frame {}", e.name, frame),
+                  "Go to a frame where the surface around it is seen");
     std::nth_element(ratios.begin(), ratios.begin() + static_cast<long>(ratios.size() / 2), ratios.end());
     gain[static_cast<size_t>(c)] = ratios[ratios.size() / 2];
   }

@@ -7,16 +7,17 @@
 
 namespace zentil::measure {
 
-/// How an element stands against the plate at one frame. The plate around the element's matte, seen through source frame, surface and camera, is
-/// registered against the plate as it is there.
+/// How an element stands against the plate at one frame. The plate around the element's matte, seen through source
+/// frame, surface and camera, is registered against the plate as it is there.
 struct SlipAt {
   int frame = 0;
-  bool known = false;        ///< false: cannot say, and `why` says why
+  bool known = false;  ///< false: cannot say, and `why` says why
   std::string why;
-  Vec2 offset = Vec2::Zero();  ///< pixels by which the element stands away from where the plate says it belongs, at `centre`
+  Vec2 offset =
+      Vec2::Zero();  ///< pixels by which the element stands away from where the plate says it belongs, at `centre`
   Mat2 change = Mat2::Zero();  ///< how the offset changes over the picture: offset(x) = offset + change (x - centre)
   Vec2 centre = Vec2::Zero();  ///< middle of the matte on this frame, plate pixels
-  double sigmaPx = 0;        ///< standard error of the offset
+  double sigmaPx = 0;          ///< standard error of the offset
   int tilesUsed = 0, tilesSeen = 0;
 
   double px() const { return offset.norm(); }
@@ -27,41 +28,47 @@ struct SlipAt {
   double confidence() const;
 };
 
-/// Slip of one element at one frame. Never throws for a picture that says nothing; throws Error where a file cannot be read.
+/// Slip of one element at one frame. Never throws for a picture that says nothing; throws Error where a file cannot be
+/// read.
 ///
-/// The area around the matte (a margin of a twelfth of the frame's height) is cut into tiles; each is registered by Gauss-Newton with gain and
-/// offset left free (Lucas and Kanade 1981, An Iterative Image Registration Technique; Baker and Matthews 2004, Lucas-Kanade 20 Years On), coarse
-/// then fine; an affine motion is fitted to the tiles by their information matrices with Tukey's weights, so that what does not belong to the surface
-/// loses its vote.
+/// The area around the matte (a margin of a twelfth of the frame's height) is cut into tiles; each is registered by
+/// Gauss-Newton with gain and offset left free (Lucas and Kanade 1981, An Iterative Image Registration Technique; Baker
+/// and Matthews 2004, Lucas-Kanade 20 Years On), coarse then fine; an affine motion is fitted to the tiles by their
+/// information matrices with Tukey's weights, so that what does not belong to the surface loses its vote.
 SlipAt slipAt(const shot::Shot& shot, const element::Element& element, int frame, build::Workshop& workshop);
 
-/// The two pictures whose registration is the slip: `seen`, the source through surface and camera, and `plate`; brightness only, with the
-/// pixels that may vote in `votes`. For looking at, and for checks that use another registration.
+/// The two pictures whose registration is the slip: `seen`, the source through surface and camera, and `plate`;
+/// brightness only, with the pixels that may vote in `votes`. For looking at, and for checks that use another
+/// registration.
 struct SlipPictures {
   image::Picture seen, plate, votes;
   Vec2 centre = Vec2::Zero();
 };
-SlipPictures slipPictures(const shot::Shot& shot, const element::Element& element, int frame, build::Workshop& workshop);
+SlipPictures slipPictures(const shot::Shot& shot, const element::Element& element, int frame,
+                          build::Workshop& workshop);
 
-/// How far `seen` is displaced against `plate` where `votes` is 1; the heart of slipAt, on any two pictures of one channel and equal size.
+/// How far `seen` is displaced against `plate` where `votes` is 1; the heart of slipAt, on any two pictures of one
+/// channel and equal size.
 SlipAt registerPictures(const SlipPictures& pictures);
 
 struct Slip {
   std::vector<SlipAt> frames;
-  double lockPx = 0;   ///< the worst known slip
+  double lockPx = 0;  ///< the worst known slip
   int lockFrame = 0;
   double medianPx = 0;
-  int unknown = 0;     ///< frames of which nothing can be said
+  int unknown = 0;  ///< frames of which nothing can be said
 };
 
 /// An element over the frames it shows on. `each`, if given, hears every frame as it is measured.
-Slip slipOver(const shot::Shot& shot, const element::Element& element, build::Workshop& workshop, const Job& job = {}, const std::function<void(const SlipAt&)>& each = {});
+Slip slipOver(const shot::Shot& shot, const element::Element& element, build::Workshop& workshop, const Job& job = {},
+              const std::function<void(const SlipAt&)>& each = {});
 
 /// Lock, median and the count of unknown frames, from the frames.
 void summarise(Slip& slip);
 
-/// Gain per channel that brings the element to the level of the plate around its matte at a frame (median of ratios where both are
-/// well exposed). Throws Error when nothing can be compared there.
-std::array<double, 3> levelAround(const shot::Shot& shot, const element::Element& element, int frame, build::Workshop& workshop);
+/// Gain per channel that brings the element to the level of the plate around its matte at a frame (median of ratios
+/// where both are well exposed). Throws Error when nothing can be compared there.
+std::array<double, 3> levelAround(const shot::Shot& shot, const element::Element& element, int frame,
+                                  build::Workshop& workshop);
 
 }  // namespace zentil::measure

@@ -14,8 +14,8 @@ struct Point {
   bool operator==(const Point&) const = default;
 };
 
-/// Points from PLY, glTF or OBJ: every vertex, in the world of the file's root. Throws Error naming the file for one that cannot be read or
-/// holds no points, or holds values that are not numbers.
+/// Points from PLY, glTF or OBJ: every vertex, in the world of the file's root. Throws Error naming the file for one
+/// that cannot be read or holds no points, or holds values that are not numbers.
 std::vector<Point> readPoints(const std::filesystem::path& file);
 
 /// Triangles from OBJ, PLY or glTF. Throws Error naming the file.

@@ -25,10 +25,12 @@ RTCScene sceneOf(RTCDevice device, const std::vector<Mesh>& meshes, const std::v
   for (size_t i = 0; i < meshes.size(); ++i) {
     if (meshes[i].triangles.empty()) continue;
     RTCGeometry g = rtcNewGeometry(device, RTC_GEOMETRY_TYPE_TRIANGLE);
-    auto* v = static_cast<float*>(rtcSetNewGeometryBuffer(g, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, 3 * sizeof(float), meshes[i].points.size()));
+    auto* v = static_cast<float*>(rtcSetNewGeometryBuffer(g, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3,
+                                                          3 * sizeof(float), meshes[i].points.size()));
     for (const Vec3& p : meshes[i].points)
       for (int k = 0; k < 3; ++k) *v++ = static_cast<float>(p[k]);
-    auto* t = static_cast<unsigned*>(rtcSetNewGeometryBuffer(g, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, 3 * sizeof(unsigned), meshes[i].triangles.size()));
+    auto* t = static_cast<unsigned*>(rtcSetNewGeometryBuffer(g, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3,
+                                                             3 * sizeof(unsigned), meshes[i].triangles.size()));
     for (const auto& tri : meshes[i].triangles)
       for (int k = 0; k < 3; ++k) *t++ = static_cast<unsigned>(tri[k]);
     rtcCommitGeometry(g);
@@ -59,8 +61,10 @@ RayScene::~RayScene() {
 
 RayScene::Hit RayScene::first(const Vec3& origin, const Vec3& direction, int only) const {
   RTCRayHit r{};
-  r.ray.org_x = static_cast<float>(origin.x()), r.ray.org_y = static_cast<float>(origin.y()), r.ray.org_z = static_cast<float>(origin.z());
-  r.ray.dir_x = static_cast<float>(direction.x()), r.ray.dir_y = static_cast<float>(direction.y()), r.ray.dir_z = static_cast<float>(direction.z());
+  r.ray.org_x = static_cast<float>(origin.x()), r.ray.org_y = static_cast<float>(origin.y()),
+  r.ray.org_z = static_cast<float>(origin.z());
+  r.ray.dir_x = static_cast<float>(direction.x()), r.ray.dir_y = static_cast<float>(direction.y()),
+  r.ray.dir_z = static_cast<float>(direction.z());
   r.ray.tnear = 1e-4f;
   r.ray.tfar = std::numeric_limits<float>::infinity();
   r.ray.mask = ~0U;

@@ -6,7 +6,8 @@
 
 namespace zentil::set {
 
-/// A set's surfaces, ready to be met by rays. Cheap to make (a millisecond or so for a handful of surfaces) and immutable; many threads may ask.
+/// A set's surfaces, ready to be met by rays. Cheap to make (a millisecond or so for a handful of surfaces) and
+/// immutable; many threads may ask.
 class RayScene {
  public:
   explicit RayScene(std::vector<Surface> surfaces);
@@ -15,9 +16,9 @@ class RayScene {
   RayScene& operator=(const RayScene&) = delete;
 
   struct Hit {
-    int surface = -1;      ///< index into surfaces(); -1: nothing
-    int face = 0;          ///< which side of a box; 0 for the others
-    double distance = 0;   ///< metres along the ray (its direction has length 1)
+    int surface = -1;            ///< index into surfaces(); -1: nothing
+    int face = 0;                ///< which side of a box; 0 for the others
+    double distance = 0;         ///< metres along the ray (its direction has length 1)
     Vec3 normal = Vec3::Zero();  ///< unit, towards the side the triangle faces
   };
   /// The first surface along a ray. `only` >= 0 meets that surface alone.

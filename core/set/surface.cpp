@@ -19,7 +19,9 @@ void addQuad(Mesh& m, const Vec3& a, const Vec3& b, const Vec3& c, const Vec3& d
 
 std::vector<Vec3> boxCorners(const Surface& s) {
   std::vector<Vec3> out;
-  for (int i = 0; i < 8; ++i) out.push_back(s.toWorld(Vec3((i & 1 ? 0.5 : -0.5) * s.size.x(), (i & 2 ? 0.5 : -0.5) * s.size.y(), (i & 4 ? 0.5 : -0.5) * s.size.z())));
+  for (int i = 0; i < 8; ++i)
+    out.push_back(s.toWorld(
+        Vec3((i & 1 ? 0.5 : -0.5) * s.size.x(), (i & 2 ? 0.5 : -0.5) * s.size.y(), (i & 4 ? 0.5 : -0.5) * s.size.z())));
   return out;
 }
 
@@ -28,7 +30,8 @@ template <typename PointAt>
 Mesh gridMesh(int columns, int rows, const PointAt& pointAt) {
   Mesh m;
   for (int j = 0; j <= rows; ++j)
-    for (int i = 0; i <= columns; ++i) m.points.push_back(pointAt(static_cast<double>(i) / columns, static_cast<double>(j) / rows));
+    for (int i = 0; i <= columns; ++i)
+      m.points.push_back(pointAt(static_cast<double>(i) / columns, static_cast<double>(j) / rows));
   const auto at = [&](int i, int j) { return j * (columns + 1) + i; };
   for (int j = 0; j < rows; ++j)
     for (int i = 0; i < columns; ++i) {
@@ -55,11 +58,13 @@ const char* nameOf(SurfaceKind kind) { return kNames[static_cast<int>(kind)]; }
 SurfaceKind surfaceKindFrom(const std::string& name) {
   for (int i = 0; i < 5; ++i)
     if (name == kNames[i]) return static_cast<SurfaceKind>(i);
-  throw Error(fmt::format("\"{}\" is not a kind of surface", name), "Surfaces are plane, box, cylinder, sphere and mesh");
+  throw Error(fmt::format("\"{}\" is not a kind of surface", name),
+              "Surfaces are plane, box, cylinder, sphere and mesh");
 }
 
 bool Surface::operator==(const Surface& o) const {
-  return id == o.id && name == o.name && kind == o.kind && position == o.position && turn == o.turn && size == o.size && blocks == o.blocks && meshFile == o.meshFile;
+  return id == o.id && name == o.name && kind == o.kind && position == o.position && turn == o.turn && size == o.size &&
+         blocks == o.blocks && meshFile == o.meshFile;
 }
 
 Mesh triangulate(const Surface& s) {
@@ -73,12 +78,17 @@ Mesh triangulate(const Surface& s) {
     case SurfaceKind::Box: {
       Mesh m;
       const auto c = boxCorners(s);
-      for (const auto& f : {std::array{0, 2, 3, 1}, {4, 5, 7, 6}, {0, 4, 6, 2}, {1, 3, 7, 5}, {0, 1, 5, 4}, {2, 6, 7, 3}}) addQuad(m, c[f[0]], c[f[1]], c[f[2]], c[f[3]]);
+      for (const auto& f :
+           {std::array{0, 2, 3, 1}, {4, 5, 7, 6}, {0, 4, 6, 2}, {1, 3, 7, 5}, {0, 1, 5, 4}, {2, 6, 7, 3}})
+        addQuad(m, c[f[0]], c[f[1]], c[f[2]], c[f[3]]);
       return m;
     }
-    case SurfaceKind::Cylinder: return gridMesh(180, 1, [&](double u, double v) { return onCylinder(s, u, v); });
-    case SurfaceKind::Sphere: return gridMesh(96, 48, [&](double u, double v) { return onSphere(s, u, v); });
-    case SurfaceKind::Mesh: break;
+    case SurfaceKind::Cylinder:
+      return gridMesh(180, 1, [&](double u, double v) { return onCylinder(s, u, v); });
+    case SurfaceKind::Sphere:
+      return gridMesh(96, 48, [&](double u, double v) { return onSphere(s, u, v); });
+    case SurfaceKind::Mesh:
+      break;
   }
   Mesh m;
   if (s.mesh) {
@@ -112,7 +122,8 @@ std::vector<std::pair<Vec3, Vec3>> outlineOf(const Surface& s) {
       for (int i = 0; i < 8; ++i) out.emplace_back(onCylinder(s, i / 8.0, 0), onCylinder(s, i / 8.0, 1));
       break;
     case SurfaceKind::Sphere:
-      for (int i = 0; i < 4; ++i) curve(32, [&](double t) { return onSphere(s, i / 8.0 + (t > 0.5 ? 0.5 : 0), t > 0.5 ? 2 - 2 * t : 2 * t); });
+      for (int i = 0; i < 4; ++i)
+        curve(32, [&](double t) { return onSphere(s, i / 8.0 + (t > 0.5 ? 0.5 : 0), t > 0.5 ? 2 - 2 * t : 2 * t); });
       curve(48, [&](double t) { return onSphere(s, t, 0.5); });
       break;
     case SurfaceKind::Mesh: {
@@ -133,7 +144,8 @@ Vec2 uvOf(const Surface& s, const Vec3& world) {
   const Vec3 p = s.toOwn(world);
   const auto across = [](double v, double size) { return size > 0 ? v / size + 0.5 : 0.5; };
   switch (s.kind) {
-    case SurfaceKind::Plane: return {across(p.x(), s.size.x()), 1 - across(p.y(), s.size.y())};
+    case SurfaceKind::Plane:
+      return {across(p.x(), s.size.x()), 1 - across(p.y(), s.size.y())};
     case SurfaceKind::Cylinder: {
       const double a = std::atan2(p.x(), p.z()) / (2 * M_PI);
       return {a < 0 ? a + 1 : a, 0.5 - p.y() / s.size.y()};
@@ -151,14 +163,17 @@ Vec2 uvOf(const Surface& s, const Vec3& world) {
       if (axis == 0) return {front ? 0.5 - q.z() : q.z() + 0.5, 0.5 - q.y()};
       return {q.x() + 0.5, front ? q.z() + 0.5 : 0.5 - q.z()};
     }
-    case SurfaceKind::Mesh: break;
+    case SurfaceKind::Mesh:
+      break;
   }
   const Vec3 q(s.size.x() ? p.x() / s.size.x() : p.x(), s.size.y() ? p.y() / s.size.y() : p.y(), 0);
   return {q.x() + 0.5, 0.5 - q.y()};
 }
 
 PlaneFit fitPlane(const std::vector<Vec3>& points) {
-  if (points.size() < 3) throw Error(fmt::format("a plane needs three points; {} chosen", points.size()), "Choose more points on the same flat thing");
+  if (points.size() < 3)
+    throw Error(fmt::format("a plane needs three points; {} chosen", points.size()),
+                "Choose more points on the same flat thing");
   PlaneFit fit;
   fit.centre.setZero();
   for (const Vec3& p : points) fit.centre += p;
@@ -167,7 +182,9 @@ PlaneFit fitPlane(const std::vector<Vec3>& points) {
   for (const Vec3& p : points) covariance += (p - fit.centre) * (p - fit.centre).transpose();
   const Eigen::SelfAdjointEigenSolver<Mat3> eigen(covariance);
   const Vec3 spread = eigen.eigenvalues().cwiseMax(0.0).cwiseSqrt();
-  if (!(spread[1] > 1e-3 * spread[2]) || spread[2] == 0) throw Error("the chosen points lie in a line, so they do not say how the plane is turned", "Add a point off that line");
+  if (!(spread[1] > 1e-3 * spread[2]) || spread[2] == 0)
+    throw Error("the chosen points lie in a line, so they do not say how the plane is turned",
+                "Add a point off that line");
   fit.normal = eigen.eigenvectors().col(0);
   const Mat3 axes = turnFor(fit.normal);
   Vec2 lo(1e30, 1e30), hi(-1e30, -1e30);

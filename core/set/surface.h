@@ -48,11 +48,12 @@ struct Surface {
 /// The surface as triangles in the world. A plane gives two, a sphere about 4,000.
 Mesh triangulate(const Surface& surface);
 
-/// Lines worth drawing, in the world, as pairs of end points: a plane's border, a box's edges, the box around a mesh. The surface lies within them.
+/// Lines worth drawing, in the world, as pairs of end points: a plane's border, a box's edges, the box around a mesh.
+/// The surface lies within them.
 std::vector<std::pair<Vec3, Vec3>> outlineOf(const Surface& surface);
 
-/// Where a point of the surface lies in its own picture: (0,0) top-left to (1,1) bottom-right. A plane and each side of a box: its
-/// face as seen from outside; cylinder and sphere: once around, top to bottom; mesh: seen along its own Z.
+/// Where a point of the surface lies in its own picture: (0,0) top-left to (1,1) bottom-right. A plane and each side of
+/// a box: its face as seen from outside; cylinder and sphere: once around, top to bottom; mesh: seen along its own Z.
 Vec2 uvOf(const Surface& surface, const Vec3& world);
 
 /// The plane that fits points best, and how well: residuals are distances to it, in metres.
@@ -67,7 +68,8 @@ struct PlaneFit {
 /// fewer than three points and for points in a line.
 PlaneFit fitPlane(const std::vector<Vec3>& points);
 
-/// Axes for a plane with this normal: Z is the normal; Y as near to the world's up as can be (for a floor: towards the world's -Z).
+/// Axes for a plane with this normal: Z is the normal; Y as near to the world's up as can be (for a floor: towards the
+/// world's -Z).
 Mat3 turnFor(const Vec3& normal);
 
 }  // namespace zentil::set

@@ -14,7 +14,8 @@ bool overlaps(const std::vector<Box>& boxes, const Vec2 (&corners)[4]) {
 }
 }  // namespace
 
-OntoSurface::OntoSurface(const camera::Camera& eye, RayScenePtr scene, int surface) : eye_(eye), scene_(std::move(scene)), surface_(surface) {
+OntoSurface::OntoSurface(const camera::Camera& eye, RayScenePtr scene, int surface)
+    : eye_(eye), scene_(std::move(scene)), surface_(surface) {
   others_ = false;
   for (size_t i = 0; i < scene_->surfaces().size(); ++i)
     if (static_cast<int>(i) != surface_ && scene_->surfaces()[i].blocks) others_ = true;
@@ -45,8 +46,11 @@ std::vector<Box> OntoSurface::othersSeenBy(const camera::Camera& camera) const {
       }
       lo = lo.cwiseMin(p), hi = hi.cwiseMax(p);
     }
-    if (!all) out.push_back({-1000000, -1000000, 1000000, 1000000});
-    else out.push_back({static_cast<int>(std::floor(lo.x())) - 1, static_cast<int>(std::floor(lo.y())) - 1, static_cast<int>(std::ceil(hi.x())) + 1, static_cast<int>(std::ceil(hi.y())) + 1});
+    if (!all)
+      out.push_back({-1000000, -1000000, 1000000, 1000000});
+    else
+      out.push_back({static_cast<int>(std::floor(lo.x())) - 1, static_cast<int>(std::floor(lo.y())) - 1,
+                     static_cast<int>(std::ceil(hi.x())) + 1, static_cast<int>(std::ceil(hi.y())) + 1});
   }
   return out;
 }
@@ -85,7 +89,8 @@ void OntoSurface::apply(map::Spot* spots, size_t n) const {
     if (spots[i].piece == map::kNowhere) continue;
     Vec3 world;
     int face = 0, surface = surface_;
-    if (!meet(spots[i].at, world, &face, &surface) || (surface_ >= 0 && hiddenFrom(eye_.position, world, surface)) || !land(world, surface, spots[i].at)) {
+    if (!meet(spots[i].at, world, &face, &surface) || (surface_ >= 0 && hiddenFrom(eye_.position, world, surface)) ||
+        !land(world, surface, spots[i].at)) {
       spots[i].piece = map::kNowhere;
       continue;
     }

@@ -5,8 +5,9 @@
 
 namespace zentil::set {
 
-/// Straight pixels of a camera, cast onto one surface (or, with kAnySurface, onto whichever comes first); subclasses say where the met point comes from.
-/// Nothing is there where the ray misses the surface or where another surface that blocks is in front.
+/// Straight pixels of a camera, cast onto one surface (or, with kAnySurface, onto whichever comes first); subclasses
+/// say where the met point comes from. Nothing is there where the ray misses the surface or where another surface that
+/// blocks is in front.
 constexpr int kAnySurface = -1;
 
 class OntoSurface : public map::Map {
@@ -22,7 +23,9 @@ class OntoSurface : public map::Map {
   virtual bool land(const Vec3& world, int surface, Vec2& at) const = 0;
   /// Areas of a camera's picture where other surfaces stand, as boxes; a camera inside one gets everything.
   std::vector<Box> othersSeenBy(const camera::Camera& camera) const;
-  bool hiddenFrom(const Vec3& eye, const Vec3& world, int surface) const { return others_ && scene_->hidden(eye, world, surface); }
+  bool hiddenFrom(const Vec3& eye, const Vec3& world, int surface) const {
+    return others_ && scene_->hidden(eye, world, surface);
+  }
   const RayScene& scene() const { return *scene_; }
 
  private:
@@ -33,8 +36,8 @@ class OntoSurface : public map::Map {
   std::vector<Box> inFront_;
 };
 
-/// ...from the straight pixel of another camera, held or moving, that sees it. With `needsSight`, points which that camera cannot see
-/// for another surface are nowhere.
+/// ...from the straight pixel of another camera, held or moving, that sees it. With `needsSight`, points which that
+/// camera cannot see for another surface are nowhere.
 class SeenBy : public OntoSurface {
  public:
   SeenBy(const camera::Camera& eye, RayScenePtr scene, int surface, const camera::Camera& other, bool needsSight);

@@ -6,8 +6,9 @@
 
 namespace zentil::shot {
 
-/// The values a shot has had. Undo is the previous value: an edit hands over a whole new shot with the words for what was done.
-/// Edits with the same non-empty `series` that follow each other are one step, so that a drag or a turn of the wheel is undone at once.
+/// The values a shot has had. Undo is the previous value: an edit hands over a whole new shot with the words for what
+/// was done. Edits with the same non-empty `series` that follow each other are one step, so that a drag or a turn of
+/// the wheel is undone at once.
 class History {
  public:
   explicit History(Shot first = {}) : steps_{{"", "", std::move(first)}} {}
@@ -17,7 +18,8 @@ class History {
     if (next == shot()) return;
     const bool goesOn = !series.empty() && at_ > 0 && at_ + 1 == steps_.size() && steps_[at_].series == series;
     steps_.resize(at_ + 1);
-    if (goesOn) steps_[at_].shot = std::move(next);
+    if (goesOn)
+      steps_[at_].shot = std::move(next);
     else {
       steps_.push_back({what, series, std::move(next)});
       if (steps_.size() > kMost) steps_.erase(steps_.begin());

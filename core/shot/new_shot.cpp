@@ -13,9 +13,11 @@ Shot newShot(const NewShotFiles& files) {
   shot.range = shot.plate.range;
   // "boathouse.####.exr" names the shot boathouse.
   std::string stem = fs::path(shot.plate.pattern).stem().string();
-  while (!stem.empty() && (stem.back() == '#' || stem.back() == '.' || stem.back() == '_' || stem.back() == '-')) stem.pop_back();
+  while (!stem.empty() && (stem.back() == '#' || stem.back() == '.' || stem.back() == '_' || stem.back() == '-'))
+    stem.pop_back();
   shot.name = stem.empty() ? "shot" : stem;
-  shot.delivery.pattern = (fs::path(shot.plate.pattern).parent_path().parent_path() / "deliver" / (shot.name + ".####.exr")).string();
+  shot.delivery.pattern =
+      (fs::path(shot.plate.pattern).parent_path().parent_path() / "deliver" / (shot.name + ".####.exr")).string();
   std::optional<lens::LensFile> lensFile;
   if (!files.lens.empty()) {
     lensFile = lens::readLens(files.lens);
@@ -29,7 +31,8 @@ Shot newShot(const NewShotFiles& files) {
     context.aspect = static_cast<double>(shot.plate.width) / shot.plate.height;
     auto path = std::make_shared<camera::CameraPath>(camera::readCamera(files.camera, context));
     // A calibration also knows the optical centre; glTF does not.
-    if (lensFile && lensFile->centrePx && path->centreOffsetPx.isZero() && (lensFile->width == 0 || lensFile->width == shot.plate.width))
+    if (lensFile && lensFile->centrePx && path->centreOffsetPx.isZero() &&
+        (lensFile->width == 0 || lensFile->width == shot.plate.width))
       path->centreOffsetPx = *lensFile->centrePx - Vec2(shot.plate.width / 2.0, shot.plate.height / 2.0);
     shot.camera = path;
   }

@@ -15,7 +15,8 @@ Word plain(const std::string& text) {
   return w;
 }
 
-Word choice(const std::string& key, const std::string& chosen, std::vector<std::pair<std::string, std::string>> choices, const std::string& whenNone) {
+Word choice(const std::string& key, const std::string& chosen, std::vector<std::pair<std::string, std::string>> choices,
+            const std::string& whenNone) {
   Word w;
   w.kind = Word::Kind::Choice;
   w.key = key;
@@ -27,7 +28,8 @@ Word choice(const std::string& key, const std::string& chosen, std::vector<std::
   return w;
 }
 
-Word number(const std::string& key, double value, double least, double most, double step, const std::string& unit, int decimals) {
+Word number(const std::string& key, double value, double least, double most, double step, const std::string& unit,
+            int decimals) {
   Word w;
   w.kind = Word::Kind::Number;
   w.key = key;
@@ -35,7 +37,8 @@ Word number(const std::string& key, double value, double least, double most, dou
   w.unit = unit;
   // Rounded first, so that no "-0.0" is read.
   const double tens = std::pow(10.0, decimals);
-  w.text = fmt::format("{:.{}f}{}{}", std::round(value * tens) / tens + 0.0, decimals, unit.empty() || unit == "%" || unit == "\u00b0" ? "" : " ", unit);
+  w.text = fmt::format("{:.{}f}{}{}", std::round(value * tens) / tens + 0.0, decimals,
+                       unit.empty() || unit == "%" || unit == "\u00b0" ? "" : " ", unit);
   return w;
 }
 
@@ -58,13 +61,15 @@ double numberFrom(const std::string& value) {
   char* end = nullptr;
   const double v = std::strtod(value.c_str(), &end);
   while (end && *end && std::isspace(static_cast<unsigned char>(*end))) ++end;
-  if (end == value.c_str() || !std::isfinite(v)) throw Error(fmt::format("\"{}\" is not a number", value), "Type digits, with a point for decimals");
+  if (end == value.c_str() || !std::isfinite(v))
+    throw Error(fmt::format("\"{}\" is not a number", value), "Type digits, with a point for decimals");
   return v;
 }
 
 double within(const std::string& value, double least, double most) {
   const double v = numberFrom(value);
-  if (v < least || v > most) throw Error(fmt::format("{:g} is outside {:g} to {:g}", v, least, most), "Type a value in that range");
+  if (v < least || v > most)
+    throw Error(fmt::format("{:g} is outside {:g} to {:g}", v, least, most), "Type a value in that range");
   return v;
 }
 
@@ -76,25 +81,34 @@ Vec3 turnDegrees(const Mat3& m) {
   // m = Ry Rx Rz
   const double x = std::asin(std::clamp(-m(1, 2), -1.0, 1.0));
   double y, z;
-  if (std::abs(m(1, 2)) < 0.9999999) y = std::atan2(m(0, 2), m(2, 2)), z = std::atan2(m(1, 0), m(1, 1));
-  else y = std::atan2(-m(2, 0), m(0, 0)), z = 0;
+  if (std::abs(m(1, 2)) < 0.9999999)
+    y = std::atan2(m(0, 2), m(2, 2)), z = std::atan2(m(1, 0), m(1, 1));
+  else
+    y = std::atan2(-m(2, 0), m(0, 0)), z = 0;
   return Vec3(x, y, z) * 180 / M_PI;
 }
 
 Mat3 turnFromDegrees(const Vec3& d) {
   const Vec3 r = d * M_PI / 180;
-  return (Eigen::AngleAxisd(r.y(), Vec3::UnitY()) * Eigen::AngleAxisd(r.x(), Vec3::UnitX()) * Eigen::AngleAxisd(r.z(), Vec3::UnitZ())).toRotationMatrix();
+  return (Eigen::AngleAxisd(r.y(), Vec3::UnitY()) * Eigen::AngleAxisd(r.x(), Vec3::UnitX()) *
+          Eigen::AngleAxisd(r.z(), Vec3::UnitZ()))
+      .toRotationMatrix();
 }
 
 Sentence recipeOf(const Shot& shot, const element::Element& e) {
   Sentence s;
-  const auto merges = std::vector<std::pair<std::string, std::string>>{{"over", "over"}, {"plus", "plus"}, {"screen", "screen"}, {"multiply", "multiply"}};
+  const auto merges = std::vector<std::pair<std::string, std::string>>{
+      {"over", "over"}, {"plus", "plus"}, {"screen", "screen"}, {"multiply", "multiply"}};
   if (e.kind == element::Kind::Checker) {
-    s = {plain("Lay"), choice("lines", e.lines ? "1" : "0", {{"0", "a checkerboard"}, {"1", "a grid"}}, ""), plain("of"), number("square", e.squareM, 0.001, 1000, 0.05, "m", 2), plain("on"),
-         choice("surface", e.surface, surfacesToChoose(shot), "no surface"), plain("at"), number("opacity", e.opacity * 100, 0, 100, 5, "%", 0), plain("strength.")};
+    s = {plain("Lay"),      choice("lines", e.lines ? "1" : "0", {{"0", "a checkerboard"}, {"1", "a grid"}}, ""),
+         plain("of"),       number("square", e.squareM, 0.001, 1000, 0.05, "m", 2),
+         plain("on"),       choice("surface", e.surface, surfacesToChoose(shot), "no surface"),
+         plain("at"),       number("opacity", e.opacity * 100, 0, 100, 5, "%", 0),
+         plain("strength.")};
     return s;
   }
-  s = {plain("Cover what stands before"), choice("surface", e.surface, surfacesToChoose(shot), "no surface"), plain("with"), frameWord("sourceFrame", e.sourceFrame, shot.plate.range, "frame ")};
+  s = {plain("Cover what stands before"), choice("surface", e.surface, surfacesToChoose(shot), "no surface"),
+       plain("with"), frameWord("sourceFrame", e.sourceFrame, shot.plate.range, "frame ")};
   if (!e.picture.empty()) {
     Word w;
     w.kind = Word::Kind::Text;
@@ -124,17 +138,22 @@ Sentence recipeOf(const Shot& shot, const element::Element& e) {
 
 Sentence detailsOf(const Shot& shot, const element::Element& e) {
   const FrameRange r = e.range.count() ? e.range : shot.range;
-  Sentence s = {plain("Strength"), number("opacity", e.opacity * 100, 0, 100, 5, "%", 0), plain("on frames"), frameWord("first", r.first, shot.range), plain("to"), frameWord("last", r.last, shot.range)};
+  Sentence s = {plain("Strength"),  number("opacity", e.opacity * 100, 0, 100, 5, "%", 0),
+                plain("on frames"), frameWord("first", r.first, shot.range),
+                plain("to"),        frameWord("last", r.last, shot.range)};
   if (e.kind == element::Kind::Patch) {
     s.push_back(plain("\u00b7 gain"));
-    for (int i = 0; i < 3; ++i) s.push_back(number(fmt::format("gain{}", i), e.gain[static_cast<size_t>(i)], 0, 100, 0.01, "", 2));
+    for (int i = 0; i < 3; ++i)
+      s.push_back(number(fmt::format("gain{}", i), e.gain[static_cast<size_t>(i)], 0, 100, 0.01, "", 2));
     s.push_back(plain("offset"));
-    for (int i = 0; i < 3; ++i) s.push_back(number(fmt::format("offset{}", i), e.offset[static_cast<size_t>(i)], -100, 100, 0.002, "", 3));
+    for (int i = 0; i < 3; ++i)
+      s.push_back(number(fmt::format("offset{}", i), e.offset[static_cast<size_t>(i)], -100, 100, 0.002, "", 3));
     if (const matte::Matte* m = shot.matte(e.matte)) {
       s.push_back(plain("\u00b7 the matte, drawn on"));
       s.push_back(frameWord("matteFrame", m->frame, shot.plate.range, "frame "));
       s.back().text += ",";
-      s.push_back(choice("rides", m->rides == matte::Rides::Screen ? "screen" : "surface", {{"surface", "rides the surface"}, {"screen", "rides the screen"}}, ""));
+      s.push_back(choice("rides", m->rides == matte::Rides::Screen ? "screen" : "surface",
+                         {{"surface", "rides the surface"}, {"screen", "rides the screen"}}, ""));
       s.push_back(choice("inverted", m->inverted ? "1" : "0", {{"0", "as drawn"}, {"1", "inverted"}}, ""));
     }
   }
@@ -150,19 +169,29 @@ Sentence recipeOf(const set::Surface& f) {
   s.push_back(plain("turned"));
   for (int i = 0; i < 3; ++i) s.push_back(number(std::string("turn") + axes[i], t[i], -360, 360, 0.5, "\u00b0", 1));
   s.push_back(plain("sized"));
-  const int sizes = f.kind == set::SurfaceKind::Sphere ? 1 : f.kind == set::SurfaceKind::Plane || f.kind == set::SurfaceKind::Cylinder ? 2 : 3;
-  for (int i = 0; i < sizes; ++i) s.push_back(number(std::string("size") + axes[i], f.size[i], 1e-4, kFar, 0.05, i == sizes - 1 ? "m" : "", 2));
+  const int sizes = f.kind == set::SurfaceKind::Sphere                                          ? 1
+                    : f.kind == set::SurfaceKind::Plane || f.kind == set::SurfaceKind::Cylinder ? 2
+                                                                                                : 3;
+  for (int i = 0; i < sizes; ++i)
+    s.push_back(number(std::string("size") + axes[i], f.size[i], 1e-4, kFar, 0.05, i == sizes - 1 ? "m" : "", 2));
   s.back().text += ",";
-  s.push_back(choice("blocks", f.blocks ? "1" : "0", {{"1", "hiding what is behind it."}, {"0", "hiding nothing."}}, ""));
+  s.push_back(
+      choice("blocks", f.blocks ? "1" : "0", {{"1", "hiding what is behind it."}, {"0", "hiding nothing."}}, ""));
   return s;
 }
 
 Sentence recipeOf(const Delivery& d, const FrameRange& range) {
   const std::string ending = std::filesystem::path(d.pattern).extension().string();
   std::vector<std::pair<std::string, std::string>> endings, compressions;
-  for (const auto& e : image::writableEndings()) endings.emplace_back("." + e, e == "exr" ? "EXR" : e == "png" ? "PNG" : e == "jpg" ? "JPEG" : "TIFF");
+  for (const auto& e : image::writableEndings())
+    endings.emplace_back("." + e, e == "exr" ? "EXR" : e == "png" ? "PNG" : e == "jpg" ? "JPEG" : "TIFF");
   for (const auto& c : image::exrCompressions()) compressions.emplace_back(c, c);
-  Sentence s = {plain("Deliver frames"), frameWord("first", range.first, range), plain("to"), frameWord("last", range.last, range), plain("as"), choice("ending", ending, endings, ending)};
+  Sentence s = {plain("Deliver frames"),
+                frameWord("first", range.first, range),
+                plain("to"),
+                frameWord("last", range.last, range),
+                plain("as"),
+                choice("ending", ending, endings, ending)};
   if (ending == ".exr") {
     s.push_back(choice("half", d.half ? "1" : "0", {{"1", "half float"}, {"0", "float"}}, ""));
     s.push_back(choice("compression", d.compression, compressions, d.compression));
@@ -237,20 +266,25 @@ void setWord(Shot& shot, element::Element& e, const std::string& key, const std:
 
 void setWord(set::Surface& f, const std::string& key, const std::string& value) {
   const auto axis = [](char c) { return c - 'x'; };
-  if (key == "x" || key == "y" || key == "z") f.position[axis(key[0])] = within(value, -kFar, kFar);
+  if (key == "x" || key == "y" || key == "z")
+    f.position[axis(key[0])] = within(value, -kFar, kFar);
   else if (key.starts_with("turn")) {
     Vec3 t = turnDegrees(f.turn);
     t[axis(key[4])] = within(value, -360, 360);
     f.turn = turnFromDegrees(t);
-  } else if (key.starts_with("size")) f.size[axis(key[4])] = within(value, 1e-4, kFar);
-  else if (key == "blocks") f.blocks = value == "1";
-  else throw Error(fmt::format("\"{}\" is not a setting of a surface", key), "");
+  } else if (key.starts_with("size"))
+    f.size[axis(key[4])] = within(value, 1e-4, kFar);
+  else if (key == "blocks")
+    f.blocks = value == "1";
+  else
+    throw Error(fmt::format("\"{}\" is not a setting of a surface", key), "");
 }
 
 void setWord(Shot& shot, const std::string& key, const std::string& value) {
   if (key == "first" || key == "last") {
     FrameRange r = shot.range;
-    (key == "first" ? r.first : r.last) = static_cast<int>(within(value, shot.plate.range.first, shot.plate.range.last));
+    (key == "first" ? r.first : r.last) =
+        static_cast<int>(within(value, shot.plate.range.first, shot.plate.range.last));
     if (r.count() == 0) throw Error("the range would be empty", "Give the smaller frame first");
     shot.range = r;
   } else if (key == "ending") {

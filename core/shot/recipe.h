@@ -12,9 +12,9 @@ struct Word {
   enum class Kind { Plain, Choice, Number, Frame, Text };
   std::string text;  ///< as it reads in the sentence
   Kind kind = Kind::Plain;
-  std::string key;   ///< which setting: "surface", "sourceFrame", "opacity"...
-  double value = 0, least = 0, most = 0, step = 1;  ///< Number and Frame
-  std::string unit;  ///< "px", "%"
+  std::string key;                                           ///< which setting: "surface", "sourceFrame", "opacity"...
+  double value = 0, least = 0, most = 0, step = 1;           ///< Number and Frame
+  std::string unit;                                          ///< "px", "%"
   std::vector<std::pair<std::string, std::string>> choices;  ///< Choice: value, label
   std::string chosen;
 };
@@ -32,8 +32,8 @@ Sentence recipeOf(const Delivery& delivery, const FrameRange& range);
 /// The sentence as plain text.
 std::string textOf(const Sentence& sentence);
 
-/// Changes one setting of the thing a sentence describes; `value` as the word's chosen value, or a number as text. Throws Error for a value that makes no
-/// sense, with nothing changed.
+/// Changes one setting of the thing a sentence describes; `value` as the word's chosen value, or a number as text.
+/// Throws Error for a value that makes no sense, with nothing changed.
 void setWord(Shot& shot, element::Element& element, const std::string& key, const std::string& value);
 void setWord(set::Surface& surface, const std::string& key, const std::string& value);
 void setWord(Shot& shot, const std::string& key, const std::string& value);

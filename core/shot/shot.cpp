@@ -16,7 +16,8 @@ auto findById(const List& list, const std::string& id) -> const typename List::v
 }  // namespace
 
 bool Shot::operator==(const Shot& o) const {
-  return name == o.name && plate == o.plate && range == o.range && lens == o.lens && (camera == o.camera || *camera == *o.camera) && (points == o.points || *points == *o.points) &&
+  return name == o.name && plate == o.plate && range == o.range && lens == o.lens &&
+         (camera == o.camera || *camera == *o.camera) && (points == o.points || *points == *o.points) &&
          surfaces == o.surfaces && mattes == o.mattes && elements == o.elements && delivery == o.delivery;
 }
 
@@ -48,12 +49,16 @@ std::vector<Problem> problemsOf(const Shot& shot, bool decode) {
   try {
     const image::Plate now = image::openPlate(shot.plate.pattern, shot.plate.fps);
     if (now.width != shot.plate.width || now.height != shot.plate.height)
-      say(fmt::format("{}: the plate is {} x {} now; the shot was made for {} x {}: put the old plate back or start a new shot", shot.plate.pattern, now.width, now.height, shot.plate.width, shot.plate.height));
+      say(fmt::format(
+          "{}: the plate is {} x {} now; the shot was made for {} x {}: put the old plate back or start a new shot",
+          shot.plate.pattern, now.width, now.height, shot.plate.width, shot.plate.height));
     const std::set<int> gone(now.missing.begin(), now.missing.end());
     std::vector<int> missing;
     for (int f = shot.range.first; f <= shot.range.last; ++f)
       if (!now.range.contains(f) || gone.count(f)) missing.push_back(f);
-    if (!missing.empty()) say(fmt::format("{}: frames {} have no file: put them back or shorten the range", shot.plate.pattern, describeFrames(missing)));
+    if (!missing.empty())
+      say(fmt::format("{}: frames {} have no file: put them back or shorten the range", shot.plate.pattern,
+                      describeFrames(missing)));
   } catch (const Error& e) {
     say(e.what());
   }
@@ -62,9 +67,13 @@ std::vector<Problem> problemsOf(const Shot& shot, bool decode) {
   for (const auto& p : camera::problemsOf(*shot.camera)) say(p + ": export the camera again");
   if (!shot.camera->empty()) {
     const auto gaps = shot.camera->gaps(shot.range);
-    if (!gaps.empty()) say(fmt::format("the camera ({}) has no pose at frames {}: export it for the whole range, or shorten the range", shot.camera->source, describeFrames(gaps)));
+    if (!gaps.empty())
+      say(fmt::format("the camera ({}) has no pose at frames {}: export it for the whole range, or shorten the range",
+                      shot.camera->source, describeFrames(gaps)));
     if (gaps.empty() || gaps.front() != shot.range.first) {
-      const std::string fold = lens::foldProblem(shot.lensAt(gaps.empty() ? shot.range.first : shot.camera->range().first), shot.plate.width, shot.plate.height);
+      const std::string fold =
+          lens::foldProblem(shot.lensAt(gaps.empty() ? shot.range.first : shot.camera->range().first), shot.plate.width,
+                            shot.plate.height);
       if (!fold.empty()) say(fold + ": check the coefficients and the focal length they were measured with");
     }
   }
@@ -74,12 +83,17 @@ std::vector<Problem> problemsOf(const Shot& shot, bool decode) {
       break;
     }
   for (const auto& s : shot.surfaces) {
-    if (!(s.size.minCoeff() > 0) || !s.position.allFinite() || !s.turn.allFinite()) say(fmt::format("surface \"{}\" has no size or place: set it again", s.name));
-    if (s.kind == set::SurfaceKind::Mesh && (!s.mesh || s.mesh->triangles.empty())) say(fmt::format("surface \"{}\": its mesh {} cannot be read: put the file back", s.name, s.meshFile));
+    if (!(s.size.minCoeff() > 0) || !s.position.allFinite() || !s.turn.allFinite())
+      say(fmt::format("surface \"{}\" has no size or place: set it again", s.name));
+    if (s.kind == set::SurfaceKind::Mesh && (!s.mesh || s.mesh->triangles.empty()))
+      say(fmt::format("surface \"{}\": its mesh {} cannot be read: put the file back", s.name, s.meshFile));
   }
   for (const auto& m : shot.mattes) {
-    if (!m.surface.empty() && !shot.surface(m.surface)) say(fmt::format("matte \"{}\" rides a surface that is gone: choose another", m.name));
-    if (!m.shapes.empty() && m.rides == matte::Rides::Surface && !shot.camera->empty() && !shot.hasCamera(m.frame)) say(fmt::format("matte \"{}\" is drawn on frame {}, where the camera has no pose: draw it on another", m.name, m.frame));
+    if (!m.surface.empty() && !shot.surface(m.surface))
+      say(fmt::format("matte \"{}\" rides a surface that is gone: choose another", m.name));
+    if (!m.shapes.empty() && m.rides == matte::Rides::Surface && !shot.camera->empty() && !shot.hasCamera(m.frame))
+      say(fmt::format("matte \"{}\" is drawn on frame {}, where the camera has no pose: draw it on another", m.name,
+                      m.frame));
     if (!m.pictures.empty())
       for (int f = shot.range.first; f <= shot.range.last; ++f)
         if (!std::filesystem::exists(m.pictures.fileOf(f), ec)) {
@@ -90,17 +104,26 @@ std::vector<Problem> problemsOf(const Shot& shot, bool decode) {
   for (const auto& e : shot.elements) {
     if (!e.on) continue;
     if (!shot.surface(e.surface)) say(fmt::format("\"{}\" has no surface to land on: choose one", e.name));
-    if (!e.matte.empty() && !shot.matte(e.matte)) say(fmt::format("\"{}\" names a matte that is gone: choose another", e.name));
+    if (!e.matte.empty() && !shot.matte(e.matte))
+      say(fmt::format("\"{}\" names a matte that is gone: choose another", e.name));
     if (e.kind != element::Kind::Patch) continue;
-    if (!shot.plate.range.contains(e.sourceFrame) && e.picture.empty()) say(fmt::format("\"{}\" takes frame {}, which the plate does not have: choose another", e.name, e.sourceFrame));
-    if (!shot.camera->empty() && !shot.hasCamera(e.sourceFrame)) say(fmt::format("\"{}\" is held at frame {}, where the camera has no pose: choose another", e.name, e.sourceFrame));
-    if (!e.picture.empty() && !std::filesystem::exists(e.picture, ec)) say(fmt::format("\"{}\": its clean picture {} is not there: put it back", e.name, e.picture));
+    if (!shot.plate.range.contains(e.sourceFrame) && e.picture.empty())
+      say(fmt::format("\"{}\" takes frame {}, which the plate does not have: choose another", e.name, e.sourceFrame));
+    if (!shot.camera->empty() && !shot.hasCamera(e.sourceFrame))
+      say(fmt::format("\"{}\" is held at frame {}, where the camera has no pose: choose another", e.name,
+                      e.sourceFrame));
+    if (!e.picture.empty() && !std::filesystem::exists(e.picture, ec))
+      say(fmt::format("\"{}\": its clean picture {} is not there: put it back", e.name, e.picture));
   }
   if (decode)
     for (int f = shot.range.first; f <= shot.range.last; ++f) {
       try {
         const image::Frame frame = image::readFrame(shot.plate, f);
-        if (frame.notNumbers) say(fmt::format("frame {}, {}: {} pixels are NaN or infinite; they are delivered as they are and count as black where they are filtered", f, shot.plate.fileOf(f), frame.notNumbers), false);
+        if (frame.notNumbers)
+          say(fmt::format("frame {}, {}: {} pixels are NaN or infinite; they are delivered as they are and count as "
+                          "black where they are filtered",
+                          f, shot.plate.fileOf(f), frame.notNumbers),
+              false);
       } catch (const Error& e) {
         if (std::filesystem::exists(shot.plate.fileOf(f), ec)) say(e.what());
       }

@@ -45,7 +45,9 @@ struct Shot {
   const element::Element* element(const std::string& id) const;
   set::Surface* surface(const std::string& id) { return const_cast<set::Surface*>(std::as_const(*this).surface(id)); }
   matte::Matte* matte(const std::string& id) { return const_cast<matte::Matte*>(std::as_const(*this).matte(id)); }
-  element::Element* element(const std::string& id) { return const_cast<element::Element*>(std::as_const(*this).element(id)); }
+  element::Element* element(const std::string& id) {
+    return const_cast<element::Element*>(std::as_const(*this).element(id));
+  }
 
   Box frameBox() const { return {0, 0, plate.width, plate.height}; }
   bool hasCamera(int frame) const { return camera->has(frame); }
@@ -69,8 +71,9 @@ struct Problem {
   bool grave = true;
 };
 
-/// Everything that can be found wrong without decoding pictures, or, with `decode`, with decoding every frame: missing files, sizes, gaps in the
-/// camera, a lens that folds, surfaces and mattes that are named but not there, source frames out of range.
+/// Everything that can be found wrong without decoding pictures, or, with `decode`, with decoding every frame: missing
+/// files, sizes, gaps in the camera, a lens that folds, surfaces and mattes that are named but not there, source frames
+/// out of range.
 std::vector<Problem> problemsOf(const Shot& shot, bool decode);
 
 }  // namespace zentil::shot

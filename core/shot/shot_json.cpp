@@ -22,7 +22,9 @@ Eigen::Matrix<double, N, 1> vecFrom(const json& j) {
 }
 
 // Row by row.
-json fromMat(const Mat3& m) { return {m(0, 0), m(0, 1), m(0, 2), m(1, 0), m(1, 1), m(1, 2), m(2, 0), m(2, 1), m(2, 2)}; }
+json fromMat(const Mat3& m) {
+  return {m(0, 0), m(0, 1), m(0, 2), m(1, 0), m(1, 1), m(1, 2), m(2, 0), m(2, 1), m(2, 2)};
+}
 Mat3 matFrom(const json& j) {
   const auto v = vecFrom<9>(j);
   Mat3 m;
@@ -37,7 +39,12 @@ FrameRange rangeFrom(const json& j) {
 }
 
 json fromPlate(const image::Plate& p, const fs::path& folder) {
-  json j = {{"files", relativeTo(p.pattern, folder)}, {"range", fromRange(p.range)}, {"fps", p.fps}, {"width", p.width}, {"height", p.height}, {"colourSpace", p.colourSpace}};
+  json j = {{"files", relativeTo(p.pattern, folder)},
+            {"range", fromRange(p.range)},
+            {"fps", p.fps},
+            {"width", p.width},
+            {"height", p.height},
+            {"colourSpace", p.colourSpace}};
   if (p.movie) j["movie"] = true;
   if (!p.missing.empty()) j["missing"] = p.missing;
   return j;
@@ -57,8 +64,15 @@ image::Plate plateFrom(const json& j, const fs::path& folder) {
 
 json fromCamera(const camera::CameraPath& c) {
   json poses = json::array();
-  for (const auto& [frame, p] : c.poses) poses.push_back({{"frame", frame}, {"position", fromVec(p.position)}, {"rotation", fromMat(p.rotation)}, {"focalMm", p.focalMm}});
-  return {{"source", c.source}, {"backMm", {c.backWidthMm, c.backHeightMm}}, {"centreOffsetPx", fromVec(c.centreOffsetPx)}, {"poses", poses}};
+  for (const auto& [frame, p] : c.poses)
+    poses.push_back({{"frame", frame},
+                     {"position", fromVec(p.position)},
+                     {"rotation", fromMat(p.rotation)},
+                     {"focalMm", p.focalMm}});
+  return {{"source", c.source},
+          {"backMm", {c.backWidthMm, c.backHeightMm}},
+          {"centreOffsetPx", fromVec(c.centreOffsetPx)},
+          {"poses", poses}};
 }
 camera::CameraPath cameraFrom(const json& j) {
   camera::CameraPath c;
@@ -66,12 +80,19 @@ camera::CameraPath cameraFrom(const json& j) {
   const Vec2 back = vecFrom<2>(j.at("backMm"));
   c.backWidthMm = back.x(), c.backHeightMm = back.y();
   c.centreOffsetPx = vecFrom<2>(j.at("centreOffsetPx"));
-  for (const json& p : j.at("poses")) c.poses[p.at("frame")] = {vecFrom<3>(p.at("position")), matFrom(p.at("rotation")), p.at("focalMm")};
+  for (const json& p : j.at("poses"))
+    c.poses[p.at("frame")] = {vecFrom<3>(p.at("position")), matFrom(p.at("rotation")), p.at("focalMm")};
   return c;
 }
 
 json fromSurface(const set::Surface& s, const fs::path& folder) {
-  json j = {{"id", s.id}, {"name", s.name}, {"kind", nameOf(s.kind)}, {"position", fromVec(s.position)}, {"turn", fromMat(s.turn)}, {"size", fromVec(s.size)}, {"blocks", s.blocks}};
+  json j = {{"id", s.id},
+            {"name", s.name},
+            {"kind", nameOf(s.kind)},
+            {"position", fromVec(s.position)},
+            {"turn", fromMat(s.turn)},
+            {"size", fromVec(s.size)},
+            {"blocks", s.blocks}};
   if (!s.meshFile.empty()) j["mesh"] = relativeTo(s.meshFile, folder);
   return j;
 }
@@ -105,7 +126,13 @@ json fromMatte(const matte::Matte& m, const fs::path& folder) {
     }
     shapes.push_back({{"adds", s.adds}, {"points", points}});
   }
-  json j = {{"id", m.id}, {"name", m.name}, {"frame", m.frame}, {"featherPx", m.featherPx}, {"rides", m.rides == matte::Rides::Screen ? "screen" : "surface"}, {"inverted", m.inverted}, {"shapes", shapes}};
+  json j = {{"id", m.id},
+            {"name", m.name},
+            {"frame", m.frame},
+            {"featherPx", m.featherPx},
+            {"rides", m.rides == matte::Rides::Screen ? "screen" : "surface"},
+            {"inverted", m.inverted},
+            {"shapes", shapes}};
   if (!m.surface.empty()) j["surface"] = m.surface;
   if (!m.pictures.empty()) j["pictures"] = fromPlate(m.pictures, folder);
   return j;
@@ -122,14 +149,24 @@ matte::Matte matteFrom(const json& j, const fs::path& folder) {
   for (const json& s : j.at("shapes")) {
     matte::Shape shape;
     shape.adds = s.value("adds", true);
-    for (const json& p : s.at("points")) shape.points.push_back({vecFrom<2>(p.at("at")), vecFrom<2>(p.at("in")), vecFrom<2>(p.at("out")), p.value("featherPx", -1.0)});
+    for (const json& p : s.at("points"))
+      shape.points.push_back(
+          {vecFrom<2>(p.at("at")), vecFrom<2>(p.at("in")), vecFrom<2>(p.at("out")), p.value("featherPx", -1.0)});
     m.shapes.push_back(shape);
   }
   return m;
 }
 
 json fromElement(const element::Element& e, const fs::path& folder) {
-  json j = {{"id", e.id}, {"name", e.name}, {"kind", nameOf(e.kind)}, {"on", e.on}, {"surface", e.surface}, {"matte", e.matte}, {"range", fromRange(e.range)}, {"opacity", e.opacity}, {"merge", nameOf(e.merge)}};
+  json j = {{"id", e.id},
+            {"name", e.name},
+            {"kind", nameOf(e.kind)},
+            {"on", e.on},
+            {"surface", e.surface},
+            {"matte", e.matte},
+            {"range", fromRange(e.range)},
+            {"opacity", e.opacity},
+            {"merge", nameOf(e.merge)}};
   if (e.kind == element::Kind::Patch) {
     j["sourceFrame"] = e.sourceFrame;
     if (!e.picture.empty()) j["picture"] = relativeTo(e.picture, folder);
@@ -161,7 +198,8 @@ json toJson(const Shot& shot, const fs::path& folder) {
   json j = {{"type", "zentil-shot"}, {"version", kFileVersion}, {"name", shot.name}};
   if (!shot.plate.empty()) j["plate"] = fromPlate(shot.plate, folder);
   j["range"] = fromRange(shot.range);
-  j["lens"] = {{"k1", shot.lens.k1}, {"k2", shot.lens.k2}, {"k3", shot.lens.k3}, {"p1", shot.lens.p1}, {"p2", shot.lens.p2}, {"source", shot.lens.source}};
+  j["lens"] = {{"k1", shot.lens.k1}, {"k2", shot.lens.k2}, {"k3", shot.lens.k3},
+               {"p1", shot.lens.p1}, {"p2", shot.lens.p2}, {"source", shot.lens.source}};
   j["camera"] = fromCamera(*shot.camera);
   json points = json::array();
   for (const auto& p : *shot.points) points.push_back({p.at.x(), p.at.y(), p.at.z(), p.errorPx, p.frames});
@@ -170,7 +208,10 @@ json toJson(const Shot& shot, const fs::path& folder) {
   for (const auto& s : shot.surfaces) j["surfaces"].push_back(fromSurface(s, folder));
   for (const auto& m : shot.mattes) j["mattes"].push_back(fromMatte(m, folder));
   for (const auto& e : shot.elements) j["elements"].push_back(fromElement(e, folder));
-  j["delivery"] = {{"files", relativeTo(shot.delivery.pattern, folder)}, {"half", shot.delivery.half}, {"compression", shot.delivery.compression}, {"quality", shot.delivery.quality}};
+  j["delivery"] = {{"files", relativeTo(shot.delivery.pattern, folder)},
+                   {"half", shot.delivery.half},
+                   {"compression", shot.delivery.compression},
+                   {"quality", shot.delivery.quality}};
   return j;
 }
 
@@ -180,7 +221,10 @@ Shot fromJson(const json& j, const fs::path& folder) {
     if (!j.is_object() || j.value("type", "") != "zentil-shot") throw Error("this is JSON, but not a shot", "");
     entry = "version";
     const int version = j.at("version");
-    if (version > kFileVersion) throw Error(fmt::format("the shot was saved by a newer Zentil (file version {}, this one reads up to {})", version, kFileVersion), "");
+    if (version > kFileVersion)
+      throw Error(fmt::format("the shot was saved by a newer Zentil (file version {}, this one reads up to {})",
+                              version, kFileVersion),
+                  "");
     if (version < 1) throw Error(fmt::format("file version {} does not exist", version), "");
     Shot shot;
     shot.name = j.value("name", "untitled");
@@ -213,12 +257,14 @@ Shot fromJson(const json& j, const fs::path& folder) {
     each("elements", [&](const json& x) { shot.elements.push_back(elementFrom(x, folder)); });
     entry = "delivery";
     const json& d = j.at("delivery");
-    shot.delivery = {resolve(d.at("files"), folder).string(), d.value("half", true), d.value("compression", "piz"), d.value("quality", 95)};
+    shot.delivery = {resolve(d.at("files"), folder).string(), d.value("half", true), d.value("compression", "piz"),
+                     d.value("quality", 95)};
     return shot;
   } catch (const json::exception& e) {
     throw Error(fmt::format("entry \"{}\" is not as it should be ({})", entry, e.what()), "");
   } catch (const Error& e) {
-    throw Error(entry == "type" || entry == "version" ? e.problem() : fmt::format("entry \"{}\": {}", entry, e.problem()), "");
+    throw Error(
+        entry == "type" || entry == "version" ? e.problem() : fmt::format("entry \"{}\": {}", entry, e.problem()), "");
   }
 }
 
@@ -228,16 +274,21 @@ Shot load(const fs::path& file) {
   try {
     j = json::parse(text);
   } catch (const json::parse_error& e) {
-    throw Error(fmt::format("{}: the shot is damaged or cut short at byte {} of {}", file.string(), e.byte, text.size()), "Take the autosave beside it, or an earlier copy");
+    throw Error(
+        fmt::format("{}: the shot is damaged or cut short at byte {} of {}", file.string(), e.byte, text.size()),
+        "Take the autosave beside it, or an earlier copy");
   }
   try {
     return fromJson(j, fs::absolute(file).parent_path());
   } catch (const Error& e) {
-    throw Error(fmt::format("{}: {}", file.string(), e.problem()), "Open it with the Zentil that saved it, or correct the entry in a text editor");
+    throw Error(fmt::format("{}: {}", file.string(), e.problem()),
+                "Open it with the Zentil that saved it, or correct the entry in a text editor");
   }
 }
 
-void save(const Shot& shot, const fs::path& file) { writeText(file, toJson(shot, fs::absolute(file).parent_path()).dump(1) + "\n"); }
+void save(const Shot& shot, const fs::path& file) {
+  writeText(file, toJson(shot, fs::absolute(file).parent_path()).dump(1) + "\n");
+}
 
 uint64_t picturesHash(const Shot& shot) {
   // By the JSON without what does not touch pixels.

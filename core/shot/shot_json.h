@@ -12,8 +12,8 @@ constexpr int kFileVersion = 1;
 /// The document as JSON; file names relative to `folder`.
 nlohmann::json toJson(const Shot& shot, const std::filesystem::path& folder);
 
-/// The document from JSON; file names made absolute from `folder`; meshes are read. Throws Error that says which entry is wrong. A mesh that
-/// cannot be read is left empty, and problemsOf names it.
+/// The document from JSON; file names made absolute from `folder`; meshes are read. Throws Error that says which entry
+/// is wrong. A mesh that cannot be read is left empty, and problemsOf names it.
 Shot fromJson(const nlohmann::json& json, const std::filesystem::path& folder);
 
 /// Reads a .zentil file. Throws Error naming the file: not there, cut short, of an unknown version, with a wrong entry.

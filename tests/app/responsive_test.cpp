@@ -16,10 +16,14 @@ class Heartbeat : public QObject {
   Heartbeat() {
     clock_.start();
     timer_.setTimerType(Qt::PreciseTimer);
-    connect(&timer_, &QTimer::timeout, this, [this] { gaps_.push_back(static_cast<double>(clock_.nsecsElapsed()) / 1e6), clock_.restart(); });
+    connect(&timer_, &QTimer::timeout, this,
+            [this] { gaps_.push_back(static_cast<double>(clock_.nsecsElapsed()) / 1e6), clock_.restart(); });
     timer_.start(5);
   }
-  double share(double ms) const { return static_cast<double>(std::count_if(gaps_.begin(), gaps_.end(), [&](double g) { return g <= ms; })) / static_cast<double>(gaps_.size()); }
+  double share(double ms) const {
+    return static_cast<double>(std::count_if(gaps_.begin(), gaps_.end(), [&](double g) { return g <= ms; })) /
+           static_cast<double>(gaps_.size());
+  }
   double worst() const { return *std::max_element(gaps_.begin(), gaps_.end()); }
   size_t beats() const { return gaps_.size(); }
   void restart() { gaps_.clear(), clock_.restart(); }
@@ -61,7 +65,9 @@ TEST(Responsive, TheInterfaceBeatsWhilePlayingDraggingAndDelivering) {
     QTest::qWait(16);
   }
   QTest::mouseRelease(view, Qt::LeftButton, Qt::NoModifier, from);
-  std::printf("%zu beats: %.2f%% within 30 ms, worst %.1f ms; %d moves, delivering %s, playing %s\n", beat.beats(), 100 * beat.share(30), beat.worst(), k, w.window.engine().delivering() ? "still" : "done", w.window.player().playing() ? "still" : "not");
+  std::printf("%zu beats: %.2f%% within 30 ms, worst %.1f ms; %d moves, delivering %s, playing %s\n", beat.beats(),
+              100 * beat.share(30), beat.worst(), k, w.window.engine().delivering() ? "still" : "done",
+              w.window.player().playing() ? "still" : "not");
   EXPECT_TRUE(w.window.player().playing());
   EXPECT_GE(beat.share(30), 0.99);
   EXPECT_LE(beat.worst(), 150);

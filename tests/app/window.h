@@ -19,7 +19,9 @@ class Window {
     shot::save(shot, file);
     open();
   }
-  explicit Window(const std::string& existing, size_t budget = size_t{1} << 30) : window(budget), file(existing) { open(); }
+  explicit Window(const std::string& existing, size_t budget = size_t{1} << 30) : window(budget), file(existing) {
+    open();
+  }
   ~Window() {
     // Leaving is not asked about in a test.
     QFile::remove(app::Session::autosaveOf(QString::fromStdString(file)));

@@ -58,7 +58,8 @@ TEST(Window, TheWholePathFromAPlaneToADeliveredPatchAndBack) {
   ASSERT_EQ(w.shot().elements.size(), 2u);
   EXPECT_EQ(w.shot().elements[1].sourceFrame, 1020);
   w.click("drawMatte");
-  for (const Vec3& p : {Vec3(0.0, 2.5, 2), Vec3(0.5, 2.5, 2), Vec3(0.5, 1.0, 2), Vec3(0.0, 1.0, 2)}) w.clickPicture(w.at(p));
+  for (const Vec3& p : {Vec3(0.0, 2.5, 2), Vec3(0.5, 2.5, 2), Vec3(0.5, 1.0, 2), Vec3(0.0, 1.0, 2)})
+    w.clickPicture(w.at(p));
   w.clickPicture(w.at(Vec3(0.0, 2.5, 2)));
   ASSERT_EQ(w.shot().mattes.size(), 1u);
   EXPECT_EQ(w.shot().mattes[0].shapes[0].points.size(), 4u);
@@ -111,7 +112,8 @@ TEST(Window, TheWholePathFromAPlaneToADeliveredPatchAndBack) {
   const auto delivered = [&] {
     int n = 0;
     std::error_code ec;
-    for (const auto& e : std::filesystem::directory_iterator(folder / "deliver", ec)) n += !e.path().filename().string().starts_with(".");
+    for (const auto& e : std::filesystem::directory_iterator(folder / "deliver", ec))
+      n += !e.path().filename().string().starts_with(".");
     return n;
   };
   ASSERT_TRUE(QTest::qWaitFor([&] { return delivered() >= 3; }, 60000));
@@ -133,7 +135,8 @@ TEST(Window, NewFromDroppedFiles) {
   ASSERT_TRUE(QTest::qWaitForWindowExposed(&window));
   QMimeData files;
   const QString demo = ZENTIL_DEMO;
-  files.setUrls({QUrl::fromLocalFile(demo + "/plate/boathouse.1010.exr"), QUrl::fromLocalFile(demo + "/camera.csv"), QUrl::fromLocalFile(demo + "/lens.json"), QUrl::fromLocalFile(demo + "/points.ply")});
+  files.setUrls({QUrl::fromLocalFile(demo + "/plate/boathouse.1010.exr"), QUrl::fromLocalFile(demo + "/camera.csv"),
+                 QUrl::fromLocalFile(demo + "/lens.json"), QUrl::fromLocalFile(demo + "/points.ply")});
   QDropEvent drop(QPointF(600, 300), Qt::CopyAction, &files, Qt::LeftButton, Qt::NoModifier);
   QApplication::sendEvent(&window, &drop);
   const auto& s = window.session().shot();
@@ -221,7 +224,9 @@ TEST(Window, SlipIsShownInTheLedgerAndAClickOnThePeakGoesThere) {
   EXPECT_EQ(fact.state, app::Fact::State::Worry);
   EXPECT_TRUE(fact.why.contains("slips"));
   auto* strip = static_cast<app::Strip*>(w.find("strip"));
-  QTest::mouseClick(strip, Qt::LeftButton, Qt::NoModifier, QPoint(int(std::lround(strip->xOf(slip->lockFrame))), int(std::lround(strip->yOfSlip(slip->lockPx)))));
+  QTest::mouseClick(
+      strip, Qt::LeftButton, Qt::NoModifier,
+      QPoint(int(std::lround(strip->xOf(slip->lockFrame))), int(std::lround(strip->yOfSlip(slip->lockPx)))));
   EXPECT_EQ(w.session().frame(), slip->lockFrame);
 }
 
@@ -250,7 +255,8 @@ TEST(Window, TheSetViewDrawsTheSetAndTurns) {
   ASSERT_TRUE(w.window.setView().toScreen(Vec3(1, 1, 0), before));
   auto* v = &w.window.setView();
   QTest::mousePress(v, Qt::RightButton, Qt::NoModifier, QPoint(400, 300));
-  QMouseEvent move(QEvent::MouseMove, QPointF(460, 300), v->mapToGlobal(QPointF(460, 300)), Qt::NoButton, Qt::RightButton, Qt::NoModifier);
+  QMouseEvent move(QEvent::MouseMove, QPointF(460, 300), v->mapToGlobal(QPointF(460, 300)), Qt::NoButton,
+                   Qt::RightButton, Qt::NoModifier);
   QApplication::sendEvent(v, &move);
   QTest::mouseRelease(v, Qt::RightButton, Qt::NoModifier, QPoint(460, 300));
   ASSERT_TRUE(w.window.setView().toScreen(Vec3(1, 1, 0), after));
@@ -264,7 +270,8 @@ TEST(Window, ShortcutsOfTheStationAreShown) {
   w.station("Work");
   QTest::keyClick(&w.window, '?', Qt::ShiftModifier);
   bool found = false;
-  for (QLabel* l : w.find<QFrame>("shortcuts")->findChildren<QLabel*>()) found |= l->text() == "new patch from this frame";
+  for (QLabel* l : w.find<QFrame>("shortcuts")->findChildren<QLabel*>())
+    found |= l->text() == "new patch from this frame";
   EXPECT_TRUE(found);
 }
 
@@ -291,7 +298,9 @@ TEST(Window, UnsavedEditsAreFoundAgainAfterAKill) {
     ASSERT_TRUE(QTest::qWaitFor([&] { return QFileInfo::exists(saved); }, 10000));
     std::filesystem::copy_file(saved.toStdString(), folder / "left.autosave");
   }
-  std::filesystem::copy_file(folder / "left.autosave", app::Session::autosaveOf(QString::fromStdString((folder / "test.zentil").string())).toStdString());
+  std::filesystem::copy_file(
+      folder / "left.autosave",
+      app::Session::autosaveOf(QString::fromStdString((folder / "test.zentil").string())).toStdString());
   Window again((folder / "test.zentil").string());
   EXPECT_DOUBLE_EQ(again.shot().surfaces[0].size.x(), 8);
   again.click("recover");

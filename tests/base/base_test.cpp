@@ -14,11 +14,14 @@
 
 using namespace zentil;
 
-TEST(Frames, ARangeWithAStepNamesEveryFourthFrame) { EXPECT_EQ(parseFrames("1001-1013x4"), (std::vector{1001, 1005, 1009, 1013})); }
+TEST(Frames, ARangeWithAStepNamesEveryFourthFrame) {
+  EXPECT_EQ(parseFrames("1001-1013x4"), (std::vector{1001, 1005, 1009, 1013}));
+}
 TEST(Frames, OneFrameIsARange) { EXPECT_EQ(parseFrames(" 1040 "), std::vector{1040}); }
 TEST(Frames, NegativeFramesAreFrames) { EXPECT_EQ(parseFrames("-2-1"), (std::vector{-2, -1, 0, 1})); }
 TEST(Frames, NonsenseIsRefusedWithAnExample) {
-  for (const char* bad : {"", "abc", "10-5", "1-2x0", "1-99999999", "1001-1072x"}) EXPECT_FALSE(test::errorOf([&] { parseFrames(bad); }).empty()) << bad;
+  for (const char* bad : {"", "abc", "10-5", "1-2x0", "1-99999999", "1001-1072x"})
+    EXPECT_FALSE(test::errorOf([&] { parseFrames(bad); }).empty()) << bad;
 }
 TEST(Frames, AListReadsAsRanges) { EXPECT_EQ(describeFrames({1, 2, 3, 7, 9, 10}), "1-3, 7, 9-10"); }
 

@@ -214,7 +214,8 @@ TEST(Deliver, KilledInTheMiddleItLeavesOnlyWholeFrames) {
   shot::save(s, folder / "a.zentil");
   const std::string run = std::string(ZENTIL_BATCH) + " build " + (folder / "a.zentil").string();
   // Killed as soon as the second frame is there.
-  test::runCommand("sh -c '" + run + " & p=$!; for i in $(seq 400); do [ -e " + (folder / "deliver/walk.1002.exr").string() + " ] && break; sleep 0.01; done; kill -9 $p; wait $p'");
+  test::runCommand("sh -c '" + run + " & p=$!; for i in $(seq 400); do [ -e " +
+                   (folder / "deliver/walk.1002.exr").string() + " ] && break; sleep 0.01; done; kill -9 $p; wait $p'");
   int whole = 0;
   for (const auto& e : fs::directory_iterator(folder / "deliver")) {
     if (e.path().filename().string().starts_with(".")) continue;
@@ -232,12 +233,20 @@ TEST(Batch, NewInfoCheckBuildAndSlipWork) {
   const test::Folder folder;
   const std::string batch = ZENTIL_BATCH, demo = ZENTIL_DEMO, file = (folder / "new.zentil").string();
   std::string out;
-  ASSERT_EQ(test::runCommand(batch + " new " + file + " --plate " + demo + "/plate/boathouse.1001.exr --camera " + demo + "/camera.csv --lens " + demo + "/lens.json --points " + demo + "/points.ply --json", &out), 0) << out;
+  ASSERT_EQ(
+      test::runCommand(batch + " new " + file + " --plate " + demo + "/plate/boathouse.1001.exr --camera " + demo +
+                           "/camera.csv --lens " + demo + "/lens.json --points " + demo + "/points.ply --json",
+                       &out),
+      0)
+      << out;
   EXPECT_EQ(nlohmann::json::parse(out)["range"], (nlohmann::json{1001, 1072}));
   ASSERT_EQ(test::runCommand(batch + " info " + file + " --json", &out), 0);
   EXPECT_EQ(nlohmann::json::parse(out)["cameraFrames"], 72);
   EXPECT_EQ(test::runCommand(batch + " check " + file), 0);
-  ASSERT_EQ(test::runCommand(batch + " build " + file + " --frames 1001-1009x8 --out " + folder.path().string() + "/o --json", &out), 0) << out;
+  ASSERT_EQ(test::runCommand(
+                batch + " build " + file + " --frames 1001-1009x8 --out " + folder.path().string() + "/o --json", &out),
+            0)
+      << out;
   EXPECT_EQ(nlohmann::json::parse(out)["written"], (nlohmann::json{1001, 1009}));
   EXPECT_EQ(test::runCommand(batch + " check " + folder.path().string() + "/none.zentil", &out), 2);
   EXPECT_NE(out.find("no such file"), std::string::npos);
@@ -249,7 +258,9 @@ TEST(Batch, CheckNamesEveryProblemAndItsExitCodeTells) {
   fs::remove(s.plate.fileOf(1002));
   shot::save(s, folder / "a.zentil");
   std::string out;
-  EXPECT_EQ(test::runCommand(std::string(ZENTIL_BATCH) + " check --decode --json " + (folder / "a.zentil").string(), &out), 1);
+  EXPECT_EQ(
+      test::runCommand(std::string(ZENTIL_BATCH) + " check --decode --json " + (folder / "a.zentil").string(), &out),
+      1);
   EXPECT_NE(out.find("1002"), std::string::npos);
   EXPECT_NE(out.find("1003"), std::string::npos);
 }

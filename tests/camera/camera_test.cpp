@@ -17,7 +17,9 @@ namespace {
 camera::CameraPath somePath() {
   camera::CameraPath p;
   p.centreOffsetPx = Vec2(4.25, -2.5);
-  for (int f = 1001; f <= 1004; ++f) p.poses[f] = {Vec3(f - 1000.0, 1.5, 8), Eigen::AngleAxisd(0.1 * f, Vec3(1, 2, 3).normalized()).toRotationMatrix(), 24.0 + f % 2};
+  for (int f = 1001; f <= 1004; ++f)
+    p.poses[f] = {Vec3(f - 1000.0, 1.5, 8), Eigen::AngleAxisd(0.1 * f, Vec3(1, 2, 3).normalized()).toRotationMatrix(),
+                  24.0 + f % 2};
   return p;
 }
 
@@ -48,7 +50,9 @@ TEST(CameraCsv, WritingAndReadingGivesTheSamePath) {
   auto path = somePath();
   camera::writeCameraCsv(folder / "c.csv", path);
   auto back = camera::readCamera(folder / "c.csv", {});
-  for (const auto& [f, pose] : path.poses) EXPECT_LT((back.poses.at(f).rotation - pose.rotation).norm() + (back.poses.at(f).position - pose.position).norm(), 1e-12);
+  for (const auto& [f, pose] : path.poses)
+    EXPECT_LT((back.poses.at(f).rotation - pose.rotation).norm() + (back.poses.at(f).position - pose.position).norm(),
+              1e-12);
   EXPECT_EQ(back.centreOffsetPx, path.centreOffsetPx);
   EXPECT_EQ(back.poses.at(1001).focalMm, path.poses.at(1001).focalMm);
 }
@@ -56,7 +60,9 @@ TEST(CameraCsv, EulerAnglesMultiplyInTheOrderThatIsNamed) {
   const test::Folder folder;
   write(folder / "c.csv", std::string(kHead) + "1,0,0,0,10,20,30,YXZ,24,36,20\n2,0,0,0,10,20,30,zyx,24,36,20\n");
   const auto p = camera::readCamera(folder / "c.csv", {});
-  const auto r = [](double deg, int axis) { return Eigen::AngleAxisd(deg * M_PI / 180, Vec3::Unit(axis)).toRotationMatrix(); };
+  const auto r = [](double deg, int axis) {
+    return Eigen::AngleAxisd(deg * M_PI / 180, Vec3::Unit(axis)).toRotationMatrix();
+  };
   EXPECT_LT((p.poses.at(1).rotation - r(20, 1) * r(10, 0) * r(30, 2)).norm(), 1e-12);
   EXPECT_LT((p.poses.at(2).rotation - r(30, 2) * r(20, 1) * r(10, 0)).norm(), 1e-12);
 }
@@ -95,7 +101,8 @@ TEST(CameraPath, AMirroredOrScaledRotationIsNoRotation) {
 TEST(CameraGltf, NotGltfAndNoCameraAreSaid) {
   const test::Folder folder;
   write(folder / "a.gltf", "{\"asset\":{\"version\":\"2.0\"},\"nodes\":[{\"name\":\"a\"}]}");
-  EXPECT_NE(errorOf([&] { camera::readCamera(folder / "a.gltf", {}); }).find("no perspective camera"), std::string::npos);
+  EXPECT_NE(errorOf([&] { camera::readCamera(folder / "a.gltf", {}); }).find("no perspective camera"),
+            std::string::npos);
   write(folder / "b.gltf", "{\"asset\":{\"ver");
   EXPECT_NE(errorOf([&] { camera::readCamera(folder / "b.gltf", {}); }).find("not readable"), std::string::npos);
 }

@@ -11,7 +11,9 @@ TEST(Colour, TheViewTableIsWithinHalfALevelOfTheExactTransform) {
   for (const double exposure : {-1.5, 0.0, 2.0}) {
     const image::ViewTable table(exposure, 1.2);
     double worst = 0;
-    for (double v = 0.0005; v < 8; v *= 1.0007) worst = std::max(worst, std::abs(table(static_cast<float>(v)) - 255.0 * image::ViewTable::exactly(static_cast<float>(v), exposure, 1.2)));
+    for (double v = 0.0005; v < 8; v *= 1.0007)
+      worst = std::max(worst, std::abs(table(static_cast<float>(v)) -
+                                       255.0 * image::ViewTable::exactly(static_cast<float>(v), exposure, 1.2)));
     EXPECT_LE(worst, 0.75) << exposure;  // half a level of rounding, and a quarter for the table's steps
   }
 }

@@ -70,7 +70,8 @@ TEST(Plate, AnEmptyFileIsSaidToBeEmpty) {
   const test::Folder folder;
   sequence(folder, {"a.1.exr", "a.2.exr"});
   std::ofstream(folder / "a.2.exr", std::ios::trunc).flush();
-  EXPECT_TRUE(says(errorOf([&] { image::readFrame(openPlate(folder / "a.1.exr"), 2); }), {"frame 2", "a.2.exr", "0 bytes"}));
+  EXPECT_TRUE(
+      says(errorOf([&] { image::readFrame(openPlate(folder / "a.1.exr"), 2); }), {"frame 2", "a.2.exr", "0 bytes"}));
 }
 TEST(Plate, ABrokenFirstFrameDoesNotHideTheOthers) {
   const test::Folder folder;
@@ -82,7 +83,8 @@ TEST(Plate, AFrameOfAnotherSizeIsNamedWithBothSizes) {
   const test::Folder folder;
   sequence(folder, {"a.1.exr", "a.2.exr"});
   image::writePicture(folder / "a.2.exr", grey(20, 10, 0.1f), {});
-  EXPECT_TRUE(says(errorOf([&] { image::readFrame(openPlate(folder / "a.1.exr"), 2); }), {"frame 2", "20 x 10", "16 x 8"}));
+  EXPECT_TRUE(
+      says(errorOf([&] { image::readFrame(openPlate(folder / "a.1.exr"), 2); }), {"frame 2", "20 x 10", "16 x 8"}));
 }
 TEST(Plate, NotANumberPixelsAreCountedKeptAndMendedForReading) {
   const test::Folder folder;
@@ -129,7 +131,9 @@ TEST(Plate, MultiPartAndDataWindowAreRead) {
 TEST(Plate, MoviesAreReadFrameByFrame) {
   const test::Folder folder;
   const std::string file = (folder / "m.mov").string();
-  ASSERT_EQ(test::runCommand("ffmpeg -v error -f lavfi -i testsrc=size=64x48:rate=25 -frames:v 6 -c:v mjpeg -q:v 2 " + file), 0);
+  ASSERT_EQ(
+      test::runCommand("ffmpeg -v error -f lavfi -i testsrc=size=64x48:rate=25 -frames:v 6 -c:v mjpeg -q:v 2 " + file),
+      0);
   const auto p = openPlate(file);
   EXPECT_TRUE(p.movie);
   EXPECT_EQ(p.range, (FrameRange{1, 6}));
@@ -139,7 +143,8 @@ TEST(Plate, MoviesAreReadFrameByFrame) {
 }
 TEST(Write, EveryFormatComesBackWithinItsPrecision) {
   const test::Folder folder;
-  for (const auto& [ending, error] : {std::pair{"exr", 1e-4}, {"png", 1e-4}, {"tif", 1e-4}, {"jpg", 1e-2}, {"dpx", 0.02}}) {
+  for (const auto& [ending, error] :
+       {std::pair{"exr", 1e-4}, {"png", 1e-4}, {"tif", 1e-4}, {"jpg", 1e-2}, {"dpx", 0.02}}) {
     const auto file = folder / (std::string("a.1.") + ending);
     image::WriteOptions options;
     options.quality = 100;
@@ -159,6 +164,7 @@ TEST(Write, HalfFloatsComeBackBitForBit) {
 }
 TEST(Write, AMissingFolderOrUnknownEndingIsSaid) {
   const test::Folder folder;
-  EXPECT_TRUE(says(errorOf([&] { image::writePicture(folder / "no/a.exr", grey(4, 4, 1), {}); }), {"folder", "not there"}));
+  EXPECT_TRUE(
+      says(errorOf([&] { image::writePicture(folder / "no/a.exr", grey(4, 4, 1), {}); }), {"folder", "not there"}));
   EXPECT_TRUE(says(errorOf([&] { image::writePicture(folder / "a.xyz", grey(4, 4, 1), {}); }), {"cannot be written"}));
 }

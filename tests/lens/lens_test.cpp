@@ -67,9 +67,12 @@ TEST(Lens, TheStraightBoxIsTheOneFoundByBruteForce) {
       l.straightFromPlate({x, y}, s);
       x0 = std::min(x0, s.x()), x1 = std::max(x1, s.x()), y0 = std::min(y0, s.y()), y1 = std::max(y1, s.y());
     }
-  EXPECT_EQ(lens::straightBox(l, 1280, 720), (Box{int(std::floor(x0)), int(std::floor(y0)), int(std::ceil(x1)), int(std::ceil(y1))}));
+  EXPECT_EQ(lens::straightBox(l, 1280, 720),
+            (Box{int(std::floor(x0)), int(std::floor(y0)), int(std::ceil(x1)), int(std::ceil(y1))}));
 }
-TEST(Lens, NoDistortionLeavesTheFrameAsItIs) { EXPECT_EQ(lens::straightBox({lens::Lens{}, 1000, 1000, 640, 360}, 1280, 720), (Box{0, 0, 1280, 720})); }
+TEST(Lens, NoDistortionLeavesTheFrameAsItIs) {
+  EXPECT_EQ(lens::straightBox({lens::Lens{}, 1000, 1000, 640, 360}, 1280, 720), (Box{0, 0, 1280, 720}));
+}
 
 TEST(LensFile, JsonComesBack) {
   const test::Folder folder;
@@ -83,8 +86,11 @@ TEST(LensFile, JsonComesBack) {
 }
 TEST(LensFile, WhatIsWrongIsSaid) {
   const test::Folder folder;
-  const std::vector<std::tuple<std::string, std::string, std::string>> cases = {{"a.json", "{\"type\":\"zentil-lens\",\"k1\":-0.1", "not readable JSON"}, {"b.json", "{\"type\":\"other\"}", "not a lens"}, {"c.txt", "k1=1", "comes as"},
-                                                                                {"d.yml", "%YAML:1.0\n---\nx: 1\n", "no distortion coefficients"}};
+  const std::vector<std::tuple<std::string, std::string, std::string>> cases = {
+      {"a.json", "{\"type\":\"zentil-lens\",\"k1\":-0.1", "not readable JSON"},
+      {"b.json", "{\"type\":\"other\"}", "not a lens"},
+      {"c.txt", "k1=1", "comes as"},
+      {"d.yml", "%YAML:1.0\n---\nx: 1\n", "no distortion coefficients"}};
   for (const auto& [name, text, expected] : cases) {
     std::ofstream(folder / name) << text;
     const std::string said = test::errorOf([&, n = name] { lens::readLens(folder / n); });

@@ -14,7 +14,8 @@ namespace {
 image::Picture slope(int w, int h) {
   image::Picture p(w, h, 4, 1.0f);
   for (int y = 0; y < h; ++y)
-    for (int x = 0; x < w; ++x) p.pixel(x, y)[0] = static_cast<float>(x + 0.5), p.pixel(x, y)[1] = static_cast<float>(y + 0.5);
+    for (int x = 0; x < w; ++x)
+      p.pixel(x, y)[0] = static_cast<float>(x + 0.5), p.pixel(x, y)[1] = static_cast<float>(y + 0.5);
   return p;
 }
 
@@ -55,7 +56,8 @@ TEST_P(EveryFilter, ReadsASlopeExactlyThroughALens) {
   for (int y = -6; y < 188; ++y)
     for (int x = -8; x < 330; ++x) {
       Vec2 at;
-      if (!lens.plateFromStraight({x + 0.5, y + 0.5}, at) || at.x() < 4 || at.y() < 4 || at.x() > 316 || at.y() > 176) continue;
+      if (!lens.plateFromStraight({x + 0.5, y + 0.5}, at) || at.x() < 4 || at.y() < 4 || at.x() > 316 || at.y() > 176)
+        continue;
       worst = std::max(worst, std::hypot(out.pixel(x, y)[0] - at.x(), out.pixel(x, y)[1] - at.y()));
       ++n;
     }
@@ -77,12 +79,17 @@ TEST_P(EveryFilter, AConstantStaysConstantAndOutsideIsNothing) {
 }
 
 TEST(Resample, TheCubicIsCatmullRom) {
-  // One bright pixel, read a quarter of a pixel beside it: the weight at distance 0.25 is 1.5 t^3 - 2.5 t^2 + 1 (Keys 1981, a = -0.5).
+  // One bright pixel, read a quarter of a pixel beside it: the weight at distance 0.25 is 1.5 t^3 - 2.5 t^2 + 1 (Keys
+  // 1981, a = -0.5).
   image::Picture p(32, 32, 4);
   p.pixel(16, 16)[0] = 1;
   const auto out = map::resample(p, map::Homography(shift(0.25, 0)), p.data, p.display, Filter::Sharp);
   EXPECT_NEAR(out.pixel(16, 16)[0], 1.5 * std::pow(0.25, 3) - 2.5 * std::pow(0.25, 2) + 1, 1e-5);
-  EXPECT_NEAR(out.pixel(15, 16)[0], -0.5 * (std::pow(0.75, 3) - 2 * std::pow(0.75, 2) + 0.75) + std::pow(0.75, 2) * 0 + (1.5 * std::pow(0.75, 3) - 2.5 * std::pow(0.75, 2) + 1) + 0.5 * (std::pow(0.75, 3) - 2 * std::pow(0.75, 2) + 0.75), 1e-5);
+  EXPECT_NEAR(out.pixel(15, 16)[0],
+              -0.5 * (std::pow(0.75, 3) - 2 * std::pow(0.75, 2) + 0.75) + std::pow(0.75, 2) * 0 +
+                  (1.5 * std::pow(0.75, 3) - 2.5 * std::pow(0.75, 2) + 1) +
+                  0.5 * (std::pow(0.75, 3) - 2 * std::pow(0.75, 2) + 0.75),
+              1e-5);
 }
 TEST(Resample, AMapTooLivelyForTheLatticeIsAskedAtEveryPixel) {
   const auto out = map::resample(slope(200, 120), Bump(), {0, 0, 200, 120}, {0, 0, 200, 120}, Filter::Sharp);
@@ -109,11 +116,13 @@ TEST(Resample, ReducingAveragesAndDoesNotAlias) {
 TEST(Resample, OneChannelAndFourGiveTheSame) {
   image::Picture one(90, 70, 1), four(90, 70, 4);
   for (int y = 0; y < 70; ++y)
-    for (int x = 0; x < 90; ++x) *one.pixel(x, y) = four.pixel(x, y)[2] = static_cast<float>(test::texture(x * 0.02, y * 0.02));
+    for (int x = 0; x < 90; ++x)
+      *one.pixel(x, y) = four.pixel(x, y)[2] = static_cast<float>(test::texture(x * 0.02, y * 0.02));
   lens::Lens l;
   l.k1 = 0.2;
   const map::Straighten m(lens::LensOnPixels(l, 80, 80, 45, 35));
-  const auto a = map::resample(one, m, {0, 0, 90, 70}, {0, 0, 90, 70}, Filter::Sharp), b = map::resample(four, m, {0, 0, 90, 70}, {0, 0, 90, 70}, Filter::Sharp);
+  const auto a = map::resample(one, m, {0, 0, 90, 70}, {0, 0, 90, 70}, Filter::Sharp),
+             b = map::resample(four, m, {0, 0, 90, 70}, {0, 0, 90, 70}, Filter::Sharp);
   for (int y = 0; y < 70; ++y)
     for (int x = 0; x < 90; ++x) ASSERT_NEAR(*a.pixel(x, y), b.pixel(x, y)[2], 2e-5);
 }

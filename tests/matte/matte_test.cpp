@@ -16,7 +16,8 @@ matte::Matte circle(double radius, double feather) {
   for (int i = 0; i < 4; ++i) {
     const double a = i * M_PI / 2;
     const Vec2 out(-std::sin(a), std::cos(a));
-    s.points.push_back({Vec2(100, 80) + radius * Vec2(std::cos(a), std::sin(a)), -k * radius * out, k * radius * out, -1});
+    s.points.push_back(
+        {Vec2(100, 80) + radius * Vec2(std::cos(a), std::sin(a)), -k * radius * out, k * radius * out, -1});
   }
   matte::Matte m;
   m.shapes = {s};
@@ -26,7 +27,9 @@ matte::Matte circle(double radius, double feather) {
 double sum(const image::Picture& p) { return std::accumulate(p.values.begin(), p.values.end(), 0.0); }
 }  // namespace
 
-TEST(Matte, ACircleCoversItsArea) { EXPECT_NEAR(sum(matte::rasterise(circle(40, 0), {0, 0, 200, 160})), M_PI * 1600, 8); }
+TEST(Matte, ACircleCoversItsArea) {
+  EXPECT_NEAR(sum(matte::rasterise(circle(40, 0), {0, 0, 200, 160})), M_PI * 1600, 8);
+}
 TEST(Matte, TheFeatherFallsOutwardsFromOneToNothing) {
   const auto p = matte::rasterise(circle(40, 20), {0, 0, 200, 160});
   EXPECT_EQ(*p.pixel(100 + 38, 80), 1.0f);
@@ -66,7 +69,10 @@ TEST(Matte, TwoPointsAreNoShape) {
 
 TEST(Merge, TheOperationsAreTheUsualOnes) {
   // Premultiplied layer: red 0.3 at alpha 0.5 over 0.4 (Porter and Duff 1984 for over and plus).
-  for (const auto& [how, expected] : {std::pair{element::Merge::Over, 0.3 + 0.4 * 0.5}, {element::Merge::Plus, 0.7}, {element::Merge::Screen, 0.3 + 0.4 - 0.12}, {element::Merge::Multiply, 0.4 * 0.5 + 0.3 * 0.4}}) {
+  for (const auto& [how, expected] : {std::pair{element::Merge::Over, 0.3 + 0.4 * 0.5},
+                                      {element::Merge::Plus, 0.7},
+                                      {element::Merge::Screen, 0.3 + 0.4 - 0.12},
+                                      {element::Merge::Multiply, 0.4 * 0.5 + 0.3 * 0.4}}) {
     image::Picture plate(4, 4, 4, 0.4f), layer(4, 4, 4);
     layer.pixel(1, 1)[0] = 0.3f, layer.pixel(1, 1)[3] = 0.5f;
     element::merge(layer, how, plate);
@@ -76,7 +82,10 @@ TEST(Merge, TheOperationsAreTheUsualOnes) {
 }
 TEST(Checker, SquaresAlternateAndAreWholeFromTheMiddle) {
   const auto p = element::checkerPicture(4, 2, 0.5, false);
-  const auto at = [&](double u, double v) { return p.pixel(static_cast<int>((u / 4 + 0.5) * p.data.width()), static_cast<int>((v / 2 + 0.5) * p.data.height()))[1]; };
+  const auto at = [&](double u, double v) {
+    return p.pixel(static_cast<int>((u / 4 + 0.5) * p.data.width()),
+                   static_cast<int>((v / 2 + 0.5) * p.data.height()))[1];
+  };
   EXPECT_GT(at(0.75, 0.75), at(1.25, 0.75) + 0.3f);
   EXPECT_NEAR(at(0.75, 0.75), at(1.25, 0.25), 1e-6);
 }

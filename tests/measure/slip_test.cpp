@@ -10,7 +10,8 @@ using namespace zentil;
 
 namespace {
 
-/// Two views of one texture, the second displaced by `offset` plus `change` times the distance from the middle, with noise.
+/// Two views of one texture, the second displaced by `offset` plus `change` times the distance from the middle, with
+/// noise.
 measure::SlipPictures pair(const Vec2& offset, const Mat2& change, double noise, double contrast = 1) {
   measure::SlipPictures p;
   p.seen = p.plate = image::Picture(240, 200, 1);
@@ -22,8 +23,10 @@ measure::SlipPictures pair(const Vec2& offset, const Mat2& change, double noise,
     for (int x = 0; x < 240; ++x) {
       const Vec2 at(x + 0.5, y + 0.5);
       const Vec2 from = at - offset - change * (at - p.centre);  // seen shows here what belongs there
-      *p.plate.pixel(x, y) = static_cast<float>(0.5 + contrast * (test::texture(at.x() * 0.02, at.y() * 0.02) - 0.5) + n(random));
-      *p.seen.pixel(x, y) = static_cast<float>(0.45 + 0.9 * contrast * (test::texture(from.x() * 0.02, from.y() * 0.02) - 0.5) + n(random));
+      *p.plate.pixel(x, y) =
+          static_cast<float>(0.5 + contrast * (test::texture(at.x() * 0.02, at.y() * 0.02) - 0.5) + n(random));
+      *p.seen.pixel(x, y) = static_cast<float>(
+          0.45 + 0.9 * contrast * (test::texture(from.x() * 0.02, from.y() * 0.02) - 0.5) + n(random));
     }
   return p;
 }

@@ -1,4 +1,5 @@
-// The demo shot delivered by zentil-batch, measured with OpenCV and OpenImageIO alone, against the render without the rig.
+// The demo shot delivered by zentil-batch, measured with OpenCV and OpenImageIO alone, against the render without the
+// rig.
 #include <OpenImageIO/imageio.h>
 #include <gtest/gtest.h>
 
@@ -32,11 +33,15 @@ cv::Mat readWhole(const std::string& file, int channels) {
 }
 
 std::string deliveredFile(int frame) {
-  // Delivered once for all tests of this program that ask; each test runs in a process of its own, and a delivery keeps what is up to date.
+  // Delivered once for all tests of this program that ask; each test runs in a process of its own, and a delivery keeps
+  // what is up to date.
   static const std::string folder = (std::filesystem::temp_directory_path() / "zentil-demo-delivered").string();
   static const bool done = [] {
     std::string printed;
-    if (test::runCommand(std::string(ZENTIL_BATCH) + " build " + kDemo + "/boathouse.zentil --out " + folder + " --json", &printed) != 0) throw std::runtime_error(printed);
+    if (test::runCommand(
+            std::string(ZENTIL_BATCH) + " build " + kDemo + "/boathouse.zentil --out " + folder + " --json",
+            &printed) != 0)
+      throw std::runtime_error(printed);
     return true;
   }();
   (void)done;
@@ -68,7 +73,8 @@ TEST(Demo, TheRigIsGoneByThePeakSignalToNoiseRatio) {
   EXPECT_GE(worst, 34);
 }
 TEST(Demo, ThePatchDoesNotSlipAgainstTheTruth) {
-  // Enhanced correlation (Evangelidis and Psarakis 2008) of what was patched against the render without the rig, over the patched area.
+  // Enhanced correlation (Evangelidis and Psarakis 2008) of what was patched against the render without the rig, over
+  // the patched area.
   std::vector<double> slips;
   for (int f = kFirst; f <= kLast; f += 1) {
     cv::Mat ours, truth, mask = rigMatte(f);
@@ -78,7 +84,8 @@ TEST(Demo, ThePatchDoesNotSlipAgainstTheTruth) {
     cv::dilate(mask, mask, cv::getStructuringElement(cv::MORPH_ELLIPSE, {9, 9}));
     const cv::Rect box = cv::boundingRect(mask);
     cv::Mat warp = cv::Mat::eye(2, 3, CV_32F);
-    cv::findTransformECC(ours(box), truth(box), warp, cv::MOTION_TRANSLATION, cv::TermCriteria(cv::TermCriteria::COUNT | cv::TermCriteria::EPS, 60, 1e-6), mask(box), 5);
+    cv::findTransformECC(ours(box), truth(box), warp, cv::MOTION_TRANSLATION,
+                         cv::TermCriteria(cv::TermCriteria::COUNT | cv::TermCriteria::EPS, 60, 1e-6), mask(box), 5);
     slips.push_back(std::hypot(warp.at<float>(0, 2), warp.at<float>(1, 2)));
   }
   const double middle = median(slips), worst = *std::max_element(slips.begin(), slips.end());
@@ -108,18 +115,22 @@ TEST(Demo, WhereNothingIsCoveredThePlateIsDeliveredBitForBit) {
     const auto ours = half(deliveredFile(f)), plate = half(s.plate.fileOf(f));
     for (int i = 0; i < kWidth * kHeight; ++i) {
       if (covered.data[i]) continue;
-      for (int c = 0; c < 3; ++c) ASSERT_EQ(ours[static_cast<size_t>(i) * 3 + c], plate[static_cast<size_t>(i) * 3 + c]) << f;
+      for (int c = 0; c < 3; ++c)
+        ASSERT_EQ(ours[static_cast<size_t>(i) * 3 + c], plate[static_cast<size_t>(i) * 3 + c]) << f;
       ++compared;
     }
   }
   EXPECT_GT(compared, static_cast<size_t>(kWidth) * kHeight * 3);
 }
 TEST(Demo, ZentilsOwnSlipIsTheTrueSlipWhenTheWallIsMovedOff) {
-  // The truth by OpenCV's projection alone: a pixel of the patch shows a source pixel by way of the wrong wall; where does that source pixel belong by way of the
-  // right wall? The mean over the matte is what slipped.
+  // The truth by OpenCV's projection alone: a pixel of the patch shows a source pixel by way of the wrong wall; where
+  // does that source pixel belong by way of the right wall? The mean over the matte is what slipped.
   const shot::Shot right = shot::load(kDemo + "/boathouse.zentil");
-  const cv::Mat lens = (cv::Mat_<double>(1, 5) << right.lens.k1, right.lens.k2, right.lens.p1, right.lens.p2, right.lens.k3);
-  const auto inner = [](const camera::Camera& c) { return cv::Mat((cv::Mat_<double>(3, 3) << c.fx, 0, c.cx, 0, c.fy, c.cy, 0, 0, 1)); };
+  const cv::Mat lens =
+      (cv::Mat_<double>(1, 5) << right.lens.k1, right.lens.k2, right.lens.p1, right.lens.p2, right.lens.k3);
+  const auto inner = [](const camera::Camera& c) {
+    return cv::Mat((cv::Mat_<double>(3, 3) << c.fx, 0, c.cx, 0, c.fy, c.cy, 0, 0, 1));
+  };
   const auto onWall = [&](int frame, const Vec2& plate, double z) {
     const auto c = right.cameraAt(frame);
     std::vector<cv::Point2d> in = {{plate.x(), plate.y()}}, n;
@@ -141,7 +152,8 @@ TEST(Demo, ZentilsOwnSlipIsTheTrueSlipWhenTheWallIsMovedOff) {
     for (const int frame : {1003, 1012, 1030, 1044, 1055, 1069}) {
       shot::Shot wrong = right;
       wrong.surface("s1")->position.z() = off;
-      const auto e = *std::find_if(wrong.elements.begin(), wrong.elements.end(), [&](const auto& x) { return x.surface == "s1" && x.shows(frame); });
+      const auto e = *std::find_if(wrong.elements.begin(), wrong.elements.end(),
+                                   [&](const auto& x) { return x.surface == "s1" && x.shows(frame); });
       // Over the part of the matte that lies on the wall.
       const auto layer = build::buildLayer(right, e, frame, w, map::Filter::Draft);
       Vec2 sum(0, 0);
@@ -150,7 +162,8 @@ TEST(Demo, ZentilsOwnSlipIsTheTrueSlipWhenTheWallIsMovedOff) {
         for (int x = layer.data.x0; x < layer.data.x1; x += 6) {
           const double a = layer.pixel(x, y)[3];
           if (a <= 0) continue;
-          const Vec2 here(x + 0.5, y + 0.5), source = project(e.sourceFrame, onWall(frame, here, off)), belongs = project(frame, onWall(e.sourceFrame, source, 0));
+          const Vec2 here(x + 0.5, y + 0.5), source = project(e.sourceFrame, onWall(frame, here, off)),
+                                             belongs = project(frame, onWall(e.sourceFrame, source, 0));
           sum += a * (here - belongs), weight += a;
         }
       const Vec2 truth = sum / weight;
@@ -158,7 +171,8 @@ TEST(Demo, ZentilsOwnSlipIsTheTrueSlipWhenTheWallIsMovedOff) {
       if (truth.norm() < 0.1 || truth.norm() > 2) continue;
       ASSERT_TRUE(said.known) << frame << " off " << off << ": " << said.why;
       worst = std::max(worst, (said.offset - truth).norm());
-      EXPECT_LT((said.offset - truth).norm(), 0.05) << "frame " << frame << " off " << off << " true " << truth.transpose() << " said " << said.offset.transpose();
+      EXPECT_LT((said.offset - truth).norm(), 0.05) << "frame " << frame << " off " << off << " true "
+                                                    << truth.transpose() << " said " << said.offset.transpose();
       ++measured;
     }
   std::printf("%d slips of 0.1 to 2 px, the figure off by %.4f px at the worst\n", measured, worst);
@@ -168,7 +182,8 @@ TEST(Demo, ZentilsOwnSlipIsSmallWhenNothingIsWrong) {
   const shot::Shot s = shot::load(kDemo + "/boathouse.zentil");
   build::Workshop w(size_t{1200} << 20);
   for (const auto& e : s.elements) {
-    if (!e.on || e.surface == "s6") continue;  // the barrel's staves are modelled, but it is small and its hoops are loose
+    if (!e.on || e.surface == "s6")
+      continue;  // the barrel's staves are modelled, but it is small and its hoops are loose
     const auto slip = measure::slipOver(s, e, w);
     std::printf("%s: lock %.3f px, median %.3f px\n", e.name.c_str(), slip.lockPx, slip.medianPx);
     EXPECT_LT(slip.lockPx, 0.05) << e.name;
@@ -198,6 +213,4 @@ TEST(Demo, PointsLandOnTheirRenderedMarkers) {
   EXPECT_GT(seen, 300);
   EXPECT_LE(worst, 0.15);
 }
-TEST(Demo, TheShotIsInOrder) {
-  EXPECT_TRUE(shot::problemsOf(shot::load(kDemo + "/boathouse.zentil"), true).empty());
-}
+TEST(Demo, TheShotIsInOrder) { EXPECT_TRUE(shot::problemsOf(shot::load(kDemo + "/boathouse.zentil"), true).empty()); }

@@ -1,8 +1,8 @@
 // Camera, lens and files against OpenCV, assimp and the Khronos sample structure; trade rules of thumb.
 #include <gtest/gtest.h>
 
-#include <assimp/Exporter.hpp>
 #include <assimp/scene.h>
+#include <assimp/Exporter.hpp>
 
 #include <cmath>
 #include <fstream>
@@ -20,11 +20,13 @@ using namespace zentil;
 
 namespace {
 
-/// A world point as cv::projectPoints sees it; OpenCV looks along +Z with y down and puts the first pixel's centre at 0.
+/// A world point as cv::projectPoints sees it; OpenCV looks along +Z with y down and puts the first pixel's centre at
+/// 0.
 Vec2 cvProject(const camera::Camera& c, const lens::Lens& l, const Vec3& world) {
   const Vec3 q = c.rotation.transpose() * (world - c.position);
   const std::vector<cv::Point3d> in = {{q.x(), -q.y(), -q.z()}};
-  const cv::Mat k = (cv::Mat_<double>(3, 3) << c.fx, 0, c.cx - 0.5, 0, c.fy, c.cy - 0.5, 0, 0, 1), d = (cv::Mat_<double>(1, 5) << l.k1, l.k2, l.p1, l.p2, l.k3);
+  const cv::Mat k = (cv::Mat_<double>(3, 3) << c.fx, 0, c.cx - 0.5, 0, c.fy, c.cy - 0.5, 0, 0, 1),
+                d = (cv::Mat_<double>(1, 5) << l.k1, l.k2, l.p1, l.p2, l.k3);
   std::vector<cv::Point2d> out;
   cv::projectPoints(in, cv::Vec3d(), cv::Vec3d(), k, d, out);
   return {out[0].x + 0.5, out[0].y + 0.5};
@@ -39,11 +41,13 @@ TEST(Outside, CameraAndLensProjectAsOpenCvDoes) {
   double worst = 0;
   for (int trial = 0; trial < 200; ++trial) {
     camera::Camera c;
-    c.fx = 1200 + 100 * u(random), c.fy = 1210 + 100 * u(random), c.cx = 640 + 9 * u(random), c.cy = 360 + 9 * u(random);
+    c.fx = 1200 + 100 * u(random), c.fy = 1210 + 100 * u(random), c.cx = 640 + 9 * u(random),
+    c.cy = 360 + 9 * u(random);
     c.position = Vec3(u(random), u(random), u(random));
     c.rotation = Eigen::AngleAxisd(3 * u(random), Vec3(u(random), u(random), 1.1).normalized()).toRotationMatrix();
     lens::Lens l;
-    l.k1 = 0.12 * u(random), l.k2 = 0.03 * u(random), l.k3 = 0.01 * u(random), l.p1 = 0.002 * u(random), l.p2 = 0.002 * u(random);
+    l.k1 = 0.12 * u(random), l.k2 = 0.03 * u(random), l.k3 = 0.01 * u(random), l.p1 = 0.002 * u(random),
+    l.p2 = 0.002 * u(random);
     const Vec3 world = c.position + c.rotation * Vec3(0.45 * u(random), 0.25 * u(random), -1) * (3 + 2 * u(random));
     Vec2 s, p;
     ASSERT_TRUE(c.project(world, s));
@@ -59,7 +63,8 @@ TEST(Outside, StraighteningIsOpenCvsUndistortPoints) {
   std::vector<cv::Point2d> in, out;
   for (int i = 0; i < 60; ++i) in.emplace_back(0.5 * std::cos(i * 1.3), 0.28 * std::sin(i * 2.1));
   const cv::Mat k = cv::Mat::eye(3, 3, CV_64F), distortion = (cv::Mat_<double>(1, 5) << l.k1, l.k2, l.p1, l.p2, l.k3);
-  cv::undistortPoints(in, out, k, distortion, cv::noArray(), cv::noArray(), cv::TermCriteria(cv::TermCriteria::COUNT | cv::TermCriteria::EPS, 200, 1e-14));
+  cv::undistortPoints(in, out, k, distortion, cv::noArray(), cv::noArray(),
+                      cv::TermCriteria(cv::TermCriteria::COUNT | cv::TermCriteria::EPS, 200, 1e-14));
   for (size_t i = 0; i < in.size(); ++i) {
     Vec2 s;
     ASSERT_TRUE(l.straighten({in[i].x, in[i].y}, s));
@@ -72,7 +77,9 @@ TEST(Outside, OpenCvCalibrationFilesAreRead) {
   for (const char* name : {"c.yml", "c.xml"}) {
     {
       cv::FileStorage out((folder / name).string(), cv::FileStorage::WRITE);
-      out << "image_width" << 640 << "image_height" << 480 << "camera_matrix" << (cv::Mat_<double>(3, 3) << 500, 0, 321, 0, 505, 239, 0, 0, 1) << "distortion_coefficients" << (cv::Mat_<double>(5, 1) << -0.2, 0.05, 0.001, -0.002, 0.01);
+      out << "image_width" << 640 << "image_height" << 480 << "camera_matrix"
+          << (cv::Mat_<double>(3, 3) << 500, 0, 321, 0, 505, 239, 0, 0, 1) << "distortion_coefficients"
+          << (cv::Mat_<double>(5, 1) << -0.2, 0.05, 0.001, -0.002, 0.01);
     }
     const auto f = lens::readLens(folder / name);
     EXPECT_EQ(f.lens.k1, -0.2);
@@ -115,7 +122,7 @@ TEST(Outside, ACameraWrittenByAssimpIsReadWithItsAxes) {
   scene.mRootNode->addChildren(1, &node);
   // A triangle, for an exporter that wants a mesh.
   scene.mNumMeshes = 1;
-  scene.mMeshes = new aiMesh*[1]{new aiMesh};
+  scene.mMeshes = new aiMesh* [1] { new aiMesh };
   aiMesh& m = *scene.mMeshes[0];
   m.mPrimitiveTypes = aiPrimitiveType_TRIANGLE;
   m.mNumVertices = 3;
@@ -127,9 +134,9 @@ TEST(Outside, ACameraWrittenByAssimpIsReadWithItsAxes) {
   scene.mRootNode->mNumMeshes = 1;
   scene.mRootNode->mMeshes = new unsigned[1]{0};
   scene.mNumMaterials = 1;
-  scene.mMaterials = new aiMaterial*[1]{new aiMaterial};
+  scene.mMaterials = new aiMaterial* [1] { new aiMaterial };
   scene.mNumCameras = 1;
-  scene.mCameras = new aiCamera*[1]{new aiCamera};
+  scene.mCameras = new aiCamera* [1] { new aiCamera };
   scene.mCameras[0]->mName = "cam";
   scene.mCameras[0]->mHorizontalFOV = 0.8f;
   scene.mCameras[0]->mAspect = 1.5f;
@@ -148,8 +155,8 @@ TEST(Outside, ACameraWrittenByAssimpIsReadWithItsAxes) {
   EXPECT_LT((pose.rotation - Eigen::AngleAxisd(0.5, Vec3::UnitY()).toRotationMatrix()).norm(), 1e-5);
   EXPECT_NEAR(2 * std::atan(path.backHeightMm / 2 / pose.focalMm), yfov, 1e-5);
 }
-// The structure of the Khronos sample for animated nodes (glTF 2.0 specification, Animations): a parent that moves, a camera child that turns,
-// times in seconds, LINEAR and STEP, data in an embedded buffer.
+// The structure of the Khronos sample for animated nodes (glTF 2.0 specification, Animations): a parent that moves, a
+// camera child that turns, times in seconds, LINEAR and STEP, data in an embedded buffer.
 TEST(Outside, AnAnimatedKhronosStructureIsReadWithItsTimes) {
   const test::Folder folder;
   // 3 times, 3 translations, 2 times, 2 rotations (0 and 90 degrees about Y).
@@ -170,10 +177,12 @@ TEST(Outside, AnAnimatedKhronosStructureIsReadWithItsTimes) {
   EXPECT_EQ(path.range(), (FrameRange{101, 125})) << "a second of animation is 25 frames, and a gap after it";
   EXPECT_LT((path.poses.at(101 + 6).position - Vec3(1, 1, 0)).norm(), 1e-6);
   EXPECT_LT((path.poses.at(101 + 18).position - Vec3(2, 3, 0)).norm(), 1e-6);
-  EXPECT_LT((path.poses.at(101 + 12).rotation - Eigen::AngleAxisd(M_PI / 4, Vec3::UnitY()).toRotationMatrix()).norm(), 1e-6);
+  EXPECT_LT((path.poses.at(101 + 12).rotation - Eigen::AngleAxisd(M_PI / 4, Vec3::UnitY()).toRotationMatrix()).norm(),
+            1e-6);
   EXPECT_NEAR(2 * std::atan(path.backHeightMm / 2 / path.poses.at(101).focalMm), 0.6, 1e-7);
 }
-// Common practice, no source: 36 mm seen at 101.24 degrees is a focal length of 14.77 mm; half the focal length shows twice the width.
+// Common practice, no source: 36 mm seen at 101.24 degrees is a focal length of 14.77 mm; half the focal length shows
+// twice the width.
 TEST(Outside, TheRuleOfThumbForTheAngleOfViewHolds) {
   camera::CameraPath p;
   p.backWidthMm = 36, p.backHeightMm = 20.25;
@@ -188,8 +197,9 @@ TEST(Outside, TheRuleOfThumbForTheAngleOfViewHolds) {
   };
   EXPECT_NEAR(widthAt10m(17.5), 2 * widthAt10m(35), 1e-9);
 }
-// IEC 61966-2-1:1999: 0.0031308 is where the curve's two pieces meet; 18% grey is 0.4614 (from memory). ITU-R BT.709-6: 0.018 is its meeting point.
-// Cineon printing density: code 685 of 1023 is 1.0, code 445 about 18% grey is 0.1497 (from memory: 0.15).
+// IEC 61966-2-1:1999: 0.0031308 is where the curve's two pieces meet; 18% grey is 0.4614 (from memory). ITU-R BT.709-6:
+// 0.018 is its meeting point. Cineon printing density: code 685 of 1023 is 1.0, code 445 about 18% grey is 0.1497 (from
+// memory: 0.15).
 TEST(Outside, ColourCurvesAreTheStandardOnes) {
   EXPECT_NEAR(image::ViewTable::exactly(0.18f, 0, 1), 0.4614, 2e-4);
   EXPECT_NEAR(image::ViewTable::exactly(0.0031308f, 0, 1), 0.04045, 1e-4);
@@ -223,6 +233,7 @@ TEST(Outside, ResamplingAgreesWithOpenCvsRemap) {
   const auto ours = map::resample(p, bend, p.data, p.display, map::Filter::Draft);
   double worst = 0;
   for (int y = 4; y < 296; ++y)
-    for (int x = 4; x < 396; ++x) worst = std::max(worst, static_cast<double>(std::abs(out.at<cv::Vec4f>(y, x)[0] - ours.pixel(x, y)[0])));
+    for (int x = 4; x < 396; ++x)
+      worst = std::max(worst, static_cast<double>(std::abs(out.at<cv::Vec4f>(y, x)[0] - ours.pixel(x, y)[0])));
   EXPECT_LT(worst, 0.01);
 }

@@ -27,21 +27,29 @@ camera::Camera frontCamera() { return {1000, 1000, 500, 500, Vec3(0, 0, 10), Mat
 TEST(PlaneFit, FindsThePlaneAndItsResidual) {
   const Mat3 turn = Eigen::AngleAxisd(0.7, Vec3(1, 2, 0.5).normalized()).toRotationMatrix();
   std::vector<Vec3> points;
-  for (int i = 0; i < 40; ++i) points.push_back(Vec3(1, 2, 3) + turn * Vec3(std::sin(i * 1.7), std::cos(i * 2.3), i % 2 ? 0.004 : -0.004));
+  for (int i = 0; i < 40; ++i)
+    points.push_back(Vec3(1, 2, 3) + turn * Vec3(std::sin(i * 1.7), std::cos(i * 2.3), i % 2 ? 0.004 : -0.004));
   const auto fit = set::fitPlane(points);
   EXPECT_GT(std::abs(fit.normal.dot(turn.col(2))), 0.99999);
   EXPECT_NEAR(fit.rms, 0.004, 0.0005);
 }
 TEST(PlaneFit, NamesThePointThatStandsOff) {
-  std::vector<Vec3> points = {{0, 0, 0}, {1, 0, 0}, {1, 1, 0}, {0, 1, 0}, {0.5, 0.5, 0.2}, {0.2, 0.8, 0}, {0.8, 0.3, 0}};
+  std::vector<Vec3> points = {{0, 0, 0},       {1, 0, 0},     {1, 1, 0},    {0, 1, 0},
+                              {0.5, 0.5, 0.2}, {0.2, 0.8, 0}, {0.8, 0.3, 0}};
   EXPECT_EQ(set::fitPlane(points).worstIndex, 4u);
 }
 TEST(PlaneFit, PointsInALineAreRefusedWithWhatToDo) {
-  EXPECT_NE(test::errorOf([] { set::fitPlane({{0, 0, 0}, {1, 1, 1}, {2, 2, 2}, {3, 3, 3}}); }).find("off that line"), std::string::npos);
+  EXPECT_NE(test::errorOf([] {
+              set::fitPlane({{0, 0, 0}, {1, 1, 1}, {2, 2, 2}, {3, 3, 3}});
+            }).find("off that line"),
+            std::string::npos);
   EXPECT_NE(test::errorOf([] { set::fitPlane({{0, 0, 0}, {1, 1, 1}}); }).find("three points"), std::string::npos);
 }
 TEST(RayScene, EverySurfaceIsMetWhereItStands) {
-  const std::vector<std::pair<Surface, double>> cases = {{make(SurfaceKind::Plane, {0, 0, 1}, {2, 2, 1}, "p"), 9}, {make(SurfaceKind::Box, {0, 0, 1}, {2, 2, 2}, "b"), 8}, {make(SurfaceKind::Cylinder, {0, 0, 1}, {2, 2, 2}, "c"), 8}, {make(SurfaceKind::Sphere, {0, 0, 1}, {2, 2, 2}, "s"), 8}};
+  const std::vector<std::pair<Surface, double>> cases = {{make(SurfaceKind::Plane, {0, 0, 1}, {2, 2, 1}, "p"), 9},
+                                                         {make(SurfaceKind::Box, {0, 0, 1}, {2, 2, 2}, "b"), 8},
+                                                         {make(SurfaceKind::Cylinder, {0, 0, 1}, {2, 2, 2}, "c"), 8},
+                                                         {make(SurfaceKind::Sphere, {0, 0, 1}, {2, 2, 2}, "s"), 8}};
   for (const auto& [s, distance] : cases) {
     const set::RayScene scene({s});
     const auto hit = scene.first({0.01, 0.01, 10}, {0, 0, -1});
@@ -59,12 +67,14 @@ TEST(RayScene, WhatBlocksHidesAndWhatDoesNotDoesNot) {
   EXPECT_FALSE(set::RayScene({wall, screen}).hidden({0, 0, 10}, {0.1, 0.1, 0}, 0));
 }
 TEST(SurfaceMap, WhatTheSourceCameraCannotSeeIsNotThere) {
-  const auto wall = make(SurfaceKind::Plane, {0, 0, 0}, {10, 10, 1}, "wall"), post = make(SurfaceKind::Box, {1, 0, 4}, {0.2, 6, 0.2}, "post");
+  const auto wall = make(SurfaceKind::Plane, {0, 0, 0}, {10, 10, 1}, "wall"),
+             post = make(SurfaceKind::Box, {1, 0, 4}, {0.2, 6, 0.2}, "post");
   const auto scene = std::make_shared<set::RayScene>(std::vector{wall, post});
   auto held = frontCamera();
   held.position.x() = 2;
   const set::SeenBy map(frontCamera(), scene, 0, held, true);
-  // From x = 2 the post hides the wall about x = 1 - (2 - 1) * 4 / 6; from x = 0 it stands in front of x = 1 + 1 * 4 / 6.
+  // From x = 2 the post hides the wall about x = 1 - (2 - 1) * 4 / 6; from x = 0 it stands in front of x = 1 + 1 * 4
+  // / 6.
   const auto pixelOf = [](double x) { return Vec2(500 + 1000 * x / 10, 500); };
   Vec2 at;
   EXPECT_FALSE(map::through(map, pixelOf(1 - 4.0 / 6), at));
@@ -73,10 +83,12 @@ TEST(SurfaceMap, WhatTheSourceCameraCannotSeeIsNotThere) {
   EXPECT_NEAR(at.x(), 500 + 1000 * -3.0 / 10, 1e-9);
 }
 TEST(SurfaceMap, AThinThingBetweenLatticePointsIsNotMissed) {
-  const auto wall = make(SurfaceKind::Plane, {0, 0, 0}, {20, 20, 1}, "wall"), wire = make(SurfaceKind::Box, {0.033, 0, 5}, {0.01, 8, 0.01}, "wire");
+  const auto wall = make(SurfaceKind::Plane, {0, 0, 0}, {20, 20, 1}, "wall"),
+             wire = make(SurfaceKind::Box, {0.033, 0, 5}, {0.01, 8, 0.01}, "wire");
   const auto scene = std::make_shared<set::RayScene>(std::vector{wall, wire});
   const image::Picture white(1000, 1000, 4, 1.0f);
-  const auto out = map::resample(white, set::SeenBy(frontCamera(), scene, 0, frontCamera(), false), {0, 0, 1000, 1000}, {0, 0, 1000, 1000}, map::Filter::Sharp);
+  const auto out = map::resample(white, set::SeenBy(frontCamera(), scene, 0, frontCamera(), false), {0, 0, 1000, 1000},
+                                 {0, 0, 1000, 1000}, map::Filter::Sharp);
   int rows = 0;
   for (int y = 300; y < 700; ++y) {
     int gap = 0;
@@ -86,7 +98,8 @@ TEST(SurfaceMap, AThinThingBetweenLatticePointsIsNotMissed) {
   EXPECT_EQ(rows, 400);
 }
 TEST(SurfaceMap, OffTheSurfaceAndBehindItIsNothing) {
-  const auto scene = std::make_shared<set::RayScene>(std::vector{make(SurfaceKind::Plane, {0, 0, 0}, {2, 2, 1}, "wall")});
+  const auto scene =
+      std::make_shared<set::RayScene>(std::vector{make(SurfaceKind::Plane, {0, 0, 0}, {2, 2, 1}, "wall")});
   Vec2 at;
   EXPECT_FALSE(map::through(set::SeenBy(frontCamera(), scene, 0, frontCamera(), false), {700, 500}, at));
   auto away = frontCamera();
@@ -107,7 +120,8 @@ TEST(Surface, AFloorLooksUpAndAwayFromTheViewer) {
 }
 TEST(Points, PlyAndMeshFilesAreReadAndBadOnesNamed) {
   const test::Folder folder;
-  std::ofstream(folder / "p.ply") << "ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nproperty float y\nproperty float z\nend_header\n1 2 3\n4 5 6\n7 8 9\n";
+  std::ofstream(folder / "p.ply") << "ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nproperty float "
+                                     "y\nproperty float z\nend_header\n1 2 3\n4 5 6\n7 8 9\n";
   const auto points = set::readPoints(folder / "p.ply");
   ASSERT_EQ(points.size(), 3u);
   EXPECT_LT((points[1].at - Vec3(4, 5, 6)).norm(), 1e-6);

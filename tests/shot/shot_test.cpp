@@ -73,7 +73,8 @@ TEST(Shot, ProblemsAreFoundAndNamed) {
   s.surfaces[0].size.x() = 0;
   std::string all;
   for (const auto& p : shot::problemsOf(s, false)) all += p.text + "\n";
-  for (const char* expected : {"1002", "1003", "no surface", "none.exr", "no size"}) EXPECT_NE(all.find(expected), std::string::npos) << expected << "\n" << all;
+  for (const char* expected : {"1002", "1003", "no surface", "none.exr", "no size"})
+    EXPECT_NE(all.find(expected), std::string::npos) << expected << "\n" << all;
 }
 TEST(Shot, ALensThatFoldsIsAProblem) {
   const test::Folder folder;
@@ -100,7 +101,9 @@ TEST(Recipe, ReadsAsASentence) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 2);
   test::addPatch(s, 1002, 1001, 40, 30, 120, 100, 20);
-  EXPECT_EQ(shot::textOf(shot::recipeOf(s, s.elements[0])), "Cover what stands before wall with frame 1002, inside outline softened 20 px, as it is, laid over the plate.");
+  EXPECT_EQ(
+      shot::textOf(shot::recipeOf(s, s.elements[0])),
+      "Cover what stands before wall with frame 1002, inside outline softened 20 px, as it is, laid over the plate.");
 }
 TEST(Recipe, EveryLiveWordCanBeSetToWhatItSays) {
   const test::Folder folder;
@@ -109,8 +112,10 @@ TEST(Recipe, EveryLiveWordCanBeSetToWhatItSays) {
   const auto before = s;
   for (const auto& sentence : {shot::recipeOf(s, s.elements[0]), shot::detailsOf(s, s.elements[0])})
     for (const auto& w : sentence)
-      if (w.kind == shot::Word::Kind::Choice) shot::setWord(s, s.elements[0], w.key, w.chosen);
-      else if (w.kind != shot::Word::Kind::Plain) shot::setWord(s, s.elements[0], w.key, fmt::format("{}", w.value));
+      if (w.kind == shot::Word::Kind::Choice)
+        shot::setWord(s, s.elements[0], w.key, w.chosen);
+      else if (w.kind != shot::Word::Kind::Plain)
+        shot::setWord(s, s.elements[0], w.key, fmt::format("{}", w.value));
   s.elements[0].range = {};  // naming both ends of the whole shot says the same
   EXPECT_TRUE(s == before);
 }
@@ -125,7 +130,13 @@ TEST(Recipe, ValuesThatMakeNoSenseAreRefused) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 2);
   test::addPatch(s, 1002, 1001, 40, 30, 120, 100);
-  for (const auto& [key, value] : {std::pair{"opacity", "300"}, {"opacity", "lots"}, {"sourceFrame", "7"}, {"surface", "s9"}, {"merge", "blend"}, {"feather", "-1"}, {"nothing", "1"}}) {
+  for (const auto& [key, value] : {std::pair{"opacity", "300"},
+                                   {"opacity", "lots"},
+                                   {"sourceFrame", "7"},
+                                   {"surface", "s9"},
+                                   {"merge", "blend"},
+                                   {"feather", "-1"},
+                                   {"nothing", "1"}}) {
     const auto before = s;
     EXPECT_FALSE(errorOf([&, k = key, v = value] { shot::setWord(s, s.elements[0], k, v); }).empty()) << key;
     EXPECT_TRUE(s == before);

@@ -27,7 +27,13 @@ Folder::~Folder() {
 
 double texture(double u, double v) {
   double s = 0;
-  for (const auto& [fu, fv, phase] : {std::array{3.1, 1.7, 0.3}, {-2.3, 4.9, 1.1}, {7.7, 5.3, 2.0}, {11.9, -8.3, 0.7}, {17.3, 13.1, 1.9}, {-23.7, 19.9, 2.8}, {29.3, 27.1, 0.1}})
+  for (const auto& [fu, fv, phase] : {std::array{3.1, 1.7, 0.3},
+                                      {-2.3, 4.9, 1.1},
+                                      {7.7, 5.3, 2.0},
+                                      {11.9, -8.3, 0.7},
+                                      {17.3, 13.1, 1.9},
+                                      {-23.7, 19.9, 2.8},
+                                      {29.3, 27.1, 0.1}})
     s += std::sin(fu * u + fv * v + phase);
   return 0.5 + 0.4 * s / 4.2;
 }
@@ -77,7 +83,8 @@ shot::Shot walkAlongWall(const Folder& folder, int frames, int width, int height
 
 matte::Shape rectangle(double x0, double y0, double x1, double y1) {
   matte::Shape s;
-  for (const Vec2& p : {Vec2(x0, y0), Vec2(x1, y0), Vec2(x1, y1), Vec2(x0, y1)}) s.points.push_back({p, Vec2::Zero(), Vec2::Zero(), -1});
+  for (const Vec2& p : {Vec2(x0, y0), Vec2(x1, y0), Vec2(x1, y1), Vec2(x0, y1)})
+    s.points.push_back({p, Vec2::Zero(), Vec2::Zero(), -1});
   return s;
 }
 

@@ -23,15 +23,16 @@ class Folder {
 /// Smooth, aperiodic brightness of a surface at a place on it (metres), 0.1 to 0.9, with detail down to about 3 cm.
 double texture(double u, double v);
 
-/// A wall at z = 0, textured, seen by a camera that walks along it: width x height pixels, `frames` frames from 1001, lens k1 as given.
-/// The frames are written as EXR into folder/plate. The shot's one surface, "s1", is the wall.
+/// A wall at z = 0, textured, seen by a camera that walks along it: width x height pixels, `frames` frames from 1001,
+/// lens k1 as given. The frames are written as EXR into folder/plate. The shot's one surface, "s1", is the wall.
 shot::Shot walkAlongWall(const Folder& folder, int frames = 5, int width = 320, int height = 180, double k1 = -0.08);
 
 /// A rectangle as a shape, corners in plate pixels.
 matte::Shape rectangle(double x0, double y0, double x1, double y1);
 
 /// An element "e1" that patches the wall with `source`, inside a matte "m1" of these corners drawn on frame `drawnOn`.
-void addPatch(shot::Shot& shot, int source, int drawnOn, double x0, double y0, double x1, double y1, double featherPx = 0);
+void addPatch(shot::Shot& shot, int source, int drawnOn, double x0, double y0, double x1, double y1,
+              double featherPx = 0);
 
 /// Runs a command; its exit code, and what it printed (both streams).
 int runCommand(const std::string& command, std::string* printed = nullptr);
