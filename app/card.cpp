@@ -60,6 +60,7 @@ Card::Card(const QString& id, QWidget* parent) : QFrame(parent), id_(id) {
 void Card::offerDetails() { more_->show(); }
 
 void Card::setTitle(const QString& title) {
+  if (title == fullTitle_) return;
   fullTitle_ = title;
   setAccessibleName(title);
   elide();
@@ -73,6 +74,7 @@ void Card::elide() {
 }
 
 void Card::setFigure(const QString& text, bool worry, const QString& tip) {
+  if (figure_->text() == text && figure_->toolTip() == tip) return;
   figure_->setText(text);
   figure_->setToolTip(tip);
   elide();

@@ -115,6 +115,7 @@ Engine::Engine(Session* session, size_t budgetBytes, QObject* parent)
       workshop_(std::make_shared<build::Workshop>(budgetBytes / 10 * 7)),
       imageBudget_(budgetBytes / 10 * 3) {
   makeWorkersYield();
+  image::useCallingThreadOnly();
   pool_.setMaxThreadCount(std::max(2, QThread::idealThreadCount()));
   pool_.setExpiryTimeout(-1);
   slowPool_.setMaxThreadCount(3);
@@ -268,7 +269,8 @@ const measure::Slip* Engine::slipOf(const QString& id) const {
 }
 
 void Engine::startMeasuring() {
-  if (session_->draft()) {
+  // Pictures that are waited for come first.
+  if (session_->draft() || !making_.empty()) {
     measureTimer_.start();
     return;
   }

@@ -189,16 +189,24 @@ Ledger::Ledger(Session* session, Engine* engine, QWidget* parent)
   }
   v->addStretch(1);
   setWidget(inside);
-  for (auto signal : {&Session::shotChanged, &Session::documentReplaced, &Session::chosenChanged,
-                      &Session::stationChanged, &Session::toolChanged})
+  soon_.setSingleShot(true);
+  connect(&soon_, &QTimer::timeout, this, &Ledger::refresh);
+  for (auto signal :
+       {&Session::documentReplaced, &Session::chosenChanged, &Session::stationChanged, &Session::toolChanged})
     connect(session, signal, this, &Ledger::refresh);
-  connect(session, &Session::frameChanged, this, &Ledger::refresh);
-  connect(engine, &Engine::slipChanged, this, &Ledger::refresh);
-  connect(engine, &Engine::deliveryChanged, this, &Ledger::refresh);
+  connect(session, &Session::shotChanged, this, &Ledger::refreshSoon);
+  connect(session, &Session::frameChanged, this, &Ledger::refreshSoon);
+  connect(engine, &Engine::slipChanged, this, &Ledger::refreshSoon);
+  connect(engine, &Engine::deliveryChanged, this, &Ledger::refreshSoon);
   refresh();
 }
 
+void Ledger::refreshSoon() {
+  if (!soon_.isActive()) soon_.start(session_->draft() ? 250 : 40);
+}
+
 void Ledger::refresh() {
+  soon_.stop();
   for (int i = 0; i < 7; ++i) {
     const auto station = static_cast<Station>(i);
     const bool open = session_->station() == station;

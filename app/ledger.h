@@ -64,11 +64,15 @@ class Ledger : public QScrollArea {
  public:
   Ledger(Session* session, Engine* engine, QWidget* parent = nullptr);
   void refresh();
+  /// Many changes in a row (a drag, playing) are shown together, a few times a second: laying words out anew costs more
+  /// than the change.
+  void refreshSoon();
 
  signals:
   void wantsFile(const QString& what);
 
  private:
+  QTimer soon_;
   Session* session_;
   Engine* engine_;
   std::array<StationRow*, 7> rows_{};

@@ -148,6 +148,7 @@ void WordButton::type() {
   line->setFocus();
   connect(line, &QLineEdit::returnPressed, this, [this, line] {
     const QString text = line->text();
+    line->hide();
     line->deleteLater();
     setFocus();
     emit wanted(text, false);
@@ -225,13 +226,22 @@ void SentenceWidget::set(const shot::Sentence& sentence) {
       parts_.back()->show();
     }
   }
+  const auto unchanged = [&](size_t i) {
+    return same && words[i].text == shown_[i].text && words[i].value == shown_[i].value &&
+           words[i].chosen == shown_[i].chosen && words[i].choices == shown_[i].choices &&
+           words[i].least == shown_[i].least && words[i].most == shown_[i].most;
+  };
+  bool any = !same;
   for (size_t i = 0; i < words.size(); ++i) {
+    if (unchanged(i)) continue;
+    any = true;
     if (words[i].kind == Kind::Plain)
       qobject_cast<QLabel*>(parts_[static_cast<int>(i)])->setText(QString::fromStdString(words[i].text));
     else
       qobject_cast<WordButton*>(parts_[static_cast<int>(i)])->setWord(words[i]);
   }
   shown_ = words;
+  if (!any) return;
   layout()->invalidate();
   updateGeometry();
 }

@@ -164,6 +164,11 @@ OpenMovies& openMovies() {
 
 }  // namespace
 
+void useCallingThreadOnly() {
+  OIIO::attribute("threads", 1);
+  OIIO::attribute("exr_threads", -1);
+}
+
 std::string Plate::fileOf(int frame) const { return movie ? pattern : numbered(pattern, frame); }
 
 Plate openPlate(const fs::path& given, double fps) {

@@ -51,4 +51,9 @@ Frame readFrame(const Plate& plate, int frame);
 /// by the file's kind.
 Frame readPicture(const std::filesystem::path& file, const std::string& colourSpace = {});
 
+/// From now on files are decoded and written on the calling thread alone. For a program with a window: the file
+/// libraries' own threads know nothing of priorities and would crowd it out; several frames at once keep all cores busy
+/// just as well.
+void useCallingThreadOnly();
+
 }  // namespace zentil::image

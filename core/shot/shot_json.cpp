@@ -167,13 +167,10 @@ json fromElement(const element::Element& e, const fs::path& folder) {
             {"range", fromRange(e.range)},
             {"opacity", e.opacity},
             {"merge", nameOf(e.merge)}};
-  if (e.kind == element::Kind::Patch) {
-    j["sourceFrame"] = e.sourceFrame;
-    if (!e.picture.empty()) j["picture"] = relativeTo(e.picture, folder);
-    j["gain"] = e.gain, j["offset"] = e.offset;
-  } else {
-    j["squareM"] = e.squareM, j["lines"] = e.lines;
-  }
+  j["sourceFrame"] = e.sourceFrame;
+  if (!e.picture.empty()) j["picture"] = relativeTo(e.picture, folder);
+  j["gain"] = e.gain, j["offset"] = e.offset;
+  if (e.kind == element::Kind::Checker) j["squareM"] = e.squareM, j["lines"] = e.lines;
   return j;
 }
 element::Element elementFrom(const json& j, const fs::path& folder) {

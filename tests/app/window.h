@@ -32,6 +32,7 @@ class Window {
 
   template <typename T = QWidget>
   T* find(const QString& name) {
+    QTest::qWait(60);  // what was just made is shown a moment later
     for (T* w : window.findChildren<T*>(name))
       if (w->isVisible()) return w;
     ADD_FAILURE() << name.toStdString() << " is not on the screen";

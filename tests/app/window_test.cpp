@@ -137,6 +137,8 @@ TEST(Window, NewFromDroppedFiles) {
   const QString demo = ZENTIL_DEMO;
   files.setUrls({QUrl::fromLocalFile(demo + "/plate/boathouse.1010.exr"), QUrl::fromLocalFile(demo + "/camera.csv"),
                  QUrl::fromLocalFile(demo + "/lens.json"), QUrl::fromLocalFile(demo + "/points.ply")});
+  QDragEnterEvent enter(QPoint(600, 300), Qt::CopyAction, &files, Qt::LeftButton, Qt::NoModifier);
+  QApplication::sendEvent(&window, &enter);
   QDropEvent drop(QPointF(600, 300), Qt::CopyAction, &files, Qt::LeftButton, Qt::NoModifier);
   QApplication::sendEvent(&window, &drop);
   const auto& s = window.session().shot();
@@ -268,7 +270,7 @@ TEST(Window, ShortcutsOfTheStationAreShown) {
   const test::Folder folder;
   Window w(test::demoShot(folder), folder);
   w.station("Work");
-  QTest::keyClick(&w.window, '?', Qt::ShiftModifier);
+  QTest::keyClick(&w.window, Qt::Key_Question);
   bool found = false;
   for (QLabel* l : w.find<QFrame>("shortcuts")->findChildren<QLabel*>())
     found |= l->text() == "new patch from this frame";
