@@ -75,7 +75,10 @@ void WordButton::paintEvent(QPaintEvent*) {
 void WordButton::wantNumber(double v, bool goesOn) {
   v = std::clamp(v, word_.least, word_.most);
   if (word_.kind == shot::Word::Kind::Frame) v = std::round(v);
-  if (v != word_.value) emit wanted(QString::number(v, 'g', 12), goesOn);
+  if (v == word_.value) return;
+  // At once, so that the next step goes on from here; the sentence is laid out anew a moment later.
+  word_.value = v;
+  emit wanted(QString::number(v, 'g', 12), goesOn);
 }
 
 void WordButton::mousePressEvent(QMouseEvent* e) {
@@ -233,7 +236,8 @@ void SentenceWidget::set(const shot::Sentence& sentence) {
   };
   bool any = !same;
   for (size_t i = 0; i < words.size(); ++i) {
-    if (unchanged(i)) continue;
+    const auto* button = qobject_cast<WordButton*>(parts_[static_cast<int>(i)]);
+    if (unchanged(i) && (!button || button->word().value == words[i].value)) continue;
     any = true;
     if (words[i].kind == Kind::Plain)
       qobject_cast<QLabel*>(parts_[static_cast<int>(i)])->setText(QString::fromStdString(words[i].text));
