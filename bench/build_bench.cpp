@@ -71,8 +71,8 @@ void OneResamplingAgainstThree(benchmark::State& state) {
           Vec2 s;
           if (!shot.lensAt(to).straightFromPlate({x + 0.5, y + 0.5}, s)) continue;
           const Vec3 d = camera.cast(s), world = camera.position - d * (camera.position.z() / d.z());
-          if ((world - lo).minCoeff() < 0 || (hi - world).minCoeff() < 0 || ours.pixel(x, y)[3] < 0.99f ||
-              usual.pixel(x, y)[3] < 0.99f)
+          if ((world - lo).head<2>().minCoeff() < 0 || (hi - world).head<2>().minCoeff() < 0 ||
+              ours.pixel(x, y)[3] < 0.99f || usual.pixel(x, y)[3] < 0.99f)
             continue;
           for (int c = 0; c < 3; ++c) {
             errorOnce += std::pow(ours.pixel(x, y)[c] - truth.picture.pixel(x, y)[c], 2);
