@@ -10,7 +10,7 @@
 namespace zentil::app {
 
 CameraView::CameraView(Session* session, Engine* engine, QWidget* parent)
-    : WorldView(session, engine, parent), mattes_(session) {
+    : WorldView(session, engine, parent), mattes_(session, engine) {
   setObjectName("cameraView");
   setAccessibleName(tr("Through the camera"));
   setAttribute(Qt::WA_OpaquePaintEvent);
@@ -102,6 +102,25 @@ QRectF CameraView::imageRect(const QImage& image) const {
   return {offset_ + QPointF(image.offset()) * scale_, QSizeF(image.size()) * scale_};
 }
 
+void CameraView::paintPicture(QPainter& p, const QImage& image) {
+  const QRectF to = imageRect(image);
+  // Above 200% single pixels are what one wants to see.
+  if (scale_ >= 2) {
+    p.drawImage(to, image);
+    return;
+  }
+  // Scaled once, then copied for as long as nothing but what lies over it changes.
+  if (scaledOf_ != image.cacheKey() || scaledTo_ != to || scaled_.size() != size()) {
+    if (scaled_.size() != size()) scaled_ = QImage(size(), QImage::Format_RGB32);
+    QPainter onto(&scaled_);
+    if (!to.contains(QRectF(rect()))) scaled_.fill(style::kAround);
+    onto.setRenderHint(QPainter::SmoothPixmapTransform);
+    onto.drawImage(to, image);
+    scaledOf_ = image.cacheKey(), scaledTo_ = to;
+  }
+  p.drawImage(0, 0, scaled_);
+}
+
 void CameraView::paintEvent(QPaintEvent*) {
   QPainter p(this);
   p.fillRect(rect(), style::kAround);
@@ -127,9 +146,7 @@ void CameraView::paintEvent(QPaintEvent*) {
     p.drawText(rect().adjusted(40, 0, -40, 0), Qt::AlignCenter | Qt::TextWordWrap,
                problem.isEmpty() ? tr("reading frame %1").arg(frame) : problem);
   } else {
-    // Above 200% single pixels are what one wants to see.
-    p.setRenderHint(QPainter::SmoothPixmapTransform, scale_ < 2);
-    p.drawImage(imageRect(image), image);
+    paintPicture(p, image);
   }
   if (compare == Compare::Wipe) {
     QImage before = engine_->image(frame, Layer::Plate);
@@ -199,7 +216,8 @@ void CameraView::paintSlip(QPainter& p) {
       if (m && !m->shapes.empty()) {
         Vec2 there = at;
         if (m->rides == matte::Rides::Surface && m->frame != s.frame) {
-          const auto c = build::carrying(shot, m->surface.empty() ? e->surface : m->surface, s.frame, m->frame);
+          const auto c = build::carrying(shot, m->surface.empty() ? e->surface : m->surface, s.frame, m->frame,
+                                         engine_->workshop());
           if (!c || !map::through(*c, at, there)) continue;
         }
         const Box box = matte::boundsOf(*m);

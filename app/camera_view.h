@@ -40,6 +40,7 @@ class CameraView : public WorldView {
  private:
   QRectF imageRect(const QImage& image) const;
   bool straight() const;
+  void paintPicture(QPainter& p, const QImage& image);
   void paintSlip(QPainter& p);
 
   MatteEditor mattes_;
@@ -49,6 +50,9 @@ class CameraView : public WorldView {
   QPointF panFrom_, offsetFrom_;
   double wipe_ = 0.5;
   QTimer flickerTimer_;
+  QImage scaled_;  ///< the picture as it was last scaled for the screen...
+  qint64 scaledOf_ = 0;
+  QRectF scaledTo_;  ///< ...of which picture, where to
 };
 
 }  // namespace zentil::app

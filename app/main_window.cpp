@@ -228,7 +228,6 @@ QWidget* MainWindow::buildBar() {
     h->addWidget(l);
   };
   play_ = plainButton(bar, "play", {}, tr("Play (Space)"), false);
-  play_->setIcon(QIcon(":/icons/play.svg"));
   h->addWidget(play_);
   connect(play_, &QPushButton::clicked, player_, &Player::toggle);
   add(through_, "viewCamera", tr("Through camera"), tr("The shot through its camera (G goes around the views)"), true);
@@ -462,7 +461,11 @@ void MainWindow::refreshBar() {
 }
 
 void MainWindow::refreshPlaying() {
-  play_->setIcon(QIcon(player_->playing() ? ":/icons/pause.svg" : ":/icons/play.svg"));
+  // Twenty-four times a second: only what differs is touched.
+  if (const bool playing = player_->playing(); playing != showsPause_ || play_->icon().isNull()) {
+    showsPause_ = playing;
+    play_->setIcon(QIcon(playing ? ":/icons/pause.svg" : ":/icons/play.svg"));
+  }
   rate_->setText(player_->playing() || player_->droppedFrames()
                      ? tr("%1 fps · %2 dropped").arg(player_->rate(), 0, 'f', 1).arg(player_->droppedFrames())
                      : QString());

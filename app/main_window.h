@@ -64,6 +64,7 @@ class MainWindow : public QMainWindow {
   QPushButton *through_, *setButton_, *both_, *asShot_, *straight_, *channel_, *compare_, *exposure_, *gamma_, *play_;
   QFrame *notice_, *shortcuts_ = nullptr, *recovery_;
   QTimer noticeTimer_;
+  bool showsPause_ = false;
   struct Shortcut {
     QString keys, what;
     int station = -1;

@@ -2,6 +2,7 @@
 #include <QPolygonF>
 #include <functional>
 
+#include "app/engine.h"
 #include "app/session.h"
 #include "core/map/map.h"
 
@@ -18,7 +19,7 @@ namespace zentil::app {
 ///   line adds a point; Delete takes the point under the pointer away
 class MatteEditor {
  public:
-  explicit MatteEditor(Session* session) : session_(session) {}
+  MatteEditor(Session* session, Engine* engine) : session_(session), engine_(engine) {}
   std::function<QPointF(const Vec2&)> toScreen;  ///< plate pixel to widget
   std::function<Vec2(const QPointF&)> toPlate;
 
@@ -44,6 +45,7 @@ class MatteEditor {
   QPolygonF outline(const matte::Matte& m, const std::vector<Vec2>& points) const;
 
   Session* session_;
+  Engine* engine_;
   matte::Shape fresh_;
   bool pulling_ = false, dragging_ = false, pullsHandles_ = false;
   Grip grip_;

@@ -19,10 +19,21 @@ Strip::Strip(Session* session, Engine* engine, QWidget* parent) : QWidget(parent
   setMinimumHeight(132);
   setToolTip(tr("Click or drag to go to a frame. A click on a peak of the slip curve goes to it."));
   for (auto signal : {&Session::shotChanged, &Session::viewChanged, &Session::chosenChanged})
-    connect(session, signal, this, qOverload<>(&QWidget::update));
+    connect(session, signal, this, &Strip::axisChanged);
   connect(session, &Session::frameChanged, this, qOverload<>(&QWidget::update));
-  connect(engine, &Engine::ready, this, qOverload<>(&QWidget::update));
-  connect(engine, &Engine::slipChanged, this, qOverload<>(&QWidget::update));
+  connect(engine, &Engine::ready, this, &Strip::axisChanged);
+  connect(engine, &Engine::slipChanged, this, &Strip::axisChanged);
+  soon_.setSingleShot(true);
+  soon_.setInterval(100);
+  connect(&soon_, &QTimer::timeout, this, [this] {
+    stale_ = true;
+    update();
+  });
+}
+
+// Frames get ready and edits come many times a second; ten are as good as all of them.
+void Strip::axisChanged() {
+  if (!soon_.isActive()) soon_.start();
 }
 
 double Strip::xOf(double frame) const {
@@ -49,8 +60,7 @@ double Strip::yOfSlip(double px) const {
   return kSlipBottom - std::clamp(px / slipTop(), 0.0, 1.0) * (kSlipBottom - kSlipTop);
 }
 
-void Strip::paintEvent(QPaintEvent*) {
-  QPainter p(this);
+void Strip::paintAxis(QPainter& p) {
   p.fillRect(rect(), style::kPanel);
   p.setPen(QColor(0x31, 0x33, 0x36));
   p.drawLine(0, 0, width(), 0);
@@ -162,6 +172,25 @@ void Strip::paintEvent(QPaintEvent*) {
     }
   }
 
+}
+
+void Strip::paintEvent(QPaintEvent*) {
+  const QSize pixels = size() * devicePixelRatioF();
+  if (stale_ || axis_.size() != pixels) {
+    if (axis_.size() != pixels) axis_ = QPixmap(pixels);
+    axis_.setDevicePixelRatio(devicePixelRatioF());
+    QPainter onto(&axis_);
+    paintAxis(onto);
+    stale_ = false;
+  }
+  QPainter p(this);
+  p.drawPixmap(0, 0, axis_);
+  const auto& shot = session_->shot();
+  if (shot.plate.empty() || shot.range.count() == 0) return;
+  p.setRenderHint(QPainter::Antialiasing);
+  QFont mono("DejaVu Sans Mono");
+  mono.setPixelSize(10);
+  p.setFont(mono);
   if (pointer_.x() >= kLeft - 6) {
     const double x = xOf(frameAt(pointer_.x()));
     p.setPen(QPen(QColor(255, 255, 255, 50), 1));

@@ -1,4 +1,6 @@
 #pragma once
+#include <QPixmap>
+#include <QTimer>
 #include <QWidget>
 
 #include "app/engine.h"
@@ -27,9 +29,14 @@ class Strip : public QWidget {
 
  private:
   double slipTop() const;
+  void paintAxis(QPainter& p);
+  void axisChanged();
   Session* session_;
   Engine* engine_;
   QPointF pointer_{-1, -1};
+  QPixmap axis_;       ///< everything but the playhead and the pointer
+  bool stale_ = true;  ///< the axis is to be drawn anew
+  QTimer soon_;
 };
 
 }  // namespace zentil::app

@@ -3,11 +3,39 @@
 #include <QMouseEvent>
 #include <QPainter>
 #include <cmath>
+#include <map>
 
 #include "app/style.h"
 #include "core/base/error.h"
 
 namespace zentil::app {
+namespace {
+
+constexpr int kCross = 6;
+
+/// A solved point's cross, coloured by its error: drawn once for each of a few shades, for there are thousands of them.
+const QPixmap& crossOf(double errorPx, double ratio) {
+  static std::map<std::pair<int, double>, QPixmap> made;
+  const int shade = errorPx < 0 ? -1 : static_cast<int>(std::min(errorPx / 1.5, 1.0) * 16);
+  QPixmap& pixmap = made[{shade, ratio}];
+  if (pixmap.isNull()) {
+    pixmap = QPixmap(QSize(2 * kCross, 2 * kCross) * ratio);
+    pixmap.setDevicePixelRatio(ratio);
+    pixmap.fill(Qt::transparent);
+    QPainter p(&pixmap);
+    p.setRenderHint(QPainter::Antialiasing);
+    p.translate(kCross, kCross);
+    const QColor colour = shade < 0 ? QColor(0xd4, 0xd6, 0xd8) : style::errorRamp(shade / 16.0);
+    for (const QPen& pen : {QPen(QColor(0, 0, 0, 150), 2.6), QPen(colour, 1.2)}) {
+      p.setPen(pen);
+      p.drawLine(QPointF(-3, 0), QPointF(3, 0));
+      p.drawLine(QPointF(0, -3), QPointF(0, 3));
+    }
+  }
+  return pixmap;
+}
+
+}  // namespace
 
 WorldView::WorldView(Session* session, Engine* engine, QWidget* parent)
     : QWidget(parent), session_(session), engine_(engine) {
@@ -137,13 +165,7 @@ void WorldView::paintPoints(QPainter& p) {
     if (!toScreen(points[i].at, at)) continue;
     const bool chosen = session_->points().count(static_cast<int>(i)) != 0;
     if (!full && !chosen) continue;
-    const QColor c = points[i].errorPx >= 0 ? style::errorRamp(points[i].errorPx / 1.5) : QColor(0xd4, 0xd6, 0xd8);
-    p.setPen(QPen(QColor(0, 0, 0, 150), 2.6));
-    p.drawLine(at - QPointF(3, 0), at + QPointF(3, 0));
-    p.drawLine(at - QPointF(0, 3), at + QPointF(0, 3));
-    p.setPen(QPen(c, 1.2));
-    p.drawLine(at - QPointF(3, 0), at + QPointF(3, 0));
-    p.drawLine(at - QPointF(0, 3), at + QPointF(0, 3));
+    p.drawPixmap(at - QPointF(kCross, kCross), crossOf(points[i].errorPx, devicePixelRatioF()));
     if (chosen || static_cast<int>(i) == hot) {
       p.setBrush(Qt::NoBrush);
       p.setPen(QPen(chosen ? style::kAccent : Qt::white, 1.6));

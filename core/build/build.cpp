@@ -57,6 +57,25 @@ void multiplyByMatte(Picture& layer, const Picture& matte, float opacity) {
   });
 }
 
+/// The same matte without the rows and columns about it that are zero.
+Picture tight(Picture matte) {
+  Box b{matte.data.x1, matte.data.y1, matte.data.x0, matte.data.y0};
+  for (int y = matte.data.y0; y < matte.data.y1; ++y) {
+    const float* row = matte.pixel(matte.data.x0, y);
+    const int w = matte.data.width();
+    int first = 0, last = w;
+    while (first < w && row[first] == 0) ++first;
+    if (first == w) continue;
+    while (row[last - 1] == 0) --last;
+    b = {std::min(b.x0, matte.data.x0 + first), std::min(b.y0, y), std::max(b.x1, matte.data.x0 + last), y + 1};
+  }
+  if (b.empty()) return {};
+  if (b == matte.data) return matte;
+  Picture out = Picture::unset(b, matte.display, 1);
+  for (int y = b.y0; y < b.y1; ++y) std::copy_n(matte.pixel(b.x0, y), b.width(), out.pixel(b.x0, y));
+  return out;
+}
+
 void applyMatch(Picture& layer, const element::Element& e) {
   if (e.gain == std::array{1.0, 1.0, 1.0} && e.offset == std::array{0.0, 0.0, 0.0}) return;
   float g[3], o[3];
@@ -65,7 +84,7 @@ void applyMatch(Picture& layer, const element::Element& e) {
     for (int c = 0; c < 3; ++c) layer.values[i + c] = layer.values[i + c] * g[c] + o[c] * layer.values[i + 3];
 }
 
-Picture checkerLayer(const Shot& shot, const element::Element& e, int frame, const Box& region, Workshop& workshop,
+Picture checkerLayer(const Shot& shot, const element::Element& e, int frame, const Picture& matte, Workshop& workshop,
                      map::Filter filter) {
   const auto scene = workshop.scene(shot);
   const int index = surfaceIndex(*scene, e);
@@ -78,7 +97,7 @@ Picture checkerLayer(const Shot& shot, const element::Element& e, int frame, con
   chain.add(std::make_shared<map::Straighten>(shot.lensAt(frame)));
   chain.add(std::make_shared<set::Unwrapped>(shot.cameraAt(frame), scene, index, board->display.width(),
                                              board->display.height()));
-  return map::resample(*board, chain, region, shot.frameBox(), filter);
+  return map::resample(*board, chain, matte.data, shot.frameBox(), filter, nullptr, &matte);
 }
 
 }  // namespace
@@ -95,12 +114,12 @@ map::MapPtr plateToPlate(const Shot& shot, const std::string& surfaceId, int fra
   return chain;
 }
 
-map::MapPtr carrying(const Shot& shot, const std::string& surfaceId, int from, int to) {
+map::MapPtr carrying(const Shot& shot, const std::string& surfaceId, int from, int to, Workshop& workshop) {
   const set::Surface* found = shot.surface(surfaceId);
   if (!found || !shot.hasCamera(from) || !shot.hasCamera(to)) return nullptr;
   set::Surface surface = *found;
   if (surface.kind == set::SurfaceKind::Plane) surface.size *= 1000;
-  const auto scene = std::make_shared<set::RayScene>(std::vector{surface});
+  const auto scene = workshop.sceneOf(surface);
   auto chain = std::make_shared<map::Chain>();
   chain->add(std::make_shared<map::Straighten>(shot.lensAt(from)));
   chain->add(std::make_shared<set::SeenBy>(shot.cameraAt(from), scene, 0, shot.cameraAt(to), false));
@@ -109,8 +128,9 @@ map::MapPtr carrying(const Shot& shot, const std::string& surfaceId, int from, i
 }
 
 namespace {
-map::MapPtr ridingMap(const Shot& shot, const element::Element& e, const matte::Matte& m, int frame) {
-  auto riding = carrying(shot, ridden(e, m), frame, m.frame);
+map::MapPtr ridingMap(const Shot& shot, const element::Element& e, const matte::Matte& m, int frame,
+                      Workshop& workshop) {
+  auto riding = carrying(shot, ridden(e, m), frame, m.frame, workshop);
   if (!riding)
     throw Error(fmt::format("matte \"{}\" cannot ride from frame {} to {}: a surface or a camera is missing", m.name,
                             m.frame, frame),
@@ -132,7 +152,7 @@ Box reachOf(const Shot& shot, const element::Element& e, int frame, Workshop& wo
   // On a plane the border of the drawn area stays the border.
   Vec2 lo(1e9, 1e9), hi(-1e9, -1e9);
   constexpr int kSteps = 12;
-  const auto toHere = carrying(shot, under->id, m->frame, frame);
+  const auto toHere = carrying(shot, under->id, m->frame, frame, workshop);
   if (!toHere) return reach;
   for (int k = 0; k <= kSteps; ++k) {
     const double t = static_cast<double>(k) / kSteps, x = drawn.x0 + t * drawn.width(),
@@ -160,7 +180,7 @@ Picture matteAt(const Shot& shot, const element::Element& e, int frame, const Bo
       for (int y = common.y0; y < common.y1; ++y)
         std::copy_n(drawn->pixel(common.x0, y), common.width(), out.pixel(common.x0, y));
     } else if (!drawn->empty()) {
-      out = map::resample(*drawn, *ridingMap(shot, e, *m, frame), region, shot.frameBox(), map::Filter::Draft);
+      out = map::resample(*drawn, *ridingMap(shot, e, *m, frame, workshop), region, shot.frameBox(), map::Filter::Draft);
     }
   }
   if (!m->pictures.empty()) {
@@ -182,8 +202,10 @@ Picture buildLayer(const Shot& shot, const element::Element& e, int frame, Works
   const Box region = reachOf(shot, e, frame, workshop);
   if (region.empty()) return {};
   Picture layer;
+  const Picture matte = tight(matteAt(shot, e, frame, region, workshop));
+  if (matte.empty()) return {};
   if (e.kind == element::Kind::Checker) {
-    layer = checkerLayer(shot, e, frame, region, workshop, filter);
+    layer = checkerLayer(shot, e, frame, matte, workshop, filter);
   } else {
     const auto source = e.picture.empty() ? workshop.frame(shot.plate, e.sourceFrame) : workshop.picture(e.picture);
     if (source->picture.display.width() != shot.plate.width || source->picture.display.height() != shot.plate.height)
@@ -192,17 +214,21 @@ Picture buildLayer(const Shot& shot, const element::Element& e, int frame, Works
                       source->picture.display.height(), shot.plate.width, shot.plate.height),
           "A clean picture stands for a plate frame and has its size");
     layer = map::resample(source->forReading(), *plateToPlate(shot, e.surface, frame, e.sourceFrame, true, workshop),
-                          region, shot.frameBox(), filter);
+                          matte.data, shot.frameBox(), filter, nullptr, &matte);
     applyMatch(layer, e);
   }
-  multiplyByMatte(layer, matteAt(shot, e, frame, region, workshop), static_cast<float>(e.opacity));
+  multiplyByMatte(layer, matte, static_cast<float>(e.opacity));
   return layer;
 }
 
 Picture buildFrame(const Shot& shot, int frame, Workshop& workshop, const BuildOptions& options) {
   if (shot.plate.empty()) throw Error("the shot has no plate", "Open one");
   const auto plate = workshop.frame(shot.plate, frame);
-  Picture out = plate->picture;
+  const Picture& under = plate->picture;
+  Picture out = Picture::unset(under.data, under.display, under.channels);
+  parallelRanges(under.data.y0, under.data.y1, 32, [&](int first, int last) {
+    std::copy(under.pixel(under.data.x0, first), under.pixel(under.data.x0, last), out.pixel(under.data.x0, first));
+  });
   if (!options.elements) return out;
   for (const auto& e : shot.elements) {
     if (!e.shows(frame) || (!options.only.empty() && e.id != options.only)) continue;

@@ -34,6 +34,6 @@ Box reachOf(const shot::Shot& shot, const element::Element& element, int frame, 
 /// The map from plate pixels of `from` to plate pixels of `to` for things that ride a surface: it goes on behind what
 /// hides the surface and, on a plane, beyond its edge, so that a drawn shape never breaks. Null when a camera or the
 /// surface is not there.
-map::MapPtr carrying(const shot::Shot& shot, const std::string& surfaceId, int from, int to);
+map::MapPtr carrying(const shot::Shot& shot, const std::string& surfaceId, int from, int to, Workshop& workshop);
 
 }  // namespace zentil::build

@@ -65,11 +65,18 @@ Workshop::PicturePtr Workshop::checker(double widthM, double heightM, double squ
 
 set::RayScenePtr Workshop::scene(const shot::Shot& shot) {
   const std::lock_guard lock(sceneMutex_);
-  if (!scene_ || sceneOf_ != shot.surfaces) {
-    sceneOf_ = shot.surfaces;
+  if (!scene_ || scene_->surfaces() != shot.surfaces) {
     scene_ = std::make_shared<set::RayScene>(shot.surfaces);
+    std::erase_if(alone_, [&](const auto& kept) { return !shot.surface(kept.first); });
   }
   return scene_;
+}
+
+set::RayScenePtr Workshop::sceneOf(const set::Surface& surface) {
+  const std::lock_guard lock(sceneMutex_);
+  auto& kept = alone_[surface.id];
+  if (!kept || kept->surfaces()[0] != surface) kept = std::make_shared<set::RayScene>(std::vector{surface});
+  return kept;
 }
 
 }  // namespace zentil::build

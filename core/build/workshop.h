@@ -1,4 +1,5 @@
 #pragma once
+#include <map>
 #include <memory>
 #include <mutex>
 
@@ -28,6 +29,8 @@ class Workshop {
   PicturePtr checker(double widthM, double heightM, double squareM, bool lines);
   /// The shot's surfaces, ready for rays.
   set::RayScenePtr scene(const shot::Shot& shot);
+  /// One surface by itself, with nothing else in the way.
+  set::RayScenePtr sceneOf(const set::Surface& surface);
 
   size_t bytes() const { return frames_.bytes() + pictures_.bytes(); }
   void setBudget(size_t bytes);
@@ -36,8 +39,8 @@ class Workshop {
   image::Cache<image::Frame> frames_;
   image::Cache<image::Picture> pictures_;
   std::mutex sceneMutex_;
-  std::vector<set::Surface> sceneOf_;
   set::RayScenePtr scene_;
+  std::map<std::string, set::RayScenePtr> alone_;  // by surface id
 };
 
 }  // namespace zentil::build

@@ -16,10 +16,6 @@ bool Camera::project(const Vec3& world, Vec2& pixel) const {
 
 double Camera::depthOf(const Vec3& world) const { return -rotation.col(2).dot(world - position); }
 
-Vec3 Camera::cast(const Vec2& pixel) const {
-  return (rotation * Vec3((pixel.x() - cx) / fx, -(pixel.y() - cy) / fy, -1.0)).normalized();
-}
-
 FrameRange CameraPath::range() const {
   if (poses.empty()) return {};
   return {poses.begin()->first, poses.rbegin()->first};

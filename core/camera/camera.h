@@ -21,8 +21,13 @@ struct Camera {
   bool project(const Vec3& world, Vec2& pixel) const;
   /// Distance along the viewing axis, positive in front of the camera.
   double depthOf(const Vec3& world) const;
-  /// Unit direction, in the world, of the ray through a straight pixel; it starts at `position`.
-  Vec3 cast(const Vec2& pixel) const;
+  /// Direction, in the world, of the ray through a straight pixel, one long along the viewing axis; it starts at
+  /// `position`.
+  Vec3 towards(const Vec2& pixel) const {
+    return rotation * Vec3((pixel.x() - cx) / fx, -(pixel.y() - cy) / fy, -1.0);
+  }
+  /// The same, of length one.
+  Vec3 cast(const Vec2& pixel) const { return towards(pixel).normalized(); }
 };
 
 struct Pose {

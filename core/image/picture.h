@@ -1,4 +1,6 @@
 #pragma once
+#include <tbb/scalable_allocator.h>
+
 #include <memory>
 #include <vector>
 
@@ -7,14 +9,17 @@
 namespace zentil::image {
 
 /// Leaves plain numbers unset where a vector would zero them: writing a large picture twice costs as much as filtering
-/// it.
+/// it. Blocks come from TBB's allocator, which keeps large ones at hand; the system's would take new, empty pages for
+/// every layer of every frame.
 template <typename T>
-struct UnsetAllocator : std::allocator<T> {
+struct UnsetAllocator : tbb::scalable_allocator<T> {
   template <typename U>
   struct rebind {
     using other = UnsetAllocator<U>;
   };
-  using std::allocator<T>::allocator;
+  UnsetAllocator() = default;
+  template <typename U>
+  UnsetAllocator(const UnsetAllocator<U>&) {}
   template <typename U>
   void construct(U* p) {
     ::new (static_cast<void*>(p)) U;

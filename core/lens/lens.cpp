@@ -8,18 +8,33 @@
 
 namespace zentil::lens {
 
+namespace {
+
+/// Four numbers at once.
+using Four = double __attribute__((vector_size(32)));
+
+/// The formula and its derivative (symmetric), for one number or four.
+template <typename T>
+struct Bent {
+  T x, y, xx, xy, yy;
+};
+
+template <typename T>
+[[gnu::always_inline]] inline Bent<T> bendWithSlope(const Lens& l, const T& x, const T& y) {
+  const T x2 = x * x, y2 = y * y, xy = x * y, rr = x2 + y2;
+  const T radial = 1 + rr * (l.k1 + rr * (l.k2 + rr * l.k3));
+  const T slope = 2 * (l.k1 + rr * (2 * l.k2 + rr * (3 * l.k3)));  // d(radial)/dx = slope * x
+  return {x * radial + 2 * l.p1 * xy + l.p2 * (rr + 2 * x2), y * radial + l.p1 * (rr + 2 * y2) + 2 * l.p2 * xy,
+          radial + slope * x2 + 2 * l.p1 * y + 6 * l.p2 * x, slope * xy + 2 * l.p1 * x + 2 * l.p2 * y,
+          radial + slope * y2 + 6 * l.p1 * y + 2 * l.p2 * x};
+}
+
+}  // namespace
+
 Vec2 Lens::bend(const Vec2& s, Mat2* derivative) const {
-  const double x = s.x(), y = s.y();
-  const double xx = x * x, yy = y * y, xy = x * y, rr = xx + yy;
-  const double radial = 1 + rr * (k1 + rr * (k2 + rr * k3));
-  if (derivative) {
-    const double slope = 2 * (k1 + rr * (2 * k2 + rr * 3 * k3));  // d(radial)/dx = slope * x
-    (*derivative)(0, 0) = radial + slope * xx + 2 * p1 * y + 6 * p2 * x;
-    (*derivative)(0, 1) = slope * xy + 2 * p1 * x + 2 * p2 * y;
-    (*derivative)(1, 0) = slope * xy + 2 * p1 * x + 2 * p2 * y;
-    (*derivative)(1, 1) = radial + slope * yy + 6 * p1 * y + 2 * p2 * x;
-  }
-  return {x * radial + 2 * p1 * xy + p2 * (rr + 2 * xx), y * radial + p1 * (rr + 2 * yy) + 2 * p2 * xy};
+  const auto b = bendWithSlope(*this, s.x(), s.y());
+  if (derivative) *derivative << b.xx, b.xy, b.xy, b.yy;
+  return {b.x, b.y};
 }
 
 bool Lens::straighten(const Vec2& bent, Vec2& straight) const {
@@ -51,19 +66,33 @@ bool Lens::straighten(const Vec2& bent, Vec2& straight) const {
 }
 
 double Lens::foldRadius() const {
-  // The bent radius r (1 + k1 r^2 + k2 r^4 + k3 r^6) stops growing at the first zero of its derivative.
-  const auto slope = [&](double rr) { return 1 + rr * (3 * k1 + rr * (5 * k2 + rr * 7 * k3)); };
-  double before = 0;
-  for (double r = 0.002; r < 20; r *= 1.01) {
-    if (slope(r * r) <= 0) {
-      double lo = before, hi = r;
+  // The bent radius r (1 + k1 s + k2 s^2 + k3 s^3), s = r^2, stops growing at the first zero of its derivative, a cubic
+  // in s. Between the cubic's own turning points it only rises or only falls: the first such stretch that ends below
+  // zero holds the answer.
+  const auto slope = [&](double s) { return 1 + s * (3 * k1 + s * (5 * k2 + s * 7 * k3)); };
+  constexpr double kFar = 400;
+  double ends[3] = {kFar, kFar, kFar};
+  const double a = 21 * k3, b = 10 * k2, c = 3 * k1;  // the derivative of slope: a s^2 + b s + c
+  if (a == 0) {
+    if (b != 0) ends[0] = -c / b;
+  } else if (const double d = b * b - 4 * a * c; d > 0) {
+    const double q = -0.5 * (b + std::copysign(std::sqrt(d), b));
+    ends[0] = q / a;
+    if (q != 0) ends[1] = c / q;
+    if (ends[0] > ends[1]) std::swap(ends[0], ends[1]);
+  }
+  double lo = 0;
+  for (double hi : ends) {
+    if (!(hi > lo)) continue;
+    hi = std::min(hi, kFar);
+    if (slope(hi) <= 0) {
       for (int i = 0; i < 60; ++i) {
         const double mid = 0.5 * (lo + hi);
-        (slope(mid * mid) > 0 ? lo : hi) = mid;
+        (slope(mid) > 0 ? lo : hi) = mid;
       }
-      return lo;
+      return std::sqrt(lo);
     }
-    before = r;
+    lo = hi;
   }
   return std::numeric_limits<double>::infinity();
 }
@@ -87,6 +116,36 @@ bool LensOnPixels::straightFromPlate(const Vec2& plate, Vec2& straight) const {
   if (!lens.straighten({(plate.x() - cx) / fx, (plate.y() - cy) / fy}, n) || n.squaredNorm() >= fold) return false;
   straight = {cx + fx * n.x(), cy + fy * n.y()};
   return true;
+}
+
+unsigned LensOnPixels::straightFromPlate(Vec2 (&positions)[4]) const {
+  const auto pick = [&](int k) { return Four{positions[0][k], positions[1][k], positions[2][k], positions[3][k]}; };
+  const Four bentX = (pick(0) - cx) / fx, bentY = (pick(1) - cy) / fy;
+  const Four bentRR = bentX * bentX + bentY * bentY;
+  const Four radial = 1 + bentRR * (lens.k1 + bentRR * (lens.k2 + bentRR * lens.k3));
+  Four x = bentX / radial, y = bentY / radial, step = x;
+  // Four steps of Newton's method are enough for a lens that anybody uses; where they were not, one at a time goes on.
+  bool whole = true;
+  for (int i = 0; i < 4; ++i) {
+    const auto b = bendWithSlope(lens, x, y);
+    const Four ex = b.x - bentX, ey = b.y - bentY, det = b.xx * b.yy - b.xy * b.xy;
+    const Four dx = (b.yy * ex - b.xy * ey) / det, dy = (b.xx * ey - b.xy * ex) / det;
+    x -= dx, y -= dy;
+    step = dx * dx + dy * dy;
+    for (int k = 0; k < 4; ++k) whole = whole && det[k] > 1e-6;
+  }
+  unsigned found = 0;
+  for (int k = 0; k < 4; ++k) {
+    if (whole && radial[k] > 0.5 && radial[k] < 2 && step[k] < 1e-18) {
+      if (x[k] * x[k] + y[k] * y[k] >= fold) continue;
+      positions[k] = {cx + fx * x[k], cy + fy * y[k]};
+      found |= 1U << k;
+    } else if (Vec2 s; straightFromPlate(positions[k], s)) {
+      positions[k] = s;
+      found |= 1U << k;
+    }
+  }
+  return found;
 }
 
 namespace {

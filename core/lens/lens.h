@@ -39,6 +39,8 @@ struct LensOnPixels {
   bool plateFromStraight(const Vec2& straight, Vec2& plate) const;
   /// Undistort: plate pixel to straight pixel. False where nothing straight could have landed.
   bool straightFromPlate(const Vec2& plate, Vec2& straight) const;
+  /// The same for four at once; bit k of the answer says that position k has one.
+  unsigned straightFromPlate(Vec2 (&positions)[4]) const;
 };
 
 /// The smallest box of whole pixels that holds the whole plate of width x height when straight, found along its edges.

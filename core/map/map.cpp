@@ -3,7 +3,18 @@
 namespace zentil::map {
 
 void Straighten::apply(Spot* spots, size_t n) const {
-  for (size_t i = 0; i < n; ++i)
+  size_t i = 0;
+  for (; i + 4 <= n; i += 4) {
+    Vec2 at[4];
+    for (size_t k = 0; k < 4; ++k) at[k] = spots[i + k].at;
+    const unsigned found = lens_.straightFromPlate(at);
+    for (size_t k = 0; k < 4; ++k)
+      if (found >> k & 1)
+        spots[i + k].at = at[k];
+      else
+        spots[i + k].piece = kNowhere;
+  }
+  for (; i < n; ++i)
     if (spots[i].piece != kNowhere && !lens_.straightFromPlate(spots[i].at, spots[i].at)) spots[i].piece = kNowhere;
 }
 
@@ -36,7 +47,7 @@ bool Chain::intricateWithin(const Vec2 (&corners)[4]) const {
     for (int i = 0; i < 4; ++i) spots[i].at = at[i];
     maps_[k]->apply(spots, 4);
     for (int i = 0; i < 4; ++i) {
-      if (spots[i].piece == kNowhere) return true;
+      if (spots[i].piece == kNowhere) return false;  // its piece tells
       at[i] = spots[i].at;
     }
   }

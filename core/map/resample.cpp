@@ -48,6 +48,8 @@ class Reader {
   bool holds(float x, float y) const {
     return x >= 0 && y >= 0 && x <= static_cast<float>(w_) && y <= static_cast<float>(h_);
   }
+  /// True unless all positions between these two corners lie beside the picture.
+  bool meets(const Vec2& lo, const Vec2& hi) const { return hi.x() >= 0 && hi.y() >= 0 && lo.x() <= w_ && lo.y() <= h_; }
   Vec2 origin() const { return {x0_, y0_}; }
 
   Pixel linear(float x, float y) const {
@@ -87,6 +89,27 @@ class Reader {
       }
     }
     return sum;
+  }
+
+  /// True when both taps of a linear reading lie in the picture, each way, for positions between these two corners.
+  bool linearInside(const Vec2& lo, const Vec2& hi) const {
+    return lo.x() >= 0.5 && lo.y() >= 0.5 && hi.x() <= w_ - 1.0 && hi.y() <= h_ - 1.0;
+  }
+
+  /// Eight linear readings of one channel from (x, y) on by (sx, sy), all inside (linearInside).
+  void linearRow(float x, float y, float sx, float sy, float* out) const {
+    constexpr Eight kSteps = {0, 1, 2, 3, 4, 5, 6, 7};
+    const Eight fx = x - 0.5f + kSteps * sx, fy = y - 0.5f + kSteps * sy;
+    const EightInts ix = __builtin_convertvector(fx, EightInts), iy = __builtin_convertvector(fy, EightInts);
+    const Eight tx = fx - __builtin_convertvector(ix, Eight), ty = fy - __builtin_convertvector(iy, Eight);
+    const EightInts from = iy * w_ + ix;
+    Eight a, b, c, d;
+    for (int k = 0; k < kCell; ++k) {
+      const float* p = base_ + from[k];
+      a[k] = p[0], b[k] = p[1], c[k] = p[w_], d[k] = p[w_ + 1];
+    }
+    const Eight top = a + (b - a) * tx, low = c + (d - c) * tx, v = top + (low - top) * ty;
+    std::memcpy(out, &v, sizeof v);
   }
 
   /// True when every tap of a cubic reading lies in the picture for positions between these two corners.
@@ -199,9 +222,47 @@ class LanczosWeights {
   }
 };
 
+/// Which cells of a region are asked for.
+class WantedCells {
+ public:
+  WantedCells(const Box& region, const Picture* wanted)
+      : columns_((region.width() + kCell - 1) / kCell), rows_((region.height() + kCell - 1) / kCell) {
+    if (!wanted) return;
+    cells_.resize(static_cast<size_t>(columns_) * rows_);
+    for (int y = 0; y < region.height(); ++y) {
+      const float* m = wanted->pixel(region.x0, region.y0 + y);
+      char* row = &cells_[static_cast<size_t>(y / kCell) * columns_];
+      for (int x = 0; x < region.width(); ++x)
+        if (m[x] != 0) row[x / kCell] = 1;
+    }
+    // Between nodes stand cubics through four others, and curvature looks one further: so far around, every node must
+    // be what it is without a matte.
+    near_.resize(static_cast<size_t>(columns_ + 1) * (rows_ + 1));
+    constexpr int kReach = 4;
+    std::vector<char> across(near_.size());
+    for (int j = 0; j < rows_; ++j)
+      for (int i = 0; i < columns_; ++i)
+        if (cells_[static_cast<size_t>(j) * columns_ + i])
+          for (int u = std::max(0, i - kReach); u <= std::min(columns_, i + 1 + kReach); ++u)
+            across[static_cast<size_t>(j) * (columns_ + 1) + u] = 1;
+    for (int j = 0; j < rows_; ++j)
+      for (int u = 0; u <= columns_; ++u)
+        if (across[static_cast<size_t>(j) * (columns_ + 1) + u])
+          for (int v = std::max(0, j - kReach); v <= std::min(rows_, j + 1 + kReach); ++v)
+            near_[static_cast<size_t>(v) * (columns_ + 1) + u] = 1;
+  }
+
+  bool cell(int i, int j) const { return cells_.empty() || cells_[static_cast<size_t>(j) * columns_ + i]; }
+  bool node(int i, int j) const { return near_.empty() || near_[static_cast<size_t>(j) * (columns_ + 1) + i]; }
+
+ private:
+  int columns_, rows_;
+  std::vector<char> cells_, near_;  // empty: all
+};
+
 class Lattice {
  public:
-  Lattice(const Map& map, const Box& region) : map_(map), region_(region) {
+  Lattice(const Map& map, const Box& region, const WantedCells& wanted) : map_(map), region_(region) {
     columns_ = (region.width() + kCell - 1) / kCell + 1;
     rows_ = (region.height() + kCell - 1) / kCell + 1;
     nodes_.resize(static_cast<size_t>(columns_) * rows_);
@@ -211,11 +272,13 @@ class Lattice {
       for (int j = first; j < last; ++j) {
         Spot* row = &nodes_[static_cast<size_t>(2 * j) * columns_];
         some.clear();
-        for (int i = 0; i < columns_; i += 2) some.push_back({outAt(i, 2 * j), 0});
+        for (int i = 0; i < columns_; i += 2) some.push_back({outAt(i, 2 * j), wanted.node(i, 2 * j) ? 0 : kNowhere});
         map_.apply(some.data(), some.size());
         for (int i = 0; i < columns_; i += 2) row[i] = some[static_cast<size_t>(i / 2)];
         for (int i = 1; i < columns_; i += 2)
-          if (i < 3 || i + 3 >= columns_ || !between(row[i - 3], row[i - 1], row[i + 1], row[i + 3], row[i]))
+          if (!wanted.node(i, 2 * j))
+            row[i].piece = kNowhere;
+          else if (i < 3 || i + 3 >= columns_ || !between(row[i - 3], row[i - 1], row[i + 1], row[i + 3], row[i]))
             evaluate(i, 2 * j);
       }
     });
@@ -224,8 +287,10 @@ class Lattice {
         const int j = 2 * k + 1;
         Spot* row = &nodes_[static_cast<size_t>(j) * columns_];
         for (int i = 0; i < columns_; ++i)
-          if (j < 3 || j + 3 >= rows_ ||
-              !between(row[i - 3 * columns_], row[i - columns_], row[i + columns_], row[i + 3 * columns_], row[i]))
+          if (!wanted.node(i, j))
+            row[i].piece = kNowhere;
+          else if (j < 3 || j + 3 >= rows_ ||
+                   !between(row[i - 3 * columns_], row[i - columns_], row[i + columns_], row[i + 3 * columns_], row[i]))
             evaluate(i, j);
       }
     });
@@ -311,34 +376,21 @@ class Resampler {
   Resampler(const Picture& source, const Map& map, Filter filter, Picture& out, Picture* covered)
       : reader_(source), map_(map), filter_(filter), out_(out), covered_(covered) {}
 
-  void cell(const Lattice& lattice, int i, int j) {
+  void cell(const Lattice& lattice, int i, int j, bool wanted) {
     const Box& r = out_.data;
-    const Cell c = lattice.cell(i, j);
+    const Cell c = wanted ? lattice.cell(i, j) : Cell{.nowhere = true};
     const int x0 = r.x0 + i * kCell, y0 = r.y0 + j * kCell;
     const int x1 = std::min(x0 + kCell, r.x1), y1 = std::min(y0 + kCell, r.y1);
     const auto clear = [&] {
       for (int y = y0; y < y1; ++y) std::fill_n(out_.pixel(x0, y), (x1 - x0) * kChannels, 0.0f);
     };
-    if (c.nowhere) {
+    if (c.nowhere || (!c.exact && leavesSource(lattice, i, j))) {
       clear();
       return;
     }
-    if (!c.exact && kChannels == 4 && filter_ == Filter::Sharp && !covered_ && x1 - x0 == kCell &&
-        c.reduceX <= kReduceAbove && c.reduceY <= kReduceAbove) {
-      const Vec2 o = reader_.origin();
-      const Vec2 a = lattice.node(i, j).at - o, b = lattice.node(i + 1, j).at - o, d = lattice.node(i, j + 1).at - o,
-                 e = lattice.node(i + 1, j + 1).at - o;
-      if (reader_.cubicInside(a.cwiseMin(b).cwiseMin(d.cwiseMin(e)), a.cwiseMax(b).cwiseMax(d.cwiseMax(e)))) {
-        // The common case, kept tight.
-        for (int y = y0; y < y1; ++y) {
-          const double v = (y - y0 + 0.5) / kCell;
-          const Vec2 left = a + (d - a) * v, step = (b + (e - b) * v - left) / kCell, first = left + step * 0.5;
-          reader_.cubicRow(static_cast<float>(first.x()), static_cast<float>(first.y()), static_cast<float>(step.x()),
-                           static_cast<float>(step.y()), out_.pixel(x0, y));
-        }
-        return;
-      }
-    }
+    if (!c.exact && !covered_ && x1 - x0 == kCell && c.reduceX <= kReduceAbove && c.reduceY <= kReduceAbove &&
+        tightRows(lattice, i, j, x0, y0, y1))
+      return;
     clear();
     if (c.exact) {
       Spot spots[kCell * kCell];
@@ -387,6 +439,38 @@ class Resampler {
  private:
   using Pixel = typename Reader<kChannels>::Pixel;
 
+  /// The common cases, kept tight: whole rows of a cell that lies inside the source. False when it is not one of them.
+  bool tightRows(const Lattice& lattice, int i, int j, int x0, int y0, int y1) {
+    const bool cubic = kChannels == 4 && filter_ == Filter::Sharp, linear = kChannels == 1 && filter_ == Filter::Draft;
+    if (!cubic && !linear) return false;
+    const Vec2 o = reader_.origin();
+    const Vec2 a = lattice.node(i, j).at - o, b = lattice.node(i + 1, j).at - o, d = lattice.node(i, j + 1).at - o,
+               e = lattice.node(i + 1, j + 1).at - o;
+    const Vec2 lo = a.cwiseMin(b).cwiseMin(d.cwiseMin(e)), hi = a.cwiseMax(b).cwiseMax(d.cwiseMax(e));
+    if (!(cubic ? reader_.cubicInside(lo, hi) : reader_.linearInside(lo, hi))) return false;
+    for (int y = y0; y < y1; ++y) {
+      const double v = (y - y0 + 0.5) / kCell;
+      const Vec2 left = a + (d - a) * v, step = (b + (e - b) * v - left) / kCell, first = left + step * 0.5;
+      const float x = static_cast<float>(first.x()), at = static_cast<float>(first.y()),
+                  sx = static_cast<float>(step.x()), sy = static_cast<float>(step.y());
+      if constexpr (kChannels == 4)
+        reader_.cubicRow(x, at, sx, sy, out_.pixel(x0, y));
+      else
+        reader_.linearRow(x, at, sx, sy, out_.pixel(x0, y));
+    }
+    return true;
+  }
+
+  /// True when a whole cell comes from beside the source picture.
+  bool leavesSource(const Lattice& lattice, int i, int j) const {
+    Vec2 lo = lattice.node(i, j).at, hi = lo;
+    for (const auto& [u, v] : {std::pair{1, 0}, {0, 1}, {1, 1}}) {
+      const Vec2& at = lattice.node(i + u, j + v).at;
+      lo = lo.cwiseMin(at), hi = hi.cwiseMax(at);
+    }
+    return !reader_.meets(lo - reader_.origin(), hi - reader_.origin());
+  }
+
   Pixel read(float x, float y) const {
     switch (filter_) {
       case Filter::Sharp:
@@ -433,19 +517,20 @@ class Resampler {
 };
 
 template <int kChannels>
-void run(const Picture& source, const Map& map, Filter filter, Picture& out, Picture* covered) {
-  const Lattice lattice(map, out.data);
+void run(const Picture& source, const Map& map, Filter filter, Picture& out, Picture* covered, const Picture* wanted) {
+  const WantedCells asked(out.data, wanted);
+  const Lattice lattice(map, out.data, asked);
   parallelRanges(0, lattice.cellRows(), 1, [&](int first, int last) {
     Resampler<kChannels> r(source, map, filter, out, covered);
     for (int j = first; j < last; ++j)
-      for (int i = 0; i < lattice.cellColumns(); ++i) r.cell(lattice, i, j);
+      for (int i = 0; i < lattice.cellColumns(); ++i) r.cell(lattice, i, j, asked.cell(i, j));
   });
 }
 
 }  // namespace
 
 Picture resample(const Picture& source, const Map& map, const Box& region, const Box& display, Filter filter,
-                 Picture* covered) {
+                 Picture* covered, const Picture* wanted) {
   assert(source.channels == 1 || source.channels == 4);
   Picture out = Picture::unset(region, display, source.channels);
   if (covered) *covered = Picture(region, display, 1);
@@ -454,9 +539,9 @@ Picture resample(const Picture& source, const Map& map, const Box& region, const
     return out;
   }
   if (source.channels == 4)
-    run<4>(source, map, filter, out, covered);
+    run<4>(source, map, filter, out, covered, wanted);
   else
-    run<1>(source, map, filter, out, covered);
+    run<1>(source, map, filter, out, covered, wanted);
   return out;
 }
 

@@ -18,9 +18,10 @@ enum class Filter {
 /// Returns a picture with data window `region`, the same channels as the source, `display` given. A pixel is all zero
 /// where the map leads nowhere or outside the source's data window; `covered`, if given, becomes a matte of the same
 /// region with 1 where something was read. The map is evaluated on a lattice of 8 px, each cell is interpolated where
-/// its second differences show an error under 1/128 px, and every pixel is evaluated exactly elsewhere. Runs on all
-/// cores.
+/// its second differences show an error under 1/128 px, and every pixel is evaluated exactly elsewhere. Where `wanted`,
+/// a matte of the same region, is 0 all over a cell, nothing is evaluated and the pixels are zero; every other pixel is
+/// what it would be without. Runs on all cores.
 image::Picture resample(const image::Picture& source, const Map& map, const Box& region, const Box& display,
-                        Filter filter, image::Picture* covered = nullptr);
+                        Filter filter, image::Picture* covered = nullptr, const image::Picture* wanted = nullptr);
 
 }  // namespace zentil::map

@@ -66,6 +66,7 @@ std::vector<Point> readPoints(const fs::path& file) {
 
 std::shared_ptr<const Mesh> readMesh(const fs::path& file) {
   auto mesh = std::make_shared<Mesh>(readAll(file, aiProcess_Triangulate | aiProcess_JoinIdenticalVertices));
+  mesh->bound();
   if (mesh->triangles.empty())
     throw Error(fmt::format("{}: holds no triangles", file.string()), "Export it as a mesh, as OBJ, PLY or glTF");
   return mesh;

@@ -2,15 +2,11 @@
 
 #include <embree3/rtcore.h>
 
+#include <algorithm>
 #include <limits>
+#include <mutex>
 
 namespace zentil::set {
-
-struct RayScene::Inside {
-  RTCDevice device = nullptr;
-  RTCScene all = nullptr;
-  std::vector<RTCScene> alone;  // one scene a surface, for rays that may meet it only
-};
 
 namespace {
 RTCDevice sharedDevice() {
@@ -19,82 +15,151 @@ RTCDevice sharedDevice() {
   return device;
 }
 
-RTCScene sceneOf(RTCDevice device, const std::vector<Mesh>& meshes, const std::vector<unsigned>& ids) {
-  RTCScene scene = rtcNewScene(device);
-  rtcSetSceneFlags(scene, RTC_SCENE_FLAG_ROBUST);
-  for (size_t i = 0; i < meshes.size(); ++i) {
-    if (meshes[i].triangles.empty()) continue;
-    RTCGeometry g = rtcNewGeometry(device, RTC_GEOMETRY_TYPE_TRIANGLE);
+/// Some of the surfaces, committed when the first ray asks: planes, met without Embree, may never need it.
+class Rays {
+ public:
+  ~Rays() {
+    if (scene_) rtcReleaseScene(scene_);
+  }
+  template <typename Include>
+  RTCScene get(const std::vector<Mesh>& meshes, const Include& include) {
+    std::call_once(once_, [&] {
+      scene_ = rtcNewScene(sharedDevice());
+      rtcSetSceneFlags(scene_, RTC_SCENE_FLAG_ROBUST);
+      for (size_t i = 0; i < meshes.size(); ++i)
+        if (!meshes[i].triangles.empty() && include(i)) attach(meshes[i], static_cast<unsigned>(i));
+      rtcCommitScene(scene_);
+    });
+    return scene_;
+  }
+
+ private:
+  void attach(const Mesh& mesh, unsigned id) {
+    RTCGeometry g = rtcNewGeometry(sharedDevice(), RTC_GEOMETRY_TYPE_TRIANGLE);
     auto* v = static_cast<float*>(rtcSetNewGeometryBuffer(g, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3,
-                                                          3 * sizeof(float), meshes[i].points.size()));
-    for (const Vec3& p : meshes[i].points)
+                                                          3 * sizeof(float), mesh.points.size()));
+    for (const Vec3& p : mesh.points)
       for (int k = 0; k < 3; ++k) *v++ = static_cast<float>(p[k]);
     auto* t = static_cast<unsigned*>(rtcSetNewGeometryBuffer(g, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3,
-                                                             3 * sizeof(unsigned), meshes[i].triangles.size()));
-    for (const auto& tri : meshes[i].triangles)
+                                                             3 * sizeof(unsigned), mesh.triangles.size()));
+    for (const auto& tri : mesh.triangles)
       for (int k = 0; k < 3; ++k) *t++ = static_cast<unsigned>(tri[k]);
     rtcCommitGeometry(g);
-    rtcAttachGeometryByID(scene, g, ids[i]);
+    rtcAttachGeometryByID(scene_, g, id);
     rtcReleaseGeometry(g);
   }
-  rtcCommitScene(scene);
-  return scene;
+
+  std::once_flag once_;
+  RTCScene scene_ = nullptr;
+};
+}  // namespace
+
+struct RayScene::Inside {
+  const RayScene& of;
+  Rays every, those;
+  std::vector<Rays> each;
+
+  RTCScene all() {
+    return every.get(of.meshes_, [](size_t) { return true; });
+  }
+  RTCScene blocking() {
+    return those.get(of.meshes_, [this](size_t i) { return of.surfaces_[i].blocks; });
+  }
+  RTCScene alone(size_t surface) {
+    return each[surface].get(of.meshes_, [surface](size_t i) { return i == surface; });
+  }
+};
+
+RayScene::RayScene(std::vector<Surface> surfaces) : surfaces_(std::move(surfaces)) {
+  for (const Surface& s : surfaces_) meshes_.push_back(triangulate(s));
+  in_.reset(new Inside{*this, {}, {}, std::vector<Rays>(surfaces_.size())});
+}
+
+RayScene::~RayScene() = default;
+
+namespace {
+constexpr size_t kPacket = 8;
+// What Embree leaves in tfar when something is in the way.
+constexpr float kOccluded = -std::numeric_limits<float>::infinity();
+
+/// Fills lane `k` of a packet.
+void aim(RTCRay8& r, size_t k, const Vec3& from, const Vec3& direction, float near, float far) {
+  r.org_x[k] = static_cast<float>(from.x()), r.org_y[k] = static_cast<float>(from.y()),
+  r.org_z[k] = static_cast<float>(from.z());
+  r.dir_x[k] = static_cast<float>(direction.x()), r.dir_y[k] = static_cast<float>(direction.y()),
+  r.dir_z[k] = static_cast<float>(direction.z());
+  r.tnear[k] = near, r.tfar[k] = far;
+  r.time[k] = 0, r.mask[k] = ~0U, r.id[k] = static_cast<unsigned>(k), r.flags[k] = 0;
+}
+
+RTCIntersectContext plainContext() {
+  // Not marked coherent: packets that stay together are slower here than Embree's mixed traversal, by half.
+  RTCIntersectContext context;
+  rtcInitIntersectContext(&context);
+  return context;
 }
 }  // namespace
 
-RayScene::RayScene(std::vector<Surface> surfaces) : surfaces_(std::move(surfaces)), in_(std::make_unique<Inside>()) {
-  in_->device = sharedDevice();
-  std::vector<Mesh> meshes;
-  std::vector<unsigned> ids;
-  for (size_t i = 0; i < surfaces_.size(); ++i) {
-    meshes.push_back(triangulate(surfaces_[i]));
-    ids.push_back(static_cast<unsigned>(i));
-    in_->alone.push_back(sceneOf(in_->device, {meshes.back()}, {static_cast<unsigned>(i)}));
+void RayScene::first(const Vec3& origin, const Vec3* directions, size_t n, int only, Hit* hits) const {
+  RTCScene scene = only >= 0 ? in_->alone(static_cast<size_t>(only)) : in_->all();
+  RTCIntersectContext context = plainContext();
+  for (size_t from = 0; from < n; from += kPacket) {
+    const size_t count = std::min(kPacket, n - from);
+    RTCRayHit8 r;
+    alignas(32) int valid[kPacket] = {};
+    for (size_t k = 0; k < count; ++k) {
+      valid[k] = -1;
+      aim(r.ray, k, origin, directions[from + k], 1e-4f, std::numeric_limits<float>::infinity());
+      r.hit.geomID[k] = RTC_INVALID_GEOMETRY_ID;
+    }
+    rtcIntersect8(valid, scene, &context, &r);
+    for (size_t k = 0; k < count; ++k) {
+      Hit& hit = hits[from + k];
+      hit = {};
+      if (r.hit.geomID[k] == RTC_INVALID_GEOMETRY_ID) continue;
+      hit.surface = static_cast<int>(r.hit.geomID[k]);
+      hit.face = surfaces_[r.hit.geomID[k]].kind == SurfaceKind::Box ? static_cast<int>(r.hit.primID[k] / 2) : 0;
+      hit.distance = r.ray.tfar[k];
+      hit.normal = Vec3(r.hit.Ng_x[k], r.hit.Ng_y[k], r.hit.Ng_z[k]).normalized();
+    }
   }
-  in_->all = sceneOf(in_->device, meshes, ids);
 }
 
-RayScene::~RayScene() {
-  rtcReleaseScene(in_->all);
-  for (RTCScene s : in_->alone) rtcReleaseScene(s);
-}
-
-RayScene::Hit RayScene::first(const Vec3& origin, const Vec3& direction, int only) const {
-  RTCRayHit r{};
-  r.ray.org_x = static_cast<float>(origin.x()), r.ray.org_y = static_cast<float>(origin.y()),
-  r.ray.org_z = static_cast<float>(origin.z());
-  r.ray.dir_x = static_cast<float>(direction.x()), r.ray.dir_y = static_cast<float>(direction.y()),
-  r.ray.dir_z = static_cast<float>(direction.z());
-  r.ray.tnear = 1e-4f;
-  r.ray.tfar = std::numeric_limits<float>::infinity();
-  r.ray.mask = ~0U;
-  r.hit.geomID = RTC_INVALID_GEOMETRY_ID;
-  RTCIntersectContext context;
-  rtcInitIntersectContext(&context);
-  rtcIntersect1(only >= 0 ? in_->alone[static_cast<size_t>(only)] : in_->all, &context, &r);
-  Hit hit;
-  if (r.hit.geomID == RTC_INVALID_GEOMETRY_ID) return hit;
-  hit.surface = static_cast<int>(r.hit.geomID);
-  const Surface& s = surfaces_[r.hit.geomID];
-  hit.face = s.kind == SurfaceKind::Box ? static_cast<int>(r.hit.primID / 2) : 0;
-  hit.distance = r.ray.tfar;
-  hit.normal = Vec3(r.hit.Ng_x, r.hit.Ng_y, r.hit.Ng_z).normalized();
-  return hit;
-}
-
-bool RayScene::hidden(const Vec3& eye, const Vec3& point, int target) const {
-  const double distance = (point - eye).norm();
-  const Vec3 direction = (point - eye) / distance;
-  // The point itself lies on a surface: what is nearer by less than this is the same place.
-  const double reach = distance * (1 - 2e-4) - 1e-3;
-  double from = 0;
-  for (int tries = 0; tries < 8; ++tries) {
-    const Hit h = first(eye + from * direction, direction);
-    if (h.surface < 0 || from + h.distance >= reach) return false;
-    if (h.surface == target || surfaces_[static_cast<size_t>(h.surface)].blocks) return true;
-    from += h.distance + 1e-3;
+void RayScene::hidden(const Vec3& eye, const Vec3* points, const int* targets, size_t n, bool* hidden) const {
+  RTCIntersectContext context = plainContext();
+  for (size_t from = 0; from < n; from += kPacket) {
+    const size_t count = std::min(kPacket, n - from);
+    RTCRay8 r;
+    const auto aimAll = [&] {
+      for (size_t k = 0; k < count; ++k) {
+        const Vec3 way = points[from + k] - eye;
+        const double distance = way.norm();
+        // The point itself lies on a surface: what is nearer to it than this is the same place.
+        aim(r, k, eye, way / distance, 1e-4f, static_cast<float>(distance * (1 - 2e-4) - 1e-3));
+      }
+    };
+    alignas(32) int valid[kPacket] = {};
+    std::fill_n(valid, count, -1);
+    aimAll();
+    rtcOccluded8(valid, in_->blocking(), &context, &r);
+    // What does not block still hides its own far side; only a plane has none.
+    bool again = false;
+    for (size_t k = 0; k < count; ++k) {
+      hidden[from + k] = r.tfar[k] == kOccluded;
+      const Surface& s = surfaces_[static_cast<size_t>(targets[from + k])];
+      again = again || (!hidden[from + k] && !s.blocks && s.kind != SurfaceKind::Plane);
+    }
+    if (!again) continue;
+    aimAll();
+    for (size_t k = 0; k < count; ++k) {
+      const size_t target = static_cast<size_t>(targets[from + k]);
+      if (hidden[from + k] || surfaces_[target].blocks || surfaces_[target].kind == SurfaceKind::Plane) continue;
+      std::fill_n(valid, kPacket, 0);
+      valid[k] = -1;
+      rtcOccluded8(valid, in_->alone(target), &context, &r);
+      hidden[from + k] = r.tfar[k] == kOccluded;
+    }
   }
-  return false;
 }
 
 int RayScene::indexOf(const std::string& id) const {

@@ -21,19 +21,33 @@ class RayScene {
     double distance = 0;         ///< metres along the ray (its direction has length 1)
     Vec3 normal = Vec3::Zero();  ///< unit, towards the side the triangle faces
   };
-  /// The first surface along a ray. `only` >= 0 meets that surface alone.
-  Hit first(const Vec3& origin, const Vec3& direction, int only = -1) const;
+  /// The first surface along each of n rays from one place, eight at a time. `only` >= 0 meets that surface alone.
+  void first(const Vec3& origin, const Vec3* directions, size_t n, int only, Hit* hits) const;
+  Hit first(const Vec3& origin, const Vec3& direction, int only = -1) const {
+    Hit hit;
+    first(origin, &direction, 1, only, &hit);
+    return hit;
+  }
 
-  /// True when a surface that blocks stands between `eye` and a point on surface `target`.
-  bool hidden(const Vec3& eye, const Vec3& point, int target) const;
+  /// For each of n points, each on the surface that `targets` names: whether a surface that blocks, or another part of
+  /// its own, stands between it and `eye`.
+  void hidden(const Vec3& eye, const Vec3* points, const int* targets, size_t n, bool* hidden) const;
+  bool hidden(const Vec3& eye, const Vec3& point, int target) const {
+    bool answer = false;
+    hidden(eye, &point, &target, 1, &answer);
+    return answer;
+  }
 
   const std::vector<Surface>& surfaces() const { return surfaces_; }
+  /// A surface's triangles, in the world.
+  const Mesh& triangles(int surface) const { return meshes_[static_cast<size_t>(surface)]; }
   /// Index by id; -1 when there is none.
   int indexOf(const std::string& id) const;
 
  private:
   struct Inside;
   std::vector<Surface> surfaces_;
+  std::vector<Mesh> meshes_;
   std::unique_ptr<Inside> in_;
 };
 

@@ -98,6 +98,11 @@ Mesh triangulate(const Surface& s) {
   return m;
 }
 
+void Mesh::bound() {
+  lo = hi = points.empty() ? Vec3(Vec3::Zero()) : points[0];
+  for (const Vec3& p : points) lo = lo.cwiseMin(p), hi = hi.cwiseMax(p);
+}
+
 std::vector<std::pair<Vec3, Vec3>> outlineOf(const Surface& s) {
   std::vector<std::pair<Vec3, Vec3>> out;
   const auto curve = [&](int n, const auto& at) {
@@ -128,8 +133,7 @@ std::vector<std::pair<Vec3, Vec3>> outlineOf(const Surface& s) {
       break;
     case SurfaceKind::Mesh: {
       if (!s.mesh || s.mesh->points.empty()) break;
-      Vec3 lo = s.mesh->points[0], hi = lo;
-      for (const Vec3& p : s.mesh->points) lo = lo.cwiseMin(p), hi = hi.cwiseMax(p);
+      const Vec3 &lo = s.mesh->lo, &hi = s.mesh->hi;
       Surface box = s;
       box.kind = SurfaceKind::Box;
       box.position = s.toWorld((lo + hi).cwiseProduct(s.size) / 2);

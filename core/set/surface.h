@@ -18,6 +18,8 @@ SurfaceKind surfaceKindFrom(const std::string& name);
 struct Mesh {
   std::vector<Vec3> points;
   std::vector<Eigen::Vector3i> triangles;
+  Vec3 lo = Vec3::Zero(), hi = Vec3::Zero();  ///< the box around the points; bound() measures it
+  void bound();
   bool operator==(const Mesh&) const = default;
 };
 

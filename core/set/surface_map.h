@@ -1,6 +1,7 @@
 #pragma once
 #include "core/camera/camera.h"
 #include "core/map/map.h"
+#include "core/set/in_the_way.h"
 #include "core/set/ray_scene.h"
 
 namespace zentil::set {
@@ -16,16 +17,20 @@ class OntoSurface : public map::Map {
   void apply(map::Spot* spots, size_t n) const override;
   bool intricateWithin(const Vec2 (&corners)[4]) const override;
 
-  /// The world point that a straight pixel of the camera meets. False when it meets nothing.
-  bool meet(const Vec2& pixel, Vec3& world, int* face = nullptr, int* surface = nullptr) const;
-
  protected:
-  virtual bool land(const Vec3& world, int surface, Vec2& at) const = 0;
-  /// Areas of a camera's picture where other surfaces stand, as boxes; a camera inside one gets everything.
-  std::vector<Box> othersSeenBy(const camera::Camera& camera) const;
-  bool hiddenFrom(const Vec3& eye, const Vec3& world, int surface) const {
-    return others_ && scene_->hidden(eye, world, surface);
-  }
+  /// A batch of points met: where in the world, on which surface.
+  struct Met {
+    static constexpr size_t kMost = 64;
+    Vec3 world[kMost];
+    int surface[kMost], face[kMost];
+    bool there[kMost];  ///< false: nothing was met, or it is hidden; the rest is then undefined
+  };
+  /// Where the met points come from; clears `there` where that is nowhere.
+  virtual void land(Met& met, size_t n, Vec2* at) const = 0;
+  /// The world points that n (at most Met::kMost) straight pixels meet; what hides them is not asked for.
+  void meet(const Vec2* pixels, size_t n, Met& met) const;
+  /// Clears `there` for points that `eye` cannot see for another surface.
+  void dropHidden(const Vec3& eye, Met& met, size_t n) const;
   const RayScene& scene() const { return *scene_; }
 
  private:
@@ -33,7 +38,7 @@ class OntoSurface : public map::Map {
   RayScenePtr scene_;
   int surface_;
   bool others_;  // whether anything could stand in the way
-  std::vector<Box> inFront_;
+  InTheWay inFront_;
 };
 
 /// ...from the straight pixel of another camera, held or moving, that sees it. With `needsSight`, points which that
@@ -44,12 +49,12 @@ class SeenBy : public OntoSurface {
   bool intricateWithin(const Vec2 (&corners)[4]) const override;
 
  protected:
-  bool land(const Vec3& world, int surface, Vec2& at) const override;
+  void land(Met& met, size_t n, Vec2* at) const override;
 
  private:
   camera::Camera other_;
   bool needsSight_;
-  std::vector<Box> inItsWay_;
+  InTheWay inItsWay_;
 };
 
 /// ...from a picture of width x height pixels wrapped on the surface (see uvOf).
@@ -58,7 +63,7 @@ class Unwrapped : public OntoSurface {
   Unwrapped(const camera::Camera& eye, RayScenePtr scene, int surface, int width, int height);
 
  protected:
-  bool land(const Vec3& world, int surface, Vec2& at) const override;
+  void land(Met& met, size_t n, Vec2* at) const override;
 
  private:
   Surface surface_;
