@@ -279,8 +279,8 @@ void MatteEditor::close() {
     auto* m = e ? shot.matte(e->matte) : nullptr;
     if (m && m->frame != frame && m->rides == matte::Rides::Surface && !m->shapes.empty()) {
       // A further shape of a matte that was drawn on another frame is carried there.
-      const auto c = build::carrying(shot, m->surface.empty() ? e->surface : m->surface, frame, m->frame,
-                                     engine_->workshop());
+      const auto c =
+          build::carrying(shot, m->surface.empty() ? e->surface : m->surface, frame, m->frame, engine_->workshop());
       for (auto& q : shape.points) {
         Vec2 at = q.at, in = q.at + q.in, out = q.at + q.out;
         if (c && map::through(*c, q.at, at) && map::through(*c, q.at + q.in, in) && map::through(*c, q.at + q.out, out))

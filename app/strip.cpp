@@ -171,7 +171,6 @@ void Strip::paintAxis(QPainter& p) {
       p.drawPolygon(QPolygonF({{x - 5, kReadyY - 10.0}, {x + 5, kReadyY - 10.0}, {x, kReadyY - 1.0}}));
     }
   }
-
 }
 
 void Strip::paintEvent(QPaintEvent*) {

@@ -180,7 +180,8 @@ Picture matteAt(const Shot& shot, const element::Element& e, int frame, const Bo
       for (int y = common.y0; y < common.y1; ++y)
         std::copy_n(drawn->pixel(common.x0, y), common.width(), out.pixel(common.x0, y));
     } else if (!drawn->empty()) {
-      out = map::resample(*drawn, *ridingMap(shot, e, *m, frame, workshop), region, shot.frameBox(), map::Filter::Draft);
+      out =
+          map::resample(*drawn, *ridingMap(shot, e, *m, frame, workshop), region, shot.frameBox(), map::Filter::Draft);
     }
   }
   if (!m->pictures.empty()) {

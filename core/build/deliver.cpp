@@ -64,7 +64,9 @@ DeliveryReport deliver(const shot::Shot& shot, const std::vector<int>& frames, W
       continue;
     }
     const auto plate = workshop.frame(shot.plate, f);
-    const image::Picture picture = buildFrame(shot, f, workshop);
+    BuildOptions build;
+    build.filter = shot.delivery.sharper ? map::Filter::Sharper : map::Filter::Sharp;
+    const image::Picture picture = buildFrame(shot, f, workshop, build);
     image::WriteOptions options;
     options.half = shot.delivery.half;
     options.compression = shot.delivery.compression;

@@ -49,7 +49,9 @@ class Reader {
     return x >= 0 && y >= 0 && x <= static_cast<float>(w_) && y <= static_cast<float>(h_);
   }
   /// True unless all positions between these two corners lie beside the picture.
-  bool meets(const Vec2& lo, const Vec2& hi) const { return hi.x() >= 0 && hi.y() >= 0 && lo.x() <= w_ && lo.y() <= h_; }
+  bool meets(const Vec2& lo, const Vec2& hi) const {
+    return hi.x() >= 0 && hi.y() >= 0 && lo.x() <= w_ && lo.y() <= h_;
+  }
   Vec2 origin() const { return {x0_, y0_}; }
 
   Pixel linear(float x, float y) const {

@@ -204,8 +204,10 @@ Sentence recipeOf(const Delivery& d, const FrameRange& range) {
   w.kind = Word::Kind::Text;
   w.key = "folder";
   const std::filesystem::path p(d.pattern);
-  w.text = (p.parent_path().filename() / p.filename()).string();
+  w.text = (p.parent_path().filename() / p.filename()).string() + ",";
   s.push_back(w);
+  s.push_back(plain("elements read"));
+  s.push_back(choice("sharper", d.sharper ? "1" : "0", {{"1", "sharper"}, {"0", "sharp"}}, ""));
   return s;
 }
 
@@ -292,6 +294,8 @@ void setWord(Shot& shot, const std::string& key, const std::string& value) {
     shot.delivery.pattern = p.replace_extension(value).string();
   } else if (key == "half") {
     shot.delivery.half = value == "1";
+  } else if (key == "sharper") {
+    shot.delivery.sharper = value == "1";
   } else if (key == "compression") {
     shot.delivery.compression = value;
   } else if (key == "quality") {

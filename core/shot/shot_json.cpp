@@ -1,5 +1,7 @@
 #include "core/shot/shot_json.h"
 
+#include <mutex>
+
 #include "core/base/error.h"
 #include "core/base/files.h"
 #include "core/base/hash.h"
@@ -208,7 +210,8 @@ json toJson(const Shot& shot, const fs::path& folder) {
   j["delivery"] = {{"files", relativeTo(shot.delivery.pattern, folder)},
                    {"half", shot.delivery.half},
                    {"compression", shot.delivery.compression},
-                   {"quality", shot.delivery.quality}};
+                   {"quality", shot.delivery.quality},
+                   {"sharper", shot.delivery.sharper}};
   return j;
 }
 
@@ -255,7 +258,7 @@ Shot fromJson(const json& j, const fs::path& folder) {
     entry = "delivery";
     const json& d = j.at("delivery");
     shot.delivery = {resolve(d.at("files"), folder).string(), d.value("half", true), d.value("compression", "piz"),
-                     d.value("quality", 95)};
+                     d.value("quality", 95), d.value("sharper", true)};
     return shot;
   } catch (const json::exception& e) {
     throw Error(fmt::format("entry \"{}\" is not as it should be ({})", entry, e.what()), "");
@@ -287,14 +290,33 @@ void save(const Shot& shot, const fs::path& file) {
   writeText(file, toJson(shot, fs::absolute(file).parent_path()).dump(1) + "\n");
 }
 
+namespace {
+/// A camera path is the longest part of a shot and the one that edits seldom replace: its hash is kept for as long as
+/// the path lives.
+uint64_t cameraHash(const std::shared_ptr<const camera::CameraPath>& path) {
+  static std::mutex mutex;
+  static std::vector<std::pair<std::weak_ptr<const camera::CameraPath>, uint64_t>> known;
+  const std::lock_guard lock(mutex);
+  std::erase_if(known, [](const auto& k) { return k.first.expired(); });
+  for (const auto& [kept, hash] : known)
+    if (kept.lock() == path) return hash;
+  known.emplace_back(path, hashOf(fromCamera(*path).dump()));
+  return known.back().second;
+}
+}  // namespace
+
 uint64_t picturesHash(const Shot& shot) {
   // By the JSON without what does not touch pixels.
+  static const auto noCamera = std::make_shared<camera::CameraPath>();
+  static const auto noPoints = std::make_shared<std::vector<set::Point>>();
   Shot s = shot;
   s.name.clear();
   s.range = {};
   s.delivery = {};
-  s.points = std::make_shared<std::vector<set::Point>>();
-  return hashOf(toJson(s, {}).dump());
+  s.delivery.sharper = shot.delivery.sharper;
+  s.points = noPoints;
+  s.camera = noCamera;
+  return hashOf(cameraHash(shot.camera), hashOf(toJson(s, {}).dump()));
 }
 
 uint64_t recipeHash(const Shot& shot, int frame) {

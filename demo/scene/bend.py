@@ -65,17 +65,16 @@ def straight_positions(width, height, sub):
     return p.CX + p.FX * x, p.CY + p.FY * y
 
 
-_maps = None
+_maps = {}
 
 
-def bend(image, soft=0.0):
-    """A straight picture (overscan, p.SUPER pixels a pixel) as the plate's frame shows it; soft: the lens's own blur, sigma in pixels."""
-    global _maps
-    if _maps is None:
+def bend(image, soft=0.0, fineness=p.SUPER):
+    """A straight picture (overscan, `fineness` pixels a pixel) as the plate's frame shows it; soft: the lens's own blur, sigma in pixels."""
+    if fineness not in _maps:
         sx, sy = straight_positions(p.W, p.H, SUB)
         # OpenCV counts from the centre of the first pixel.
-        _maps = (((sx + p.PAD_X) * p.SUPER - 0.5).astype(np.float32), ((sy + p.PAD_Y) * p.SUPER - 0.5).astype(np.float32))
-    fine = cv2.remap(image, _maps[0], _maps[1], cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+        _maps[fineness] = (((sx + p.PAD_X) * fineness - 0.5).astype(np.float32), ((sy + p.PAD_Y) * fineness - 0.5).astype(np.float32))
+    fine = cv2.remap(image, *_maps[fineness], cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
     if soft:
         fine = cv2.GaussianBlur(fine, (0, 0), soft * SUB)
     return cv2.resize(fine, (p.W, p.H), interpolation=cv2.INTER_AREA)
@@ -145,6 +144,22 @@ def cg(work, demo, f):
     write(f"{demo}/cg/buoy_shadow.{f}.exr", shade[y0:y1, x0:x1], "zip", True, (x0 - p.PAD_X, y0 - p.PAD_Y), full, ["Y"])
 
 
+def wall(work, demo, f):
+    """The wall, finely rendered and kept without loss, with the lens's blur but no rig and no grain: what a resampling is measured on."""
+    from reach import reach
+    a = read(f"{work}/wall.{f}.exr")[..., :3]
+    x0, x1, y0, y1 = (2 * v for v in reach(f, "wall"))
+    if a.shape[:2] == (y1 - y0, x1 - x0):
+        whole = np.zeros(((p.H + 2 * p.PAD_Y) * 2 * p.SUPER, (p.W + 2 * p.PAD_X) * 2 * p.SUPER, 3), np.float32)
+        whole[y0:y1, x0:x1] = a
+        a = whole
+    inside = np.zeros(a.shape[:2], np.float32)
+    inside[y0:y1, x0:x1] = 1
+    x0, y0, x1, y1 = box_of(bend(inside, fineness=2 * p.SUPER) > 0.999, 0)
+    # The box bulges; what little of its corners was not rendered is black and beyond what is measured.
+    write(f"{demo}/truth/wall/wall.{f}.exr", bend(a, SOFT, 2 * p.SUPER)[y0:y1, x0:x1], "zip", origin=(x0, y0), full=(0, 0, p.W, p.H))
+
+
 def main(work, demo, frames):
     for f in frames:
         rig, bare = bend(whole(work, f, "rig"), SOFT), bend(whole(work, f, "bare"), SOFT)
@@ -158,6 +173,7 @@ def main(work, demo, frames):
             write(f"{demo}/clean/slip_painted.{f}.exr", grain(bare, 5), "dwab:90")
         cg(work, demo, f)
     for f in WHOLE_FRAMES:
+        wall(work, demo, f)
         m = bend(read(f"{work}/mark.{f}.exr")[..., :1])
         write(f"{demo}/truth/markers/markers.{f}.exr", m, "zip", names=["Y"])
     write(f"{demo}/backdrop/far_shore.exr", read(f"{work}/backdrop.exr")[..., :3], "dwab:60")

@@ -84,7 +84,9 @@ light_source { <0, -300, 200>, rgb <0.20, 0.18, 0.15>*0.30 shadowless parallel p
     [1 granite scale 0.2 color_map { [0 rgb 0.04] [0.5 rgb <0.13, 0.14, 0.145>] [1 rgb <0.34, 0.34, 0.31>] }] } } finish { Flat } }
 
 #if (Part = 0)
-#declare WallSkin = texture { pigment { image_map { png "wall.png" gamma 1.0 interpolate 2 } scale <WallSize.x, WallSize.y, 1> translate <WallMin.x, WallMin.y, 0> } finish { Flat } }
+#declare WallFile = "wall.png"
+#ifdef (Fine) #declare WallFile = "wall_fine.png" #end
+#declare WallSkin = texture { pigment { image_map { png WallFile gamma 1.0 interpolate 2 } scale <WallSize.x, WallSize.y, 1> translate <WallMin.x, WallMin.y, 0> } finish { Flat } }
 #declare SlipSkin = texture { pigment { image_map { png "slip.png" gamma 1.0 interpolate 2 } scale <SlipSize.x, SlipSize.y, 1> translate <SlipMin.x, SlipMin.y, 0> matrix <1, 0, 0, 0, 0, 1, 0, 1, 0, 0, 0, 0> } finish { Flat } }
 #else
 #declare WallSkin = texture { Planks } #declare SlipSkin = texture { Concrete }

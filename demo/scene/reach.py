@@ -1,14 +1,15 @@
 #!/usr/bin/env python3
 """Prints the box (columns and rows, from 1) of the supersampled straight picture that a thing can touch.
 
-    python3 reach.py FRAME rig|buoy
+    python3 reach.py FRAME rig|buoy|wall
 """
 import sys
 import numpy as np
 import path
 
-# Corners of boxes that hold the rig with its shadow, and the buoy with its shadow.
+# Corners of boxes that hold the rig with its shadow, the wall between window and door, and the buoy with its shadow.
 BOXES = {"rig": [((-1.75, 0.0, 1.3), (0.95, 0.9, 2.75)), ((-0.1, 0.0, 1.65), (0.55, 2.55, 2.35)), ((0.0, 0.0, 0.3), (3.3, 0.02, 2.5))],
+         "wall": [((-1.0, 0.65, 0.0), (1.25, 2.3, 0.0))],
          "buoy": [((-1.1, 0.0, 3.0), (-0.2, 1.05, 3.9)), ((-0.9, 0.0, 2.6), (1.3, 0.02, 3.9))]}
 
 

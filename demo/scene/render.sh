@@ -12,8 +12,14 @@ bake() { [ -f "$1" ] || { pov +Otmp.png +FN16 File_Gamma=1.0 +W"$2" +H"$3" +A0.0
 once() { local out=$1; shift; [ -f "$out" ] || { pov +Otmp.exr Output_File_Type=E "$@"; mv tmp.exr "$out"; }; }
 bake wall.png 1518 726 6
 bake slip.png 2900 1950 7
+bake wall_fine.png 4554 2178 6
 size="+W2720 +H1536"
-for f in 1001 1036 1072; do once "mark.$f.exr" $size Declare=Frame=$f Declare=Part=1; done
+for f in 1001 1036 1072; do
+  once "mark.$f.exr" $size Declare=Frame=$f Declare=Part=1
+  # The wall from a finer bake, at four pixels for one.
+  set -- $("$python" "$here/reach.py" "$f" wall)
+  once "wall.$f.exr" +W5440 +H3072 +SC$((2 * $1 - 1)) +EC$((2 * $2)) +SR$((2 * $3 - 1)) +ER$((2 * $4)) Declare=Frame="$f" Declare=Rig=0 Declare=Fine=1
+done
 once backdrop.exr +W2400 +H600 +A0.1 +AM1 +R3 Declare=Part=5
 for f in $(seq 1001 1072); do
   once "rig.$f.exr" $size Declare=Frame=$f Declare=Rig=1
