@@ -106,6 +106,7 @@ void CameraView::paintPicture(QPainter& p, const QImage& image) {
   const QRectF to = imageRect(image);
   // Above 200% single pixels are what one wants to see.
   if (scale_ >= 2) {
+    p.fillRect(rect(), style::kAround);
     p.drawImage(to, image);
     return;
   }
@@ -123,9 +124,9 @@ void CameraView::paintPicture(QPainter& p, const QImage& image) {
 
 void CameraView::paintEvent(QPaintEvent*) {
   QPainter p(this);
-  p.fillRect(rect(), style::kAround);
   const auto& shot = session_->shot();
   if (shot.plate.empty()) {
+    p.fillRect(rect(), style::kAround);
     p.setPen(style::kQuiet);
     p.drawText(rect(), Qt::AlignCenter,
                tr("Drop a plate here: a frame of an image sequence, or a movie.\nThen its camera (glTF or CSV), lens "
@@ -141,6 +142,7 @@ void CameraView::paintEvent(QPaintEvent*) {
   upToDate_ = !image.isNull() && !session_->draft();
   if (image.isNull()) image = engine_->latest(main);
   if (image.isNull()) {
+    p.fillRect(rect(), style::kAround);
     p.setPen(style::kQuiet);
     const QString problem = engine_->problemAt(frame);
     p.drawText(rect().adjusted(40, 0, -40, 0), Qt::AlignCenter | Qt::TextWordWrap,

@@ -24,16 +24,15 @@ Strip::Strip(Session* session, Engine* engine, QWidget* parent) : QWidget(parent
   connect(engine, &Engine::ready, this, &Strip::axisChanged);
   connect(engine, &Engine::slipChanged, this, &Strip::axisChanged);
   soon_.setSingleShot(true);
-  soon_.setInterval(100);
   connect(&soon_, &QTimer::timeout, this, [this] {
     stale_ = true;
     update();
   });
 }
 
-// Frames get ready and edits come many times a second; ten are as good as all of them.
+// Frames get ready and edits come many times a second; a few are as good as all of them.
 void Strip::axisChanged() {
-  if (!soon_.isActive()) soon_.start();
+  if (!soon_.isActive()) soon_.start(session_->draft() ? 400 : 100);
 }
 
 double Strip::xOf(double frame) const {

@@ -198,17 +198,20 @@ void WorldView::paintSurfaces(QPainter& p) {
   for (const auto& s : session_->shot().surfaces) {
     const bool chosen = session_->surface() == QString::fromStdString(s.id);
     if (!full && !(session_->station() == Station::Work && chosen)) continue;
-    p.setPen(QPen(chosen ? style::kAccent : QColor(0xc9, 0xcc, 0xd0, 130), chosen ? 1.6 : 1.1));
+    p.setPen(QPen(chosen ? style::kAccent : QColor(0xc9, 0xcc, 0xd0, 150), chosen ? 1.6 : 1));
     for (const auto& [a, b] : outlineOf(s)) {
-      // Long lines are cut: part of them may be behind the viewer.
-      QPointF last;
-      bool have = false;
+      // Long lines are cut: they bend with the lens, and part of them may be behind the viewer.
+      QPolygonF line;
       for (int k = 0; k <= 8; ++k) {
         QPointF q;
-        const bool ok = toScreen(a + (b - a) * (k / 8.0), q);
-        if (ok && have) p.drawLine(last, q);
-        last = q, have = ok;
+        if (toScreen(a + (b - a) * (k / 8.0), q)) {
+          line << q;
+        } else {
+          p.drawPolyline(line);
+          line.clear();
+        }
       }
+      p.drawPolyline(line);
     }
     QPointF at;
     if (full && toScreen(s.position, at)) {

@@ -17,7 +17,7 @@ void parallelRanges(int begin, int end, int grain, const std::function<void(int,
 
 void yieldToInterface() {
   // On Linux a nice value belongs to a thread, not to the whole process.
-  setpriority(PRIO_PROCESS, static_cast<id_t>(syscall(SYS_gettid)), 10);
+  setpriority(PRIO_PROCESS, static_cast<id_t>(syscall(SYS_gettid)), 19);
 }
 
 namespace {

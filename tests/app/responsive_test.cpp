@@ -55,23 +55,26 @@ TEST(Responsive, TheInterfaceBeatsWhilePlayingDraggingAndDelivering) {
   QTest::qWait(300);
   const QPoint from = w.at(w.shot().surface("s3")->position);
   QTest::mousePress(view, Qt::LeftButton, Qt::NoModifier, from);
+  // The event loop itself, as the application runs it; QTest::qWait would sleep in it.
   Heartbeat beat;
-  QElapsedTimer clock;
-  clock.start();
+  QEventLoop loop;
+  QTimer hand;
   int k = 0;
-  while (clock.elapsed() < 6000) {
+  QObject::connect(&hand, &QTimer::timeout, view, [&] {
     Window::moveHeld(view, from + QPoint(int(30 * std::sin(k * 0.2)), int(12 * std::cos(k * 0.17))));
     ++k;
-    QTest::qWait(16);
-  }
+  });
+  hand.start(16);
+  QTimer::singleShot(6000, &loop, &QEventLoop::quit);
+  loop.exec();
+  hand.stop();
   QTest::mouseRelease(view, Qt::LeftButton, Qt::NoModifier, from);
   std::printf("%zu beats: %.2f%% within 30 ms, worst %.1f ms; %d moves, delivering %s, playing %s\n", beat.beats(),
               100 * beat.share(30), beat.worst(), k, w.window.engine().delivering() ? "still" : "done",
               w.window.player().playing() ? "still" : "not");
   EXPECT_TRUE(w.window.player().playing());
-  // The aim is 99% within 30 ms (docs/architecture.md, Known weaknesses); until then this holds what is reached.
-  EXPECT_LE(beat.worst(), 250);
-  EXPECT_GE(beat.share(100), 0.95);
+  EXPECT_LE(beat.worst(), 150);
+  EXPECT_GE(beat.share(30), 0.99);
   w.window.player().pause();
   w.window.engine().stopDelivery();
   EXPECT_TRUE(QTest::qWaitFor([&] { return !w.window.engine().delivering(); }, 20000));
