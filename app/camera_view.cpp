@@ -10,12 +10,14 @@
 namespace zentil::app {
 
 CameraView::CameraView(Session* session, Engine* engine, QWidget* parent)
-    : WorldView(session, engine, parent), mattes_(session, engine) {
+    : WorldView(session, engine, parent), mattes_(session, engine), lines_(session, engine) {
   setObjectName("cameraView");
   setAccessibleName(tr("Through the camera"));
   setAttribute(Qt::WA_OpaquePaintEvent);
   mattes_.toScreen = [this](const Vec2& p) { return plateToWidget(p); };
   mattes_.toPlate = [this](const QPointF& p) { return widgetToPlate(p); };
+  lines_.toScreen = mattes_.toScreen;
+  lines_.toPlate = mattes_.toPlate;
   connect(session, &Session::frameChanged, this, qOverload<>(&QWidget::update));
   connect(session, &Session::documentReplaced, this, [this] { fit(); });
   connect(engine, &Engine::ready, this, [this](int frame) {
@@ -28,6 +30,7 @@ CameraView::CameraView(Session* session, Engine* engine, QWidget* parent)
     update();
   });
   connect(session, &Session::viewChanged, this, [this] {
+    if (fitted_) fit();
     if (session_->view().compare == Compare::Flicker)
       flickerTimer_.start();
     else
@@ -85,8 +88,15 @@ void CameraView::fit() {
   const auto& plate = session_->shot().plate;
   fitted_ = true;
   if (plate.empty() || width() < 20) return;
-  scale_ = std::min((width() - 16.0) / plate.width, (height() - 16.0) / plate.height);
-  offset_ = QPointF((width() - plate.width * scale_) / 2, (height() - plate.height * scale_) / 2);
+  Box box = session_->shot().frameBox();
+  try {
+    if (straight())
+      box = unite(box, lens::straightBox(session_->shot().lensAt(session_->frame()), plate.width, plate.height));
+  } catch (const std::exception&) {
+    // A lens that folds over is named in the ledger; the plate's own frame is fitted.
+  }
+  scale_ = std::min((width() - 16.0) / box.width(), (height() - 16.0) / box.height());
+  offset_ = QPointF((width() - (box.x0 + box.x1) * scale_) / 2, (height() - (box.y0 + box.y1) * scale_) / 2);
   update();
 }
 
@@ -198,6 +208,7 @@ void CameraView::paintEvent(QPaintEvent*) {
   }
   paintWorld(p);
   if (session_->view().overlays || session_->tool() == Tool::Matte) mattes_.paint(p, pointer_);
+  if (session_->view().overlays || session_->tool() == Tool::Line) lines_.paint(p, pointer_);
   if (session_->view().overlays) paintSlip(p);
   emit framePainted(frame);
 }
@@ -271,7 +282,7 @@ void CameraView::mousePressEvent(QMouseEvent* e) {
     wiping_ = true;
     return;
   }
-  if (mattes_.press(e)) {
+  if (mattes_.press(e) || lines_.press(e)) {
     update();
     return;
   }
@@ -291,7 +302,7 @@ void CameraView::mouseMoveEvent(QMouseEvent* e) {
     update();
     return;
   }
-  if (mattes_.move(e)) {
+  if (mattes_.move(e) || lines_.move(e)) {
     update();
     emit pointing(pointer_);
     return;
@@ -304,7 +315,7 @@ void CameraView::mouseReleaseEvent(QMouseEvent* e) {
     panning_ = wiping_ = false;
     return;
   }
-  if (mattes_.release(e)) {
+  if (mattes_.release(e) || lines_.release(e)) {
     update();
     return;
   }
@@ -312,7 +323,7 @@ void CameraView::mouseReleaseEvent(QMouseEvent* e) {
 }
 
 void CameraView::mouseDoubleClickEvent(QMouseEvent* e) {
-  if (!mattes_.doubleClick(e)) mousePressEvent(e);
+  if (!mattes_.doubleClick(e) && !lines_.doubleClick(e)) mousePressEvent(e);
   update();
 }
 
@@ -322,11 +333,11 @@ void CameraView::wheelEvent(QWheelEvent* e) {
 }
 
 void CameraView::keyPressEvent(QKeyEvent* e) {
-  if (e->key() == Qt::Key_Escape && (mattes_.cancel() || cancelDrag())) {
+  if (e->key() == Qt::Key_Escape && (mattes_.cancel() || lines_.cancel() || cancelDrag())) {
     update();
     return;
   }
-  if (mattes_.key(e, pointer_)) {
+  if (mattes_.key(e, pointer_) || lines_.key(e, pointer_)) {
     update();
     return;
   }

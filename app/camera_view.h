@@ -1,4 +1,5 @@
 #pragma once
+#include "app/line_editor.h"
 #include "app/matte_editor.h"
 #include "app/world_view.h"
 
@@ -44,6 +45,7 @@ class CameraView : public WorldView {
   void paintSlip(QPainter& p);
 
   MatteEditor mattes_;
+  LineEditor lines_;
   double scale_ = 1;
   QPointF offset_;  ///< widget position of plate (0,0)
   bool fitted_ = true, panning_ = false, wiping_ = false, flicker_ = false, upToDate_ = false;

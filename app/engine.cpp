@@ -7,7 +7,9 @@
 
 #include "core/base/hash.h"
 #include "core/base/parallel.h"
+#include "core/build/cg.h"
 #include "core/build/deliver.h"
+#include "core/build/maps.h"
 #include "core/image/colour.h"
 #include "core/shot/shot_json.h"
 
@@ -41,7 +43,7 @@ QImage toImage(const image::Picture& p, const View& view) {
         break;
       case Channel::Alpha:
         for (int x = 0; x < w; ++x, v += 4) {
-          const int a = static_cast<int>(std::clamp(v[3], 0.0f, 1.0f) * 255 + 0.5f);
+          const int a = static_cast<int>(std::lround(std::clamp(v[3], 0.0f, 1.0f) * 255));
           line[x] = qRgb(a, a, a);
         }
         break;
@@ -283,10 +285,11 @@ void Engine::startMeasuring() {
     const uint64_t key = elementKey(*shot, e);
     if (const auto it = slipKeys_.find(id); it != slipKeys_.end() && it->second == key && slips_.count(id))
       kept[id] = slips_[id];
-    else if (e.on && shot->surface(e.surface) && !shot->camera->empty())
+    else if (e.on && !shot->camera->empty() && (e.kind == element::Kind::Cg || shot->surface(e.surface)))
       todo.emplace_back(id, key);
   }
   slips_ = kept;
+  std::erase_if(warnings_, [&](const auto& w) { return !shot->element(w.first.toStdString()); });
   emit slipChanged();
   if (todo.empty()) {
     measuring_ = false;
@@ -302,6 +305,19 @@ void Engine::startMeasuring() {
     for (const auto& [id, key] : todo) {
       if (job->stopped()) break;
       try {
+        if (const auto& e = *shot->element(id.toStdString()); e.kind == element::Kind::Cg) {
+          const auto words =
+              QString::fromStdString(build::describe(build::cutOffs(*shot, e, *workshop, *job), *shot, e));
+          QMetaObject::invokeMethod(
+              qApp,
+              [self, id = id, words, job] {
+                if (!self || job->stopped()) return;
+                self->warnings_[id] = words;
+                emit self->slipChanged();
+              },
+              Qt::QueuedConnection);
+          continue;
+        }
         const auto slip = measure::slipOver(*shot, *shot->element(id.toStdString()), *workshop, *job);
         QMetaObject::invokeMethod(
             qApp,
@@ -377,6 +393,30 @@ void Engine::deliver() {
           emit self->deliveryChanged();
           emit self->deliveryEnded(complete, words);
           self->countDelivered();
+        },
+        Qt::QueuedConnection);
+  });
+}
+
+void Engine::writeLens(const QString& folder) {
+  const auto shot = session_->snapshot();
+  const int frame = session_->frame();
+  const QPointer<Session> session(session_);
+  slowPool_.start([shot, frame, folder, session] {
+    yieldToInterface();
+    QString words;
+    bool complete = false;
+    try {
+      const auto files = build::writeLensFiles(*shot, frame, folder.toStdString(), build::Origin::Bottom);
+      words = tr("%1 files written to %2").arg(files.size()).arg(folder);
+      complete = true;
+    } catch (const std::exception& e) {
+      words = QString::fromStdString(e.what());
+    }
+    QMetaObject::invokeMethod(
+        qApp,
+        [session, words, complete] {
+          if (session) session->say(words, !complete);
         },
         Qt::QueuedConnection);
   });

@@ -1,6 +1,7 @@
 #pragma once
 #include <QElapsedTimer>
 #include <QImage>
+#include <QMap>
 #include <QMutex>
 #include <QObject>
 #include <QThreadPool>
@@ -44,11 +45,18 @@ class Engine : public QObject {
 
   // ---- slip
   const measure::Slip* slipOf(const QString& elementId) const;
+  /// What is wrong with a cg element's render, in words; empty when nothing is, or is not known yet.
+  QString warningOf(const QString& elementId) const {
+    const auto it = warnings_.find(elementId);
+    return it == warnings_.end() ? QString() : it->second;
+  }
   bool measuring() const { return measuring_; }
 
   // ---- delivery
   void deliver();
   void stopDelivery();
+  /// Writes ST maps, render sheet and coefficients into a folder, in the background.
+  void writeLens(const QString& folder);
   bool delivering() const { return deliveryJob_ != nullptr; }
   double deliveryDone() const { return deliveryDone_; }
   QString deliveryWords() const { return deliveryWords_; }
@@ -112,6 +120,7 @@ class Engine : public QObject {
   Key floatsKey_{};
 
   std::map<QString, measure::Slip> slips_;
+  std::map<QString, QString> warnings_;
   std::map<QString, uint64_t> slipKeys_;
   QTimer measureTimer_;
   std::shared_ptr<Job> measureJob_;

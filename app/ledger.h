@@ -1,4 +1,5 @@
 #pragma once
+#include <QPushButton>
 #include <QScrollArea>
 #include <QVBoxLayout>
 #include <array>

@@ -15,6 +15,7 @@
 #include "app/station_work.h"
 #include "app/style.h"
 #include "core/base/error.h"
+#include "core/build/cg.h"
 #include "core/camera/camera_file.h"
 #include "core/lens/lens_file.h"
 
@@ -380,6 +381,13 @@ void MainWindow::buildActions() {
         });
       },
       static_cast<int>(Station::Work));
+  add(
+      "N", tr("draw a line along something straight"),
+      [this] {
+        session_->setStation(Station::Lens);
+        session_->setTool(session_->tool() == Tool::Line ? Tool::Pick : Tool::Line);
+      },
+      static_cast<int>(Station::Lens));
   add("?", tr("these shortcuts"), [this] { showShortcuts(); });
 }
 
@@ -556,6 +564,11 @@ void MainWindow::askFile(const QString& what) {
     file = ask(tr("Load points"), tr("Points (*.ply *.gltf *.glb *.obj)"));
   else if (what == "mesh")
     file = ask(tr("Load a mesh"), tr("Meshes (*.obj *.ply *.gltf *.glb)"));
+  else if (what == "render" || what == "otherRender")
+    file = ask(tr("Choose a frame of the render"), tr("Pictures (*.exr *.dpx *.tif *.tiff *.png)"));
+  else if (what == "lensFolder")
+    file = QFileDialog::getExistingDirectory(this, tr("Write the lens into a folder"), start,
+                                             QFileDialog::ShowDirsOnly | QFileDialog::DontUseNativeDialog);
   else if (what == "folder") {
     file = QFileDialog::getSaveFileName(this, tr("Deliver to (write #### where the frame number goes)"),
                                         QString::fromStdString(session_->shot().delivery.pattern), {}, nullptr,
@@ -580,7 +593,12 @@ void MainWindow::loadFile(const QString& what, const QString& given) {
     }
     return;
   }
+  if (what == "lensFolder") {
+    engine_->writeLens(given);
+    return;
+  }
   const std::string elementId = session_->element().toStdString();
+  std::string madeId;
   session_->change(tr("load %1").arg(QFileInfo(given).fileName()), [&](shot::Shot& s) {
     if (what == "camera") {
       camera::CameraFileContext c;
@@ -607,6 +625,26 @@ void MainWindow::loadFile(const QString& what, const QString& given) {
                                 picture.picture.display.height(), s.plate.width, s.plate.height),
                     "A clean picture stands for a plate frame and has its size");
       if (auto* e = s.element(elementId)) e->picture = file;
+    } else if (what == "render" || what == "otherRender") {
+      const image::Plate render = image::openPlate(file, s.plate.fps);
+      if (!s.camera->empty())
+        build::fitOf(render, build::overscan(s, {false, 1}), s.plate.width,
+                     s.plate.height);  // says so when it does not
+      if (auto* e = what == "otherRender" ? s.element(elementId) : nullptr) {
+        e->render = render;
+        return;
+      }
+      element::Element e;
+      e.kind = element::Kind::Cg;
+      e.id = madeId = shot::freshId(s, 'e');
+      e.name = "CG " + std::filesystem::path(render.pattern).filename().string();
+      e.name = e.name.substr(0, e.name.find_first_of(".#"));
+      e.render = render;
+      const auto first = image::readFrame(render, render.range.first);
+      // A pass without alpha can only be a shadow.
+      e.shadow = !first.hasAlpha;
+      e.premultiplied = e.shadow || !build::looksUnpremultiplied(first.forReading());
+      s.elements.push_back(e);
     } else if (what == "mattePictures") {
       auto* e = s.element(elementId);
       if (!e) throw Error("no element is chosen", "Choose the one the matte is for");
@@ -627,6 +665,7 @@ void MainWindow::loadFile(const QString& what, const QString& given) {
       s.delivery.pattern = file;
     }
   });
+  if (!madeId.empty() && session_->shot().element(madeId)) session_->chooseElement(QString::fromStdString(madeId));
 }
 
 void MainWindow::takeFiles(const QStringList& files) {

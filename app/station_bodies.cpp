@@ -1,4 +1,4 @@
-// The quieter stations: plate, lens, track, camera, deliver.
+// The quieter stations: plate, track, camera, deliver.
 #include <QLabel>
 #include <QProgressBar>
 #include <QPushButton>
@@ -6,6 +6,8 @@
 
 #include "app/ledger.h"
 #include "app/sentence.h"
+#include "app/station_lens.h"
+#include "app/station_parts.h"
 #include "app/station_set.h"
 #include "app/station_work.h"
 #include "core/image/colour.h"
@@ -13,37 +15,7 @@
 namespace zentil::app {
 namespace {
 
-using shot::Sentence;
 using shot::Word;
-
-Word plain(const std::string& t) {
-  Word w;
-  w.text = t;
-  return w;
-}
-
-Word number(const std::string& key, const std::string& text, double value, double least, double most, double step) {
-  Word w;
-  w.kind = Word::Kind::Number;
-  w.key = key, w.text = text, w.value = value, w.least = least, w.most = most, w.step = step;
-  return w;
-}
-
-QLabel* note(QWidget* parent) {
-  auto* l = new QLabel(parent);
-  l->setProperty("quiet", true);
-  l->setWordWrap(true);
-  return l;
-}
-
-double numberOf(const QString& v) {
-  bool ok = false;
-  const double d = v.toDouble(&ok);
-  if (!ok)
-    throw std::runtime_error(
-        QObject::tr("\"%1\" is not a number. Type digits, with a point for decimals.").arg(v).toStdString());
-  return d;
-}
 
 class PlateBody : public StationBody {
  public:
@@ -103,46 +75,6 @@ class PlateBody : public StationBody {
                        .arg(s.plate.range.first)
                        .arg(s.plate.range.last));
     note_->setToolTip(QString::fromStdString(s.plate.pattern));
-  }
-
- private:
-  SentenceWidget* sentence_;
-  QLabel* note_;
-};
-
-class LensBody : public StationBody {
- public:
-  LensBody(Session* s, Engine* e, QWidget* p)
-      : StationBody(s, e, p), sentence_(new SentenceWidget(this)), note_(note(this)) {
-    column()->addWidget(sentence_);
-    column()->addWidget(note_);
-    auto* load = button("loadLens", tr("Load a lens…"), tr("Coefficients as JSON, or an OpenCV calibration file"));
-    column()->addWidget(load);
-    connect(load, &QPushButton::clicked, this, [this] { emit wantsFile("lens"); });
-    connect(sentence_, &SentenceWidget::wanted, this, [this](const QString& key, const QString& v, bool goesOn) {
-      session_->change(
-          tr("change the lens"),
-          [&](shot::Shot& shot) {
-            const double d = numberOf(v);
-            auto& l = shot.lens;
-            (key == "k1" ? l.k1 : key == "k2" ? l.k2 : key == "k3" ? l.k3 : key == "p1" ? l.p1 : l.p2) = d;
-            l.source = "typed";
-          },
-          goesOn ? "lens " + key : QString());
-    });
-    connect(sentence_, &SentenceWidget::dragEnded, this, [this] { session_->endSeries(); });
-  }
-  void refresh() override {
-    const auto& l = session_->shot().lens;
-    const auto k = [&](const char* key, double v) { return number(key, fmt::format("{:.4f}", v), v, -10, 10, 0.001); };
-    sentence_->set({plain("Bent by k1"), k("k1", l.k1), plain("k2"), k("k2", l.k2), plain("k3"), k("k3", l.k3),
-                    plain("p1"), k("p1", l.p1), plain("p2"), k("p2", l.p2)});
-    QString text = l.source.empty() ? tr("No lens was loaded: the plate is taken as straight.")
-                                    : tr("From %1.").arg(QString::fromStdString(l.source));
-    const Fact f = factOf(Station::Lens, *session_, *engine_);
-    if (f.state == Fact::State::Good) text += tr("\nStraight, the whole plate fills %1.").arg(f.text);
-    if (f.state == Fact::State::Worry) text += "\n" + f.why;
-    note_->setText(text);
   }
 
  private:

@@ -22,7 +22,11 @@ WorkBody::WorkBody(Session* session, Engine* engine, QWidget* parent)
   auto* checker = button("addChecker", tr("+ Checker"),
                          tr("A checkerboard on the chosen surface: it shows whether the camera sticks"));
   flow->addWidget(patch);
+  auto* cg = button("addCg", tr("+ CG…"),
+                    tr("A sequence rendered straight through the solved camera; it is bent once onto the plate"));
   flow->addWidget(checker);
+  flow->addWidget(cg);
+  connect(cg, &QPushButton::clicked, this, [this] { emit wantsFile("render"); });
   connect(patch, &QPushButton::clicked, this, [this] { addElement(session_, element::Kind::Patch); });
   connect(checker, &QPushButton::clicked, this, [this] { addElement(session_, element::Kind::Checker); });
   column()->addWidget(buttons);
@@ -117,7 +121,17 @@ Card* WorkBody::cardFor(const element::Element& e) {
     });
     connect(s, &SentenceWidget::dragEnded, this, [this] { session_->endSeries(); });
     connect(s, &SentenceWidget::clickedFrame, this, [this](int f) { session_->setFrame(f); });
-    connect(s, &SentenceWidget::clickedText, this, [this] { emit wantsFile("clean"); });
+    connect(s, &SentenceWidget::clickedText, this, [this, id](const QString& key) {
+      session_->chooseElement(id);
+      emit wantsFile(key == "render" ? "otherRender" : "clean");
+    });
+  }
+  if (e.kind == element::Kind::Cg) {
+    auto* warning = new QLabel(card);
+    warning->setObjectName("cgWarning");
+    warning->setProperty("fact", "warn");
+    warning->setWordWrap(true);
+    card->extra()->addWidget(warning);
   }
   if (e.kind == element::Kind::Patch) {
     auto* buttons = new QWidget(card);
@@ -173,8 +187,18 @@ void WorkBody::refresh() {
     card->details()->set(shot::detailsOf(shot, e));
     card->setOneLine(QString::fromStdString(shot::textOf(recipe)));
     const auto* slip = engine_->slipOf(card->id());
+    const QString warning = engine_->warningOf(card->id());
+    if (auto* label = card->findChild<QLabel*>("cgWarning")) {
+      label->setText(warning);
+      label->setVisible(!warning.isEmpty());
+    }
     if (!e.on)
       card->setFigure(tr("hidden"), false, {});
+    else if (e.kind == element::Kind::Cg)
+      card->setFigure(!warning.isEmpty()     ? tr("ends inside")
+                      : engine_->measuring() ? tr("checking")
+                                             : tr("covers"),
+                      !warning.isEmpty(), warning);
     else if (!slip)
       card->setFigure(engine_->measuring() ? tr("measuring") : QString(), false, {});
     else if (slip->frames.size() == static_cast<size_t>(slip->unknown))

@@ -5,7 +5,9 @@
 #include <nlohmann/json.hpp>
 
 #include "core/base/error.h"
+#include "core/build/cg.h"
 #include "core/build/deliver.h"
+#include "core/build/maps.h"
 #include "core/measure/slip.h"
 #include "core/shot/recipe.h"
 #include "core/shot/shot_json.h"
@@ -23,6 +25,7 @@ void onSignal(int) {
 
 struct Arguments {
   std::string shot, frames, out, element;
+  bool top = false;
   bool json = false, decode = false;
   shot::NewShotFiles files;
   size_t budgetMb = 1500;
@@ -71,7 +74,14 @@ int info(const Arguments& a) {
 
 int check(const Arguments& a) {
   const shot::Shot s = shot::load(a.shot);
-  const auto problems = shot::problemsOf(s, a.decode);
+  auto problems = shot::problemsOf(s, a.decode);
+  if (a.decode) {
+    build::Workshop workshop(size_t{1} << 30);
+    for (const auto& e : s.elements)
+      if (e.on && e.kind == element::Kind::Cg)
+        if (const auto words = build::describe(build::cutOffs(s, e, workshop, Job()), s, e); !words.empty())
+          problems.push_back({words, false});
+  }
   bool grave = false;
   json list = json::array();
   for (const auto& p : problems) {
@@ -153,6 +163,23 @@ int slip(const Arguments& a) {
   return 0;
 }
 
+int lensFiles(const Arguments& a) {
+  const shot::Shot s = shot::load(a.shot);
+  const auto files = build::writeLensFiles(s, a.frames.empty() ? s.range.first : parseFrames(a.frames).front(),
+                                           fs::absolute(a.out.empty() ? "." : a.out),
+                                           a.top ? build::Origin::Top : build::Origin::Bottom);
+  const Box box = build::overscan(s, s.overscan);
+  if (a.json) {
+    json list = json::array();
+    for (const auto& f : files) list.push_back(f.string());
+    std::cout << json{{"straight", {box.width(), box.height()}}, {"files", list}}.dump(1) << "\n";
+    return 0;
+  }
+  fmt::print("straight, with overscan: {} x {}\n", box.width(), box.height());
+  for (const auto& f : files) fmt::print("{}\n", f.string());
+  return 0;
+}
+
 int make(const Arguments& a) {
   shot::Shot s = shot::newShot(a.files);
   const fs::path file = fs::absolute(a.shot);
@@ -185,6 +212,10 @@ int main(int argc, char** argv) {
   b->add_option("--out", a.out, "folder; otherwise where the shot says");
   auto* s = shared(app.add_subcommand("slip", "how far each element moves against the plate"));
   s->add_option("--element", a.element, "only this one, by id or name");
+  auto* l = shared(app.add_subcommand("lens", "write ST maps, render sheet and coefficients"));
+  l->add_option("--out", a.out, "folder; otherwise here");
+  l->add_option("--frames", a.frames, "the frame whose lens it is; otherwise the first");
+  l->add_flag("--top", a.top, "ST maps count from the top; otherwise from the bottom");
   auto* n = shared(app.add_subcommand("new", "a shot from plate, camera and lens files"));
   n->add_option("--plate", a.files.plate, "a frame of the sequence, or a movie")->required();
   n->add_option("--camera", a.files.camera, "CSV or glTF");
@@ -196,6 +227,7 @@ int main(int argc, char** argv) {
     if (i->parsed()) return info(a);
     if (c->parsed()) return check(a);
     if (b->parsed()) return deliver(a);
+    if (l->parsed()) return lensFiles(a);
     if (s->parsed()) return slip(a);
     return make(a);
   } catch (const std::exception& e) {

@@ -4,6 +4,7 @@
 
 #include "core/base/error.h"
 #include "core/base/parallel.h"
+#include "core/build/cg.h"
 #include "core/set/surface_map.h"
 
 namespace zentil::build {
@@ -200,6 +201,14 @@ Picture matteAt(const Shot& shot, const element::Element& e, int frame, const Bo
 
 Picture buildLayer(const Shot& shot, const element::Element& e, int frame, Workshop& workshop, map::Filter filter) {
   if (!e.shows(frame)) return {};
+  if (e.kind == element::Kind::Cg) {
+    Picture layer = cgLayer(shot, e, frame, workshop, filter);
+    if (layer.empty()) return layer;
+    applyMatch(layer, e);
+    if (!e.matte.empty() || e.opacity != 1)
+      multiplyByMatte(layer, matteAt(shot, e, frame, layer.data, workshop), static_cast<float>(e.opacity));
+    return layer;
+  }
   const Box region = reachOf(shot, e, frame, workshop);
   if (region.empty()) return {};
   Picture layer;
@@ -233,7 +242,8 @@ Picture buildFrame(const Shot& shot, int frame, Workshop& workshop, const BuildO
   if (!options.elements) return out;
   for (const auto& e : shot.elements) {
     if (!e.shows(frame) || (!options.only.empty() && e.id != options.only)) continue;
-    element::merge(buildLayer(shot, e, frame, workshop, options.filter), e.merge, out);
+    element::merge(buildLayer(shot, e, frame, workshop, options.filter),
+                   e.kind == element::Kind::Cg && e.shadow ? element::Merge::Multiply : e.merge, out);
   }
   return out;
 }

@@ -1,5 +1,8 @@
 #include "core/build/deliver.h"
 
+#include "core/build/build.h"
+#include "core/build/cg.h"
+
 #include <OpenImageIO/imageio.h>
 
 #include "core/base/error.h"
@@ -83,6 +86,10 @@ DeliveryReport deliver(const shot::Shot& shot, const std::vector<int>& frames, W
             (sources.empty() ? "" : "; ") +
             fmt::format("{}: {}", e.name,
                         fs::path(e.picture.empty() ? shot.plate.fileOf(e.sourceFrame) : e.picture).filename().string());
+    for (const auto& e : shot.elements)
+      if (const auto r = renderFrameOf(e, f); e.shows(f) && e.kind == element::Kind::Cg && r)
+        sources += (sources.empty() ? "" : "; ") +
+                   fmt::format("{}: {}", e.name, fs::path(e.render.fileOf(*r)).filename().string());
     if (!sources.empty()) options.notes["zentil:sources"] = sources;
     image::writePicture(deliveredFile(shot.delivery, f), picture, options);
     report.written.push_back(f);

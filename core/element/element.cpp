@@ -7,23 +7,31 @@
 
 namespace zentil::element {
 namespace {
-constexpr const char* kKinds[] = {"patch", "checker"};
+constexpr const char* kKinds[] = {"patch", "checker", "cg"};
+constexpr const char* kBeyonds[] = {"nothing", "hold", "loop"};
 constexpr const char* kMerges[] = {"over", "plus", "screen", "multiply"};
 }  // namespace
 
 const char* nameOf(Kind kind) { return kKinds[static_cast<int>(kind)]; }
 const char* nameOf(Merge merge) { return kMerges[static_cast<int>(merge)]; }
+const char* nameOf(Beyond beyond) { return kBeyonds[static_cast<int>(beyond)]; }
 
 Kind kindFrom(const std::string& name) {
-  for (int i = 0; i < 2; ++i)
+  for (int i = 0; i < 3; ++i)
     if (name == kKinds[i]) return static_cast<Kind>(i);
-  throw Error(fmt::format("\"{}\" is not a kind of element", name), "Elements are patch and checker");
+  throw Error(fmt::format("\"{}\" is not a kind of element", name), "Elements are patch, checker and cg");
 }
 
 Merge mergeFrom(const std::string& name) {
   for (int i = 0; i < 4; ++i)
     if (name == kMerges[i]) return static_cast<Merge>(i);
   throw Error(fmt::format("\"{}\" is not a merge operation", name), "Choose over, plus, screen or multiply");
+}
+
+Beyond beyondFrom(const std::string& name) {
+  for (int i = 0; i < 3; ++i)
+    if (name == kBeyonds[i]) return static_cast<Beyond>(i);
+  throw Error(fmt::format("\"{}\" is not a way to go on", name), "Choose nothing, hold or loop");
 }
 
 void merge(const image::Picture& layer, Merge how, image::Picture& onto) {

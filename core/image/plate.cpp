@@ -250,6 +250,7 @@ Plate openPlate(const fs::path& given, double fps) {
       const auto in = openInput(plate.fileOf(f), where(plate.fileOf(f), f));
       const ImageSpec& s = in->spec();
       plate.width = s.full_width, plate.height = s.full_height;
+      plate.originX = s.full_x, plate.originY = s.full_y;
       int rate[2] = {0, 0};
       if (fps <= 0 &&
           s.getattribute("FramesPerSecond",

@@ -16,8 +16,9 @@ struct Plate {
   FrameRange range;  ///< first and last frame that exist; a movie starts at 1
   double fps = 24;
   int width = 0, height = 0;
-  std::string colourSpace;   ///< of the files, by its name in the colour configuration
-  std::vector<int> missing;  ///< frames inside the range that have no file
+  int originX = 0, originY = 0;  ///< where the files' display window starts; positions here count from its corner
+  std::string colourSpace;       ///< of the files, by its name in the colour configuration
+  std::vector<int> missing;      ///< frames inside the range that have no file
   bool movie = false;
 
   bool empty() const { return pattern.empty(); }

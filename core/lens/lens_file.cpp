@@ -96,6 +96,15 @@ LensFile readLens(const fs::path& file) {
   return out;
 }
 
+void writeLensForOpenCv(const fs::path& file, const LensOnPixels& l, int width, int height) {
+  cv::FileStorage out("calibration.yml", cv::FileStorage::WRITE | cv::FileStorage::MEMORY);
+  // OpenCV puts the centre of the first pixel at 0; here it is at 0.5.
+  const cv::Mat k = (cv::Mat_<double>(3, 3) << l.fx, 0, l.cx - 0.5, 0, l.fy, l.cy - 0.5, 0, 0, 1);
+  const cv::Mat d = (cv::Mat_<double>(1, 5) << l.lens.k1, l.lens.k2, l.lens.p1, l.lens.p2, l.lens.k3);
+  out << "image_width" << width << "image_height" << height << "camera_matrix" << k << "distortion_coefficients" << d;
+  writeText(file, out.releaseAndGetString());
+}
+
 void writeLens(const fs::path& file, const Lens& l) {
   const nlohmann::json j = {{"type", "zentil-lens"},
                             {"model", "brown-conrady"},

@@ -23,4 +23,7 @@ LensFile readLens(const std::filesystem::path& file);
 /// Writes the coefficients as JSON, so that readLens returns them.
 void writeLens(const std::filesystem::path& file, const Lens& lens);
 
+/// Writes coefficients, focal lengths and centre as an OpenCV calibration file, so that readLens returns them.
+void writeLensForOpenCv(const std::filesystem::path& file, const LensOnPixels& lens, int width, int height);
+
 }  // namespace zentil::lens

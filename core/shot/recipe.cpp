@@ -107,6 +107,27 @@ Sentence recipeOf(const Shot& shot, const element::Element& e) {
          plain("strength.")};
     return s;
   }
+  std::vector<std::pair<std::string, std::string>> mattes = {{"", "everywhere"}};
+  for (const auto& m : shot.mattes) mattes.emplace_back(m.id, m.name);
+  if (e.kind == element::Kind::Cg) {
+    Word w;
+    w.kind = Word::Kind::Text;
+    w.key = "render";
+    w.text = std::filesystem::path(e.render.pattern).filename().string() + ",";
+    s = {plain("Bend"), w, choice("shadow", e.shadow ? "1" : "0", {{"0", "a picture"}, {"1", "a shadow pass"}}, "")};
+    s.back().text += ",";
+    s.push_back(plain("onto the plate, seen"));
+    s.push_back(choice("matte", e.matte, mattes, "everywhere"));
+    s.back().text += ",";
+    if (e.shadow) {
+      s.push_back(plain("darkening it."));
+    } else {
+      s.push_back(plain("laid"));
+      s.push_back(choice("merge", nameOf(e.merge), merges, "over"));
+      s.push_back(plain("it."));
+    }
+    return s;
+  }
   s = {plain("Cover what stands before"), choice("surface", e.surface, surfacesToChoose(shot), "no surface"),
        plain("with"), frameWord("sourceFrame", e.sourceFrame, shot.plate.range, "frame ")};
   if (!e.picture.empty()) {
@@ -116,8 +137,6 @@ Sentence recipeOf(const Shot& shot, const element::Element& e) {
     w.text = "as painted in " + std::filesystem::path(e.picture).filename().string();
     s.push_back(w);
   }
-  std::vector<std::pair<std::string, std::string>> mattes = {{"", "everywhere"}};
-  for (const auto& m : shot.mattes) mattes.emplace_back(m.id, m.name);
   const matte::Matte* m = shot.matte(e.matte);
   s.back().text += m ? "," : "";
   s.push_back(plain(m ? "inside" : "shown"));
@@ -141,13 +160,26 @@ Sentence detailsOf(const Shot& shot, const element::Element& e) {
   Sentence s = {plain("Strength"),  number("opacity", e.opacity * 100, 0, 100, 5, "%", 0),
                 plain("on frames"), frameWord("first", r.first, shot.range),
                 plain("to"),        frameWord("last", r.last, shot.range)};
-  if (e.kind == element::Kind::Patch) {
+  if (e.kind == element::Kind::Cg) {
+    s.push_back(plain("\u00b7 moved by"));
+    s.push_back(number("shift", e.shift, -100000, 100000, 1, "frames,", 0));
+    s.push_back(plain("beyond its ends"));
+    s.push_back(choice("beyond", nameOf(e.beyond), {{"nothing", "nothing"}, {"hold", "held"}, {"loop", "looped"}}, ""));
+    if (!e.shadow) {
+      s.push_back(plain("\u00b7 colour"));
+      s.push_back(choice("premultiplied", e.premultiplied ? "1" : "0",
+                         {{"1", "multiplied by alpha already"}, {"0", "not multiplied by alpha yet"}}, ""));
+    }
+  }
+  if (e.kind != element::Kind::Checker && !e.shadow) {
     s.push_back(plain("\u00b7 gain"));
     for (int i = 0; i < 3; ++i)
       s.push_back(number(fmt::format("gain{}", i), e.gain[static_cast<size_t>(i)], 0, 100, 0.01, "", 2));
     s.push_back(plain("offset"));
     for (int i = 0; i < 3; ++i)
       s.push_back(number(fmt::format("offset{}", i), e.offset[static_cast<size_t>(i)], -100, 100, 0.002, "", 3));
+  }
+  if (e.kind != element::Kind::Checker)
     if (const matte::Matte* m = shot.matte(e.matte)) {
       s.push_back(plain("\u00b7 the matte, drawn on"));
       s.push_back(frameWord("matteFrame", m->frame, shot.plate.range, "frame "));
@@ -156,7 +188,6 @@ Sentence detailsOf(const Shot& shot, const element::Element& e) {
                          {{"surface", "rides the surface"}, {"screen", "rides the screen"}}, ""));
       s.push_back(choice("inverted", m->inverted ? "1" : "0", {{"0", "as drawn"}, {"1", "inverted"}}, ""));
     }
-  }
   return s;
 }
 
@@ -251,6 +282,14 @@ void setWord(Shot& shot, element::Element& e, const std::string& key, const std:
     (key == "first" ? r.first : r.last) = static_cast<int>(within(value, shot.range.first, shot.range.last));
     if (r.count() == 0) throw Error("the range would be empty", "Give the smaller frame first");
     e.range = r;
+  } else if (key == "shadow") {
+    e.shadow = value == "1";
+  } else if (key == "premultiplied") {
+    e.premultiplied = value == "1";
+  } else if (key == "shift") {
+    e.shift = static_cast<int>(within(value, -100000, 100000));
+  } else if (key == "beyond") {
+    e.beyond = element::beyondFrom(value);
   } else if (key == "square") {
     e.squareM = within(value, 0.001, 1000);
   } else if (key == "lines") {

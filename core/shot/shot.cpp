@@ -18,7 +18,8 @@ auto findById(const List& list, const std::string& id) -> const typename List::v
 bool Shot::operator==(const Shot& o) const {
   return name == o.name && plate == o.plate && range == o.range && lens == o.lens &&
          (camera == o.camera || *camera == *o.camera) && (points == o.points || *points == *o.points) &&
-         surfaces == o.surfaces && mattes == o.mattes && elements == o.elements && delivery == o.delivery;
+         surfaces == o.surfaces && mattes == o.mattes && elements == o.elements && delivery == o.delivery &&
+         overscan == o.overscan && lines == o.lines && question == o.question;
 }
 
 const set::Surface* Shot::surface(const std::string& id) const { return findById(surfaces, id); }
@@ -103,6 +104,28 @@ std::vector<Problem> problemsOf(const Shot& shot, bool decode) {
   }
   for (const auto& e : shot.elements) {
     if (!e.on) continue;
+    if (e.kind == element::Kind::Cg) {
+      std::vector<int> gone;
+      const FrameRange range = e.range.count() ? e.range : shot.range;
+      for (int f = range.first; f <= range.last; ++f)
+        if (const int r = f - e.shift; e.render.range.contains(r) && !std::filesystem::exists(e.render.fileOf(r), ec))
+          gone.push_back(r);
+      if (!gone.empty())
+        say(fmt::format("\"{}\": frames {} of {} have no file: render them again", e.name, describeFrames(gone),
+                        e.render.pattern));
+      if (e.beyond == element::Beyond::Nothing &&
+          (range.first - e.shift < e.render.range.first || range.last - e.shift > e.render.range.last))
+        say(fmt::format("\"{}\" has frames {} to {} only; the shot goes from {} to {}", e.name, e.render.range.first,
+                        e.render.range.last, range.first, range.last),
+            false);
+      if (std::abs(e.render.fps - shot.plate.fps) > 1e-3)
+        say(fmt::format(
+                "\"{}\" was rendered at {:g} frames a second, the plate has {:g}: frame stands for frame all the "
+                "same",
+                e.name, e.render.fps, shot.plate.fps),
+            false);
+      continue;
+    }
     if (!shot.surface(e.surface)) say(fmt::format("\"{}\" has no surface to land on: choose one", e.name));
     if (!e.matte.empty() && !shot.matte(e.matte))
       say(fmt::format("\"{}\" names a matte that is gone: choose another", e.name));

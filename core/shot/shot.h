@@ -8,7 +8,7 @@
 #include "core/camera/camera.h"
 #include "core/element/element.h"
 #include "core/image/plate.h"
-#include "core/lens/lens.h"
+#include "core/lens/plumb.h"
 #include "core/matte/matte.h"
 #include "core/set/points.h"
 #include "core/set/ray_scene.h"
@@ -25,6 +25,13 @@ struct Delivery {
   bool operator==(const Delivery&) const = default;
 };
 
+/// How far beyond the plate the straight picture reaches, for CG that is to cover it when bent.
+struct Overscan {
+  bool symmetric = true;  ///< the same on both sides, as most renderers want it
+  int multiple = 2;       ///< width and height are rounded up to a multiple of this
+  bool operator==(const Overscan&) const = default;
+};
+
 /// One document. A plain value: an edit makes a new one, and the heavy parts are shared between them.
 /// File names in it are absolute while it is in memory, and relative to the shot's file in JSON.
 struct Shot {
@@ -32,12 +39,15 @@ struct Shot {
   image::Plate plate;
   FrameRange range;  ///< frames being worked on, inside the plate's
   lens::Lens lens;
+  std::vector<lens::PlumbLine> lines;  ///< drawn along straight things, to find the lens by
+  lens::PlumbQuestion question;        ///< what they are asked for
   std::shared_ptr<const camera::CameraPath> camera = std::make_shared<camera::CameraPath>();
   std::shared_ptr<const std::vector<set::Point>> points = std::make_shared<std::vector<set::Point>>();
   std::vector<set::Surface> surfaces;
   std::vector<matte::Matte> mattes;
   std::vector<element::Element> elements;
   Delivery delivery;
+  Overscan overscan;
 
   bool operator==(const Shot& o) const;
 

@@ -48,6 +48,7 @@ json fromPlate(const image::Plate& p, const fs::path& folder) {
             {"height", p.height},
             {"colourSpace", p.colourSpace}};
   if (p.movie) j["movie"] = true;
+  if (p.originX || p.originY) j["origin"] = {p.originX, p.originY};
   if (!p.missing.empty()) j["missing"] = p.missing;
   return j;
 }
@@ -59,6 +60,10 @@ image::Plate plateFrom(const json& j, const fs::path& folder) {
   p.width = j.at("width"), p.height = j.at("height");
   p.colourSpace = j.at("colourSpace");
   p.movie = j.value("movie", false);
+  if (j.contains("origin")) {
+    const auto v = vecFrom<2>(j.at("origin"));
+    p.originX = static_cast<int>(v[0]), p.originY = static_cast<int>(v[1]);
+  }
   p.missing = j.value("missing", std::vector<int>{});
   if (p.width < 1 || p.height < 1 || !(p.fps > 0)) throw Error("the plate has no sensible size or rate", "");
   return p;
@@ -172,6 +177,9 @@ json fromElement(const element::Element& e, const fs::path& folder) {
   j["sourceFrame"] = e.sourceFrame;
   if (!e.picture.empty()) j["picture"] = relativeTo(e.picture, folder);
   j["gain"] = e.gain, j["offset"] = e.offset;
+  if (e.kind == element::Kind::Cg)
+    j["render"] = fromPlate(e.render, folder), j["premultiplied"] = e.premultiplied, j["shadow"] = e.shadow,
+    j["shift"] = e.shift, j["beyond"] = nameOf(e.beyond);
   if (e.kind == element::Kind::Checker) j["squareM"] = e.squareM, j["lines"] = e.lines;
   return j;
 }
@@ -187,6 +195,12 @@ element::Element elementFrom(const json& j, const fs::path& folder) {
   e.sourceFrame = j.value("sourceFrame", 0);
   e.picture = resolve(j.value("picture", ""), folder).string();
   e.gain = j.value("gain", e.gain), e.offset = j.value("offset", e.offset);
+  if (e.kind == element::Kind::Cg) {
+    e.render = plateFrom(j.at("render"), folder);
+    e.premultiplied = j.value("premultiplied", true), e.shadow = j.value("shadow", false);
+    e.shift = j.value("shift", 0);
+    e.beyond = element::beyondFrom(j.value("beyond", "nothing"));
+  }
   e.squareM = j.value("squareM", e.squareM), e.lines = j.value("lines", false);
   return e;
 }
@@ -212,6 +226,17 @@ json toJson(const Shot& shot, const fs::path& folder) {
                    {"compression", shot.delivery.compression},
                    {"quality", shot.delivery.quality},
                    {"sharper", shot.delivery.sharper}};
+  if (!shot.lines.empty()) {
+    json lines = json::array();
+    for (const auto& l : shot.lines) {
+      json points = json::array();
+      for (const Vec2& p : l.points) points.push_back(fromVec(p));
+      lines.push_back({{"id", l.id}, {"frame", l.frame}, {"on", l.on}, {"points", points}});
+    }
+    j["lines"] = lines;
+    j["ask"] = {{"k1", shot.question.k1}, {"k2", shot.question.k2}, {"centre", shot.question.centre}};
+  }
+  j["overscan"] = {{"symmetric", shot.overscan.symmetric}, {"multiple", shot.overscan.multiple}};
   return j;
 }
 
@@ -259,6 +284,18 @@ Shot fromJson(const json& j, const fs::path& folder) {
     const json& d = j.at("delivery");
     shot.delivery = {resolve(d.at("files"), folder).string(), d.value("half", true), d.value("compression", "piz"),
                      d.value("quality", 95), d.value("sharper", true)};
+    entry = "lines";
+    for (const json& l : j.value("lines", json::array())) {
+      lens::PlumbLine line;
+      line.id = l.at("id"), line.frame = l.at("frame"), line.on = l.value("on", true);
+      for (const json& p : l.at("points")) line.points.push_back(vecFrom<2>(p));
+      shot.lines.push_back(line);
+    }
+    if (j.contains("ask"))
+      shot.question = {j.at("ask").value("k1", true), j.at("ask").value("k2", false),
+                       j.at("ask").value("centre", false)};
+    if (j.contains("overscan"))
+      shot.overscan = {j.at("overscan").value("symmetric", true), j.at("overscan").value("multiple", 2)};
     return shot;
   } catch (const json::exception& e) {
     throw Error(fmt::format("entry \"{}\" is not as it should be ({})", entry, e.what()), "");
@@ -313,6 +350,8 @@ uint64_t picturesHash(const Shot& shot) {
   s.name.clear();
   s.range = {};
   s.delivery = {};
+  s.overscan = {};
+  s.lines.clear();
   s.delivery.sharper = shot.delivery.sharper;
   s.points = noPoints;
   s.camera = noCamera;

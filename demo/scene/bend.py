@@ -103,15 +103,14 @@ def whole(work, frame, kind):
 
 
 def full_size(work, name, frame, channels):
+    """A render of which only the part within reach was made; a ray tracer fills the rest with opaque black."""
     from reach import reach
     a = read(f"{work}/{name}.{frame}.exr")
     h, w = (p.H + 2 * p.PAD_Y) * p.SUPER, (p.W + 2 * p.PAD_X) * p.SUPER
-    if a.shape[:2] != (h, w):
-        x0, x1, y0, y1 = reach(frame, "buoy")
-        b = np.zeros((h, w, a.shape[2]), np.float32)
-        b[y0:y1, x0:x1] = a
-        a = b
-    return a[..., :channels]
+    x0, x1, y0, y1 = reach(frame, "buoy")
+    b = np.zeros((h, w, a.shape[2]), np.float32)
+    b[y0:y1, x0:x1] = a[y0:y1, x0:x1] if a.shape[:2] == (h, w) else a
+    return b[..., :channels]
 
 
 def box_of(mask, margin=2):
@@ -124,17 +123,18 @@ def box_of(mask, margin=2):
 def cg(work, demo, f):
     from reach import reach
     rgba = full_size(work, "cg", f, 4)
-    straight = cv2.resize(rgba, None, fx=1 / p.SUPER, fy=1 / p.SUPER, interpolation=cv2.INTER_AREA)
+    # An ordinary pixel filter, as soft as the plate's lens.
+    straight = cv2.resize(cv2.GaussianBlur(rgba, (0, 0), SOFT * p.SUPER), None, fx=1 / p.SUPER, fy=1 / p.SUPER, interpolation=cv2.INTER_AREA)
     depth = cv2.imread(f"{work}/cgdepth.{f}.png", cv2.IMREAD_UNCHANGED).astype(np.float32)
     depth = (depth if depth.ndim == 2 else depth[..., 0]) / 65535 * 20
     depth[depth >= 19.99] = 0
     x0, y0, x1, y1 = box_of(straight[..., 3] > 0)
     full = (-p.PAD_X, -p.PAD_Y, p.W + 2 * p.PAD_X, p.H + 2 * p.PAD_Y)
     a = np.dstack([straight, depth])[y0:y1, x0:x1]
-    write(f"{demo}/cg/buoy.{f}.exr", a, "dwab:90", True, (x0 - p.PAD_X, y0 - p.PAD_Y), full, ["R", "G", "B", "A", "Z"])
-    bent = bend(rgba)
+    write(f"{demo}/cg/buoy.{f}.exr", a, "zip", True, (x0 - p.PAD_X, y0 - p.PAD_Y), full, ["R", "G", "B", "A", "Z"])
+    bent = bend(rgba, SOFT)
     x0, y0, x1, y1 = box_of(bent[..., 3] > 0)
-    write(f"{demo}/truth/cg/buoy_bent.{f}.exr", bent[y0:y1, x0:x1], "dwab:90", True, (x0, y0), (0, 0, p.W, p.H), ["R", "G", "B", "A"])
+    write(f"{demo}/truth/cg/buoy_bent.{f}.exr", bent[y0:y1, x0:x1], "zip", True, (x0, y0), (0, 0, p.W, p.H), ["R", "G", "B", "A"])
     shade = np.ones((rgba.shape[0], rgba.shape[1]), np.float32)
     rx0, rx1, ry0, ry1 = reach(f, "buoy")
     part = read(f"{work}/cgshadow.{f}.exr")[..., 0]

@@ -103,6 +103,12 @@ def main(demo):
         patch("e7", "Shadow on the barrel", "s6", "m3", FRAME, p.FIRST, p.LAST, clean),
         {"id": "e5", "name": "Checker on the wall", "kind": "checker", "on": False, "surface": "s1", "matte": "", "range": [p.FIRST, p.LAST], "opacity": 0.6, "merge": "over", "squareM": 0.5, "lines": False, "sourceFrame": FRAME},
     ]
+    # The mooring buoy of later work: there, but not shown, for the shot as it is delivered is the one without the stand.
+    render = lambda i, name, files, shadow: {
+        "id": i, "name": name, "kind": "cg", "on": False, "surface": "", "matte": "", "range": [p.FIRST, p.LAST], "opacity": 1.0, "merge": "over", "shadow": shadow, "premultiplied": True,
+        "shift": 0, "beyond": "nothing", "gain": [1, 1, 1], "offset": [0, 0, 0], "sourceFrame": 0,
+        "render": {"files": files, "range": [p.FIRST, p.LAST], "fps": 24.0, "width": p.W + 2 * p.PAD_X, "height": p.H + 2 * p.PAD_Y, "origin": [-p.PAD_X, -p.PAD_Y], "colourSpace": "scene_linear"}}
+    elements += [render("e8", "Buoy's shadow", "cg/buoy_shadow.####.exr", True), render("e9", "Buoy", "cg/buoy.####.exr", False)]
     poses = []
     for f in range(p.FIRST, p.LAST + 1):
         c, r = p.pose(f)

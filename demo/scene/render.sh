@@ -26,7 +26,7 @@ for f in $(seq 1001 1072); do
   # Without the rig only the part of the frame that rig and shadow can reach is different.
   set -- $("$python" "$here/reach.py" "$f" rig); once "bare.$f.exr" $size +SC"$1" +EC"$2" +SR"$3" +ER"$4" Declare=Frame=$f Declare=Rig=0
   set -- $("$python" "$here/reach.py" "$f" buoy)
-  once "cg.$f.exr" $size +SC"$1" +EC"$2" +SR"$3" +ER"$4" +UA Declare=Frame=$f Declare=Part=2
+  once "cg.$f.exr" $size +A0.0 +AM1 +R3 +SC"$1" +EC"$2" +SR"$3" +ER"$4" +UA Declare=Frame=$f Declare=Part=2
   once "cgshadow.$f.exr" $size +SC"$1" +EC"$2" +SR"$3" +ER"$4" Declare=Frame=$f Declare=Part=3
   [ -f "cgdepth.$f.png" ] || { pov +Otmp.png +FN16 File_Gamma=1.0 +W1360 +H768 Declare=Frame=$f Declare=Part=4; mv tmp.png "cgdepth.$f.png"; }
 done

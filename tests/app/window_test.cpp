@@ -3,6 +3,8 @@
 
 #include <algorithm>
 
+#include "core/image/write.h"
+
 using namespace zentil;
 using test::Window;
 
@@ -127,6 +129,89 @@ TEST(Window, TheWholePathFromAPlaneToADeliveredPatchAndBack) {
   EXPECT_TRUE(w.notice().contains(QString::number(stoppedAt) + " were up to date")) << w.notice().toStdString();
 }
 
+TEST(Window, LinesAreDrawnAndTheLensSolvedFromThem) {
+  const test::Folder folder;
+  auto s = test::demoShot(folder);
+  const lens::Lens truth = s.lens;
+  s.lens = {};
+  s.elements.clear();
+  Window w(s, folder);
+  w.station("Lens");
+  ASSERT_TRUE(w.settle(60000));
+  auto* view = &w.window.cameraView();
+  // Along plank edges, eaves and posts, as the truth camera sees them: a hand would click there.
+  const std::pair<Vec3, Vec3> edges[] = {{{-3.1, 2.95, 0}, {3.2, 2.95, 0}},
+                                         {{-3.1, 0.05, 0}, {3.1, 0.05, 0}},
+                                         {{-3.2, 0.1, 0}, {-3.2, 3.0, 0}},
+                                         {{3.2, 0.1, 0}, {3.2, 3.0, 0}},
+                                         {{-3, 1.8, 0}, {3, 1.8, 0}}};
+  const auto camera = s.cameraAt(1001);
+  const lens::LensOnPixels bent(truth, camera.fx, camera.fy, camera.cx, camera.cy);
+  for (const auto& [a, b] : edges) {
+    w.click("drawLine");
+    for (int k = 0; k <= 8; ++k) {
+      Vec2 q, p;
+      ASSERT_TRUE(camera.project(a + (b - a) * (k / 8.0), q) && bent.plateFromStraight(q, p));
+      QTest::mouseClick(view, Qt::LeftButton, Qt::NoModifier, w.at(p.x(), p.y()));
+      QTest::qWait(450);  // slower than a double click
+    }
+    QTest::keyClick(view, Qt::Key_Return);
+    w.session().setTool(app::Tool::Pick);
+  }
+  ASSERT_EQ(w.shot().lines.size(), 5U);
+  const auto before = lens::bowOf(w.shot().lines[0], w.shot().lensAt(1001));
+  EXPECT_GT(before.px, 1);
+  w.click("solveLens");
+  EXPECT_NEAR(w.shot().lens.k1, truth.k1, 0.03);
+  EXPECT_LT(lens::bowOf(w.shot().lines[0], w.shot().lensAt(1001)).px, before.px / 2);
+  EXPECT_TRUE(w.find<QLabel>("lensAnswer")->text().contains("k1"));
+  w.key(Qt::Key_L);
+  EXPECT_TRUE(w.session().view().straight);
+  const auto kept = w.shot();
+  w.session().undo();
+  EXPECT_TRUE(w.shot().lens.isStraight());
+  w.session().redo();
+  EXPECT_TRUE(w.shot() == kept);
+  w.key(Qt::Key_S, Qt::ControlModifier);
+  EXPECT_TRUE(shot::load(w.file) == w.shot());
+}
+TEST(Window, CgIsAddedWarnedOfAndMended) {
+  const test::Folder folder;
+  auto s = test::demoShot(folder);
+  std::erase_if(s.elements, [](const auto& e) { return e.kind == element::Kind::Cg; });
+  s.elements.clear();
+  s.range = {1030, 1033};
+  Window w(s, folder);
+  w.station("Work");
+  // A render somebody made at the plate's size: the same buoy, cut at the frame.
+  std::filesystem::create_directories(folder / "cut");
+  for (int f = 1030; f <= 1033; ++f) {
+    const auto whole = image::readPicture(std::string(ZENTIL_DEMO) + fmt::format("/cg/buoy.{}.exr", f)).picture;
+    image::Picture part(1280, 720, 4);
+    for (int y = 0; y < 720; ++y)
+      for (int x = 0; x < 1280; ++x)
+        if (whole.data.contains(x + 40, y + 24)) std::copy_n(whole.pixel(x + 40, y + 24), 4, part.pixel(x, y));
+    image::WriteOptions options;
+    options.alpha = true;
+    image::writePicture(folder / fmt::format("cut/cut.{}.exr", f), part, options);
+  }
+  w.window.loadFile("render", QString::fromStdString((folder / "cut/cut.1030.exr").string()));
+  ASSERT_EQ(w.shot().elements.size(), 1U);
+  EXPECT_EQ(w.shot().elements[0].kind, element::Kind::Cg);
+  EXPECT_TRUE(w.shot().elements[0].premultiplied);
+  ASSERT_TRUE(w.settle());
+  QTest::qWait(300);
+  EXPECT_TRUE(w.find<QLabel>("cgWarning")->text().contains("bottom edge, frames 1030-1033"))
+      << w.find<QLabel>("cgWarning")->text().toStdString();
+  // The render with overscan takes its place.
+  w.window.loadFile("otherRender", QString(ZENTIL_DEMO) + "/cg/buoy.1001.exr");
+  ASSERT_EQ(w.shot().elements.size(), 1U);
+  ASSERT_TRUE(w.settle());
+  QTest::qWait(300);
+  EXPECT_TRUE(w.window.engine().warningOf(QString::fromStdString(w.shot().elements[0].id)).isEmpty());
+  w.session().undo(), w.session().undo();
+  EXPECT_TRUE(w.shot().elements.empty());
+}
 TEST(Window, NewFromDroppedFiles) {
   const test::Folder folder;
   app::MainWindow window(size_t{1} << 29);

@@ -1,0 +1,20 @@
+#pragma once
+#include <QLabel>
+
+#include "core/shot/recipe.h"
+
+namespace zentil::app {
+
+/// A word of a sentence that is only read.
+shot::Word plain(const std::string& text);
+/// A word that is a number, as `text`.
+shot::Word number(const std::string& key, const std::string& text, double value, double least, double most,
+                  double step);
+/// A word with two choices: "0" and "1".
+shot::Word either(const std::string& key, bool value, const std::string& whenOff, const std::string& whenOn);
+/// A quiet, wrapping label.
+QLabel* note(QWidget* parent);
+/// A typed number. Throws with words for the user when it is none.
+double numberOf(const QString& typed);
+
+}  // namespace zentil::app

@@ -1,0 +1,38 @@
+#pragma once
+#include <filesystem>
+#include <string>
+#include <vector>
+
+#include "core/shot/shot.h"
+
+namespace zentil::build {
+
+/// A lens as two pictures of positions, for programs that know other equations or none (an ST map: red across, green
+/// down or up, as parts of the picture that is read; common practice, no source).
+struct StMaps {
+  image::Picture undistort;  ///< on the straight picture: where on the plate each pixel comes from
+  image::Picture redistort;  ///< on the plate: where on the straight picture each pixel comes from
+};
+
+/// Which way green counts.
+enum class Origin { Top, Bottom };
+
+/// The lens at a frame. `box` is the straight picture, in straight pixels (see overscan()). Positions are of pixel
+/// centres: across, 0 is the left border of the picture that is read and 1 its right one; green likewise, from the
+/// origin. Blue is 0; alpha is 1, and 0 where nothing is.
+StMaps stMapsOf(const shot::Shot& shot, int frame, const Box& box, Origin origin);
+
+/// Writes both as 32-bit EXR, "NAME_undistort.exr" and "NAME_redistort.exr"; half floats cannot address a pixel of a
+/// large picture. Throws Error when the folder cannot be written to.
+void writeStMaps(const StMaps& maps, const std::filesystem::path& folder, const std::string& name);
+
+/// Everything about the lens at a frame that another program may ask for, into a folder: both ST maps, the coefficients
+/// as JSON and as OpenCV's YAML, the render sheet. Returns the files. Throws Error as the writers do.
+std::vector<std::filesystem::path> writeLensFiles(const shot::Shot& shot, int frame,
+                                                  const std::filesystem::path& folder, Origin origin);
+
+/// What CG has to be rendered with so that it covers the whole plate when bent, as JSON text: resolution, data window,
+/// film back, field of view, focal length, frames, rate, where the camera came from.
+std::string renderSheet(const shot::Shot& shot, const Box& box);
+
+}  // namespace zentil::build

@@ -1,0 +1,148 @@
+// ST maps that Zentil writes, read by other programs: oiiotool's st_warp and OpenCV's remap.
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <fstream>
+#include <opencv2/imgproc.hpp>
+
+#include "core/build/build.h"
+#include "core/build/cg.h"
+#include "core/build/maps.h"
+#include "core/image/write.h"
+#include "core/lens/lens_file.h"
+#include "core/shot/shot_json.h"
+#include "tests/support/synthetic.h"
+
+using namespace zentil;
+
+namespace {
+
+const std::string kDemo = ZENTIL_DEMO;
+
+/// A straight picture with overscan, and the same redistorted by Zentil.
+struct Case {
+  shot::Shot shot = shot::load(kDemo + "/boathouse.zentil");
+  Box box = build::overscan(shot, {true, 2});
+  image::Picture straight, bent;
+
+  explicit Case(map::Filter filter) {
+    const auto plate = image::readPicture(kDemo + "/truth/bare/bare.1036.exr").picture;
+    straight = map::resample(plate, map::Bend(shot.lensAt(1036)), box, box, map::Filter::Sharp);
+    bent = map::resample(straight, map::Straighten(shot.lensAt(1036)), shot.frameBox(), shot.frameBox(), filter);
+    // From here on counted from its own corner, as a file of it is.
+    straight.data = straight.display = {0, 0, box.width(), box.height()};
+  }
+};
+
+struct Difference {
+  double mean = 0, most = 0;
+};
+
+/// Over the frame but for a border of some pixels, where programs differ in what they take to lie outside.
+Difference between(const image::Picture& a, const image::Picture& b) {
+  Difference d;
+  size_t n = 0;
+  for (int y = 8; y < 712; ++y)
+    for (int x = 8; x < 1272; ++x)
+      for (int c = 0; c < 3; ++c, ++n) {
+        const double v = std::abs(a.pixel(x, y)[c] - b.pixel(x, y)[c]);
+        d.mean += v, d.most = std::max(d.most, v);
+      }
+  d.mean /= static_cast<double>(n);
+  return d;
+}
+
+class StWarp : public testing::TestWithParam<build::Origin> {};
+
+}  // namespace
+
+TEST_P(StWarp, OiiotoolBendsAStraightPictureAsZentilDoes) {
+  const test::Folder folder;
+  const Case c(map::Filter::Sharp);
+  image::WriteOptions options;
+  options.half = false;
+  image::writePicture(folder / "straight.exr", c.straight, options);
+  build::writeStMaps(build::stMapsOf(c.shot, 1036, c.box, GetParam()), folder.path(), "m");
+  const std::string flip = GetParam() == build::Origin::Bottom ? ":flip_t=1" : "";
+  std::string printed;
+  ASSERT_EQ(0, test::runCommand("oiiotool " + (folder / "straight.exr").string() + " " +
+                                    (folder / "m_redistort.exr").string() + " --st_warp:filter=catmull-rom" + flip +
+                                    " -d float -o " + (folder / "warped.exr").string(),
+                                &printed))
+      << printed;
+  const auto d = between(image::readPicture(folder / "warped.exr").picture, c.bent);
+  std::printf("oiiotool's st_warp, origin at the %s: mean %.6f, at the most %.4f\n",
+              GetParam() == build::Origin::Top ? "top" : "bottom", d.mean, d.most);
+  EXPECT_LE(d.mean, 1e-3);
+  EXPECT_LE(d.most, 0.02);
+}
+INSTANTIATE_TEST_SUITE_P(Origins, StWarp, testing::Values(build::Origin::Top, build::Origin::Bottom));
+
+TEST(StMaps, OpenCvsRemapAgrees) {
+  const Case c(map::Filter::Draft);
+  const auto maps = build::stMapsOf(c.shot, 1036, c.box, build::Origin::Top);
+  cv::Mat x(720, 1280, CV_32F), y(720, 1280, CV_32F), out;
+  for (int j = 0; j < 720; ++j)
+    for (int i = 0; i < 1280; ++i) {
+      // OpenCV counts from the centre of the first pixel.
+      x.at<float>(j, i) = maps.redistort.pixel(i, j)[0] * static_cast<float>(c.box.width()) - 0.5f;
+      y.at<float>(j, i) = maps.redistort.pixel(i, j)[1] * static_cast<float>(c.box.height()) - 0.5f;
+    }
+  const cv::Mat from(c.box.height(), c.box.width(), CV_32FC4, const_cast<float*>(c.straight.values.data()));
+  cv::remap(from, out, x, y, cv::INTER_LINEAR);
+  image::Picture theirs(1280, 720, 4);
+  std::copy_n(out.ptr<float>(), theirs.values.size(), theirs.values.data());
+  const auto d = between(theirs, c.bent);
+  std::printf("cv::remap: mean %.6f, at the most %.4f\n", d.mean, d.most);
+  EXPECT_LE(d.mean, 1e-3);
+  EXPECT_LE(d.most, 0.02);  // OpenCV rounds positions to 1/32 px
+}
+
+TEST(StMaps, ThereAndBackIsTheSamePlace) {
+  const Case c(map::Filter::Draft);
+  const auto maps = build::stMapsOf(c.shot, 1036, c.box, build::Origin::Top);
+  double worst = 0;
+  for (int y = 0; y < 720; y += 3)
+    for (int x = 0; x < 1280; x += 3) {
+      const float* st = maps.redistort.pixel(x, y);
+      ASSERT_EQ(st[3], 1);
+      // The other map, read linearly between its pixels.
+      const double u = st[0] * c.box.width() - 0.5, v = st[1] * c.box.height() - 0.5;
+      const int i = std::clamp(static_cast<int>(std::floor(u)), 0, c.box.width() - 2),
+                j = std::clamp(static_cast<int>(std::floor(v)), 0, c.box.height() - 2);
+      Vec2 q = Vec2::Zero();
+      for (const int b : {0, 1})
+        for (const int a : {0, 1}) {
+          const float* p = maps.undistort.pixel(i + a, j + b);
+          q += (a ? u - i : 1 - (u - i)) * (b ? v - j : 1 - (v - j)) * Vec2(p[0] * 1280, p[1] * 720);
+        }
+      worst = std::max(worst, (q - Vec2(x + 0.5, y + 0.5)).norm());
+    }
+  std::printf("undistort after redistort: off by %.5f px at the most\n", worst);
+  EXPECT_LE(worst, 0.01);
+}
+
+TEST(StMaps, TheCommandWritesEverythingAnotherProgramAsksFor) {
+  const test::Folder folder;
+  std::string printed;
+  ASSERT_EQ(0, test::runCommand(std::string(ZENTIL_BATCH) + " lens " + kDemo + "/boathouse.zentil --out " +
+                                    folder.path().string() + " --json",
+                                &printed))
+      << printed;
+  const auto said = nlohmann::json::parse(printed);
+  EXPECT_EQ(said["straight"][0], 1330);
+  for (const auto& f : said["files"]) EXPECT_TRUE(std::filesystem::exists(f.get<std::string>())) << f;
+  const auto shot = shot::load(kDemo + "/boathouse.zentil");
+  for (const char* name : {"boathouse_lens.json", "boathouse_lens.yml"}) {
+    const auto lens = lens::readLens(folder / name);
+    EXPECT_EQ(lens.lens.k1, shot.lens.k1);
+    EXPECT_EQ(lens.lens.k2, shot.lens.k2);
+  }
+  std::ifstream in(folder / "boathouse_render_sheet.json");
+  const auto sheet = nlohmann::json::parse(in);
+  // The sheet's field of view by its own film back, and the plate's from the shot: half a frame is focal length times a
+  // tangent (pinhole camera; Hartley and Zisserman, Multiple View Geometry, chapter 6).
+  const double wide = sheet["resolution"][0].get<double>() / 1280 * 24.89;
+  EXPECT_NEAR(sheet["film_back_mm"][0].get<double>(), wide, 1e-9);
+  EXPECT_NEAR(std::tan(sheet["field_of_view_degrees"][0].get<double>() * M_PI / 360) * 2 * 24, wide, 1e-9);
+}
