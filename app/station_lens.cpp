@@ -113,6 +113,7 @@ void LensBody::solve() {
     }
     for (const auto& r : a.remarks) text += "\n" + QString::fromStdString(r) + ".";
     answer_->setText(text);
+    answer_->show();
   } catch (const std::exception& e) {
     session_->say(QString::fromStdString(e.what()));
   }
@@ -139,6 +140,7 @@ void LensBody::refreshLines() {
       toggle->setToolTip(tr("Take part in solving, or be left out"));
       auto* text = new QLabel(row);
       text->setObjectName("lineText");
+      text->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
       auto* remove = new QToolButton(row);
       remove->setObjectName("removeLine");
       remove->setIcon(QIcon(":/icons/remove.svg"));
@@ -169,17 +171,18 @@ void LensBody::refreshLines() {
     const auto& l = shot.lines[static_cast<size_t>(i)];
     QWidget* row = rows_->itemAt(i)->widget();
     row->findChild<QToolButton*>("lineToggle")->setIcon(QIcon(l.on ? ":/icons/on.svg" : ":/icons/off.svg"));
-    QString text = tr("line %1, frame %2").arg(i + 1).arg(l.frame);
+    QString text = tr("line %1 · %2").arg(i + 1).arg(l.frame);
     if (shot.hasCamera(l.frame)) {
       const auto now = shot.lensAt(l.frame);
       const lens::LensOnPixels none(lens::Lens(), now.fx, now.fy, now.cx, now.cy);
-      text += tr(": bow %1 → %2 px").arg(lens::bowOf(l, none).px, 0, 'f', 2).arg(lens::bowOf(l, now).px, 0, 'f', 2);
+      text += tr(" · bow %1").arg(lens::bowOf(l, none).px, 0, 'f', 2);
+      text += shot.lens.isStraight() ? tr(" px") : tr(" → %1 px").arg(lens::bowOf(l, now).px, 0, 'f', 2);
     }
     row->findChild<QLabel*>("lineText")->setText(text);
   }
   ask_->setVisible(!shot.lines.empty());
   solve_->setVisible(!shot.lines.empty());
-  answer_->setVisible(!shot.lines.empty());
+  answer_->setVisible(!shot.lines.empty() && !answer_->text().isEmpty());
   if (!shot.lines.empty())
     ask_->set({plain("Ask them for"), either("k1", shot.question.k1, "no k1,", "k1,"),
                either("k2", shot.question.k2, "no k2,", "k2,"),

@@ -3,7 +3,9 @@
 #include <QCoreApplication>
 #include <QPointer>
 #include <QPushButton>
+#include <QScrollArea>
 #include <QThreadPool>
+#include <QTimer>
 
 #include "core/base/error.h"
 
@@ -219,6 +221,16 @@ void WorkBody::refresh() {
                              : tr("lock %1 px").arg(slip->lockPx, 0, 'f', 2),
                       bad, worst);
     }
+  }
+  // What is chosen elsewhere, on the strip or by a new element, comes into sight.
+  if (shownChosen_ != session_->element()) {
+    shownChosen_ = session_->element();
+    for (Card* c : list_)
+      if (c->id() == shownChosen_)
+        QTimer::singleShot(80, c, [c] {
+          for (QWidget* p = c->parentWidget(); p; p = p->parentWidget())
+            if (auto* area = qobject_cast<QScrollArea*>(p)) area->ensureWidgetVisible(c, 0, 12);
+        });
   }
 }
 

@@ -20,6 +20,7 @@ class WorkBody : public StationBody {
   QLabel* empty_;
   QVBoxLayout* cards_;
   QList<Card*> list_;
+  QString shownChosen_;
 };
 
 }  // namespace zentil::app

@@ -23,9 +23,7 @@ struct Camera {
   double depthOf(const Vec3& world) const;
   /// Direction, in the world, of the ray through a straight pixel, one long along the viewing axis; it starts at
   /// `position`.
-  Vec3 towards(const Vec2& pixel) const {
-    return rotation * Vec3((pixel.x() - cx) / fx, -(pixel.y() - cy) / fy, -1.0);
-  }
+  Vec3 towards(const Vec2& pixel) const { return rotation * Vec3((pixel.x() - cx) / fx, -(pixel.y() - cy) / fy, -1.0); }
   /// The same, of length one.
   Vec3 cast(const Vec2& pixel) const { return towards(pixel).normalized(); }
 };

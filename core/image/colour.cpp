@@ -118,7 +118,7 @@ ViewTable::ViewTable(double exposureStops, double gamma) : table_(20 << 12) {
     const uint32_t bits = ((static_cast<uint32_t>(i) + kOffset) << 11) | 0x400;
     float v;
     __builtin_memcpy(&v, &bits, 4);
-    table_[i] = static_cast<uint8_t>(exactly(v, exposureStops, gamma) * 255 + 0.5f);
+    table_[i] = static_cast<uint8_t>(std::lround(exactly(v, exposureStops, gamma) * 255));
   }
 }
 

@@ -171,9 +171,8 @@ void useCallingThreadOnly() {
 
 std::string Plate::fileOf(int frame) const { return movie ? pattern : numbered(pattern, frame); }
 
-Plate openPlate(const fs::path& given, double fps) {
+Plate openPlate(const fs::path& file, double fps) {
   Plate plate;
-  const fs::path file = given;
   std::error_code ec;
   if (isMovie(file)) {
     auto in = openInput(file.string(), file.string());

@@ -43,7 +43,8 @@ std::vector<Vec2> snapOnce(const image::Picture& picture, const std::vector<Vec2
     }
     // Slopes over a pixel, each half a step on from the other.
     const auto slope = [&](int k) {
-      return std::abs(profile[static_cast<size_t>(k + n + 4)] - profile[static_cast<size_t>(k + n)]);
+      const auto* p = profile.data() + k + n;
+      return std::abs(p[4] - p[0]);
     };
     int best = 0;
     double most = 0;

@@ -1,5 +1,7 @@
 #include "core/map/map.h"
 
+#include <Eigen/Geometry>
+
 namespace zentil::map {
 
 void Straighten::apply(Spot* spots, size_t n) const {

@@ -19,6 +19,7 @@ void addQuad(Mesh& m, const Vec3& a, const Vec3& b, const Vec3& c, const Vec3& d
 
 std::vector<Vec3> boxCorners(const Surface& s) {
   std::vector<Vec3> out;
+  out.reserve(8);
   for (int i = 0; i < 8; ++i)
     out.push_back(s.toWorld(
         Vec3((i & 1 ? 0.5 : -0.5) * s.size.x(), (i & 2 ? 0.5 : -0.5) * s.size.y(), (i & 4 ? 0.5 : -0.5) * s.size.z())));
