@@ -4,7 +4,25 @@
 #include <QApplication>
 #include <QStandardPaths>
 
+#include <cstdio>
+
 #include "app/style.h"
+#include "tests/app/window.h"
+
+namespace {
+
+/// What a killed program was doing: a window in which a number was just changed by hand, in a process of its own.
+int editUntilKilled(const std::string& file) {
+  zentil::test::Window w(file);
+  w.station("Set");
+  w.session().chooseSurface("s1");
+  w.type("sizex", "5");
+  std::printf("edited\n");
+  std::fflush(stdout);
+  return QApplication::exec();
+}
+
+}  // namespace
 
 int main(int argc, char** argv) {
   testing::InitGoogleTest(&argc, argv);
@@ -13,5 +31,6 @@ int main(int argc, char** argv) {
   QApplication::setApplicationName("zentil-tests");
   QApplication::setOrganizationName("zentil-tests");
   zentil::style::apply(app);
+  if (argc == 3 && std::string(argv[1]) == "--edit-until-killed") return editUntilKilled(argv[2]);
   return RUN_ALL_TESTS();
 }

@@ -364,30 +364,21 @@ TEST(Window, ShortcutsOfTheStationAreShown) {
 
 TEST(Window, UnsavedEditsAreFoundAgainAfterAKill) {
   const test::Folder folder;
-  const auto s = test::walkAlongWall(folder, 3);
-  const std::string file = (folder / "k.zentil").string();
-  {
-    shot::save(s, file);
-    // The program itself, killed while it edits.
-    QProcess p;
-    p.start(ZENTIL_APP, {QString::fromStdString(file)});
-    ASSERT_TRUE(p.waitForStarted());
-    p.kill();
-    p.waitForFinished();
-  }
-  {
-    Window w(s, folder);
-    w.station("Set");
-    w.session().chooseSurface("s1");
-    w.type("sizex", "5");
-    // What is written within ten seconds of an edit is what a kill leaves.
-    const QString saved = app::Session::autosaveOf(QString::fromStdString(w.file));
-    ASSERT_TRUE(QTest::qWaitFor([&] { return QFileInfo::exists(saved); }, 10000));
-    std::filesystem::copy_file(saved.toStdString(), folder / "left.autosave");
-  }
-  std::filesystem::copy_file(
-      folder / "left.autosave",
-      app::Session::autosaveOf(QString::fromStdString((folder / "test.zentil").string())).toStdString());
+  const std::string file = (folder / "test.zentil").string();
+  shot::save(test::walkAlongWall(folder, 3), file);
+  QProcess p;
+  p.start(QCoreApplication::applicationFilePath(), {"--edit-until-killed", QString::fromStdString(file)});
+  ASSERT_TRUE(p.waitForStarted());
+  QByteArray said;
+  QElapsedTimer clock;
+  for (clock.start(); !said.contains("edited") && clock.elapsed() < 60000; said += p.readAllStandardOutput())
+    p.waitForReadyRead(100);
+  ASSERT_TRUE(said.contains("edited"));
+  // What is written within ten seconds of an edit is what a kill leaves.
+  const QString saved = app::Session::autosaveOf(QString::fromStdString(file));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return QFileInfo::exists(saved); }, 10000));
+  p.kill();  // SIGKILL
+  p.waitForFinished();
   Window again((folder / "test.zentil").string());
   EXPECT_DOUBLE_EQ(again.shot().surfaces[0].size.x(), 8);
   again.click("recover");

@@ -97,3 +97,51 @@ TEST(LensFile, WhatIsWrongIsSaid) {
     EXPECT_NE(said.find(expected), std::string::npos) << name << ": " << said;
   }
 }
+
+TEST(Lens, FourAtOnceAreStraightenedAsOneAtATime) {
+  for (const double k1 : {-0.1, 0.2, -0.35}) {
+    lens::Lens l;
+    l.k1 = k1, l.k2 = 0.015, l.p1 = 0.001;
+    const lens::LensOnPixels lens(l, 900, 910, 640, 355);
+    for (double y = -100; y < 900; y += 37)
+      for (double x = -300; x < 1600; x += 61) {
+        Vec2 four[4] = {{x, y}, {x + 11, y + 3}, {-x, y}, {x * 3, y * 3}};
+        const Vec2 given[4] = {four[0], four[1], four[2], four[3]};
+        const unsigned found = lens.straightFromPlate(four);
+        for (int k = 0; k < 4; ++k) {
+          Vec2 one;
+          ASSERT_EQ(lens.straightFromPlate(given[k], one), (found >> k & 1) != 0) << given[k].transpose();
+          if (found >> k & 1) {
+            ASSERT_LT((one - four[k]).norm(), 1e-6) << given[k].transpose();
+          }
+        }
+      }
+  }
+}
+
+TEST(Lens, TheFoldIsWhereTheRadiusStopsGrowing) {
+  // Against a fine walk outwards.
+  for (const auto& [k1, k2, k3] : {std::tuple{-0.1, 0.0, 0.0},
+                                   {-0.3, 0.05, 0.0},
+                                   {-0.2, 0.02, -0.001},
+                                   {0.1, -0.05, 0.0},
+                                   {-0.5, 0.3, -0.08},
+                                   {0.1, 0.0, 0.0},
+                                   {-0.1, 0.015, 0.0}}) {
+    lens::Lens l;
+    l.k1 = k1, l.k2 = k2, l.k3 = k3;
+    double walked = INFINITY;
+    for (double r = 1e-4; r < 19; r += 1e-4) {
+      const double s = r * r;
+      if (1 + s * (3 * k1 + s * (5 * k2 + s * 7 * k3)) <= 0) {
+        walked = r;
+        break;
+      }
+    }
+    if (std::isinf(walked)) {
+      EXPECT_GT(l.foldRadius(), 19) << k1;
+    } else {
+      EXPECT_NEAR(l.foldRadius(), walked, 2e-4) << k1;
+    }
+  }
+}

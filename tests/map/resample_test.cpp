@@ -147,3 +147,52 @@ TEST(Map, BehindTheHorizonOfAHomographyIsNowhere) {
   EXPECT_TRUE(map::through(map::Homography(m), {50, 0}, q));
   EXPECT_FALSE(map::through(map::Homography(m), {150, 0}, q));
 }
+
+TEST(Resample, WhatAMatteDoesNotAskForIsLeftOutAndTheRestIsTheSameToTheBit) {
+  lens::Lens l;
+  l.k1 = -0.12, l.k2 = 0.02;
+  map::Chain chain;
+  chain.add(std::make_shared<map::Straighten>(lens::LensOnPixels(l, 300, 300, 158, 92)));
+  chain.add(std::make_shared<Bump>());
+  image::Picture source(320, 180, 4);
+  for (size_t i = 0; i < source.values.size(); ++i) source.values[i] = static_cast<float>((i * 7919) % 1000) / 1000;
+  const Box region{5, 3, 315, 177};
+  image::Picture matte(region, {0, 0, 320, 180}, 1);
+  for (int y = region.y0; y < region.y1; ++y)
+    for (int x = region.x0; x < region.x1; ++x)
+      *matte.pixel(x, y) = (x - 120) * (x - 120) + (y - 80) * (y - 80) < 900 || (x > 250 && y > 150) ? 0.5f : 0.0f;
+  for (const Filter f : {Filter::Draft, Filter::Sharp, Filter::Sharper}) {
+    const auto all = map::resample(source, chain, region, {0, 0, 320, 180}, f),
+               some = map::resample(source, chain, region, {0, 0, 320, 180}, f, nullptr, &matte);
+    size_t asked = 0, left = 0;
+    for (int y = region.y0; y < region.y1; ++y)
+      for (int x = region.x0; x < region.x1; ++x) {
+        if (*matte.pixel(x, y) > 0) {
+          ASSERT_EQ(0, memcmp(all.pixel(x, y), some.pixel(x, y), 16)) << x << " " << y;
+          ++asked;
+        } else {
+          left += some.pixel(x, y)[0] == 0;
+        }
+      }
+    EXPECT_GT(asked, 2000U);
+    EXPECT_GT(left, 30000U);
+  }
+}
+
+TEST(Resample, OneChannelInRowsReadsWhatPixelByPixelDoes) {
+  // A slope again: linear reading has to be exact inside, whichever way the cells are read.
+  image::Picture p(200, 120, 1);
+  for (int y = 0; y < 120; ++y)
+    for (int x = 0; x < 200; ++x) *p.pixel(x, y) = static_cast<float>(0.25 * (x + 0.5) - 0.5 * (y + 0.5));
+  Mat3 m;
+  m << 0.9, 0.13, 11, -0.11, 0.95, 14, 0.0002, 0.0001, 1;
+  const map::Homography map(m);
+  const auto out = map::resample(p, map, {0, 0, 160, 96}, {0, 0, 160, 96}, Filter::Draft);
+  for (int y = 1; y < 96; y += 3)
+    for (int x = 1; x < 160; ++x) {
+      Vec2 at;
+      ASSERT_TRUE(map::through(map, {x + 0.5, y + 0.5}, at));
+      if (at.x() < 1 || at.y() < 1 || at.x() > 199 || at.y() > 119) continue;
+      ASSERT_NEAR(*out.pixel(x, y), 0.25 * at.x() - 0.5 * at.y(), 0.01) << x << " " << y;
+    }
+}

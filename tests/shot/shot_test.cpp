@@ -142,3 +142,84 @@ TEST(Recipe, ValuesThatMakeNoSenseAreRefused) {
     EXPECT_TRUE(s == before);
   }
 }
+
+namespace {
+element::Element cgElement(const image::Plate& render) {
+  element::Element e;
+  e.id = "e7", e.name = "ship", e.kind = element::Kind::Cg;
+  e.render = render;
+  return e;
+}
+}  // namespace
+
+TEST(Shot, RendersLinesAndOverscanAreSavedToo) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 3);
+  auto e = cgElement(s.plate);
+  e.render.originX = -40, e.render.originY = -24;
+  e.premultiplied = false, e.shadow = true, e.shift = -12, e.beyond = element::Beyond::Loop;
+  s.elements.push_back(e);
+  s.lines = {{"l1", 1001, true, {Vec2(1.25, 2), Vec2(30, 4), Vec2(60.5, 5)}},
+             {"l2", 1002, false, {Vec2(1, 20), Vec2(30, 40), Vec2(60, 50)}}};
+  s.question = {false, true, true};
+  s.overscan = {false, 16};
+  s.delivery.sharper = false;
+  shot::save(s, folder / "a.zentil");
+  EXPECT_TRUE(shot::load(folder / "a.zentil") == s);
+  // A shot saved before there were any is read as it was.
+  auto j = nlohmann::json::parse(readText(folder / "a.zentil"));
+  for (const char* later : {"lines", "ask", "overscan"}) j.erase(later);
+  j["delivery"].erase("sharper");
+  j["elements"] = nlohmann::json::array();
+  std::ofstream(folder / "old.zentil") << j;
+  const auto old = shot::load(folder / "old.zentil");
+  EXPECT_TRUE(old.lines.empty());
+  EXPECT_EQ(old.overscan, shot::Overscan());
+  EXPECT_TRUE(old.delivery.sharper);
+}
+
+TEST(Shot, LinesAndOverscanDoNotMakeDeliveriesStaleAndAFilterDoes) {
+  const test::Folder folder;
+  const auto s = test::walkAlongWall(folder, 2);
+  auto drawn = s;
+  drawn.lines = {{"l1", 1001, true, {Vec2(1, 2), Vec2(30, 4), Vec2(60, 5)}}};
+  drawn.overscan.multiple = 8;
+  EXPECT_EQ(shot::picturesHash(s), shot::picturesHash(drawn));
+  auto filtered = s;
+  filtered.delivery.sharper = false;
+  EXPECT_NE(shot::picturesHash(s), shot::picturesHash(filtered));
+  auto moved = s;
+  auto path = std::make_shared<camera::CameraPath>(*s.camera);
+  path->poses.begin()->second.position.x() += 1e-6;
+  moved.camera = path;
+  EXPECT_NE(shot::picturesHash(s), shot::picturesHash(moved))
+      << "the camera's own hash is kept by its path, not by chance";
+}
+
+TEST(Recipe, ARenderReadsAsASentenceAndEveryWordCanBeSet) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 3);
+  s.elements = {cgElement(s.plate)};
+  auto& e = s.elements[0];
+  const std::string text = shot::textOf(shot::recipeOf(s, e));
+  EXPECT_EQ(text.find("Bend "), 0U) << text;
+  EXPECT_NE(text.find("a picture, onto the plate, seen everywhere, laid over it."), std::string::npos) << text;
+  for (const auto& [key, value] : std::vector<std::pair<std::string, std::string>>{
+           {"shadow", "1"}, {"premultiplied", "0"}, {"shift", "-7"}, {"beyond", "hold"}, {"merge", "plus"}})
+    shot::setWord(s, e, key, value);
+  EXPECT_TRUE(e.shadow);
+  EXPECT_FALSE(e.premultiplied);
+  EXPECT_EQ(e.shift, -7);
+  EXPECT_EQ(e.beyond, element::Beyond::Hold);
+  EXPECT_NE(shot::textOf(shot::recipeOf(s, e)).find("a shadow pass"), std::string::npos);
+  EXPECT_NE(errorOf([&] { shot::setWord(s, e, "beyond", "sideways"); }).find("sideways"), std::string::npos);
+  EXPECT_NE(errorOf([&] { shot::setWord(s, e, "shift", "soon"); }).find("not a number"), std::string::npos);
+}
+
+TEST(Recipe, ADeliveryNamesItsFilter) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 2);
+  EXPECT_NE(shot::textOf(shot::recipeOf(s.delivery, s.range)).find("elements read sharper"), std::string::npos);
+  shot::setWord(s, "sharper", "0");
+  EXPECT_FALSE(s.delivery.sharper);
+}

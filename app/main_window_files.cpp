@@ -1,0 +1,218 @@
+// What the window does with files: asking for them, loading, dropping, saving.
+#include <QDropEvent>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QMessageBox>
+#include <QMimeData>
+#include <QPushButton>
+#include <filesystem>
+
+#include "app/main_window.h"
+#include "core/base/error.h"
+#include "core/build/cg.h"
+#include "core/camera/camera_file.h"
+#include "core/lens/lens_file.h"
+
+namespace zentil::app {
+namespace {
+
+bool isOneOf(const QString& file, std::initializer_list<const char*> endings) {
+  for (const char* e : endings)
+    if (file.endsWith(QLatin1String(e), Qt::CaseInsensitive)) return true;
+  return false;
+}
+
+}  // namespace
+
+void MainWindow::askFile(const QString& what) {
+  if ((what == "plate" || what == "shot") && !mayLeave()) return;
+  const QString start = session_->file().isEmpty() ? QString() : QFileInfo(session_->file()).absolutePath();
+  const auto ask = [&](const QString& title, const QString& filter) {
+    return QFileDialog::getOpenFileName(this, title, start, filter, nullptr, QFileDialog::DontUseNativeDialog);
+  };
+  QString file;
+  if (what == "shot")
+    file = ask(tr("Open a shot"), tr("Shots (*.zentil)"));
+  else if (what == "plate")
+    file = ask(tr("Open a plate"),
+               tr("Pictures and movies (*.exr *.dpx *.tif *.tiff *.png *.jpg *.jpeg *.mov *.mp4 *.mkv *.avi)"));
+  else if (what == "camera")
+    file = ask(tr("Load a camera"), tr("Cameras (*.csv *.gltf *.glb)"));
+  else if (what == "lens")
+    file = ask(tr("Load a lens"), tr("Lenses (*.json *.yml *.yaml *.xml)"));
+  else if (what == "points")
+    file = ask(tr("Load points"), tr("Points (*.ply *.gltf *.glb *.obj)"));
+  else if (what == "mesh")
+    file = ask(tr("Load a mesh"), tr("Meshes (*.obj *.ply *.gltf *.glb)"));
+  else if (what == "render" || what == "otherRender")
+    file = ask(tr("Choose a frame of the render"), tr("Pictures (*.exr *.dpx *.tif *.tiff *.png)"));
+  else if (what == "lensFolder")
+    file = QFileDialog::getExistingDirectory(this, tr("Write the lens into a folder"), start,
+                                             QFileDialog::ShowDirsOnly | QFileDialog::DontUseNativeDialog);
+  else if (what == "folder") {
+    file = QFileDialog::getSaveFileName(this, tr("Deliver to (write #### where the frame number goes)"),
+                                        QString::fromStdString(session_->shot().delivery.pattern), {}, nullptr,
+                                        QFileDialog::DontUseNativeDialog | QFileDialog::DontConfirmOverwrite);
+  } else
+    file = ask(tr("Choose a picture"), tr("Pictures (*.exr *.dpx *.tif *.tiff *.png *.jpg *.jpeg)"));
+  if (file.isEmpty()) return;
+  if (what == "shot")
+    session_->open(file);
+  else
+    loadFile(what, file);
+}
+
+void MainWindow::loadFile(const QString& what, const QString& given) {
+  const std::string file = QFileInfo(given).absoluteFilePath().toStdString();
+  if (what == "plate") {
+    try {
+      session_->replace(shot::newShot({file, {}, {}, {}, 0}), {});
+      session_->setStation(Station::Camera);
+    } catch (const std::exception& e) {
+      session_->say(QString::fromStdString(e.what()));
+    }
+    return;
+  }
+  if (what == "lensFolder") {
+    engine_->writeLens(given);
+    return;
+  }
+  const std::string elementId = session_->element().toStdString();
+  std::string madeId;
+  session_->change(tr("load %1").arg(QFileInfo(given).fileName()), [&](shot::Shot& s) {
+    if (what == "camera") {
+      camera::CameraFileContext c;
+      c.firstFrame = s.plate.range.first, c.fps = s.plate.fps, c.range = s.plate.range;
+      if (s.plate.height) c.aspect = double(s.plate.width) / s.plate.height;
+      s.camera = std::make_shared<camera::CameraPath>(camera::readCamera(file, c));
+    } else if (what == "lens") {
+      s.lens = lens::readLens(file).lens;
+    } else if (what == "points") {
+      s.points = std::make_shared<std::vector<set::Point>>(set::readPoints(file));
+    } else if (what == "mesh") {
+      set::Surface f;
+      f.kind = set::SurfaceKind::Mesh;
+      f.meshFile = file;
+      f.mesh = set::readMesh(file);
+      f.size = Vec3(1, 1, 1);
+      f.id = shot::freshId(s, 's');
+      f.name = std::filesystem::path(file).stem().string();
+      s.surfaces.push_back(f);
+    } else if (what == "clean") {
+      const auto picture = image::readPicture(file);
+      if (picture.picture.display.width() != s.plate.width || picture.picture.display.height() != s.plate.height)
+        throw Error(fmt::format("{}: is {} x {}, the plate is {} x {}", file, picture.picture.display.width(),
+                                picture.picture.display.height(), s.plate.width, s.plate.height),
+                    "A clean picture stands for a plate frame and has its size");
+      if (auto* e = s.element(elementId)) e->picture = file;
+    } else if (what == "render" || what == "otherRender") {
+      const image::Plate render = image::openPlate(file, s.plate.fps);
+      if (!s.camera->empty())
+        build::fitOf(render, build::overscan(s, {false, 1}), s.plate.width,
+                     s.plate.height);  // says so when it does not
+      if (auto* e = what == "otherRender" ? s.element(elementId) : nullptr) {
+        e->render = render;
+        return;
+      }
+      element::Element e;
+      e.kind = element::Kind::Cg;
+      e.id = madeId = shot::freshId(s, 'e');
+      e.name = "CG " + std::filesystem::path(render.pattern).filename().string();
+      e.name = e.name.substr(0, e.name.find_first_of(".#"));
+      e.render = render;
+      const auto first = image::readFrame(render, render.range.first);
+      // A pass without alpha can only be a shadow.
+      e.shadow = !first.hasAlpha;
+      e.premultiplied = e.shadow || !build::looksUnpremultiplied(first.forReading());
+      s.elements.push_back(e);
+    } else if (what == "mattePictures") {
+      auto* e = s.element(elementId);
+      if (!e) throw Error("no element is chosen", "Choose the one the matte is for");
+      auto* m = s.matte(e->matte);
+      if (!m) {
+        matte::Matte made;
+        made.id = shot::freshId(s, 'm');
+        made.name = std::filesystem::path(file).stem().string();
+        made.frame = session_->frame();
+        made.rides = matte::Rides::Screen;
+        s.mattes.push_back(made);
+        m = &s.mattes.back();
+        e->matte = made.id;
+      }
+      m->pictures = image::openPlate(file);
+      m->pictures.colourSpace = "raw";
+    } else if (what == "folder") {
+      s.delivery.pattern = file;
+    }
+  });
+  if (!madeId.empty() && session_->shot().element(madeId)) session_->chooseElement(QString::fromStdString(madeId));
+}
+
+void MainWindow::takeFiles(const QStringList& files) {
+  for (const QString& f : files) {
+    if (isOneOf(f, {".zentil"})) {
+      if (mayLeave()) session_->open(f);
+    } else if (isOneOf(f, {".csv"}))
+      loadFile("camera", f);
+    else if (isOneOf(f, {".gltf", ".glb"}))
+      loadFile(session_->shot().camera->empty() ? "camera" : "mesh", f);
+    else if (isOneOf(f, {".json", ".yml", ".yaml", ".xml"}))
+      loadFile("lens", f);
+    else if (isOneOf(f, {".ply"}))
+      loadFile("points", f);
+    else if (isOneOf(f, {".obj"}))
+      loadFile("mesh", f);
+    else if (session_->shot().plate.empty() || session_->station() != Station::Work) {
+      if (mayLeave()) loadFile("plate", f);
+    } else
+      loadFile("clean", f);
+  }
+}
+
+void MainWindow::save() {
+  if (session_->file().isEmpty())
+    saveAs();
+  else
+    session_->saveTo(session_->file());
+}
+
+void MainWindow::saveAs() {
+  QString f = QFileDialog::getSaveFileName(this, tr("Save the shot"), session_->file(), tr("Shots (*.zentil)"), nullptr,
+                                           QFileDialog::DontUseNativeDialog);
+  if (f.isEmpty()) return;
+  if (!f.endsWith(".zentil")) f += ".zentil";
+  session_->saveTo(f);
+}
+
+bool MainWindow::mayLeave() {
+  if (!session_->isModified()) return true;
+  QMessageBox box(QMessageBox::NoIcon, tr("Zentil"),
+                  tr("%1 has edits that are not saved.").arg(QString::fromStdString(session_->shot().name)),
+                  QMessageBox::NoButton, this);
+  auto* keep = box.addButton(tr("Save"), QMessageBox::AcceptRole);
+  auto* drop = box.addButton(tr("Do not save"), QMessageBox::DestructiveRole);
+  box.addButton(tr("Stay"), QMessageBox::RejectRole);
+  box.exec();
+  if (box.clickedButton() == keep) {
+    save();
+    return !session_->isModified();
+  }
+  if (box.clickedButton() == drop) {
+    QFile::remove(Session::autosaveOf(session_->file()));
+    return true;
+  }
+  return false;
+}
+
+void MainWindow::dragEnterEvent(QDragEnterEvent* e) {
+  if (e->mimeData()->hasUrls()) e->acceptProposedAction();
+}
+
+void MainWindow::dropEvent(QDropEvent* e) {
+  QStringList files;
+  for (const QUrl& u : e->mimeData()->urls())
+    if (u.isLocalFile()) files << u.toLocalFile();
+  takeFiles(files);
+}
+
+}  // namespace zentil::app
