@@ -131,10 +131,10 @@ def cg(work, demo, f):
     x0, y0, x1, y1 = box_of(straight[..., 3] > 0)
     full = (-p.PAD_X, -p.PAD_Y, p.W + 2 * p.PAD_X, p.H + 2 * p.PAD_Y)
     a = np.dstack([straight, depth])[y0:y1, x0:x1]
-    write(f"{demo}/cg/buoy.{f}.exr", a, "zip", True, (x0 - p.PAD_X, y0 - p.PAD_Y), full, ["R", "G", "B", "A", "Z"])
+    write(f"{demo}/cg/buoy.{f}.exr", a, "dwab:45", True, (x0 - p.PAD_X, y0 - p.PAD_Y), full, ["R", "G", "B", "A", "Z"])
     bent = bend(rgba, SOFT)
     x0, y0, x1, y1 = box_of(bent[..., 3] > 0)
-    write(f"{demo}/truth/cg/buoy_bent.{f}.exr", bent[y0:y1, x0:x1], "zip", True, (x0, y0), (0, 0, p.W, p.H), ["R", "G", "B", "A"])
+    write(f"{demo}/truth/cg/buoy_bent.{f}.exr", bent[y0:y1, x0:x1], "dwab:45", True, (x0, y0), (0, 0, p.W, p.H), ["R", "G", "B", "A"])
     shade = np.ones((rgba.shape[0], rgba.shape[1]), np.float32)
     rx0, rx1, ry0, ry1 = reach(f, "buoy")
     part = read(f"{work}/cgshadow.{f}.exr")[..., 0]
