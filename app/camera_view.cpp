@@ -14,10 +14,10 @@ CameraView::CameraView(Session* session, Engine* engine, QWidget* parent)
   setObjectName("cameraView");
   setAccessibleName(tr("Through the camera"));
   setAttribute(Qt::WA_OpaquePaintEvent);
-  mattes_.toScreen = [this](const Vec2& p) { return plateToWidget(p); };
-  mattes_.toPlate = [this](const QPointF& p) { return widgetToPlate(p); };
-  lines_.toScreen = mattes_.toScreen;
-  lines_.toPlate = mattes_.toPlate;
+  for (PictureTool* t : tools_) {
+    t->toScreen = [this](const Vec2& p) { return plateToWidget(p); };
+    t->toPlate = [this](const QPointF& p) { return widgetToPlate(p); };
+  }
   connect(session, &Session::frameChanged, this, qOverload<>(&QWidget::update));
   connect(session, &Session::documentReplaced, this, [this] { fit(); });
   connect(engine, &Engine::ready, this, [this](int frame) {
@@ -207,8 +207,8 @@ void CameraView::paintEvent(QPaintEvent*) {
     p.drawPolygon(border);
   }
   paintWorld(p);
-  if (session_->view().overlays || session_->tool() == Tool::Matte) mattes_.paint(p, pointer_);
-  if (session_->view().overlays || session_->tool() == Tool::Line) lines_.paint(p, pointer_);
+  for (PictureTool* t : tools_)
+    if (session_->view().overlays || t->inHand()) t->paint(p, pointer_);
   if (session_->view().overlays) paintSlip(p);
   emit framePainted(frame);
 }
@@ -282,7 +282,7 @@ void CameraView::mousePressEvent(QMouseEvent* e) {
     wiping_ = true;
     return;
   }
-  if (mattes_.press(e) || lines_.press(e)) {
+  if (anyTool([&](PictureTool& t) { return t.press(e); })) {
     update();
     return;
   }
@@ -302,7 +302,7 @@ void CameraView::mouseMoveEvent(QMouseEvent* e) {
     update();
     return;
   }
-  if (mattes_.move(e) || lines_.move(e)) {
+  if (anyTool([&](PictureTool& t) { return t.move(e); })) {
     update();
     emit pointing(pointer_);
     return;
@@ -315,7 +315,7 @@ void CameraView::mouseReleaseEvent(QMouseEvent* e) {
     panning_ = wiping_ = false;
     return;
   }
-  if (mattes_.release(e) || lines_.release(e)) {
+  if (anyTool([&](PictureTool& t) { return t.release(e); })) {
     update();
     return;
   }
@@ -323,7 +323,7 @@ void CameraView::mouseReleaseEvent(QMouseEvent* e) {
 }
 
 void CameraView::mouseDoubleClickEvent(QMouseEvent* e) {
-  if (!mattes_.doubleClick(e) && !lines_.doubleClick(e)) mousePressEvent(e);
+  if (!anyTool([&](PictureTool& t) { return t.doubleClick(e); })) mousePressEvent(e);
   update();
 }
 
@@ -333,11 +333,11 @@ void CameraView::wheelEvent(QWheelEvent* e) {
 }
 
 void CameraView::keyPressEvent(QKeyEvent* e) {
-  if (e->key() == Qt::Key_Escape && (mattes_.cancel() || lines_.cancel() || cancelDrag())) {
+  if (e->key() == Qt::Key_Escape && (anyTool([](PictureTool& t) { return t.cancel(); }) || cancelDrag())) {
     update();
     return;
   }
-  if (mattes_.key(e, pointer_) || lines_.key(e, pointer_)) {
+  if (anyTool([&](PictureTool& t) { return t.key(e, pointer_); })) {
     update();
     return;
   }

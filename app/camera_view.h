@@ -1,4 +1,7 @@
 #pragma once
+#include <algorithm>
+#include <array>
+
 #include "app/line_editor.h"
 #include "app/matte_editor.h"
 #include "app/world_view.h"
@@ -43,9 +46,15 @@ class CameraView : public WorldView {
   bool straight() const;
   void paintPicture(QPainter& p, const QImage& image);
   void paintSlip(QPainter& p);
+  /// Offers something to the tools in turn until one takes it.
+  template <typename Offer>
+  bool anyTool(const Offer& offer) {
+    return std::any_of(tools_.begin(), tools_.end(), [&](PictureTool* t) { return offer(*t); });
+  }
 
   MatteEditor mattes_;
   LineEditor lines_;
+  const std::array<PictureTool*, 2> tools_{&mattes_, &lines_};
   double scale_ = 1;
   QPointF offset_;  ///< widget position of plate (0,0)
   bool fitted_ = true, panning_ = false, wiping_ = false, flicker_ = false, upToDate_ = false;

@@ -1,12 +1,5 @@
 #pragma once
-#include <functional>
-
-#include "app/engine.h"
-#include "app/session.h"
-
-class QPainter;
-class QMouseEvent;
-class QKeyEvent;
+#include "app/picture_tool.h"
 
 namespace zentil::app {
 
@@ -14,19 +7,18 @@ namespace zentil::app {
 ///   drawing   click by click; Return or a double click ends the line and snaps its points to the edge under them;
 ///             Backspace takes the last point back, Escape the whole
 ///   mending   drag a point (Shift: without snapping); Delete takes the point under the pointer away
-class LineEditor {
+class LineEditor : public PictureTool {
  public:
-  LineEditor(Session* session, Engine* engine) : session_(session), engine_(engine) {}
-  std::function<QPointF(const Vec2&)> toScreen;  ///< plate pixel to widget
-  std::function<Vec2(const QPointF&)> toPlate;
+  using PictureTool::PictureTool;
 
-  void paint(QPainter& p, const QPointF& pointer);
-  bool press(QMouseEvent* e);
-  bool move(QMouseEvent* e);
-  bool release(QMouseEvent* e);
-  bool doubleClick(QMouseEvent* e);
-  bool key(QKeyEvent* e, const QPointF& pointer);
-  bool cancel();
+  void paint(QPainter& p, const QPointF& pointer) override;
+  bool press(QMouseEvent* e) override;
+  bool move(QMouseEvent* e) override;
+  bool release(QMouseEvent* e) override;
+  bool doubleClick(QMouseEvent* e) override;
+  bool key(QKeyEvent* e, const QPointF& pointer) override;
+  bool cancel() override;
+  bool inHand() const override { return session_->tool() == Tool::Line; }
 
  private:
   bool here() const { return session_->station() == Station::Lens; }
@@ -36,8 +28,6 @@ class LineEditor {
   std::pair<int, int> gripAt(const QPointF& at) const;
   void loupe(QPainter& p, const QPointF& at, const Vec2& plate) const;
 
-  Session* session_;
-  Engine* engine_;
   std::vector<Vec2> fresh_;
   int line_ = -1, point_ = -1;  ///< being dragged
 };

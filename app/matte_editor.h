@@ -1,14 +1,8 @@
 #pragma once
 #include <QPolygonF>
-#include <functional>
+#include "app/picture_tool.h"
 
-#include "app/engine.h"
-#include "app/session.h"
 #include "core/map/map.h"
-
-class QPainter;
-class QMouseEvent;
-class QKeyEvent;
 
 namespace zentil::app {
 
@@ -17,19 +11,18 @@ namespace zentil::app {
 ///   drawing   click sets a corner, click and drag a curve; a click on the first point, or Return, closes; Backspace
 ///   takes the last point back editing   drag a point or a handle; Alt-drag a point pulls handles out; double-click the
 ///   line adds a point; Delete takes the point under the pointer away
-class MatteEditor {
+class MatteEditor : public PictureTool {
  public:
-  MatteEditor(Session* session, Engine* engine) : session_(session), engine_(engine) {}
-  std::function<QPointF(const Vec2&)> toScreen;  ///< plate pixel to widget
-  std::function<Vec2(const QPointF&)> toPlate;
+  using PictureTool::PictureTool;
 
-  void paint(QPainter& p, const QPointF& pointer);
-  bool press(QMouseEvent* e);
-  bool move(QMouseEvent* e);
-  bool release(QMouseEvent* e);
-  bool doubleClick(QMouseEvent* e);
-  bool key(QKeyEvent* e, const QPointF& pointer);
-  bool cancel();
+  void paint(QPainter& p, const QPointF& pointer) override;
+  bool press(QMouseEvent* e) override;
+  bool move(QMouseEvent* e) override;
+  bool release(QMouseEvent* e) override;
+  bool doubleClick(QMouseEvent* e) override;
+  bool key(QKeyEvent* e, const QPointF& pointer) override;
+  bool cancel() override;
+  bool inHand() const override { return session_->tool() == Tool::Matte; }
   bool drawing() const { return !fresh_.points.empty(); }
 
  private:
@@ -44,8 +37,6 @@ class MatteEditor {
   void close();
   QPolygonF outline(const matte::Matte& m, const std::vector<Vec2>& points) const;
 
-  Session* session_;
-  Engine* engine_;
   matte::Shape fresh_;
   bool pulling_ = false, dragging_ = false, pullsHandles_ = false;
   Grip grip_;
