@@ -3,6 +3,7 @@
 #include <QMouseEvent>
 #include <QPainter>
 #include <cmath>
+#include <map>
 
 #include "app/style.h"
 #include "core/build/build.h"
@@ -24,6 +25,7 @@ CameraView::CameraView(Session* session, Engine* engine, QWidget* parent)
     if (frame == session_->frame()) update();
   });
   connect(engine, &Engine::slipChanged, this, qOverload<>(&QWidget::update));
+  connect(&engine->jobs(), &ShotJobs::changed, this, qOverload<>(&QWidget::update));
   flickerTimer_.setInterval(450);
   connect(&flickerTimer_, &QTimer::timeout, this, [this] {
     flicker_ = !flicker_;
@@ -38,10 +40,7 @@ CameraView::CameraView(Session* session, Engine* engine, QWidget* parent)
   });
 }
 
-bool CameraView::straight() const {
-  return session_->view().straight && !session_->shot().lens.isStraight() &&
-         session_->shot().hasCamera(session_->frame());
-}
+bool CameraView::straight() const { return session_->view().straight && !session_->shot().lens.isStraight(); }
 
 QPointF CameraView::plateToWidget(const Vec2& plate) const {
   Vec2 p = plate;
@@ -132,6 +131,75 @@ void CameraView::paintPicture(QPainter& p, const QImage& image) {
   p.drawImage(0, 0, scaled_);
 }
 
+void CameraView::paintGrid(QPainter& p) const {
+  const auto& shot = session_->shot();
+  const auto lens = shot.lensAt(session_->frame());
+  // Sixteen squares across, counted from the optical centre, over all that the window shows.
+  const double side = shot.plate.width / 16.0 * scale_;
+  const QPointF centre = offset_ + QPointF(lens.cx, lens.cy) * scale_;
+  p.setRenderHint(QPainter::Antialiasing, false);
+  const auto lines = [&](double middle, double end, bool upright) {
+    for (double at = middle - std::floor(middle / side) * side; at < end; at += side) {
+      const bool main = std::abs(at - middle) < 0.5;
+      p.setPen(QPen(QColor(255, 255, 255, main ? 130 : 55), 1));
+      if (upright)
+        p.drawLine(QPointF(at, 0), QPointF(at, height()));
+      else
+        p.drawLine(QPointF(0, at), QPointF(width(), at));
+    }
+  };
+  lines(centre.x(), width(), true);
+  lines(centre.y(), height(), false);
+  if (underMouse() && rect().contains(pointer_.toPoint())) {
+    p.setPen(QPen(style::kAccent, 1));
+    p.drawLine(QPointF(pointer_.x(), 0), QPointF(pointer_.x(), height()));
+    p.drawLine(QPointF(0, pointer_.y()), QPointF(width(), pointer_.y()));
+  }
+}
+
+void CameraView::paintTracks(QPainter& p) const {
+  const Station here = session_->station();
+  if (here != Station::Track && here != Station::Camera) return;
+  const auto& shot = session_->shot();
+  const int frame = session_->frame();
+  p.setRenderHint(QPainter::Antialiasing, false);
+  if (shot.tracks->empty()) {
+    const auto& jobs = engine_->jobs();
+    if (here != Station::Track || jobs.featuresOn() != frame) return;
+    p.setPen(QPen(style::kAccent, 1));
+    for (const Vec2& f : jobs.features()) {
+      const QPointF at = plateToWidget(f);
+      p.drawRect(QRectF(at - QPointF(2, 2), QSizeF(4, 4)));
+    }
+    return;
+  }
+  std::map<int, const solve::TrackError*> errors;
+  if (shot.solved)
+    for (const auto& e : shot.solved->tracks) errors[e.id] = &e;
+  // Where each came from over the last frames, and where it is; coloured by how well it fits.
+  constexpr int kTail = 8;
+  for (const auto& t : *shot.tracks) {
+    if (!t.has(frame)) continue;
+    const auto e = errors.find(t.id);
+    const bool out = !t.on || (e != errors.end() && !e->second->used);
+    const QColor colour = out                 ? QColor(0x8f, 0x94, 0x99, 150)
+                          : e != errors.end() ? style::errorRamp(e->second->meanPx / 0.5)
+                                              : style::kAccent;
+    p.setPen(QPen(colour, 1));
+    QPolygonF tail;
+    for (int f = std::max(frame - kTail, t.first); f <= frame; ++f)
+      if (t.has(f)) tail << plateToWidget(t.where(f));
+    p.drawPolyline(tail);
+    const QPointF at = plateToWidget(t.where(frame));
+    if (out) {
+      p.drawLine(at - QPointF(2, 2), at + QPointF(2, 2));
+      p.drawLine(at - QPointF(2, -2), at + QPointF(2, -2));
+    } else {
+      p.fillRect(QRectF(at - QPointF(1.5, 1.5), QSizeF(3, 3)), colour);
+    }
+  }
+}
+
 void CameraView::paintEvent(QPaintEvent*) {
   QPainter p(this);
   const auto& shot = session_->shot();
@@ -206,6 +274,8 @@ void CameraView::paintEvent(QPaintEvent*) {
     p.setBrush(Qt::NoBrush);
     p.drawPolygon(border);
   }
+  if (session_->view().grid) paintGrid(p);
+  if (session_->view().overlays) paintTracks(p);
   paintWorld(p);
   for (PictureTool* t : tools_)
     if (session_->view().overlays || t->inHand()) t->paint(p, pointer_);
@@ -307,6 +377,7 @@ void CameraView::mouseMoveEvent(QMouseEvent* e) {
     emit pointing(pointer_);
     return;
   }
+  if (session_->view().grid) update();
   worldMove(e);
 }
 

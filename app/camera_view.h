@@ -44,6 +44,8 @@ class CameraView : public WorldView {
  private:
   QRectF imageRect(const QImage& image) const;
   bool straight() const;
+  void paintGrid(QPainter& p) const;
+  void paintTracks(QPainter& p) const;
   void paintPicture(QPainter& p, const QImage& image);
   void paintSlip(QPainter& p);
   /// Offers something to the tools in turn until one takes it.

@@ -9,7 +9,7 @@
 #include "core/base/parallel.h"
 #include "core/build/cg.h"
 #include "core/build/deliver.h"
-#include "core/build/maps.h"
+#include "core/build/straight.h"
 #include "core/image/colour.h"
 #include "core/shot/shot_json.h"
 
@@ -59,12 +59,6 @@ QImage toImage(const image::Picture& p, const View& view) {
   return out;
 }
 
-image::Picture straightened(const image::Picture& p, const shot::Shot& shot, int frame, map::Filter filter) {
-  const auto lens = shot.lensAt(frame);
-  const Box box = lens::straightBox(lens, shot.plate.width, shot.plate.height);
-  return map::resample(p, map::Bend(lens), box, box, filter);
-}
-
 Made make(const shot::Shot& shot, int frame, Layer layer, const View& view, bool draft, build::Workshop& workshop) {
   Made out;
   try {
@@ -88,8 +82,9 @@ Made make(const shot::Shot& shot, int frame, Layer layer, const View& view, bool
           p.values[i] = std::abs(p.values[i] - plate->picture.values[i]) * static_cast<float>(view.differenceGain);
     }
     if (layer == Layer::Built && !view.straight) out.floats = std::make_shared<image::Picture>(p);
-    if (view.straight && shot.hasCamera(frame) && !shot.lens.isStraight())
-      p = straightened(p, shot, frame, options.filter);
+    if (view.straight && !shot.lens.isStraight())
+      p = build::straightened(
+          p, shot, frame, lens::straightBox(shot.lensAt(frame), shot.plate.width, shot.plate.height), options.filter);
     out.image = toImage(p, view);
     out.image.setOffset(QPoint(p.data.x0, p.data.y0));
   } catch (const std::exception& e) {
@@ -115,7 +110,8 @@ Engine::Engine(Session* session, size_t budgetBytes, QObject* parent)
     : QObject(parent),
       session_(session),
       workshop_(std::make_shared<build::Workshop>(budgetBytes / 10 * 7)),
-      imageBudget_(budgetBytes / 10 * 3) {
+      imageBudget_(budgetBytes / 10 * 3),
+      jobs_(new ShotJobs(session, workshop_, this)) {
   makeWorkersYield();
   image::useCallingThreadOnly();
   pool_.setMaxThreadCount(std::max(2, QThread::idealThreadCount()));
@@ -393,30 +389,6 @@ void Engine::deliver() {
           emit self->deliveryChanged();
           emit self->deliveryEnded(complete, words);
           self->countDelivered();
-        },
-        Qt::QueuedConnection);
-  });
-}
-
-void Engine::writeLens(const QString& folder) {
-  const auto shot = session_->snapshot();
-  const int frame = session_->frame();
-  const QPointer<Session> session(session_);
-  slowPool_.start([shot, frame, folder, session] {
-    yieldToInterface();
-    QString words;
-    bool complete = false;
-    try {
-      const auto files = build::writeLensFiles(*shot, frame, folder.toStdString(), build::Origin::Bottom);
-      words = tr("%1 files written to %2").arg(files.size()).arg(folder);
-      complete = true;
-    } catch (const std::exception& e) {
-      words = QString::fromStdString(e.what());
-    }
-    QMetaObject::invokeMethod(
-        qApp,
-        [session, words, complete] {
-          if (session) session->say(words, !complete);
         },
         Qt::QueuedConnection);
   });

@@ -11,6 +11,7 @@
 #include <unordered_map>
 
 #include "app/session.h"
+#include "app/shot_jobs.h"
 #include "core/base/job.h"
 #include "core/measure/slip.h"
 
@@ -52,11 +53,11 @@ class Engine : public QObject {
   }
   bool measuring() const { return measuring_; }
 
+  ShotJobs& jobs() { return *jobs_; }
+
   // ---- delivery
   void deliver();
   void stopDelivery();
-  /// Writes ST maps, render sheet and coefficients into a folder, in the background.
-  void writeLens(const QString& folder);
   bool delivering() const { return deliveryJob_ != nullptr; }
   double deliveryDone() const { return deliveryDone_; }
   QString deliveryWords() const { return deliveryWords_; }
@@ -103,6 +104,7 @@ class Engine : public QObject {
   std::shared_ptr<build::Workshop> workshop_;
   QThreadPool pool_, slowPool_;
   size_t imageBudget_, imageBytes_ = 0;
+  ShotJobs* jobs_;
   std::unordered_map<Key, Kept, KeyHash> images_;
   std::list<Key> order_;
   std::unordered_map<Key, bool, KeyHash> making_;

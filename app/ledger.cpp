@@ -31,12 +31,13 @@ Fact factOf(Station station, const Session& session, const Engine& engine) {
     }
     case Station::Lens: {
       if (s.lens.isStraight()) return {QObject::tr("straight"), State::Empty, {}};
-      if (s.camera->empty())
-        return worry(QObject::tr("no focal length"),
-                     QObject::tr("The lens needs the camera's focal length: load a camera"));
-      const int f = s.camera->has(session.frame()) ? session.frame() : s.camera->range().first;
+      if (!s.lensProblem.empty()) return worry(QObject::tr("maps missing"), QString::fromStdString(s.lensProblem));
+      if (s.camera->empty() && !(s.camera->focalMm > 0) && !s.lens.maps)
+        return worry(
+            QObject::tr("no focal length"),
+            QObject::tr("The lens counts in focal lengths: load a camera, or type its focal length at Camera"));
       try {
-        const Box b = lens::straightBox(s.lensAt(f), s.plate.width, s.plate.height);
+        const Box b = lens::straightBox(s.lensAt(session.frame()), s.plate.width, s.plate.height);
         return good(QObject::tr("%1 × %2 · +%3%")
                         .arg(b.width())
                         .arg(b.height())
@@ -46,13 +47,23 @@ Fact factOf(Station station, const Session& session, const Engine& engine) {
       }
     }
     case Station::Track:
+      if (!s.tracks->empty()) return good(QObject::tr("%1 tracks").arg(s.tracks->size()));
       return {s.camera->empty() ? QObject::tr("nothing yet") : QObject::tr("camera came solved"), State::Empty, {}};
     case Station::Camera: {
-      if (s.camera->empty()) return {QObject::tr("load one"), State::Empty, {}};
+      if (s.camera->empty())
+        return {s.tracks->empty() ? QObject::tr("load one, or track") : QObject::tr("solve it"), State::Empty, {}};
       const auto gaps = s.camera->gaps(s.range);
       if (!gaps.empty())
         return worry(QObject::tr("%1 f missing").arg(gaps.size()),
                      QObject::tr("No pose at frames %1").arg(QString::fromStdString(describeFrames(gaps))));
+      if (s.solved) {
+        const QString fits = QObject::tr("%1 px · %2 mm")
+                                 .arg(s.solved->rmsPx, 0, 'f', 2)
+                                 .arg(s.camera->focalAt(session.frame()), 0, 'f', 2);
+        return s.solved->rmsPx > 1
+                   ? worry(fits, QObject::tr("The tracks fit badly: leave out the worst and solve again"))
+                   : good(fits);
+      }
       return good(QObject::tr("%1 f · %2 mm")
                       .arg(s.camera->poses.size())
                       .arg(s.camera->poses.begin()->second.focalMm, 0, 'f', 1));

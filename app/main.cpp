@@ -24,7 +24,7 @@ int main(int argc, char** argv) {
   const QCommandLineOption picture("picture", "Save a picture of the window and end.", "file");
   const QCommandLineOption frame("frame", "Go to a frame.", "n");
   const QCommandLineOption station("station", "Open a station.", "name");
-  const QCommandLineOption view("view", "camera, set, both, straight, wipe, difference (several with commas).",
+  const QCommandLineOption view("view", "camera, set, both, straight, grid, wipe, difference (several with commas).",
                                 "names");
   const QCommandLineOption choose("choose", "Choose an element or a surface by its id.", "id");
   const QCommandLineOption timing("timing", "Print when the first picture is on the screen.");
@@ -57,6 +57,7 @@ int main(int argc, char** argv) {
   View v = s.view();
   for (const QString& name : args.value(view).split(',')) {
     if (name == "straight") v.straight = true;
+    if (name == "grid") v.grid = true;
     if (name == "wipe") v.compare = Compare::Wipe;
     if (name == "difference") v.compare = Compare::Difference;
     if (name == "set") s.setViewing(Viewing::Set);

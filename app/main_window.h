@@ -27,6 +27,10 @@ class MainWindow : public QMainWindow {
   bool openShot(const QString& file) { return session_->open(file); }
   /// Loads one file as "plate", "camera", "lens", "points", "mesh", "clean", "mattePictures" or "folder".
   void loadFile(const QString& what, const QString& file);
+  /// Takes one ST map, or the pair, as the shot's lens; which undistorts is seen in the names.
+  void loadStMaps(const QStringList& files);
+  /// Takes a lens of the open database at the shot's focal length.
+  void takeLibraryLens(const QString& name);
 
  protected:
   void dragEnterEvent(QDragEnterEvent* e) override;

@@ -42,6 +42,11 @@ void MainWindow::buildActions() {
     v.straight = !v.straight;
     session_->setView(v);
   });
+  add("Shift+L", tr("straight lines over the picture, and through the pointer"), [this] {
+    View v = session_->view();
+    v.grid = !v.grid;
+    session_->setView(v);
+  });
   add("B", tr("wipe between before and after"),
       [this] { setCompare(session_->view().compare == Compare::Wipe ? Compare::None : Compare::Wipe); });
   add("X", tr("difference to the plate"),

@@ -7,11 +7,14 @@
 #include <QPushButton>
 #include <filesystem>
 
+#include "app/lens_library_dialog.h"
 #include "app/main_window.h"
 #include "core/base/error.h"
 #include "core/build/cg.h"
+#include "core/build/straight.h"
 #include "core/camera/camera_file.h"
 #include "core/lens/lens_file.h"
+#include "core/lens/lens_library.h"
 
 namespace zentil::app {
 namespace {
@@ -46,9 +49,32 @@ void MainWindow::askFile(const QString& what) {
     file = ask(tr("Load a mesh"), tr("Meshes (*.obj *.ply *.gltf *.glb)"));
   else if (what == "render" || what == "otherRender")
     file = ask(tr("Choose a frame of the render"), tr("Pictures (*.exr *.dpx *.tif *.tiff *.png)"));
-  else if (what == "lensFolder")
-    file = QFileDialog::getExistingDirectory(this, tr("Write the lens into a folder"), start,
-                                             QFileDialog::ShowDirsOnly | QFileDialog::DontUseNativeDialog);
+  else if (what == "lensLibrary") {
+    try {
+      const auto& camera = *session_->shot().camera;
+      LensLibraryDialog dialog(camera.empty() && !(camera.focalMm > 0) ? 0 : camera.focalAt(session_->frame()),
+                               lens::cropOf(camera.backWidthMm, camera.backHeightMm), this);
+      if (dialog.exec() == QDialog::Accepted) takeLibraryLens(dialog.chosen());
+    } catch (const std::exception& e) {
+      session_->say(QString::fromStdString(e.what()));
+    }
+    return;
+  } else if (what == "boards" || what == "stMaps") {
+    const QStringList files = QFileDialog::getOpenFileNames(
+        this, what == "boards" ? tr("Choose pictures of a checkerboard") : tr("Choose an ST map, or the pair"), start,
+        what == "boards" ? tr("Pictures (*.exr *.dpx *.tif *.tiff *.png *.jpg *.jpeg)")
+                         : tr("ST maps (*.exr *.tif *.tiff)"),
+        nullptr, QFileDialog::DontUseNativeDialog);
+    if (files.isEmpty()) return;
+    if (what == "boards")
+      engine_->jobs().calibrate(files);
+    else
+      loadStMaps(files);
+    return;
+  } else if (what == "lensFolder" || what == "straightFolder")
+    file = QFileDialog::getExistingDirectory(
+        this, what == "lensFolder" ? tr("Write the lens into a folder") : tr("Write straight plates into a folder"),
+        start, QFileDialog::ShowDirsOnly | QFileDialog::DontUseNativeDialog);
   else if (what == "folder") {
     file = QFileDialog::getSaveFileName(this, tr("Deliver to (write #### where the frame number goes)"),
                                         QString::fromStdString(session_->shot().delivery.pattern), {}, nullptr,
@@ -73,8 +99,8 @@ void MainWindow::loadFile(const QString& what, const QString& given) {
     }
     return;
   }
-  if (what == "lensFolder") {
-    engine_->writeLens(given);
+  if (what == "lensFolder" || what == "straightFolder") {
+    what == "lensFolder" ? engine_->jobs().writeLens(given) : engine_->jobs().writeStraight(given);
     return;
   }
   const std::string elementId = session_->element().toStdString();
@@ -86,7 +112,12 @@ void MainWindow::loadFile(const QString& what, const QString& given) {
       if (s.plate.height) c.aspect = double(s.plate.width) / s.plate.height;
       s.camera = std::make_shared<camera::CameraPath>(camera::readCamera(file, c));
     } else if (what == "lens") {
-      s.lens = lens::readLens(file).lens;
+      const auto read = lens::readLens(file, s.plate.width, s.plate.height);
+      s.lens = read.lens;
+      s.lensProblem.clear();
+      // A calibration also knows the body; a camera that came with poses knows better.
+      if (s.camera->empty() && read.focalPx && s.plate.width > 0 && (read.width == 0 || read.width == s.plate.width))
+        s.camera = shot::bodyFrom(*s.camera, *read.focalPx, read.centrePx, s.plate.width, s.plate.height);
     } else if (what == "points") {
       s.points = std::make_shared<std::vector<set::Point>>(set::readPoints(file));
     } else if (what == "mesh") {
@@ -99,12 +130,11 @@ void MainWindow::loadFile(const QString& what, const QString& given) {
       f.name = std::filesystem::path(file).stem().string();
       s.surfaces.push_back(f);
     } else if (what == "clean") {
-      const auto picture = image::readPicture(file);
-      if (picture.picture.display.width() != s.plate.width || picture.picture.display.height() != s.plate.height)
-        throw Error(fmt::format("{}: is {} x {}, the plate is {} x {}", file, picture.picture.display.width(),
-                                picture.picture.display.height(), s.plate.width, s.plate.height),
-                    "A clean picture stands for a plate frame and has its size");
-      if (auto* e = s.element(elementId)) e->picture = file;
+      auto* e = s.element(elementId);
+      if (!e) throw Error("no patch is chosen", "Choose the one the clean picture is for");
+      e->picture = file;
+      build::sourceOf(s, *e,
+                      engine_->workshop());  // says so when its size fits neither the plate nor its straight picture
     } else if (what == "render" || what == "otherRender") {
       const image::Plate render = image::openPlate(file, s.plate.fps);
       if (!s.camera->empty())
@@ -146,6 +176,40 @@ void MainWindow::loadFile(const QString& what, const QString& given) {
     }
   });
   if (!madeId.empty() && session_->shot().element(madeId)) session_->chooseElement(QString::fromStdString(madeId));
+}
+
+void MainWindow::loadStMaps(const QStringList& given) {
+  QStringList files = given;
+  const auto isUndistort = [](const QString& f) {
+    const QString n = QFileInfo(f).completeBaseName().toLower();
+    return n.contains("undist") || n.contains("straighten") || n.contains("unwarp");
+  };
+  if (files.size() > 2) {
+    session_->say(tr("An ST map lens has two maps at the most: undistort and redistort."));
+    return;
+  }
+  if (files.size() == 2 && isUndistort(files[0]) == isUndistort(files[1])) {
+    session_->say(
+        tr("Which of the two undistorts cannot be told from their names: one has to have \"undistort\" in it."));
+    return;
+  }
+  lens::StMapFiles maps;
+  for (const QString& f : files) (isUndistort(f) ? maps.undistort : maps.redistort) = f.toStdString();
+  engine_->jobs().readStMaps(maps);
+}
+
+void MainWindow::takeLibraryLens(const QString& name) {
+  session_->change(tr("take a lens from the database"), [&](shot::Shot& s) {
+    if (s.camera->empty() && !(s.camera->focalMm > 0))
+      throw Error("the lens counts in focal lengths, and the shot has none",
+                  "Load a camera at Camera, or type the focal length there");
+    const auto a = lens::fromLibrary(name.toStdString(), s.camera->focalAt(session_->frame()), s.camera->backWidthMm,
+                                     s.camera->backHeightMm, s.plate.width, s.plate.height);
+    s.lens = a.lens.lens;
+    s.lensProblem.clear();
+    if (a.residualPx > 0.5)
+      session_->say(tr("Its equation is another one; ours follows it within %1 px.").arg(a.residualPx, 0, 'f', 1));
+  });
 }
 
 void MainWindow::takeFiles(const QStringList& files) {

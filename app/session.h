@@ -24,6 +24,7 @@ struct View {
   Compare compare = Compare::None;
   double differenceGain = 8;
   bool overlays = true;
+  bool grid = false;  ///< straight lines over the picture, and two through the pointer, to hold things against
   bool operator==(const View&) const = default;
 };
 

@@ -1,4 +1,4 @@
-// The quieter stations: plate, track, camera, deliver.
+// The quieter stations: plate and deliver.
 #include <QLabel>
 #include <QProgressBar>
 #include <QPushButton>
@@ -6,9 +6,11 @@
 
 #include "app/ledger.h"
 #include "app/sentence.h"
+#include "app/station_camera.h"
 #include "app/station_lens.h"
 #include "app/station_parts.h"
 #include "app/station_set.h"
+#include "app/station_track.h"
 #include "app/station_work.h"
 #include "core/image/colour.h"
 
@@ -79,60 +81,6 @@ class PlateBody : public StationBody {
 
  private:
   SentenceWidget* sentence_;
-  QLabel* note_;
-};
-
-class TrackBody : public StationBody {
- public:
-  TrackBody(Session* s, Engine* e, QWidget* p) : StationBody(s, e, p), note_(note(this)) { column()->addWidget(note_); }
-  void refresh() override {
-    note_->setText(
-        session_->shot().camera->empty()
-            ? tr("This shot has no tracks. A camera that was solved elsewhere is loaded at Camera, its points at Set.")
-            : tr("The camera came solved (%1): no tracks are needed to work on this shot.")
-                  .arg(QString::fromStdString(session_->shot().camera->source)));
-  }
-
- private:
-  QLabel* note_;
-};
-
-class CameraBody : public StationBody {
- public:
-  CameraBody(Session* s, Engine* e, QWidget* p) : StationBody(s, e, p), note_(note(this)) {
-    column()->addWidget(note_);
-    auto* load =
-        button("loadCamera", tr("Load a camera…"), tr("glTF with an animated camera, or CSV (docs/formats.md)"));
-    column()->addWidget(load);
-    connect(load, &QPushButton::clicked, this, [this] { emit wantsFile("camera"); });
-  }
-  void refresh() override {
-    const auto& c = *session_->shot().camera;
-    if (c.empty()) {
-      note_->setText(tr(
-          "Load the solved camera: glTF or CSV. Then put a checkerboard on a surface, and watch whether it sticks."));
-      return;
-    }
-    QString text = tr("From %1\nFilm back %2 × %3 mm\nOptical centre %4, %5 px off the middle")
-                       .arg(QString::fromStdString(c.source))
-                       .arg(c.backWidthMm, 0, 'f', 2)
-                       .arg(c.backHeightMm, 0, 'f', 2)
-                       .arg(c.centreOffsetPx.x(), 0, 'f', 2)
-                       .arg(c.centreOffsetPx.y(), 0, 'f', 2);
-    if (c.has(session_->frame())) {
-      const auto& pose = c.poses.at(session_->frame());
-      text += tr("\nHere: %1 mm, at %2, %3, %4 m")
-                  .arg(pose.focalMm, 0, 'f', 2)
-                  .arg(pose.position.x(), 0, 'f', 3)
-                  .arg(pose.position.y(), 0, 'f', 3)
-                  .arg(pose.position.z(), 0, 'f', 3);
-    } else {
-      text += tr("\nNo pose on this frame");
-    }
-    note_->setText(text);
-  }
-
- private:
   QLabel* note_;
 };
 

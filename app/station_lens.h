@@ -6,7 +6,38 @@
 
 namespace zentil::app {
 
-/// The lens: its coefficients, the lines they are found by, and what CG has to be rendered with.
+/// The lines that the lens is found by: drawn, listed with their bow, asked and solved.
+class LinesPart : public QWidget {
+  Q_OBJECT
+ public:
+  LinesPart(Session* session, QPushButton* draw, QPushButton* solve, QWidget* parent);
+  void refresh();
+
+ private:
+  void solve();
+
+  Session* session_;
+  SentenceWidget* ask_;
+  QLabel* answer_;
+  QPushButton *draw_, *solve_;
+  QVBoxLayout* rows_;
+  QStringList shown_;  ///< ids of the lines that have a row
+};
+
+/// What CG has to be rendered with, and what leaves for other programs.
+class OverscanPart : public QWidget {
+  Q_OBJECT
+ public:
+  OverscanPart(Session* session, const QList<QPushButton*>& buttons, QWidget* parent);
+  void refresh(bool known);
+
+ private:
+  Session* session_;
+  SentenceWidget* overscan_;
+  QLabel* sheet_;
+};
+
+/// The lens: its equation and coefficients, where they come from, and what they are needed for.
 class LensBody : public StationBody {
   Q_OBJECT
  public:
@@ -14,15 +45,13 @@ class LensBody : public StationBody {
   void refresh() override;
 
  private:
-  void refreshLines();
-  void refreshOverscan(bool known);
-  void solve();
+  void change(const QString& key, const QString& value, bool goesOn);
+  void refreshReport();
 
-  SentenceWidget *sentence_, *ask_, *overscan_;
-  QLabel *note_, *answer_, *sheet_;
-  QPushButton *draw_, *solve_, *write_;
-  QVBoxLayout* rows_;
-  QStringList shown_;  ///< ids of the lines that have a row
+  SentenceWidget *sentence_, *form_;
+  QLabel *note_, *report_;
+  LinesPart* lines_;
+  OverscanPart* overscan_;
 };
 
 }  // namespace zentil::app

@@ -11,6 +11,8 @@ SetBody::SetBody(Session* session, Engine* engine, QWidget* parent)
   chosen_->setProperty("quiet", true);
   chosen_->setWordWrap(true);
   column()->addWidget(chosen_);
+  world_ = new WorldPart(session, this);
+  column()->addWidget(world_);
   cards_->setSpacing(8);
   static_cast<QVBoxLayout*>(column())->addLayout(cards_);
   auto* buttons = new QWidget(this);
@@ -115,6 +117,7 @@ void SetBody::refresh() {
     }
     chosen_->setText(text);
   }
+  world_->refresh();
   // Cards are kept while their surfaces are the same, so that a drag or the keyboard's place is.
   QStringList ids;
   for (const auto& s : shot.surfaces) ids << QString::fromStdString(s.id);

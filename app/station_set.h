@@ -3,6 +3,7 @@
 
 #include "app/card.h"
 #include "app/ledger.h"
+#include "app/world_part.h"
 
 namespace zentil::app {
 
@@ -18,6 +19,7 @@ class SetBody : public StationBody {
   Card* cardFor(const set::Surface& s);
 
   QLabel* chosen_;
+  WorldPart* world_;
   QVBoxLayout* cards_;
   QList<Card*> list_;
   QPushButton* aim_;

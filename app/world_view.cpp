@@ -157,8 +157,8 @@ const set::Surface* WorldView::chosenSurface() const {
 
 void WorldView::paintPoints(QPainter& p) {
   const auto& points = *session_->shot().points;
-  const bool full = session_->station() == Station::Set || session_->station() == Station::Camera ||
-                    session_->station() == Station::Track || session_->tool() == Tool::Tile;
+  const bool full =
+      session_->station() == Station::Set || session_->station() == Station::Camera || session_->tool() == Tool::Tile;
   const int hot = full && session_->tool() == Tool::Pick ? pointNear(pointer_) : -1;
   for (size_t i = 0; i < points.size(); ++i) {
     QPointF at;

@@ -4,10 +4,12 @@
 #include <iostream>
 #include <nlohmann/json.hpp>
 
+#include "batch/camera_commands.h"
+#include "batch/lens_commands.h"
 #include "core/base/error.h"
 #include "core/build/cg.h"
 #include "core/build/deliver.h"
-#include "core/build/maps.h"
+#include "core/lens/pixel_maps.h"
 #include "core/measure/slip.h"
 #include "core/shot/recipe.h"
 #include "core/shot/shot_json.h"
@@ -25,7 +27,6 @@ void onSignal(int) {
 
 struct Arguments {
   std::string shot, frames, out, element;
-  bool top = false;
   bool json = false, decode = false;
   shot::NewShotFiles files;
   size_t budgetMb = 1500;
@@ -60,8 +61,11 @@ int info(const Arguments& a) {
   }
   fmt::print("{}\n  plate    {}\n           {} x {}, frames {}-{} at {:g} fps, {}\n", s.name, s.plate.pattern,
              s.plate.width, s.plate.height, s.range.first, s.range.last, s.plate.fps, s.plate.colourSpace);
-  fmt::print("  lens     k1 {:g} k2 {:g} k3 {:g} p1 {:g} p2 {:g}\n", s.lens.k1, s.lens.k2, s.lens.k3, s.lens.p1,
-             s.lens.p2);
+  if (s.lens.maps)
+    fmt::print("  lens     ST maps {} {}\n", s.lens.maps->undistortFile, s.lens.maps->redistortFile);
+  else
+    fmt::print("  lens     {} k1 {:g} k2 {:g} k3 {:g} p1 {:g} p2 {:g}, {} keys\n", nameOf(s.lens.model), s.lens.k1,
+               s.lens.k2, s.lens.k3, s.lens.p1, s.lens.p2, s.lens.keys.size());
   if (!s.camera->empty())
     fmt::print("  camera   {} frames, film back {:g} x {:g} mm\n", s.camera->poses.size(), s.camera->backWidthMm,
                s.camera->backHeightMm);
@@ -163,23 +167,6 @@ int slip(const Arguments& a) {
   return 0;
 }
 
-int lensFiles(const Arguments& a) {
-  const shot::Shot s = shot::load(a.shot);
-  const auto files = build::writeLensFiles(s, a.frames.empty() ? s.range.first : parseFrames(a.frames).front(),
-                                           fs::absolute(a.out.empty() ? "." : a.out),
-                                           a.top ? build::Origin::Top : build::Origin::Bottom);
-  const Box box = build::overscan(s, s.overscan);
-  if (a.json) {
-    json list = json::array();
-    for (const auto& f : files) list.push_back(f.string());
-    std::cout << json{{"straight", {box.width(), box.height()}}, {"files", list}}.dump(1) << "\n";
-    return 0;
-  }
-  fmt::print("straight, with overscan: {} x {}\n", box.width(), box.height());
-  for (const auto& f : files) fmt::print("{}\n", f.string());
-  return 0;
-}
-
 int make(const Arguments& a) {
   shot::Shot s = shot::newShot(a.files);
   const fs::path file = fs::absolute(a.shot);
@@ -212,10 +199,9 @@ int main(int argc, char** argv) {
   b->add_option("--out", a.out, "folder; otherwise where the shot says");
   auto* s = shared(app.add_subcommand("slip", "how far each element moves against the plate"));
   s->add_option("--element", a.element, "only this one, by id or name");
-  auto* l = shared(app.add_subcommand("lens", "write ST maps, render sheet and coefficients"));
-  l->add_option("--out", a.out, "folder; otherwise here");
-  l->add_option("--frames", a.frames, "the frame whose lens it is; otherwise the first");
-  l->add_flag("--top", a.top, "ST maps count from the top; otherwise from the bottom");
+  std::function<int()> other;
+  batch::addLensCommands(app, a.json, other);
+  batch::addCameraCommands(app, a.json, other);
   auto* n = shared(app.add_subcommand("new", "a shot from plate, camera and lens files"));
   n->add_option("--plate", a.files.plate, "a frame of the sequence, or a movie")->required();
   n->add_option("--camera", a.files.camera, "CSV or glTF");
@@ -227,7 +213,7 @@ int main(int argc, char** argv) {
     if (i->parsed()) return info(a);
     if (c->parsed()) return check(a);
     if (b->parsed()) return deliver(a);
-    if (l->parsed()) return lensFiles(a);
+    if (other) return other();
     if (s->parsed()) return slip(a);
     return make(a);
   } catch (const std::exception& e) {

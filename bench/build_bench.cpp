@@ -19,7 +19,9 @@ void BuildDemoFrameFromCache(benchmark::State& state) {
     state.SkipWithError("the demo shot is not there");
     return;
   }
-  const shot::Shot shot = shot::load(kShot);
+  shot::Shot shot = shot::load(kShot);
+  if (state.range(0))
+    for (auto& e : shot.elements) e.on |= e.kind == element::Kind::Cg;
   build::Workshop workshop(size_t{3} << 30);
   for (int f = shot.range.first; f <= shot.range.last; ++f) build::buildFrame(shot, f, workshop);
   int f = shot.range.first;
@@ -29,7 +31,14 @@ void BuildDemoFrameFromCache(benchmark::State& state) {
   }
   state.counters["fps"] = benchmark::Counter(static_cast<double>(state.iterations()), benchmark::Counter::kIsRate);
 }
-BENCHMARK(BuildDemoFrameFromCache)->Unit(benchmark::kMillisecond)->UseRealTime()->MinTime(3);
+// With patches alone, and with the CG object and its shadow bent in as well.
+BENCHMARK(BuildDemoFrameFromCache)
+    ->Arg(0)
+    ->Arg(1)
+    ->ArgName("cg")
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime()
+    ->MinTime(3);
 
 /// The textured wall of one frame seen in another, both rendered without grain, once by the one resampling and once the
 /// usual way: straighten, project, bend. `ours` and `usual` name the filters: 1 sharp (cubic), 2 sharper, which is what

@@ -2,7 +2,7 @@
 # A file includes only from its own room and from rooms on lower floors (docs/architecture.md).
 set -euo pipefail
 cd "$(dirname "$(readlink -f "$0")")/.."
-declare -A floor=([core/base]=1 [core/image]=2 [core/camera]=2 [core/lens]=3 [core/map]=3 [core/set]=4 [core/matte]=4 [core/element]=5 [core/shot]=6 [core/build]=7 [core/measure]=8 [batch]=9 [app]=9)
+declare -A floor=([core/base]=1 [core/image]=2 [core/camera]=2 [core/lens]=3 [core/map]=3 [core/track]=3 [core/solve]=4 [core/set]=4 [core/matte]=4 [core/element]=5 [core/shot]=6 [core/build]=7 [core/measure]=8 [batch]=9 [app]=9)
 bad=0
 while IFS=: read -r file _ include; do
   from=$(dirname "$file"); to=$(dirname "$(sed 's/.*"\(.*\)".*/\1/' <<<"$include")")

@@ -5,6 +5,7 @@
 #include "core/base/error.h"
 #include "core/base/parallel.h"
 #include "core/build/cg.h"
+#include "core/build/straight.h"
 #include "core/set/surface_map.h"
 
 namespace zentil::build {
@@ -109,9 +110,10 @@ map::MapPtr plateToPlate(const Shot& shot, const std::string& surfaceId, int fra
   const int index = scene->indexOf(surfaceId);
   if (index < 0) throw Error("the surface is gone", "Choose another");
   auto chain = std::make_shared<map::Chain>();
-  if (!shot.lens.isStraight()) chain->add(std::make_shared<map::Straighten>(shot.lensAt(frame)));
+  const bool bent = !shot.lens.isStraight();
+  if (bent) chain->add(std::make_shared<map::Straighten>(shot.lensAt(frame)));
   chain->add(std::make_shared<set::SeenBy>(shot.cameraAt(frame), scene, index, shot.cameraAt(other), needsSight));
-  if (!shot.lens.isStraight()) chain->add(std::make_shared<map::Bend>(shot.lensAt(other)));
+  if (bent) chain->add(std::make_shared<map::Bend>(shot.lensAt(other)));
   return chain;
 }
 
@@ -217,12 +219,7 @@ Picture buildLayer(const Shot& shot, const element::Element& e, int frame, Works
   if (e.kind == element::Kind::Checker) {
     layer = checkerLayer(shot, e, frame, matte, workshop, filter);
   } else {
-    const auto source = e.picture.empty() ? workshop.frame(shot.plate, e.sourceFrame) : workshop.picture(e.picture);
-    if (source->picture.display.width() != shot.plate.width || source->picture.display.height() != shot.plate.height)
-      throw Error(
-          fmt::format("\"{}\": {} is {} x {}, the plate is {} x {}", e.name, e.picture, source->picture.display.width(),
-                      source->picture.display.height(), shot.plate.width, shot.plate.height),
-          "A clean picture stands for a plate frame and has its size");
+    const auto source = sourceOf(shot, e, workshop);
     layer = map::resample(source->forReading(), *plateToPlate(shot, e.surface, frame, e.sourceFrame, true, workshop),
                           matte.data, shot.frameBox(), filter, nullptr, &matte);
     applyMatch(layer, e);

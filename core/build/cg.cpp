@@ -184,11 +184,13 @@ std::string describe(const std::vector<CutOff>& cuts, const Shot& shot, const el
 }
 
 Box overscan(const Shot& shot, const shot::Overscan& wish) {
+  if (shot.camera->empty() && !(shot.camera->focalMm > 0) && !shot.lens.maps)
+    throw Error("the lens has no focal length: the shot has no camera",
+                "Load one at Camera, or type the focal length there");
   Box out;
   const lens::LensOnPixels* last = nullptr;
   lens::LensOnPixels kept;
   for (int f = shot.range.first; f <= shot.range.last; ++f) {
-    if (!shot.hasCamera(f)) continue;
     const auto lens = shot.lensAt(f);
     if (last && lens.lens == kept.lens && lens.fx == kept.fx && lens.fy == kept.fy && lens.cx == kept.cx &&
         lens.cy == kept.cy)
@@ -196,7 +198,6 @@ Box overscan(const Shot& shot, const shot::Overscan& wish) {
     out = unite(out, lens::straightBox(lens, shot.plate.width, shot.plate.height));
     kept = lens, last = &kept;
   }
-  if (out.empty()) throw Error("the lens has no focal length: the shot has no camera", "Load one at Camera");
   out = unite(out, shot.frameBox());
   if (wish.symmetric) {
     const int x = std::max(-out.x0, out.x1 - shot.plate.width), y = std::max(-out.y0, out.y1 - shot.plate.height);

@@ -55,16 +55,44 @@ void writeStMaps(const StMaps& maps, const std::filesystem::path& folder, const 
 }
 
 std::vector<std::filesystem::path> writeLensFiles(const shot::Shot& shot, int frame,
-                                                  const std::filesystem::path& folder, Origin origin) {
+                                                  const std::filesystem::path& folder, Origin origin, const Job& job) {
   const Box box = overscan(shot, shot.overscan);
-  const int at = shot.hasCamera(frame) ? frame : shot.camera->range().first;
-  writeStMaps(stMapsOf(shot, at, box, origin), folder, shot.name);
+  std::vector<std::filesystem::path> files;
+  const auto maps = [&](int at, const std::string& name) {
+    writeStMaps(stMapsOf(shot, at, box, origin), folder, name);
+    files.push_back(folder / (name + "_undistort.exr"));
+    files.push_back(folder / (name + "_redistort.exr"));
+  };
+  if (changes(shot)) {
+    for (int f = shot.range.first; f <= shot.range.last; ++f) {
+      job.checkpoint();
+      job.report(static_cast<double>(f - shot.range.first) / shot.range.count(), fmt::format("frame {}", f));
+      maps(f, fmt::format("{}.{:04}", shot.name, f));
+    }
+  } else {
+    maps(frame, shot.name);
+  }
   lens::writeLens(folder / (shot.name + "_lens.json"), shot.lens);
-  lens::writeLensForOpenCv(folder / (shot.name + "_lens.yml"), shot.lensAt(at), shot.plate.width, shot.plate.height);
-  writeText(folder / (shot.name + "_render_sheet.json"), renderSheet(shot, box));
-  return {folder / (shot.name + "_undistort.exr"), folder / (shot.name + "_redistort.exr"),
-          folder / (shot.name + "_lens.json"), folder / (shot.name + "_lens.yml"),
-          folder / (shot.name + "_render_sheet.json")};
+  files.push_back(folder / (shot.name + "_lens.json"));
+  const auto here = shot.lensAt(frame);
+  if (lens::canBeWrittenForOpenCv(here.lens)) {
+    lens::writeLensForOpenCv(folder / (shot.name + "_lens.yml"), here, shot.plate.width, shot.plate.height);
+    files.push_back(folder / (shot.name + "_lens.yml"));
+  }
+  if (!shot.camera->empty()) {
+    writeText(folder / (shot.name + "_render_sheet.json"), renderSheet(shot, box));
+    files.push_back(folder / (shot.name + "_render_sheet.json"));
+  }
+  return files;
+}
+
+bool changes(const shot::Shot& shot) {
+  const auto first = shot.lensAt(shot.range.first);
+  for (int f = shot.range.first; f <= shot.range.last; ++f) {
+    const auto lens = shot.lensAt(f);
+    if (!(lens.lens == first.lens) || (!lens.lens.maps && !lens.lens.isStraight() && lens.fx != first.fx)) return true;
+  }
+  return false;
 }
 
 std::string renderSheet(const shot::Shot& shot, const Box& box) {

@@ -3,6 +3,7 @@
 #include <string>
 #include <vector>
 
+#include "core/base/job.h"
 #include "core/shot/shot.h"
 
 namespace zentil::build {
@@ -26,10 +27,16 @@ StMaps stMapsOf(const shot::Shot& shot, int frame, const Box& box, Origin origin
 /// large picture. Throws Error when the folder cannot be written to.
 void writeStMaps(const StMaps& maps, const std::filesystem::path& folder, const std::string& name);
 
+/// True when the lens is not the same on every frame: keyed coefficients, or a focal length that changes.
+bool changes(const shot::Shot& shot);
+
 /// Everything about the lens at a frame that another program may ask for, into a folder: both ST maps, the coefficients
-/// as JSON and as OpenCV's YAML, the render sheet. Returns the files. Throws Error as the writers do.
+/// as JSON and, where it can hold them, as OpenCV's YAML, and with a camera the render sheet. A lens that changes gets
+/// maps for every frame, "NAME.1001_undistort.exr". Returns the files. Throws Error as the writers do, Stopped when the
+/// job is.
 std::vector<std::filesystem::path> writeLensFiles(const shot::Shot& shot, int frame,
-                                                  const std::filesystem::path& folder, Origin origin);
+                                                  const std::filesystem::path& folder, Origin origin,
+                                                  const Job& job = {});
 
 /// What CG has to be rendered with so that it covers the whole plate when bent, as JSON text: resolution, data window,
 /// film back, field of view, focal length, frames, rate, where the camera came from.

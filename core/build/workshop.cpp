@@ -8,7 +8,7 @@ namespace zentil::build {
 namespace {
 
 uint64_t frameKey(const image::Plate& plate, int frame) {
-  return hashOf(static_cast<uint64_t>(frame), hashOf(plate.colourSpace, hashOf(plate.pattern)));
+  return hashOf(static_cast<uint64_t>(frame), hashOf(plate.layer, hashOf(plate.colourSpace, hashOf(plate.pattern))));
 }
 
 uint64_t bitsOf(double v) {
@@ -45,12 +45,15 @@ Workshop::FramePtr Workshop::frame(const image::Plate& plate, int frame) {
 
 bool Workshop::hasFrame(const image::Plate& plate, int frame) const { return frames_.has(frameKey(plate, frame)); }
 
-Workshop::FramePtr Workshop::picture(const std::string& file) {
+uint64_t Workshop::pictureKey(const std::string& file) {
   // A painter saves over the same name: the file's time belongs to the key.
   std::error_code ec;
   const auto time = std::filesystem::last_write_time(file, ec).time_since_epoch().count();
-  return frames_.get(hashOf(static_cast<uint64_t>(time), hashOf(file, hashOf("picture"))),
-                     [&] { return image::readPicture(file); });
+  return hashOf(static_cast<uint64_t>(time), hashOf(file, hashOf("picture")));
+}
+
+Workshop::FramePtr Workshop::picture(const std::string& file) {
+  return frames_.get(pictureKey(file), [&] { return image::readPicture(file); });
 }
 
 Workshop::PicturePtr Workshop::drawnMatte(const matte::Matte& m, const Box& display) {

@@ -23,6 +23,13 @@ class Workshop {
   bool hasFrame(const image::Plate& plate, int frame) const;
   /// A picture file that stands by itself.
   FramePtr picture(const std::string& file);
+  /// What such a file is kept by: its name and when it was written.
+  static uint64_t pictureKey(const std::string& file);
+  /// A frame that make() -> image::Frame gives, kept by a key of all it depends on.
+  template <typename Make>
+  FramePtr made(uint64_t key, const Make& make) {
+    return frames_.get(key, make);
+  }
   /// A matte's shapes, drawn (see matte::rasterise).
   PicturePtr drawnMatte(const matte::Matte& matte, const Box& display);
   /// A checkerboard for a surface.

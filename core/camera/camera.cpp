@@ -21,16 +21,31 @@ FrameRange CameraPath::range() const {
   return {poses.begin()->first, poses.rbegin()->first};
 }
 
+double CameraPath::focalAt(int frame) const {
+  if (poses.empty()) return focalMm > 0 ? focalMm : backWidthMm;
+  const auto after = poses.lower_bound(frame);
+  if (after == poses.begin()) return after->second.focalMm;
+  const auto before = std::prev(after);
+  if (after == poses.end()) return before->second.focalMm;
+  return after->first - frame < frame - before->first ? after->second.focalMm : before->second.focalMm;
+}
+
+Camera CameraPath::bodyAt(int frame, int width, int height) const {
+  const double focal = focalAt(frame);
+  Camera c;
+  c.fx = focal / backWidthMm * width;
+  c.fy = focal / backHeightMm * height;
+  c.cx = width / 2.0 + centreOffsetPx.x();
+  c.cy = height / 2.0 + centreOffsetPx.y();
+  return c;
+}
+
 Camera CameraPath::at(int frame, int width, int height) const {
   const auto it = poses.find(frame);
   if (it == poses.end())
     throw Error(fmt::format("frame {}: the camera has no pose there", frame),
                 "Choose a frame the camera covers, or load a camera for the whole shot");
-  Camera c;
-  c.fx = it->second.focalMm / backWidthMm * width;
-  c.fy = it->second.focalMm / backHeightMm * height;
-  c.cx = width / 2.0 + centreOffsetPx.x();
-  c.cy = height / 2.0 + centreOffsetPx.y();
+  Camera c = bodyAt(frame, width, height);
   c.position = it->second.position;
   c.rotation = it->second.rotation;
   return c;

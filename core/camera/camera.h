@@ -39,6 +39,7 @@ struct Pose {
 struct CameraPath {
   double backWidthMm = 24.89, backHeightMm = 14.0;  ///< film back
   Vec2 centreOffsetPx = Vec2::Zero();               ///< optical centre from the frame's centre, x right, y down
+  double focalMm = 0;                               ///< where no pose says it; 0 is unknown
   std::map<int, Pose> poses;                        ///< by frame
   std::string source;                               ///< where it came from, for people
 
@@ -47,6 +48,11 @@ struct CameraPath {
   bool has(int frame) const { return poses.count(frame) != 0; }
   /// The camera at a frame for a picture of width x height pixels. Throws Error when the frame has no pose.
   Camera at(int frame, int width, int height) const;
+  /// The same without a place in the world, for every frame: without a pose by the nearest one's focal length, by
+  /// `focalMm` when there is none, and by one as long as the film back is wide when that is unknown too.
+  Camera bodyAt(int frame, int width, int height) const;
+  /// Focal length that bodyAt() counts with, mm.
+  double focalAt(int frame) const;
   /// Frames of `range` without a pose.
   std::vector<int> gaps(const FrameRange& range) const;
   bool operator==(const CameraPath&) const = default;

@@ -2,7 +2,9 @@
 
 #include <OpenImageIO/imageio.h>
 
+#include <algorithm>
 #include <cmath>
+#include <map>
 #include <mutex>
 #include <regex>
 #include <set>
@@ -69,35 +71,57 @@ std::unique_ptr<ImageInput> openInput(const std::string& file, const std::string
   return in;
 }
 
-/// Which part and channels hold the colour: the first part with R, G and B; else three of the first part; else one grey
-/// one.
+/// Which part and channels hold the colour.
 struct Channels {
+  std::string layer;
   int part = 0;
   int r = 0, g = 0, b = 0, a = -1;
 };
 
-Channels chooseChannels(ImageInput& in) {
-  Channels first;
-  for (int part = 0; part < 64; ++part) {
-    if (!in.seek_subimage(part, 0)) break;
+/// Every layer with red, green and blue: "beauty" for "beauty.R"; a part's own name stands before that of its channels.
+std::vector<Channels> colourLayers(ImageInput& in) {
+  std::vector<Channels> out;
+  for (int part = 0; part < 64 && in.seek_subimage(part, 0); ++part) {
     const ImageSpec& s = in.spec();
-    const auto find = [&](std::initializer_list<const char*> names) {
-      for (const char* n : names)
-        for (int c = 0; c < s.nchannels; ++c)
-          if (s.channel_name(c) == n ||
-              (s.channel_name(c).size() > 2 && std::string(s.channel_name(c)).ends_with(std::string(".") + n)))
-            return c;
-      return -1;
-    };
-    const Channels c{part, find({"R", "r", "red"}), find({"G", "g", "green"}), find({"B", "b", "blue"}),
-                     find({"A", "a", "alpha"})};
-    if (c.r >= 0 && c.g >= 0 && c.b >= 0) return c;
-    if (part == 0)
-      first = s.nchannels >= 3 ? Channels{0, 0, 1, 2, s.nchannels >= 4 ? 3 : -1}
-                               : Channels{0, 0, 0, 0, s.nchannels == 2 ? 1 : -1};
+    const std::string partName = s.get_string_attribute("oiio:subimagename");
+    std::map<std::string, Channels> found;
+    std::vector<std::string> order;
+    for (int c = 0; c < s.nchannels; ++c) {
+      const std::string name(s.channel_name(c));
+      const size_t dot = name.rfind('.');
+      const std::string layer = dot == std::string::npos ? "" : name.substr(0, dot);
+      std::string last = dot == std::string::npos ? name : name.substr(dot + 1);
+      std::transform(last.begin(), last.end(), last.begin(), [](unsigned char ch) { return std::tolower(ch); });
+      if (!found.count(layer)) order.push_back(layer), found[layer] = {layer, part, -1, -1, -1, -1};
+      Channels& f = found[layer];
+      if (last == "r" || last == "red") f.r = c;
+      if (last == "g" || last == "green") f.g = c;
+      if (last == "b" || last == "blue") f.b = c;
+      if (last == "a" || last == "alpha") f.a = c;
+    }
+    for (const std::string& layer : order) {
+      Channels f = found[layer];
+      if (f.r < 0 || f.g < 0 || f.b < 0) continue;
+      if (part > 0 && layer.empty()) f.layer = partName;
+      const auto same = [&](const Channels& c) { return c.layer == f.layer; };
+      if (std::none_of(out.begin(), out.end(), same)) out.push_back(f);
+    }
     if (std::string(in.format_name()) != "openexr") break;
   }
-  return first;
+  return out;
+}
+
+/// The layer asked for; without a name the nameless one, else the first; else three channels of the first part, or one
+/// grey one.
+Channels chooseChannels(ImageInput& in, const std::string& layer, const std::string& label) {
+  const auto layers = colourLayers(in);
+  for (const Channels& c : layers)
+    if (c.layer == layer) return c;
+  if (!layer.empty()) throw Error(fmt::format("{}: has no layer \"{}\"", label, layer), "Choose one that it has");
+  if (!layers.empty()) return layers.front();
+  in.seek_subimage(0, 0);
+  const int n = in.spec().nchannels;
+  return n >= 3 ? Channels{"", 0, 0, 1, 2, n >= 4 ? 3 : -1} : Channels{"", 0, 0, 0, 0, n == 2 ? 1 : -1};
 }
 
 Frame decode(ImageInput& in, int part, const Channels& ch, const std::string& colourSpace, const std::string& label) {
@@ -145,7 +169,7 @@ class OpenMovies {
     if (file_ != plate.pattern || !in_) {
       in_ = openInput(plate.pattern, where(plate.pattern, frame));
       file_ = plate.pattern;
-      channels_ = chooseChannels(*in_);
+      channels_ = chooseChannels(*in_, {}, where(plate.pattern, frame));
     }
     return decode(*in_, frame - plate.range.first, channels_, plate.colourSpace, where(plate.pattern, frame));
   }
@@ -256,6 +280,8 @@ Plate openPlate(const fs::path& file, double fps) {
                          OIIO::TypeDesc(OIIO::TypeDesc::INT, OIIO::TypeDesc::VEC2, OIIO::TypeDesc::RATIONAL), rate) &&
           rate[0] > 0 && rate[1] > 0)
         plate.fps = static_cast<double>(rate[0]) / rate[1];
+      if (const auto layers = colourLayers(*in); layers.size() > 1)
+        for (const Channels& c : layers) plate.layers.push_back(c.layer);
       break;
     } catch (const Error& e) {
       if (firstProblem.empty()) firstProblem = e.problem();
@@ -274,7 +300,7 @@ Frame readFrame(const Plate& plate, int frame) {
     out = openMovies().read(plate, frame);
   } else {
     const auto in = openInput(file, label);
-    const Channels ch = chooseChannels(*in);
+    const Channels ch = chooseChannels(*in, plate.layer, label);
     out = decode(*in, ch.part, ch, plate.colourSpace, label);
   }
   if (out.picture.display.width() != plate.width || out.picture.display.height() != plate.height)
@@ -286,7 +312,7 @@ Frame readFrame(const Plate& plate, int frame) {
 
 Frame readPicture(const fs::path& file, const std::string& colourSpace) {
   const auto in = openInput(file.string(), file.string());
-  const Channels ch = chooseChannels(*in);
+  const Channels ch = chooseChannels(*in, {}, file.string());
   return decode(*in, ch.part, ch, colourSpace.empty() ? defaultColourSpace(file.string()) : colourSpace, file.string());
 }
 

@@ -16,9 +16,11 @@ struct Plate {
   FrameRange range;  ///< first and last frame that exist; a movie starts at 1
   double fps = 24;
   int width = 0, height = 0;
-  int originX = 0, originY = 0;  ///< where the files' display window starts; positions here count from its corner
-  std::string colourSpace;       ///< of the files, by its name in the colour configuration
-  std::vector<int> missing;      ///< frames inside the range that have no file
+  int originX = 0, originY = 0;     ///< where the files' display window starts; positions here count from its corner
+  std::string layer;                ///< EXR: the layer that is read; empty: the one without a name, or the first
+  std::vector<std::string> layers;  ///< the file's layers that hold colour, when there are several
+  std::string colourSpace;          ///< of the files, by its name in the colour configuration
+  std::vector<int> missing;         ///< frames inside the range that have no file
   bool movie = false;
 
   bool empty() const { return pattern.empty(); }

@@ -5,6 +5,7 @@
 #include <limits>
 
 #include "core/base/error.h"
+#include "core/lens/pixel_maps.h"
 
 namespace zentil::lens {
 
@@ -31,15 +32,92 @@ template <typename T>
 
 }  // namespace
 
+const char* nameOf(Model model) { return model == Model::Division ? "division" : "brown-conrady"; }
+
+Model modelFrom(const std::string& name) {
+  if (name == "brown-conrady") return Model::BrownConrady;
+  if (name == "division") return Model::Division;
+  throw Error(fmt::format("\"{}\" is no lens model", name), "There are brown-conrady and division");
+}
+
+bool Lens::operator==(const Lens& o) const {
+  const auto files = [](const Lens& l) {
+    return l.maps ? l.maps->undistortFile + "\n" + l.maps->redistortFile : std::string();
+  };
+  return k1 == o.k1 && k2 == o.k2 && k3 == o.k3 && p1 == o.p1 && p2 == o.p2 && source == o.source && model == o.model &&
+         squeeze == o.squeeze && squeezeCentrePx == o.squeezeCentrePx && keys == o.keys &&
+         (maps == o.maps || (files(*this) == files(o) && (maps && o.maps) && maps->straight == o.maps->straight));
+}
+
+bool Lens::isStraight() const {
+  const auto none = [](const Coefficients& c) {
+    return std::all_of(c.begin(), c.end(), [](double v) { return v == 0; });
+  };
+  if (maps || squeeze != 1) return false;
+  if (keys.empty()) return none({k1, k2, k3, p1, p2});
+  return std::all_of(keys.begin(), keys.end(), [&](const auto& k) { return none(k.second); });
+}
+
+Coefficients Lens::coefficientsAt(int frame) const {
+  if (keys.empty()) return {k1, k2, k3, p1, p2};
+  const auto after = keys.lower_bound(frame);
+  if (after == keys.begin()) return after->second;
+  const auto before = std::prev(after);
+  if (after == keys.end()) return before->second;
+  const double t = static_cast<double>(frame - before->first) / (after->first - before->first);
+  Coefficients out{};
+  for (size_t i = 0; i < out.size(); ++i) out[i] = (1 - t) * before->second[i] + t * after->second[i];
+  return out;
+}
+
+void Lens::setCoefficients(int frame, const Coefficients& values) {
+  if (keys.empty())
+    k1 = values[0], k2 = values[1], k3 = values[2], p1 = values[3], p2 = values[4];
+  else
+    keys[frame] = values;
+}
+
+Lens Lens::at(int frame) const {
+  if (keys.empty()) return *this;
+  Lens out = *this;
+  out.keys.clear();
+  out.setCoefficients(frame, coefficientsAt(frame));
+  return out;
+}
+
 Vec2 Lens::bend(const Vec2& s, Mat2* derivative) const {
+  if (model == Model::Division) {
+    // With t the bent radius over the straight one: t = 1 + k1 (t r)^2 + k2 (t r)^4, by Newton's method from the root
+    // that the first coefficient alone has.
+    const double rr = s.squaredNorm(), a = k1 * rr, b = k2 * rr * rr;
+    double t = std::abs(a) > 1e-12 && 1 - 4 * a > 0 ? (1 - std::sqrt(1 - 4 * a)) / (2 * a) : 1;
+    for (int i = 0; i < 20; ++i) {
+      const double tt = t * t, step = (1 + a * tt + b * tt * tt - t) / (2 * a * t + 4 * b * tt * t - 1);
+      t -= step;
+      if (std::abs(step) < 1e-15) break;
+    }
+    if (derivative) {
+      // The radius grows by dr'/dr = t + r dt/dr; across the radius everything is t times as large.
+      const double tt = t * t, slope = -(2 * k1 * tt + 4 * k2 * rr * tt * tt) / (2 * a * t + 4 * b * tt * t - 1);
+      *derivative = t * Mat2::Identity() + slope * s * s.transpose();
+    }
+    return t * s;
+  }
   const auto b = bendWithSlope(*this, s.x(), s.y());
   if (derivative) *derivative << b.xx, b.xy, b.xy, b.yy;
   return {b.x, b.y};
 }
 
 bool Lens::straighten(const Vec2& bent, Vec2& straight) const {
-  if (isStraight()) {
+  if (k1 == 0 && k2 == 0 && k3 == 0 && p1 == 0 && p2 == 0) {
     straight = bent;
+    return true;
+  }
+  if (model == Model::Division) {
+    const double rr = bent.squaredNorm(), scale = 1 + rr * (k1 + rr * k2);
+    // Where the straight radius no longer grows with the bent one: scale = 2 rr (k1 + 2 k2 rr).
+    if (!(scale > 1e-6) || !(scale - 2 * rr * (k1 + 2 * k2 * rr) > 1e-6)) return false;
+    straight = bent / scale;
     return true;
   }
   // The first guess undoes the radial part as it is at the bent radius.
@@ -66,6 +144,18 @@ bool Lens::straighten(const Vec2& bent, Vec2& straight) const {
 }
 
 double Lens::foldRadius() const {
+  if (model == Model::Division) {
+    // The straight radius r' / (1 + k1 r'^2 + k2 r'^4) is greatest where its derivative is zero: 1 = k1 s + 3 k2 s^2.
+    double s = std::numeric_limits<double>::infinity();
+    if (k2 == 0) {
+      if (k1 > 0) s = 1 / k1;
+    } else if (const double d = k1 * k1 + 12 * k2; d >= 0) {
+      for (const double root : {(-k1 + std::sqrt(d)) / (6 * k2), (-k1 - std::sqrt(d)) / (6 * k2)})
+        if (root > 0) s = std::min(s, root);
+    }
+    const double scale = 1 + s * (k1 + s * k2);
+    return std::isfinite(s) && scale > 0 ? std::sqrt(s) / scale : std::numeric_limits<double>::infinity();
+  }
   // The bent radius r (1 + k1 s + k2 s^2 + k3 s^3), s = r^2, stops growing at the first zero of its derivative, a cubic
   // in s. Between the cubic's own turning points it only rises or only falls: the first such stretch that ends below
   // zero holds the answer.
@@ -104,21 +194,38 @@ LensOnPixels::LensOnPixels(const Lens& l, double focalX, double focalY, double c
 }
 
 bool LensOnPixels::plateFromStraight(const Vec2& straight, Vec2& plate) const {
+  if (lens.maps) return lens.maps->undistort.at(straight, plate);
   const Vec2 n((straight.x() - cx) / fx, (straight.y() - cy) / fy);
   if (n.squaredNorm() >= fold) return false;
   const Vec2 b = lens.bend(n);
   plate = {cx + fx * b.x(), cy + fy * b.y()};
+  if (lens.squeeze != 1) {
+    const double line = cx + lens.squeezeCentrePx;
+    plate.x() = line + (plate.x() - line) / lens.squeeze;
+  }
   return true;
 }
 
 bool LensOnPixels::straightFromPlate(const Vec2& plate, Vec2& straight) const {
+  if (lens.maps) return lens.maps->redistort.at(plate, straight);
+  const double line = cx + lens.squeezeCentrePx, x = line + (plate.x() - line) * lens.squeeze;
   Vec2 n;
-  if (!lens.straighten({(plate.x() - cx) / fx, (plate.y() - cy) / fy}, n) || n.squaredNorm() >= fold) return false;
+  if (!lens.straighten({(x - cx) / fx, (plate.y() - cy) / fy}, n) || n.squaredNorm() >= fold) return false;
   straight = {cx + fx * n.x(), cy + fy * n.y()};
   return true;
 }
 
 unsigned LensOnPixels::straightFromPlate(Vec2 (&positions)[4]) const {
+  if (lens.maps || lens.model != Model::BrownConrady || lens.squeeze != 1) {
+    unsigned found = 0;
+    for (unsigned k = 0; k < 4; ++k) {
+      Vec2 s;
+      if (!straightFromPlate(positions[k], s)) continue;
+      positions[k] = s;
+      found |= 1U << k;
+    }
+    return found;
+  }
   const auto pick = [&](int k) { return Four{positions[0][k], positions[1][k], positions[2][k], positions[3][k]}; };
   const Four bentX = (pick(0) - cx) / fx, bentY = (pick(1) - cy) / fy;
   const Four bentRR = bentX * bentX + bentY * bentY;
@@ -164,6 +271,7 @@ void alongEdge(int width, int height, const Visit& visit) {
 }  // namespace
 
 std::string foldProblem(const LensOnPixels& lens, int width, int height) {
+  if (lens.lens.maps) return {};  // what maps leave out was said when they were read
   int lost = 0;
   alongEdge(width, height, [&](const Vec2& p) {
     Vec2 s;
@@ -175,7 +283,22 @@ std::string foldProblem(const LensOnPixels& lens, int width, int height) {
       lens.lens.foldRadius() * lens.fx);
 }
 
+double edgeStretch(const LensOnPixels& lens, int width, int height) {
+  double most = 1;
+  alongEdge(width, height, [&](const Vec2& p) {
+    Vec2 s, right, down;
+    // Half a pixel inwards, so that a table of positions is not asked beyond its border.
+    const Vec2 q(std::clamp(p.x(), 1.0, width - 2.0), std::clamp(p.y(), 1.0, height - 2.0));
+    if (!lens.straightFromPlate(q, s) || !lens.straightFromPlate(q + Vec2(1, 0), right) ||
+        !lens.straightFromPlate(q + Vec2(0, 1), down))
+      return;
+    most = std::max({most, (right - s).norm() / lens.lens.squeeze, (down - s).norm()});
+  });
+  return most;
+}
+
 Box straightBox(const LensOnPixels& lens, int width, int height) {
+  if (lens.lens.maps) return lens.lens.maps->straight;
   const std::string problem = foldProblem(lens, width, height);
   if (!problem.empty()) throw Error(problem, "Check the coefficients and the focal length they were measured with");
   double x0 = 1e30, y0 = 1e30, x1 = -1e30, y1 = -1e30;

@@ -1,4 +1,7 @@
 #pragma once
+#include <array>
+#include <map>
+#include <memory>
 #include <string>
 #include <vector>
 
@@ -6,19 +9,55 @@
 
 namespace zentil::lens {
 
-/// Brown-Conrady distortion on coordinates normalised by the focal length, written as OpenCV writes it:
-///   x' = x (1 + k1 r^2 + k2 r^4 + k3 r^6) + 2 p1 x y + p2 (r^2 + 2 x^2)
-///   y' = y (1 + k1 r^2 + k2 r^4 + k3 r^6) + p1 (r^2 + 2 y^2) + 2 p2 x y
-/// (Brown 1966, Decentering Distortion of Lenses; OpenCV, Camera Calibration and 3D Reconstruction.)
-/// (x, y) is straight, (x', y') is bent, as the plate shows it.
+struct PixelMaps;
+
+/// The equation that k1 to p2 belong to.
+enum class Model {
+  /// Brown-Conrady distortion on coordinates normalised by the focal length, written as OpenCV writes it:
+  ///   x' = x (1 + k1 r^2 + k2 r^4 + k3 r^6) + 2 p1 x y + p2 (r^2 + 2 x^2)
+  ///   y' = y (1 + k1 r^2 + k2 r^4 + k3 r^6) + p1 (r^2 + 2 y^2) + 2 p2 x y
+  /// (Brown 1966, Decentering Distortion of Lenses; OpenCV, Camera Calibration and 3D Reconstruction.)
+  /// (x, y) is straight, (x', y') is bent, as the plate shows it.
+  BrownConrady,
+  /// Division, for strong barrel, which the other turns back on itself: with r' the bent radius,
+  ///   x = x' / (1 + k1 r'^2 + k2 r'^4)
+  /// (Fitzgibbon 2001, Simultaneous Linear Estimation of Multiple View Geometry and Lens Distortion; the second
+  /// coefficient is the usual extension). k3, p1 and p2 take no part.
+  Division,
+};
+
+const char* nameOf(Model model);
+/// Throws Error for a name that is none.
+Model modelFrom(const std::string& name);
+
+/// k1, k2, k3, p1, p2 as they are at one frame.
+using Coefficients = std::array<double, 5>;
+
 struct Lens {
   double k1 = 0, k2 = 0, k3 = 0, p1 = 0, p2 = 0;
   std::string source;  ///< where it came from, for people
+  Model model = Model::BrownConrady;
+  /// Anamorphic: the plate shows the width this many times narrower, about a line that stands `squeezeCentrePx` plate
+  /// pixels to the right of the optical centre. The straight picture is unsqueezed.
+  double squeeze = 1, squeezeCentrePx = 0;
+  /// A lens that changes during the shot (a zoom): coefficients at some frames, between them in proportion, before the
+  /// first and after the last as there.
+  std::map<int, Coefficients> keys = {};
+  std::shared_ptr<const PixelMaps> maps =
+      nullptr;  ///< when given, these positions are the lens and nothing above counts
 
-  bool isStraight() const { return k1 == 0 && k2 == 0 && k3 == 0 && p1 == 0 && p2 == 0; }
-  bool operator==(const Lens&) const = default;
+  /// True when it moves no pixel, on any frame.
+  bool isStraight() const;
+  bool operator==(const Lens& other) const;  ///< maps are compared by their files
+  /// The lens as it is at a frame, without keys.
+  Lens at(int frame) const;
+  /// What k1 to p2 say at a frame.
+  Coefficients coefficientsAt(int frame) const;
+  /// Sets k1 to p2 for a frame when there are keys, else for the whole shot.
+  void setCoefficients(int frame, const Coefficients& values);
 
-  /// Straight to bent, normalised; `derivative`, when asked for, is d(bent)/d(straight), 2x2.
+  /// Straight to bent, normalised; `derivative`, when asked for, is d(bent)/d(straight), 2x2. Squeeze and maps work on
+  /// pixels: see LensOnPixels.
   Vec2 bend(const Vec2& straight, Mat2* derivative = nullptr) const;
   /// Bent to straight, normalised, by Newton's method to 1e-12. False where there is no answer: beyond the
   /// radius at which the polynomial folds over.
@@ -44,8 +83,12 @@ struct LensOnPixels {
 };
 
 /// The smallest box of whole pixels that holds the whole plate of width x height when straight, found along its edges.
-/// Throws Error when the lens folds over inside the frame.
+/// Throws Error when the lens folds over inside the frame. ST maps answer with the box they were made for.
 Box straightBox(const LensOnPixels& lens, int width, int height);
+
+/// How much larger a pixel at the frame's worst corner is drawn when straight, along and across the radius: what the
+/// straight view stretches, and softens, at its edges. 1 is unchanged.
+double edgeStretch(const LensOnPixels& lens, int width, int height);
 
 /// A sentence when the lens folds over inside a frame of this size, empty otherwise.
 std::string foldProblem(const LensOnPixels& lens, int width, int height);

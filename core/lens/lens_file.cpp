@@ -6,6 +6,7 @@
 
 #include "core/base/error.h"
 #include "core/base/files.h"
+#include "core/lens/lens_json.h"
 
 namespace fs = std::filesystem;
 
@@ -13,20 +14,22 @@ namespace zentil::lens {
 namespace {
 
 void requireFinite(const Lens& l, const fs::path& file) {
-  for (const double v : {l.k1, l.k2, l.k3, l.p1, l.p2})
+  std::vector<double> all = {l.k1, l.k2, l.k3, l.p1, l.p2, l.squeezeCentrePx};
+  for (const auto& [frame, c] : l.keys) all.insert(all.end(), c.begin(), c.end());
+  for (const double v : all)
     if (!std::isfinite(v))
       throw Error(fmt::format("{}: a lens coefficient is not a number", file.string()),
                   "Measure the lens again, or correct the file");
 }
 
-LensFile readJson(const fs::path& file) {
+LensFile readJson(const fs::path& file, int plateWidth, int plateHeight) {
   LensFile out;
   try {
     const auto j = nlohmann::json::parse(readText(file));
     if (j.value("type", "") != "zentil-lens")
       throw Error(fmt::format("{}: is JSON, but not a lens", file.string()),
                   R"(A lens has "type": "zentil-lens" and the coefficients k1, k2, k3, p1, p2)");
-    out.lens = {j.value("k1", 0.0), j.value("k2", 0.0), j.value("k3", 0.0), j.value("p1", 0.0), j.value("p2", 0.0), {}};
+    out.lens = lensFrom(j, fs::absolute(file).parent_path(), plateWidth, plateHeight);
   } catch (const nlohmann::json::exception& e) {
     throw Error(fmt::format("{}: is not readable JSON ({})", file.string(), e.what()),
                 "The file may be cut short: save it again where it was made");
@@ -81,12 +84,12 @@ LensFile readOpenCv(const fs::path& file) {
 
 }  // namespace
 
-LensFile readLens(const fs::path& file) {
+LensFile readLens(const fs::path& file, int plateWidth, int plateHeight) {
   std::string ext = file.extension().string();
   for (char& c : ext) c = static_cast<char>(std::tolower(c));
   LensFile out;
   if (ext == ".json")
-    out = readJson(file);
+    out = readJson(file, plateWidth, plateHeight);
   else if (ext == ".yml" || ext == ".yaml" || ext == ".xml")
     out = readOpenCv(file);
   else
@@ -96,7 +99,12 @@ LensFile readLens(const fs::path& file) {
   return out;
 }
 
+bool canBeWrittenForOpenCv(const Lens& l) { return !l.maps && l.model == Model::BrownConrady && l.squeeze == 1; }
+
 void writeLensForOpenCv(const fs::path& file, const LensOnPixels& l, int width, int height) {
+  if (!canBeWrittenForOpenCv(l.lens))
+    throw Error(fmt::format("{}: a calibration file holds Brown-Conrady coefficients only", file.string()),
+                "Pass the lens on as ST maps");
   cv::FileStorage out("calibration.yml", cv::FileStorage::WRITE | cv::FileStorage::MEMORY);
   // OpenCV puts the centre of the first pixel at 0; here it is at 0.5.
   const cv::Mat k = (cv::Mat_<double>(3, 3) << l.fx, 0, l.cx - 0.5, 0, l.fy, l.cy - 0.5, 0, 0, 1);
@@ -106,13 +114,9 @@ void writeLensForOpenCv(const fs::path& file, const LensOnPixels& l, int width, 
 }
 
 void writeLens(const fs::path& file, const Lens& l) {
-  const nlohmann::json j = {{"type", "zentil-lens"},
-                            {"model", "brown-conrady"},
-                            {"k1", l.k1},
-                            {"k2", l.k2},
-                            {"k3", l.k3},
-                            {"p1", l.p1},
-                            {"p2", l.p2}};
+  nlohmann::json j = toJson(l, fs::absolute(file).parent_path());
+  j["type"] = "zentil-lens";
+  j["model"] = nameOf(l.model);
   writeText(file, j.dump(2) + "\n");
 }
 

@@ -11,6 +11,7 @@ struct Point {
   Vec3 at = Vec3::Zero();
   double errorPx = -1;
   int frames = 0;  ///< how many frames saw it; 0 unknown
+  int id = -1;     ///< of the track it was solved from; -1: it came from a file
   bool operator==(const Point&) const = default;
 };
 

@@ -18,10 +18,16 @@ Shot newShot(const NewShotFiles& files) {
   shot.name = stem.empty() ? "shot" : stem;
   shot.delivery.pattern =
       (fs::path(shot.plate.pattern).parent_path().parent_path() / "deliver" / (shot.name + ".####.exr")).string();
+  // Until a camera says otherwise pixels are square.
+  auto body = std::make_shared<camera::CameraPath>();
+  body->backHeightMm = body->backWidthMm * shot.plate.height / shot.plate.width;
+  shot.camera = body;
   std::optional<lens::LensFile> lensFile;
   if (!files.lens.empty()) {
-    lensFile = lens::readLens(files.lens);
+    lensFile = lens::readLens(files.lens, shot.plate.width, shot.plate.height);
     shot.lens = lensFile->lens;
+    if (lensFile->focalPx && (lensFile->width == 0 || lensFile->width == shot.plate.width))
+      shot.camera = bodyFrom(*shot.camera, *lensFile->focalPx, lensFile->centrePx, shot.plate.width, shot.plate.height);
   }
   if (!files.camera.empty()) {
     camera::CameraFileContext context;

@@ -165,6 +165,12 @@ Sentence detailsOf(const Shot& shot, const element::Element& e) {
     s.push_back(number("shift", e.shift, -100000, 100000, 1, "frames,", 0));
     s.push_back(plain("beyond its ends"));
     s.push_back(choice("beyond", nameOf(e.beyond), {{"nothing", "nothing"}, {"hold", "held"}, {"loop", "looped"}}, ""));
+    if (e.render.layers.size() > 1) {
+      std::vector<std::pair<std::string, std::string>> layers;
+      for (const auto& l : e.render.layers) layers.emplace_back(l, l.empty() ? "the nameless one" : l);
+      s.push_back(plain("\u00b7 of its layers"));
+      s.push_back(choice("layer", e.render.layer.empty() ? e.render.layers.front() : e.render.layer, layers, ""));
+    }
     if (!e.shadow) {
       s.push_back(plain("\u00b7 colour"));
       s.push_back(choice("premultiplied", e.premultiplied ? "1" : "0",
@@ -288,6 +294,10 @@ void setWord(Shot& shot, element::Element& e, const std::string& key, const std:
     e.premultiplied = value == "1";
   } else if (key == "shift") {
     e.shift = static_cast<int>(within(value, -100000, 100000));
+  } else if (key == "layer") {
+    if (std::find(e.render.layers.begin(), e.render.layers.end(), value) == e.render.layers.end())
+      throw Error(fmt::format("{} has no layer \"{}\"", e.render.pattern, value), "Choose one that it has");
+    e.render.layer = value;
   } else if (key == "beyond") {
     e.beyond = element::beyondFrom(value);
   } else if (key == "square") {

@@ -1,6 +1,8 @@
 #include "core/shot/shot.h"
 
+#include <Eigen/Geometry>
 #include <cmath>
+#include <map>
 #include <set>
 
 #include "core/base/error.h"
@@ -19,7 +21,9 @@ bool Shot::operator==(const Shot& o) const {
   return name == o.name && plate == o.plate && range == o.range && lens == o.lens &&
          (camera == o.camera || *camera == *o.camera) && (points == o.points || *points == *o.points) &&
          surfaces == o.surfaces && mattes == o.mattes && elements == o.elements && delivery == o.delivery &&
-         overscan == o.overscan && lines == o.lines && question == o.question;
+         overscan == o.overscan && lines == o.lines && question == o.question && follow == o.follow &&
+         notHere == o.notHere && (tracks == o.tracks || *tracks == *o.tracks) && statements == o.statements &&
+         ask == o.ask && (solved == o.solved || (solved && o.solved && *solved == *o.solved));
 }
 
 const set::Surface* Shot::surface(const std::string& id) const { return findById(surfaces, id); }
@@ -27,8 +31,98 @@ const matte::Matte* Shot::matte(const std::string& id) const { return findById(m
 const element::Element* Shot::element(const std::string& id) const { return findById(elements, id); }
 
 lens::LensOnPixels Shot::lensAt(int frame) const {
-  const auto c = cameraAt(frame);
-  return {lens, c.fx, c.fy, c.cx, c.cy};
+  const auto c = camera->bodyAt(frame, plate.width, plate.height);
+  return {lens.at(frame), c.fx, c.fy, c.cx, c.cy};
+}
+
+set::PlacementAnswer placementOf(const Shot& shot) {
+  Vec3 above = Vec3::Zero();
+  for (const auto& [f, p] : shot.camera->poses) above += p.position / static_cast<double>(shot.camera->poses.size());
+  return set::place(shot.statements, *shot.points, above);
+}
+
+namespace {
+
+void move(const set::Placement& to, camera::CameraPath& camera, std::vector<set::Point>& points) {
+  for (auto& [f, p] : camera.poses) p.position = to(p.position), p.rotation = to.turn * p.rotation;
+  for (auto& p : points) p.at = to(p.at);
+}
+
+/// The similarity that lays one list of points on another (Umeyama 1991); none for fewer than four in common.
+std::optional<set::Placement> laidOn(const std::vector<set::Point>& from, const std::vector<set::Point>& to) {
+  std::map<int, Vec3> known;
+  for (const auto& p : to)
+    if (p.id >= 0) known[p.id] = p.at;
+  std::vector<Vec3> a, b;
+  for (const auto& p : from)
+    if (const auto k = known.find(p.id); p.id >= 0 && k != known.end()) a.push_back(p.at), b.push_back(k->second);
+  if (a.size() < 4) return std::nullopt;
+  Eigen::Matrix3Xd x(3, static_cast<long>(a.size())), y = x;
+  for (size_t i = 0; i < a.size(); ++i) x.col(static_cast<long>(i)) = a[i], y.col(static_cast<long>(i)) = b[i];
+  const Eigen::Matrix4d t = Eigen::umeyama(x, y, true);
+  set::Placement out;
+  out.size = std::cbrt(t.topLeftCorner<3, 3>().determinant());
+  out.turn = t.topLeftCorner<3, 3>() / out.size;
+  out.shift = t.topRightCorner<3, 1>();
+  if (!(out.size > 0) || !out.shift.allFinite()) return std::nullopt;
+  return out;
+}
+
+}  // namespace
+
+void applyStatements(Shot& shot) {
+  if (shot.statements.empty()) return;
+  const set::Placement to = placementOf(shot).placement;
+  auto camera = std::make_shared<camera::CameraPath>(*shot.camera);
+  auto points = std::make_shared<std::vector<set::Point>>(*shot.points);
+  move(to, *camera, *points);
+  shot.camera = camera, shot.points = points;
+  for (auto& s : shot.surfaces) s.position = to(s.position), s.turn = to.turn * s.turn, s.size *= to.size;
+}
+
+void takeSolve(Shot& shot, const solve::SolveAnswer& answer) {
+  auto camera = std::make_shared<camera::CameraPath>(answer.camera);
+  shot.lens = answer.lens;
+  shot.lensProblem.clear();
+  auto points = std::make_shared<std::vector<set::Point>>();
+  for (const auto& p : answer.points) points->push_back({p.at, p.errorPx, p.frames, p.track});
+  if (const auto old = laidOn(*points, *shot.points)) move(*old, *camera, *points);
+  shot.camera = camera, shot.points = points;
+  shot.solved = std::make_shared<solve::Errors>(answer.errors);
+  applyStatements(shot);
+}
+
+lens::PlumbAnswer solveLines(Shot& shot, int frame) {
+  if (shot.camera->empty() && !(shot.camera->focalMm > 0))
+    throw Error("the lens is measured against the focal length, and the shot has none",
+                "Load a camera at Camera, or type the focal length there");
+  const auto now = shot.lensAt(frame);
+  // From the picture as it is: what the lens was before must not steer what the lines say.
+  lens::Lens blank = now.lens;
+  blank.maps = nullptr;
+  if (shot.question.k1) blank.k1 = 0;
+  if (shot.question.k2) blank.k2 = 0;
+  const lens::LensOnPixels start(blank, now.fx, now.fy, now.cx, now.cy);
+  auto answer = lens::solvePlumb(shot.lines, start, shot.plate.width, shot.plate.height, shot.question);
+  shot.lens = answer.lens.lens;
+  shot.lens.source = fmt::format("{} lines", shot.lines.size());
+  shot.lensProblem.clear();
+  if (shot.question.centre) {
+    auto camera = std::make_shared<camera::CameraPath>(*shot.camera);
+    camera->centreOffsetPx += Vec2(answer.lens.cx - start.cx, answer.lens.cy - start.cy);
+    shot.camera = camera;
+  }
+  return answer;
+}
+
+std::shared_ptr<const camera::CameraPath> bodyFrom(const camera::CameraPath& path, const Vec2& focalPx,
+                                                   const std::optional<Vec2>& centrePx, int width, int height) {
+  auto out = std::make_shared<camera::CameraPath>(path);
+  out->focalMm = focalPx.x() / width * path.backWidthMm;
+  // The film back's height follows from the pixels' own shape.
+  out->backHeightMm = out->focalMm * height / focalPx.y();
+  if (centrePx) out->centreOffsetPx = *centrePx - Vec2(width / 2.0, height / 2.0);
+  return out;
 }
 
 std::string freshId(const Shot& shot, char letter) {
@@ -71,12 +165,13 @@ std::vector<Problem> problemsOf(const Shot& shot, bool decode) {
     if (!gaps.empty())
       say(fmt::format("the camera ({}) has no pose at frames {}: export it for the whole range, or shorten the range",
                       shot.camera->source, describeFrames(gaps)));
-    if (gaps.empty() || gaps.front() != shot.range.first) {
-      const std::string fold =
-          lens::foldProblem(shot.lensAt(gaps.empty() ? shot.range.first : shot.camera->range().first), shot.plate.width,
-                            shot.plate.height);
-      if (!fold.empty()) say(fold + ": check the coefficients and the focal length they were measured with");
-    }
+  }
+  if (!shot.lensProblem.empty()) say(shot.lensProblem);
+  for (int f = shot.range.first; f <= shot.range.last; f += std::max(1, shot.range.count() / 8)) {
+    const std::string fold = lens::foldProblem(shot.lensAt(f), shot.plate.width, shot.plate.height);
+    if (fold.empty()) continue;
+    say(fold + ": check the coefficients and the focal length they were measured with");
+    break;
   }
   for (const auto& p : *shot.points)
     if (!p.at.allFinite()) {

@@ -1,6 +1,7 @@
 #pragma once
 #include <filesystem>
 #include <memory>
+#include <optional>
 #include <string>
 #include <utility>
 #include <vector>
@@ -12,6 +13,9 @@
 #include "core/matte/matte.h"
 #include "core/set/points.h"
 #include "core/set/ray_scene.h"
+#include "core/set/world.h"
+#include "core/solve/solve.h"
+#include "core/track/follow.h"
 
 namespace zentil::shot {
 
@@ -39,10 +43,17 @@ struct Shot {
   image::Plate plate;
   FrameRange range;  ///< frames being worked on, inside the plate's
   lens::Lens lens;
+  std::string lensProblem;             ///< why its ST maps could not be read when the shot was; not saved
   std::vector<lens::PlumbLine> lines;  ///< drawn along straight things, to find the lens by
   lens::PlumbQuestion question;        ///< what they are asked for
   std::shared_ptr<const camera::CameraPath> camera = std::make_shared<camera::CameraPath>();
   std::shared_ptr<const std::vector<set::Point>> points = std::make_shared<std::vector<set::Point>>();
+  track::FollowQuestion follow;  ///< what automatic tracking is asked for
+  std::string notHere;           ///< id of a matte in which nothing is tracked; empty: everywhere is
+  std::shared_ptr<const track::Tracks> tracks = std::make_shared<track::Tracks>();
+  solve::SolveQuestion ask;                     ///< what the camera's solve is asked for
+  std::shared_ptr<const solve::Errors> solved;  ///< how well it fits; null: the camera was not solved here
+  std::vector<set::Statement> statements;       ///< about how the set stands in the world
   std::vector<set::Surface> surfaces;
   std::vector<matte::Matte> mattes;
   std::vector<element::Element> elements;
@@ -63,8 +74,27 @@ struct Shot {
   Box frameBox() const { return {0, 0, plate.width, plate.height}; }
   bool hasCamera(int frame) const { return camera->has(frame); }
   camera::Camera cameraAt(int frame) const { return camera->at(frame, plate.width, plate.height); }
+  /// The lens in front of this shot's pixels at a frame. Without a pose there, by what is known of the camera's body.
   lens::LensOnPixels lensAt(int frame) const;
 };
+
+/// Solves the lens from the shot's lines and puts it into the shot, with the optical centre if that was asked for.
+/// Counts by the body at `frame`. Throws Error as lens::solvePlumb does.
+lens::PlumbAnswer solveLines(Shot& shot, int frame);
+
+/// Puts a solve into the shot: camera, lens, points, errors. The statements about the world are applied again; without
+/// any, the new world is laid on the old by the points that both know, so that surfaces stay where they were.
+void takeSolve(Shot& shot, const solve::SolveAnswer& answer);
+
+/// What the shot's statements ask for as the set stands now.
+set::PlacementAnswer placementOf(const Shot& shot);
+/// Moves camera, points and surfaces together so that the statements hold.
+void applyStatements(Shot& shot);
+
+/// What a calibration says of the camera's body, put into a path without poses: focal length by its film back, optical
+/// centre. Focal lengths and centre are in pixels of the plate.
+std::shared_ptr<const camera::CameraPath> bodyFrom(const camera::CameraPath& path, const Vec2& focalPx,
+                                                   const std::optional<Vec2>& centrePx, int width, int height);
 
 /// "s3", "m1", "e12": an id with this letter that nothing in the shot has yet.
 std::string freshId(const Shot& shot, char letter);

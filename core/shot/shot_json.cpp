@@ -5,6 +5,8 @@
 #include "core/base/error.h"
 #include "core/base/files.h"
 #include "core/base/hash.h"
+#include "core/lens/lens_json.h"
+#include "core/shot/track_json.h"
 
 namespace fs = std::filesystem;
 using nlohmann::json;
@@ -48,6 +50,8 @@ json fromPlate(const image::Plate& p, const fs::path& folder) {
             {"height", p.height},
             {"colourSpace", p.colourSpace}};
   if (p.movie) j["movie"] = true;
+  if (!p.layer.empty()) j["layer"] = p.layer;
+  if (!p.layers.empty()) j["layers"] = p.layers;
   if (p.originX || p.originY) j["origin"] = {p.originX, p.originY};
   if (!p.missing.empty()) j["missing"] = p.missing;
   return j;
@@ -60,6 +64,7 @@ image::Plate plateFrom(const json& j, const fs::path& folder) {
   p.width = j.at("width"), p.height = j.at("height");
   p.colourSpace = j.at("colourSpace");
   p.movie = j.value("movie", false);
+  p.layer = j.value("layer", ""), p.layers = j.value("layers", std::vector<std::string>{});
   if (j.contains("origin")) {
     const auto v = vecFrom<2>(j.at("origin"));
     p.originX = static_cast<int>(v[0]), p.originY = static_cast<int>(v[1]);
@@ -79,6 +84,7 @@ json fromCamera(const camera::CameraPath& c) {
   return {{"source", c.source},
           {"backMm", {c.backWidthMm, c.backHeightMm}},
           {"centreOffsetPx", fromVec(c.centreOffsetPx)},
+          {"focalMm", c.focalMm},
           {"poses", poses}};
 }
 camera::CameraPath cameraFrom(const json& j) {
@@ -87,6 +93,7 @@ camera::CameraPath cameraFrom(const json& j) {
   const Vec2 back = vecFrom<2>(j.at("backMm"));
   c.backWidthMm = back.x(), c.backHeightMm = back.y();
   c.centreOffsetPx = vecFrom<2>(j.at("centreOffsetPx"));
+  c.focalMm = j.value("focalMm", 0.0);
   for (const json& p : j.at("poses"))
     c.poses[p.at("frame")] = {vecFrom<3>(p.at("position")), matFrom(p.at("rotation")), p.at("focalMm")};
   return c;
@@ -211,11 +218,10 @@ json toJson(const Shot& shot, const fs::path& folder) {
   json j = {{"type", "zentil-shot"}, {"version", kFileVersion}, {"name", shot.name}};
   if (!shot.plate.empty()) j["plate"] = fromPlate(shot.plate, folder);
   j["range"] = fromRange(shot.range);
-  j["lens"] = {{"k1", shot.lens.k1}, {"k2", shot.lens.k2}, {"k3", shot.lens.k3},
-               {"p1", shot.lens.p1}, {"p2", shot.lens.p2}, {"source", shot.lens.source}};
+  j["lens"] = lens::toJson(shot.lens, folder);
   j["camera"] = fromCamera(*shot.camera);
   json points = json::array();
-  for (const auto& p : *shot.points) points.push_back({p.at.x(), p.at.y(), p.at.z(), p.errorPx, p.frames});
+  for (const auto& p : *shot.points) points.push_back({p.at.x(), p.at.y(), p.at.z(), p.errorPx, p.frames, p.id});
   j["points"] = points;
   for (const char* list : {"surfaces", "mattes", "elements"}) j[list] = json::array();
   for (const auto& s : shot.surfaces) j["surfaces"].push_back(fromSurface(s, folder));
@@ -236,6 +242,13 @@ json toJson(const Shot& shot, const fs::path& folder) {
     j["lines"] = lines;
     j["ask"] = {{"k1", shot.question.k1}, {"k2", shot.question.k2}, {"centre", shot.question.centre}};
   }
+  j["track"] = fromFollow(shot);
+  if (!shot.tracks->empty()) j["tracks"] = fromTracks(*shot.tracks);
+  for (const auto& x : shot.statements)
+    j["statements"].push_back({{"kind", nameOf(x.kind)}, {"points", x.points}, {"lengthM", x.lengthM}});
+  j["solve"] = {
+      {"focalKnown", shot.ask.focalKnown}, {"k1", shot.ask.k1}, {"k2", shot.ask.k2}, {"centre", shot.ask.centre}};
+  if (shot.solved) j["solved"] = fromErrors(*shot.solved);
   j["overscan"] = {{"symmetric", shot.overscan.symmetric}, {"multiple", shot.overscan.multiple}};
   return j;
 }
@@ -258,15 +271,14 @@ Shot fromJson(const json& j, const fs::path& folder) {
     entry = "range";
     shot.range = rangeFrom(j.at("range"));
     entry = "lens";
-    const json& l = j.at("lens");
-    shot.lens = {l.at("k1"), l.at("k2"), l.at("k3"), l.at("p1"), l.at("p2"), l.value("source", "")};
+    shot.lens = lens::lensFrom(j.at("lens"), folder, shot.plate.width, shot.plate.height, &shot.lensProblem);
     entry = "camera";
     shot.camera = std::make_shared<camera::CameraPath>(cameraFrom(j.at("camera")));
     entry = "points";
     auto points = std::make_shared<std::vector<set::Point>>();
     for (const json& p : j.at("points")) {
-      const auto v = vecFrom<5>(p);
-      points->push_back({Vec3(v[0], v[1], v[2]), v[3], static_cast<int>(v[4])});
+      if (!p.is_array() || p.size() < 5) throw Error("a point is a list of five or six numbers", "");
+      points->push_back({Vec3(p[0], p[1], p[2]), p[3], p[4], p.size() > 5 ? p[5].get<int>() : -1});
     }
     shot.points = points;
     int n = 0;
@@ -294,6 +306,19 @@ Shot fromJson(const json& j, const fs::path& folder) {
     if (j.contains("ask"))
       shot.question = {j.at("ask").value("k1", true), j.at("ask").value("k2", false),
                        j.at("ask").value("centre", false)};
+    entry = "tracks";
+    if (j.contains("track")) followFrom(j.at("track"), shot);
+    if (j.contains("tracks")) shot.tracks = std::make_shared<track::Tracks>(tracksFrom(j.at("tracks")));
+    entry = "statements";
+    for (const json& s : j.value("statements", json::array()))
+      shot.statements.push_back(
+          {set::statementKindFrom(s.at("kind")), s.at("points").get<std::vector<int>>(), s.value("lengthM", 1.0)});
+    entry = "solved";
+    if (j.contains("solve")) {
+      const json& a = j.at("solve");
+      shot.ask = {a.value("focalKnown", false), a.value("k1", true), a.value("k2", true), a.value("centre", true)};
+    }
+    if (j.contains("solved")) shot.solved = std::make_shared<solve::Errors>(errorsFrom(j.at("solved")));
     if (j.contains("overscan"))
       shot.overscan = {j.at("overscan").value("symmetric", true), j.at("overscan").value("multiple", 2)};
     return shot;
@@ -352,6 +377,10 @@ uint64_t picturesHash(const Shot& shot) {
   s.delivery = {};
   s.overscan = {};
   s.lines.clear();
+  s.tracks = std::make_shared<track::Tracks>();
+  s.statements.clear();
+  s.solved = nullptr;
+  s.follow = {}, s.ask = {}, s.notHere.clear();
   s.delivery.sharper = shot.delivery.sharper;
   s.points = noPoints;
   s.camera = noCamera;

@@ -86,7 +86,10 @@ TEST(Responsive, TheInterfaceBeatsWhilePlayingDraggingAndDelivering) {
 
 TEST(Responsive, ThePlayerShowsCachedFramesAtTheShotsRate) {
   const test::Folder folder;
-  Window w(test::demoShot(folder), folder, size_t{3} << 30);
+  // Lens, patches, and the CG object with its shadow.
+  auto s = test::demoShot(folder);
+  for (auto& e : s.elements) e.on |= e.kind == element::Kind::Cg;
+  Window w(s, folder, size_t{3} << 30);
   ASSERT_TRUE(w.settle(120000));
   w.window.player().lookAhead();
   ASSERT_TRUE(w.settle(120000));

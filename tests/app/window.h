@@ -11,6 +11,14 @@
 
 namespace zentil::test {
 
+/// Lets the window live until something is so; false when it is not in time.
+inline bool waitFor(const std::function<bool()>& there, int ms = 90000) {
+  QElapsedTimer clock;
+  clock.start();
+  while (!there() && clock.elapsed() < ms) QTest::qWait(20);
+  return there();
+}
+
 /// A window on a shot in a folder of its own, with what a hand does to it.
 class Window {
  public:
@@ -32,9 +40,16 @@ class Window {
 
   template <typename T = QWidget>
   T* find(const QString& name) {
-    QTest::qWait(60);  // what was just made is shown a moment later
-    for (T* w : window.findChildren<T*>(name))
-      if (w->isVisible()) return w;
+    QTest::qWait(60);  // what was just made is shown a moment later, on a busy machine a long one
+    T* there = nullptr;
+    waitFor(
+        [&] {
+          for (T* w : window.findChildren<T*>(name))
+            if (w->isVisible()) there = w;
+          return there != nullptr;
+        },
+        5000);
+    if (there) return there;
     ADD_FAILURE() << name.toStdString() << " is not on the screen";
     throw std::runtime_error("not on the screen: " + name.toStdString());
   }

@@ -168,3 +168,29 @@ TEST(Write, AMissingFolderOrUnknownEndingIsSaid) {
       says(errorOf([&] { image::writePicture(folder / "no/a.exr", grey(4, 4, 1), {}); }), {"folder", "not there"}));
   EXPECT_TRUE(says(errorOf([&] { image::writePicture(folder / "a.xyz", grey(4, 4, 1), {}); }), {"cannot be written"}));
 }
+TEST(Plate, LayersAreNamedAndChosen) {
+  const test::Folder folder;
+  // Two layers in one part, and another part with its own name.
+  OIIO::ImageSpec many(16, 8, 7, OIIO::TypeDesc::HALF), other(16, 8, 3, OIIO::TypeDesc::HALF);
+  many.channelnames = {"beauty.R", "beauty.G", "beauty.B", "beauty.A", "spec.red", "spec.green", "spec.blue"};
+  many.attribute("oiio:subimagename", "main"), other.attribute("oiio:subimagename", "fill");
+  other.channelnames = {"R", "G", "B"};
+  std::vector<float> a(16 * 8 * 7), b(16 * 8 * 3, 0.75f);
+  for (size_t i = 0; i < a.size(); ++i) a[i] = i % 7 < 4 ? 0.25f : 0.5f;
+  const std::string file = (folder / "l.0001.exr").string();
+  const auto out = OIIO::ImageOutput::create(file);
+  const OIIO::ImageSpec specs[] = {many, other};
+  ASSERT_TRUE(out->open(file, 2, specs));
+  ASSERT_TRUE(out->write_image(OIIO::TypeDesc::FLOAT, a.data()));
+  ASSERT_TRUE(out->open(file, other, OIIO::ImageOutput::AppendSubimage));
+  ASSERT_TRUE(out->write_image(OIIO::TypeDesc::FLOAT, b.data()));
+  out->close();
+  image::Plate p = image::openPlate(file);
+  EXPECT_EQ(p.layers, (std::vector<std::string>{"beauty", "spec", "fill"}));
+  for (const auto& [layer, value] : {std::pair("", 0.25f), {"beauty", 0.25f}, {"spec", 0.5f}, {"fill", 0.75f}}) {
+    p.layer = layer;
+    EXPECT_EQ(image::readFrame(p, 1).picture.pixel(3, 3)[1], value) << layer;
+  }
+  p.layer = "gone";
+  EXPECT_TRUE(says(errorOf([&] { image::readFrame(p, 1); }), {"no layer \"gone\"", "l.0001.exr"}));
+}

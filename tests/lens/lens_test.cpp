@@ -145,3 +145,92 @@ TEST(Lens, TheFoldIsWhereTheRadiusStopsGrowing) {
     }
   }
 }
+
+TEST(Division, ThereAndBackAndItsDerivative) {
+  for (const auto& [k1, k2] :
+       {std::pair(-0.35, 0.0), std::pair(-0.25, -0.04), std::pair(0.1, 0.0), std::pair(0.12, -0.02)}) {
+    lens::Lens l;
+    l.k1 = k1, l.k2 = k2;
+    l.model = lens::Model::Division;
+    for (double r = 0.01; r < 1.2; r += 0.07) {
+      const Vec2 bent = r * Vec2(std::cos(r * 5), std::sin(r * 5));
+      Vec2 s;
+      ASSERT_TRUE(l.straighten(bent, s)) << k1 << " at " << r;
+      EXPECT_NEAR((s - bent / (1 + k1 * r * r + k2 * r * r * r * r)).norm(), 0, 1e-14);
+      Mat2 d;
+      EXPECT_NEAR((l.bend(s, &d) - bent).norm(), 0, 1e-11) << k1 << " at " << r;
+      const double e = 1e-6;
+      for (int i = 0; i < 2; ++i) {
+        const Vec2 step = e * Vec2::Unit(i);
+        EXPECT_NEAR((d.col(i) - (l.bend(s + step) - l.bend(s - step)) / (2 * e)).norm(), 0, 1e-6);
+      }
+    }
+  }
+}
+
+TEST(Division, FoldsWhereItStopsGrowing) {
+  lens::Lens l;
+  l.k1 = 0.5;
+  l.model = lens::Model::Division;
+  // r' / (1 + k r'^2) is greatest at r' = 1 / sqrt(k).
+  EXPECT_NEAR(l.foldRadius(), std::sqrt(2.0) / 2, 1e-12);
+  Vec2 s;
+  EXPECT_FALSE(l.straighten({1.5, 0}, s));
+  l.k1 = -0.5;
+  EXPECT_TRUE(std::isinf(l.foldRadius()));
+  EXPECT_FALSE(l.straighten({1.5, 0}, s));  // beyond the angle at which the ray would stand square to the axis
+}
+
+TEST(Lens, ASqueezedPlateIsWideWhenStraight) {
+  lens::Lens l;
+  l.squeeze = 2, l.squeezeCentrePx = 10;
+  const lens::LensOnPixels lens(l, 900, 900, 500, 300);
+  Vec2 s, p;
+  ASSERT_TRUE(lens.straightFromPlate({510, 300}, s));
+  EXPECT_EQ(s, Vec2(510, 300));
+  ASSERT_TRUE(lens.straightFromPlate({610, 200}, s));
+  EXPECT_EQ(s, Vec2(710, 200));
+  ASSERT_TRUE(lens.plateFromStraight(s, p));
+  EXPECT_EQ(p, Vec2(610, 200));
+  EXPECT_EQ(lens::straightBox(lens, 1000, 600).width(), 2000);
+  Vec2 four[4] = {{610, 200}, {510, 0}, {0, 0}, {1000, 600}};
+  EXPECT_EQ(lens.straightFromPlate(four), 15U);
+  EXPECT_EQ(four[0], Vec2(710, 200));
+  // With distortion as well there and back is the same place.
+  l.k1 = -0.08;
+  const lens::LensOnPixels both(l, 900, 900, 500, 300);
+  ASSERT_TRUE(both.straightFromPlate({120, 40}, s));
+  ASSERT_TRUE(both.plateFromStraight(s, p));
+  EXPECT_NEAR((p - Vec2(120, 40)).norm(), 0, 1e-9);
+}
+
+TEST(Lens, AZoomIsKeyedOverFrames) {
+  lens::Lens l;
+  l.keys = {{1001, {-0.1, 0.02, 0, 0, 0}}, {1011, {-0.05, 0, 0, 0, 0}}};
+  EXPECT_FALSE(l.isStraight());
+  EXPECT_NEAR(l.at(1006).k1, -0.075, 1e-12);
+  EXPECT_NEAR(l.at(1006).k2, 0.01, 1e-12);
+  EXPECT_EQ(l.at(990).k1, -0.1);
+  EXPECT_EQ(l.at(2000).k1, -0.05);
+  EXPECT_TRUE(l.at(1006).keys.empty());
+  l.setCoefficients(1006, {-0.09, 0, 0, 0, 0});
+  EXPECT_EQ(l.keys.size(), 3U);
+  EXPECT_EQ(l.at(1006).k1, -0.09);
+}
+
+TEST(Lens, EveryFormIsKeptInItsFile) {
+  const test::Folder folder;
+  lens::Lens l;
+  l.k1 = -0.2, l.k2 = 0.01;
+  l.model = lens::Model::Division;
+  l.squeeze = 1.33, l.squeezeCentrePx = -4;
+  l.keys = {{3, {-0.2, 0.01, 0, 0, 0}}};
+  lens::writeLens(folder / "l.json", l);
+  auto back = lens::readLens(folder / "l.json").lens;
+  back.source.clear();
+  EXPECT_TRUE(back == l);
+  EXPECT_NE(test::errorOf([&] {
+              lens::writeLensForOpenCv(folder / "l.yml", lens::LensOnPixels(l, 900, 900, 500, 300), 1000, 600);
+            }).find("ST maps"),
+            std::string::npos);
+}

@@ -3,6 +3,7 @@
 
 #include <cmath>
 #include <fstream>
+#include <opencv2/calib3d.hpp>
 #include <opencv2/imgproc.hpp>
 
 #include "core/build/build.h"
@@ -10,6 +11,7 @@
 #include "core/build/maps.h"
 #include "core/image/write.h"
 #include "core/lens/lens_file.h"
+#include "core/lens/pixel_maps.h"
 #include "core/shot/shot_json.h"
 #include "tests/support/synthetic.h"
 
@@ -146,3 +148,64 @@ TEST(StMaps, TheCommandWritesEverythingAnotherProgramAsksFor) {
   EXPECT_NEAR(sheet["film_back_mm"][0].get<double>(), wide, 1e-9);
   EXPECT_NEAR(std::tan(sheet["field_of_view_degrees"][0].get<double>() * M_PI / 360) * 2 * 24, wide, 1e-9);
 }
+
+/// Maps of a lens as OpenCV makes them, read back as a lens.
+class FromOpenCv : public testing::TestWithParam<std::tuple<bool, bool, bool>> {};
+
+TEST_P(FromOpenCv, APairReproducesItsLens) {
+  const auto [top, undistort, redistort] = GetParam();
+  const test::Folder folder;
+  const int w = 1280, h = 720, sw = 1408, sh = 792;
+  const cv::Mat k = (cv::Mat_<double>(3, 3) << 1230, 0, 645.5, 0, 1230, 355.5, 0, 0, 1),
+                d = (cv::Mat_<double>(1, 5) << -0.12, 0.03, 0.0008, -0.0005, 0);
+  cv::Mat straight = k.clone(), x, y;
+  straight.at<double>(0, 2) += (sw - w) / 2.0, straight.at<double>(1, 2) += (sh - h) / 2.0;
+  cv::initUndistortRectifyMap(k, d, cv::noArray(), straight, {sw, sh}, CV_32FC1, x, y);
+  image::WriteOptions options;
+  options.half = false, options.alpha = false, options.colourSpace = "raw";
+  const auto put = [&](float* p, double s, double t) {
+    p[0] = static_cast<float>(s), p[1] = static_cast<float>(top ? t : 1 - t), p[3] = 1;
+  };
+  image::Picture u(sw, sh, 4), r(w, h, 4);
+  for (int j = 0; j < sh; ++j)
+    for (int i = 0; i < sw; ++i) put(u.pixel(i, j), (x.at<float>(j, i) + 0.5) / w, (y.at<float>(j, i) + 0.5) / h);
+  std::vector<cv::Point2f> at, to;
+  for (int j = 0; j < h; ++j)
+    for (int i = 0; i < w; ++i) at.emplace_back(i, j);
+  cv::undistortPoints(at, to, k, d, cv::noArray(), straight, cv::TermCriteria(3, 60, 1e-10));
+  for (int j = 0; j < h; ++j)
+    for (int i = 0; i < w; ++i) {
+      const auto& q = to[static_cast<size_t>(j) * w + i];
+      put(r.pixel(i, j), (q.x + 0.5) / sw, (q.y + 0.5) / sh);
+    }
+  lens::StMapFiles files;
+  files.straightWidth = sw, files.straightHeight = sh;
+  if (undistort) image::writePicture(files.undistort = folder / "u.exr", u, options);
+  if (redistort) image::writePicture(files.redistort = folder / "r.exr", r, options);
+  const auto answer = lens::readStMaps(files, w, h);
+  EXPECT_EQ(answer.fromTop, top);
+  EXPECT_TRUE(answer.remarks.empty()) << answer.remarks.front();
+  lens::Lens lens;
+  lens.maps = answer.maps;
+  const lens::LensOnPixels ours(lens, 1230, 1230, 646, 356);
+  double there = 0, back = 0;
+  for (int j = 0; j <= 48; ++j)
+    for (int i = 0; i <= 64; ++i) {
+      const Vec2 plate(i * 20.0, j * 15.0);
+      std::vector<cv::Point2d> in = {{plate.x() - 0.5, plate.y() - 0.5}}, n, bent;
+      cv::undistortPoints(in, n, k, d, cv::noArray(), cv::noArray(), cv::TermCriteria(3, 100, 1e-13));
+      const Vec2 truth(1230 * n[0].x + 646, 1230 * n[0].y + 356);
+      Vec2 s, p;
+      ASSERT_TRUE(ours.straightFromPlate(plate, s)) << plate.transpose();
+      there = std::max(there, (s - truth).norm());
+      ASSERT_TRUE(ours.plateFromStraight(truth, p));
+      back = std::max(back, (p - plate).norm());
+    }
+  std::printf("origin at the %s, %s%s: straight within %.5f px of OpenCV's, plate within %.5f px\n",
+              top ? "top" : "bottom", undistort ? "undistort " : "", redistort ? "redistort" : "", there, back);
+  EXPECT_LE(there, 0.02);
+  EXPECT_LE(back, 0.02);
+}
+INSTANTIATE_TEST_SUITE_P(StMaps, FromOpenCv,
+                         testing::Values(std::tuple(true, true, true), std::tuple(false, true, true),
+                                         std::tuple(true, true, false), std::tuple(false, false, true)));

@@ -1,0 +1,232 @@
+#include "app/shot_jobs.h"
+
+#include <QCoreApplication>
+#include <QFileInfo>
+#include <QPointer>
+#include <cmath>
+
+#include "core/base/parallel.h"
+#include "core/build/maps.h"
+#include "core/build/straight.h"
+#include "core/build/tracking.h"
+
+namespace zentil::app {
+
+ShotJobs::ShotJobs(Session* session, std::shared_ptr<build::Workshop> workshop, QObject* parent)
+    : QObject(parent), session_(session), workshop_(std::move(workshop)) {
+  pool_.setMaxThreadCount(1);
+}
+
+ShotJobs::~ShotJobs() {
+  stop();
+  pool_.waitForDone();
+}
+
+void ShotJobs::stop() {
+  if (job_) job_->stop();
+}
+
+void ShotJobs::run(const QString& words, const std::function<std::function<void()>(const Job&)>& work) {
+  if (job_) {
+    session_->say(tr("Wait until %1, or stop it first.").arg(words_));
+    return;
+  }
+  const auto job = std::make_shared<Job>();
+  job_ = job;
+  done_ = 0, words_ = words;
+  clock_.start();
+  emit changed();
+  const QPointer<ShotJobs> self(this);
+  const auto later = [](const std::function<void()>& f) { QMetaObject::invokeMethod(qApp, f, Qt::QueuedConnection); };
+  job->onProgress = [self, words, later](double done, const std::string& what) {
+    later([self, words, done, what] {
+      if (!self || !self->job_) return;
+      self->done_ = done;
+      self->words_ = words + " · " + QString::fromStdString(what);
+      emit self->changed();
+    });
+  };
+  pool_.start([self, job, work, later] {
+    yieldToInterface();
+    std::function<void()> apply;
+    QString problem;
+    try {
+      apply = work(*job);
+    } catch (const Stopped&) {
+      problem = tr("Stopped.");
+    } catch (const std::exception& e) {
+      problem = QString::fromStdString(e.what());
+    }
+    later([self, job, apply, problem] {
+      if (!self || self->job_ != job) return;
+      self->job_.reset();
+      if (!problem.isEmpty())
+        self->session_->say(problem);
+      else if (apply)
+        apply();
+      emit self->changed();
+    });
+  });
+}
+
+void ShotJobs::calibrate(const QStringList& pictures) {
+  std::vector<std::filesystem::path> files;
+  for (const QString& p : pictures) files.emplace_back(p.toStdString());
+  run(tr("calibrating from %n picture(s)", nullptr, static_cast<int>(pictures.size())), [this, files](const Job& job) {
+    const auto answer = lens::calibrate(files, {}, job);
+    return std::function<void()>([this, answer] {
+      report_ = describe(answer);
+      session_->change(tr("calibrate the lens"), [&](shot::Shot& s) {
+        const int w = s.plate.width > 0 ? s.plate.width : answer.width,
+                  h = s.plate.height > 0 ? s.plate.height : answer.height;
+        if (std::abs(static_cast<double>(w) / h - static_cast<double>(answer.width) / answer.height) > 0.02)
+          throw Error(fmt::format("the boards are {} x {}, the plate is {} x {}: another aspect", answer.width,
+                                  answer.height, w, h),
+                      "Photograph the board as the shot was taken");
+        const double scale = static_cast<double>(w) / answer.width;
+        const Vec2 centre(answer.lens.cx * scale, answer.lens.cy * scale);
+        if (s.camera->empty()) {
+          s.camera = shot::bodyFrom(*s.camera, Vec2(answer.lens.fx, answer.lens.fy) * scale, centre, w, h);
+        } else {
+          auto camera = std::make_shared<camera::CameraPath>(*s.camera);
+          camera->centreOffsetPx = centre - Vec2(w / 2.0, h / 2.0);
+          s.camera = camera;
+        }
+        // Against the focal length that this shot counts with.
+        const auto body = s.camera->bodyAt(s.range.first, w, h);
+        lens::Lens found = lens::restated(answer.lens, answer.width, body.fx, body.fy, w).lens;
+        found.source = fmt::format("{} boards", answer.pictures.size());
+        s.lens = found;
+        s.lensProblem.clear();
+      });
+    });
+  });
+}
+
+void ShotJobs::readStMaps(const lens::StMapFiles& files) {
+  const int w = session_->shot().plate.width, h = session_->shot().plate.height;
+  if (w < 1) {
+    session_->say(tr("ST maps belong to a plate: open it first."));
+    return;
+  }
+  run(tr("reading ST maps"), [this, files, w, h](const Job&) {
+    const auto answer = lens::readStMaps(files, w, h);
+    return std::function<void()>([this, answer] {
+      report_ = answer.fromTop ? tr("Green counts from the top.") : tr("Green counts from the bottom.");
+      if (answer.pairWorstPx > 0)
+        report_ += tr(" There and back: %1 px in the middle of all, %2 px at the worst.")
+                       .arg(answer.pairPx, 0, 'f', 3)
+                       .arg(answer.pairWorstPx, 0, 'f', 3);
+      for (const auto& r : answer.remarks) report_ += "\n" + QString::fromStdString(r) + ".";
+      session_->change(tr("take the lens from ST maps"), [&](shot::Shot& s) {
+        const auto name = [](const std::string& f) { return QFileInfo(QString::fromStdString(f)).fileName(); };
+        QStringList names;
+        for (const auto& f : {answer.maps->undistortFile, answer.maps->redistortFile})
+          if (!f.empty()) names << name(f);
+        s.lens = {};
+        s.lens.source = names.join(tr(" and ")).toStdString();
+        s.lens.maps = answer.maps;
+        s.lensProblem.clear();
+      });
+      if (!answer.remarks.empty()) session_->say(QString::fromStdString(answer.remarks.front()) + ".");
+    });
+  });
+}
+
+void ShotJobs::follow() {
+  const auto shot = session_->snapshot();
+  run(tr("tracking"), [this, shot](const Job& job) {
+    const auto tracks = std::make_shared<track::Tracks>(build::followShot(*shot, *workshop_, job));
+    return std::function<void()>([this, tracks] {
+      features_.clear(), featuresOn_ = kNoFrame;
+      session_->change(tr("track"), [&](shot::Shot& s) { s.tracks = tracks, s.solved = nullptr; });
+    });
+  });
+}
+
+void ShotJobs::solve() {
+  const auto shot = session_->snapshot();
+  run(tr("solving"), [this, shot](const Job& job) {
+    const auto answer = solve::solve(*shot->tracks, shot->range, shot->plate.width, shot->plate.height, *shot->camera,
+                                     shot->lens.at(shot->range.first), shot->ask, job);
+    return std::function<void()>([this, answer] {
+      session_->change(tr("solve the camera"), [&](shot::Shot& s) { shot::takeSolve(s, answer); });
+    });
+  });
+}
+
+int ShotJobs::secondsLeft() const {
+  const double spent = static_cast<double>(clock_.elapsed()) / 1000;
+  return job_ && done_ > 0.03 ? static_cast<int>(std::ceil(spent / done_ * (1 - done_))) : 0;
+}
+
+void ShotJobs::preview(int frame) {
+  if (job_ || session_->shot().plate.empty()) return;
+  const auto shot = session_->snapshot();
+  const auto workshop = workshop_;
+  const QPointer<ShotJobs> self(this);
+  pool_.start([self, shot, frame, workshop] {
+    yieldToInterface();
+    std::vector<Vec2> found;
+    try {
+      found = track::featuresOf(track::brightnessOf(workshop->frame(shot->plate, frame)->forReading()), shot->follow);
+    } catch (const std::exception&) {
+      // A frame that cannot be read is named where it is shown.
+    }
+    QMetaObject::invokeMethod(
+        qApp,
+        [self, found, frame] {
+          if (!self) return;
+          self->features_ = found, self->featuresOn_ = frame;
+          emit self->changed();
+        },
+        Qt::QueuedConnection);
+  });
+}
+
+void ShotJobs::writeLens(const QString& folder) {
+  const auto shot = session_->snapshot();
+  const int frame = session_->frame();
+  run(tr("writing maps"), [this, shot, frame, folder](const Job& job) {
+    const auto files = build::writeLensFiles(*shot, frame, folder.toStdString(), build::Origin::Bottom, job);
+    return std::function<void()>(
+        [this, n = files.size(), folder] { session_->say(tr("%1 files written to %2").arg(n).arg(folder), false); });
+  });
+}
+
+void ShotJobs::writeStraight(const QString& folder) {
+  const auto shot = session_->snapshot();
+  run(tr("writing straight plates"), [this, shot, folder](const Job& job) {
+    std::vector<int> frames;
+    for (int f = shot->range.first; f <= shot->range.last; ++f) frames.push_back(f);
+    const auto files = build::writeStraightPlates(*shot, frames, folder.toStdString(), *workshop_, job);
+    return std::function<void()>([this, n = files.size(), folder] {
+      session_->say(tr("%1 straight plates written to %2").arg(n).arg(folder), false);
+    });
+  });
+}
+
+QString describe(const lens::BoardAnswer& a) {
+  QString text = QObject::tr("Focal length %1 ± %2 px, centre %3, %4 ± %5 px, k1 %6 ± %7; corners within %8 px (RMS).")
+                     .arg(a.lens.fx, 0, 'f', 1)
+                     .arg(a.focalSigma, 0, 'f', 1)
+                     .arg(a.lens.cx, 0, 'f', 1)
+                     .arg(a.lens.cy, 0, 'f', 1)
+                     .arg(a.centreSigma.maxCoeff(), 0, 'f', 1)
+                     .arg(a.lens.lens.k1, 0, 'f', 4)
+                     .arg(a.sigma[0], 0, 'f', 4)
+                     .arg(a.rmsPx, 0, 'f', 2);
+  for (const auto& p : a.pictures) {
+    const QString name = QFileInfo(QString::fromStdString(p.board.file)).fileName();
+    text += "\n" + (p.used ? QObject::tr("%1: %2 × %3 corners, %4 px")
+                                 .arg(name)
+                                 .arg(p.board.columns)
+                                 .arg(p.board.rows)
+                                 .arg(p.rmsPx, 0, 'f', 2)
+                           : name + ": " + QString::fromStdString(p.problem));
+  }
+  for (const auto& r : a.remarks) text += "\n" + QString::fromStdString(r) + ".";
+  return text;
+}
+
+}  // namespace zentil::app

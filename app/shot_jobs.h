@@ -1,0 +1,71 @@
+#pragma once
+#include <QElapsedTimer>
+#include <QObject>
+#include <QStringList>
+#include <QThreadPool>
+#include <functional>
+#include <memory>
+
+#include "app/session.h"
+#include "core/base/job.h"
+#include "core/build/workshop.h"
+#include "core/lens/board.h"
+#include "core/lens/pixel_maps.h"
+
+namespace zentil::app {
+
+/// The shot's slow work, one at a time in the background: boards are calibrated, ST maps read, maps and straight plates
+/// written, features followed, cameras solved. What comes of it is applied to the shot as one edit, and told in
+/// report().
+class ShotJobs : public QObject {
+  Q_OBJECT
+ public:
+  ShotJobs(Session* session, std::shared_ptr<build::Workshop> workshop, QObject* parent = nullptr);
+  ~ShotJobs() override;
+
+  void calibrate(const QStringList& pictures);
+  void readStMaps(const lens::StMapFiles& files);
+  /// ST maps, render sheet and coefficients.
+  void writeLens(const QString& folder);
+  void writeStraight(const QString& folder);
+  /// Follows features as the shot asks; stopped, what was followed so far is kept.
+  void follow();
+  /// Solves the camera from the shot's tracks.
+  void solve();
+  void stop();
+
+  bool busy() const { return job_ != nullptr; }
+  double done() const { return done_; }
+  QString words() const { return words_; }
+  /// What the last calibration or map said, for as long as the lens is theirs.
+  QString report() const { return report_; }
+  int secondsLeft() const;
+
+  /// Looks for features on a frame, as the shot asks, for looking at only.
+  void preview(int frame);
+  const std::vector<Vec2>& features() const { return features_; }
+  int featuresOn() const { return featuresOn_; }
+
+ signals:
+  void changed();
+
+ private:
+  /// Runs `work` in the background; what it returns is then done on the window's thread.
+  void run(const QString& words, const std::function<std::function<void()>(const Job&)>& work);
+
+  Session* session_;
+  std::shared_ptr<build::Workshop> workshop_;
+  QThreadPool pool_;
+  std::shared_ptr<Job> job_;
+  double done_ = 0;
+  QElapsedTimer clock_;
+  std::vector<Vec2> features_;
+  static constexpr int kNoFrame = -(1 << 30);
+  int featuresOn_ = kNoFrame;
+  QString words_, report_;
+};
+
+/// A calibration in words: figures with their errors, pictures left out, what would make it better.
+QString describe(const lens::BoardAnswer& answer);
+
+}  // namespace zentil::app

@@ -1,0 +1,168 @@
+#include "app/station_camera.h"
+
+#include "app/job_line.h"
+#include "app/station_parts.h"
+#include "core/camera/film_back.h"
+
+namespace zentil::app {
+
+CameraBody::CameraBody(Session* session, Engine* engine, QWidget* parent)
+    : StationBody(session, engine, parent),
+      body_(new SentenceWidget(this)),
+      ask_(new SentenceWidget(this)),
+      cullWords_(new SentenceWidget(this)),
+      note_(note(this)),
+      fit_(note(this)) {
+  body_->setObjectName("cameraBodyWords");
+  fit_->setObjectName("solveFit");
+  column()->addWidget(body_);
+  column()->addWidget(note_);
+  auto* load = button("loadCamera", tr("Load a camera…"), tr("glTF with an animated camera, or CSV (docs/formats.md)"));
+  column()->addWidget(load);
+  column()->addWidget(ask_);
+  solve_ = button("solveCamera", tr("Solve from the tracks"), tr("Path, focal length and lens from what was tracked"));
+  solve_->setProperty("main", true);
+  column()->addWidget(solve_);
+  column()->addWidget(new JobLine(&engine->jobs(), this));
+  column()->addWidget(fit_);
+  column()->addWidget(cullWords_);
+  cull_ = button("cullTracks", tr("Leave them out"), tr("Then solve again; undo brings them back"));
+  column()->addWidget(cull_);
+  connect(load, &QPushButton::clicked, this, [this] { emit wantsFile("camera"); });
+  connect(solve_, &QPushButton::clicked, this, [this] { engine_->jobs().solve(); });
+  connect(&engine->jobs(), &ShotJobs::changed, this, &CameraBody::refresh);
+  connect(body_, &SentenceWidget::wanted, this, &CameraBody::changeBody);
+  connect(ask_, &SentenceWidget::wanted, this, [this](const QString& key, const QString& v) {
+    session_->change(tr("ask the solve for less or more"), [&](shot::Shot& s) {
+      (key == "focalKnown" ? s.ask.focalKnown
+       : key == "k1"       ? s.ask.k1
+       : key == "k2"       ? s.ask.k2
+                           : s.ask.centre) = v == "1";
+    });
+  });
+  connect(cullWords_, &SentenceWidget::wanted, this, [this](const QString& key, const QString& v) {
+    try {
+      const double d = numberOf(v);
+      if (key == "mean") limits_.meanPx = std::max(0.01, d);
+      if (key == "worst") limits_.worstPx = std::max(0.01, d);
+      if (key == "length") limits_.least = std::max(0, static_cast<int>(d));
+      refreshSolve();
+    } catch (const std::exception& e) {
+      session_->say(QString::fromStdString(e.what()));
+    }
+  });
+  connect(cull_, &QPushButton::clicked, this, [this] {
+    session_->change(tr("leave tracks out"), [&](shot::Shot& s) {
+      const auto ids = solve::beyond(*s.solved, *s.tracks, limits_);
+      auto tracks = std::make_shared<track::Tracks>(*s.tracks);
+      for (auto& t : *tracks)
+        if (std::binary_search(ids.begin(), ids.end(), t.id)) t.on = false;
+      s.tracks = tracks;
+    });
+  });
+  for (SentenceWidget* s : {body_, ask_, cullWords_})
+    connect(s, &SentenceWidget::dragEnded, this, [this] { session_->endSeries(); });
+}
+
+void CameraBody::changeBody(const QString& key, const QString& v, bool goesOn) {
+  session_->change(
+      tr("change the film back or focal length"),
+      [&](shot::Shot& shot) {
+        auto c = std::make_shared<camera::CameraPath>(*shot.camera);
+        if (key == "format") {
+          for (const auto& b : camera::filmBacks())
+            if (b.name == v.toStdString()) c->backWidthMm = b.widthMm, c->backHeightMm = b.heightMm;
+        } else {
+          const double d = numberOf(v);
+          if (!(d > 0.1 && d < 10000))
+            throw std::runtime_error(tr("Sizes and focal lengths lie between 0.1 and 10 000 mm.").toStdString());
+          (key == "width" ? c->backWidthMm : key == "height" ? c->backHeightMm : c->focalMm) = d;
+        }
+        shot.camera = c;
+      },
+      goesOn ? "body " + key : QString());
+}
+
+void CameraBody::refreshBody() {
+  const auto& c = *session_->shot().camera;
+  shot::Word format;
+  format.kind = shot::Word::Kind::Choice;
+  format.key = "format", format.chosen = camera::filmBackName(c.backWidthMm, c.backHeightMm);
+  format.text = (format.chosen.empty() ? "of its own," : format.chosen + ",");
+  for (const auto& b : camera::filmBacks()) format.choices.emplace_back(b.name, b.name);
+  shot::Sentence words = {plain("Film back"), format,
+                          number("width", fmt::format("{:.2f}", c.backWidthMm), c.backWidthMm, 0.1, 1000, 0.01),
+                          plain("by"),
+                          number("height", fmt::format("{:.2f} mm{}", c.backHeightMm, c.empty() ? "," : "."),
+                                 c.backHeightMm, 0.1, 1000, 0.01)};
+  if (c.empty()) {
+    words.push_back(plain("focal length"));
+    words.push_back(number("focal", c.focalMm > 0 ? fmt::format("{:.2f} mm.", c.focalMm) : "not known.",
+                           c.focalMm > 0 ? c.focalMm : c.backWidthMm, 0.1, 10000, 0.1));
+  }
+  body_->set(words);
+  if (c.empty()) {
+    note_->setText(
+        tr("Load the solved camera (glTF or CSV), or track the shot and solve it. Then put a checkerboard on "
+           "a surface, and watch whether it sticks."));
+    return;
+  }
+  QString text = tr("%1\nOptical centre %2, %3 px off the middle")
+                     .arg(session_->shot().solved ? tr("Solved here, from the tracks")
+                                                  : tr("From %1").arg(QString::fromStdString(c.source)))
+                     .arg(c.centreOffsetPx.x(), 0, 'f', 2)
+                     .arg(c.centreOffsetPx.y(), 0, 'f', 2);
+  if (c.has(session_->frame())) {
+    const auto& pose = c.poses.at(session_->frame());
+    text += tr("\nHere: %1 mm, at %2, %3, %4 m")
+                .arg(pose.focalMm, 0, 'f', 2)
+                .arg(pose.position.x(), 0, 'f', 3)
+                .arg(pose.position.y(), 0, 'f', 3)
+                .arg(pose.position.z(), 0, 'f', 3);
+  } else {
+    text += tr("\nNo pose on this frame");
+  }
+  note_->setText(text);
+}
+
+void CameraBody::refreshSolve() {
+  const auto& s = session_->shot();
+  const bool tracked = !s.tracks->empty();
+  ask_->setVisible(tracked);
+  solve_->setVisible(tracked);
+  solve_->setEnabled(!engine_->jobs().busy());
+  const bool solved = tracked && s.solved;
+  fit_->setVisible(solved);
+  cullWords_->setVisible(solved);
+  cull_->setVisible(solved);
+  if (tracked)
+    ask_->set({plain("Focal length"), either("focalKnown", s.ask.focalKnown, "found,", "as known,"), plain("lens:"),
+               either("k1", s.ask.k1, "k1 as it is,", "k1 found,"), either("k2", s.ask.k2, "k2 as it is,", "k2 found,"),
+               either("centre", s.ask.centre, "the centre as it is.", "the centre found.")});
+  if (!solved) return;
+  const auto& e = *s.solved;
+  const auto used = std::count_if(e.tracks.begin(), e.tracks.end(), [](const auto& t) { return t.used; });
+  const auto worst = std::max_element(e.perFrame.begin(), e.perFrame.end(),
+                                      [](const auto& a, const auto& b) { return a.second < b.second; });
+  QString text = tr("%1 of %2 tracks fit within %3 px (RMS)").arg(used).arg(e.tracks.size()).arg(e.rmsPx, 0, 'f', 3);
+  if (worst != e.perFrame.end()) text += tr(", worst frame %1: %2 px").arg(worst->first).arg(worst->second, 0, 'f', 3);
+  for (const auto& r : e.remarks) text += "\n" + QString::fromStdString(r) + ".";
+  fit_->setText(text + ".");
+  const auto gone = solve::beyond(e, *s.tracks, limits_);
+  const int fewest = solve::fewestWithout(*s.tracks, gone, s.range);
+  cullWords_->set(
+      {plain("Off on the mean by"),
+       number("mean", fmt::format("{:g} px,", limits_.meanPx), limits_.meanPx, 0.01, 100, 0.05), plain("anywhere by"),
+       number("worst", fmt::format("{:g} px,", limits_.worstPx), limits_.worstPx, 0.01, 100, 0.1),
+       plain("or shorter than"), number("length", fmt::format("{} frames:", limits_.least), limits_.least, 0, 1000, 1),
+       plain(fmt::format("{} tracks{}.", gone.size(),
+                         fewest < 8 ? fmt::format("; a frame would be held by {} only", fewest) : ""))});
+  cull_->setEnabled(!gone.empty() && !engine_->jobs().busy());
+}
+
+void CameraBody::refresh() {
+  refreshBody();
+  refreshSolve();
+}
+
+}  // namespace zentil::app

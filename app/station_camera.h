@@ -1,0 +1,26 @@
+#pragma once
+#include "app/ledger.h"
+#include "app/sentence.h"
+#include "core/solve/cull.h"
+
+namespace zentil::app {
+
+/// The camera: its body, loaded or solved from tracks, and how well the solve fits.
+class CameraBody : public StationBody {
+  Q_OBJECT
+ public:
+  CameraBody(Session* session, Engine* engine, QWidget* parent);
+  void refresh() override;
+
+ private:
+  void changeBody(const QString& key, const QString& value, bool goesOn);
+  void refreshBody();
+  void refreshSolve();
+
+  SentenceWidget *body_, *ask_, *cullWords_;
+  QLabel *note_, *fit_;
+  QPushButton *solve_, *cull_;
+  solve::CullLimits limits_;
+};
+
+}  // namespace zentil::app

@@ -1,0 +1,175 @@
+#include <QToolButton>
+#include <cmath>
+
+#include "app/station_lens.h"
+#include "app/station_parts.h"
+#include "core/build/cg.h"
+
+namespace zentil::app {
+
+LinesPart::LinesPart(Session* session, QPushButton* draw, QPushButton* solve, QWidget* parent)
+    : QWidget(parent),
+      session_(session),
+      ask_(new SentenceWidget(this)),
+      answer_(note(this)),
+      draw_(draw),
+      solve_(solve),
+      rows_(new QVBoxLayout) {
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->addWidget(draw_);
+  draw_->setCheckable(true);
+  rows_->setSpacing(2);
+  column->addLayout(rows_);
+  column->addWidget(ask_);
+  column->addWidget(solve_);
+  answer_->setObjectName("lensAnswer");
+  column->addWidget(answer_);
+  connect(draw_, &QPushButton::clicked, this, [this](bool on) { session_->setTool(on ? Tool::Line : Tool::Pick); });
+  connect(solve_, &QPushButton::clicked, this, &LinesPart::solve);
+  connect(ask_, &SentenceWidget::wanted, this, [this](const QString& key, const QString& v) {
+    session_->change(tr("ask the lines for less or more"), [&](shot::Shot& shot) {
+      (key == "k1" ? shot.question.k1 : key == "k2" ? shot.question.k2 : shot.question.centre) = v == "1";
+    });
+  });
+}
+
+void LinesPart::solve() {
+  const auto& shot = session_->shot();
+  try {
+    lens::PlumbAnswer a;
+    session_->change(tr("solve the lens from lines"),
+                     [&](shot::Shot& s) { a = shot::solveLines(s, session_->frame()); });
+    if (a.after.empty()) return;  // the problem has been told
+    QString text = tr("k1 %1 ± %2").arg(a.lens.lens.k1, 0, 'f', 4).arg(a.k1Sigma, 0, 'f', 4);
+    if (shot.question.k2) text += tr(", k2 %1 ± %2").arg(a.lens.lens.k2, 0, 'f', 4).arg(a.k2Sigma, 0, 'f', 4);
+    text += tr("; lines straight to %1 px (RMS), corners known to %2 px.")
+                .arg(a.rmsPx, 0, 'f', 2)
+                .arg(a.cornerSigmaPx, 0, 'f', 2);
+    for (const auto& id : a.disagreeing) {
+      for (size_t i = 0; i < session_->shot().lines.size(); ++i)
+        if (session_->shot().lines[i].id == id)
+          text += tr("\nLine %1 disagrees with the others: leave it out, or mend it.").arg(i + 1);
+    }
+    for (const auto& r : a.remarks) text += "\n" + QString::fromStdString(r) + ".";
+    answer_->setText(text);
+    answer_->show();
+  } catch (const std::exception& e) {
+    session_->say(QString::fromStdString(e.what()));
+  }
+}
+
+void LinesPart::refresh() {
+  const auto& shot = session_->shot();
+  draw_->setChecked(session_->tool() == Tool::Line);
+  draw_->setEnabled(!shot.plate.empty());
+  QStringList ids;
+  for (const auto& l : shot.lines) ids << QString::fromStdString(l.id);
+  if (ids != shown_) {
+    while (QLayoutItem* item = rows_->takeAt(0)) {
+      if (item->widget()) item->widget()->hide(), item->widget()->deleteLater();
+      delete item;
+    }
+    for (const auto& l : shot.lines) {
+      auto* row = new QWidget(this);
+      auto* h = new QHBoxLayout(row);
+      h->setContentsMargins(0, 0, 0, 0);
+      auto* toggle = new QToolButton(row);
+      toggle->setObjectName("lineToggle");
+      toggle->setIconSize({14, 14});
+      toggle->setToolTip(tr("Take part in solving, or be left out"));
+      auto* text = new QLabel(row);
+      text->setObjectName("lineText");
+      text->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+      auto* remove = new QToolButton(row);
+      remove->setObjectName("removeLine");
+      remove->setIcon(QIcon(":/icons/remove.svg"));
+      remove->setIconSize({12, 12});
+      remove->setToolTip(tr("Remove this line"));
+      h->addWidget(toggle);
+      h->addWidget(text, 1);
+      h->addWidget(remove);
+      rows_->addWidget(row);
+      const std::string id = l.id;
+      const auto find = [id](shot::Shot& s) {
+        return std::find_if(s.lines.begin(), s.lines.end(), [&](const auto& x) { return x.id == id; });
+      };
+      connect(toggle, &QToolButton::clicked, this, [this, find] {
+        session_->change(tr("leave a line out or take it in"), [&](shot::Shot& s) {
+          if (const auto x = find(s); x != s.lines.end()) x->on = !x->on;
+        });
+      });
+      connect(remove, &QToolButton::clicked, this, [this, find] {
+        session_->change(tr("remove a line"), [&](shot::Shot& s) {
+          if (const auto x = find(s); x != s.lines.end()) s.lines.erase(x);
+        });
+      });
+    }
+    shown_ = ids;
+  }
+  for (int i = 0; i < rows_->count(); ++i) {
+    const auto& l = shot.lines[static_cast<size_t>(i)];
+    QWidget* row = rows_->itemAt(i)->widget();
+    row->findChild<QToolButton*>("lineToggle")->setIcon(QIcon(l.on ? ":/icons/on.svg" : ":/icons/off.svg"));
+    QString text = tr("line %1 · %2").arg(i + 1).arg(l.frame);
+    const auto now = shot.lensAt(l.frame);
+    const lens::LensOnPixels none(lens::Lens(), now.fx, now.fy, now.cx, now.cy);
+    text += tr(" · bow %1").arg(lens::bowOf(l, none).px, 0, 'f', 2);
+    text += shot.lens.isStraight() ? tr(" px") : tr(" → %1 px").arg(lens::bowOf(l, now).px, 0, 'f', 2);
+    row->findChild<QLabel*>("lineText")->setText(text);
+  }
+  ask_->setVisible(!shot.lines.empty());
+  solve_->setVisible(!shot.lines.empty());
+  answer_->setVisible(!shot.lines.empty() && !answer_->text().isEmpty());
+  if (!shot.lines.empty())
+    ask_->set({plain("Ask them for"), either("k1", shot.question.k1, "no k1,", "k1,"),
+               either("k2", shot.question.k2, "no k2,", "k2,"),
+               either("centre", shot.question.centre, "and leave the centre.", "and the optical centre.")});
+}
+
+OverscanPart::OverscanPart(Session* session, const QList<QPushButton*>& buttons, QWidget* parent)
+    : QWidget(parent), session_(session), overscan_(new SentenceWidget(this)), sheet_(note(this)) {
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(0, 0, 0, 0);
+  sheet_->setObjectName("overscanSheet");
+  column->addWidget(overscan_);
+  column->addWidget(sheet_);
+  for (QPushButton* b : buttons) column->addWidget(b);
+  connect(overscan_, &SentenceWidget::wanted, this, [this](const QString& key, const QString& v, bool goesOn) {
+    session_->change(
+        tr("change the overscan"),
+        [&](shot::Shot& shot) {
+          if (key == "symmetric")
+            shot.overscan.symmetric = v == "1";
+          else
+            shot.overscan.multiple = static_cast<int>(std::clamp(numberOf(v), 1.0, 256.0));
+        },
+        goesOn ? "overscan" : QString());
+  });
+  connect(overscan_, &SentenceWidget::dragEnded, this, [this] { session_->endSeries(); });
+}
+
+void OverscanPart::refresh(bool known) {
+  setVisible(known);
+  if (!known) return;
+  const auto& s = session_->shot();
+  overscan_->set({plain("Render CG straight, with overscan"),
+                  either("symmetric", s.overscan.symmetric, "exactly,", "the same on both sides,"), plain("rounded to"),
+                  number("multiple", fmt::format("{} px.", s.overscan.multiple), s.overscan.multiple, 1, 256, 1)});
+  const Box b = build::overscan(s, s.overscan);
+  const auto& c = *s.camera;
+  const double focal = c.focalAt(session_->frame());
+  const double back = c.backWidthMm * b.width() / s.plate.width;
+  const double stretch = lens::edgeStretch(s.lensAt(session_->frame()), s.plate.width, s.plate.height);
+  QString text = tr("%1 × %2, film back %3 × %4 mm,\n%5 mm: %6° across")
+                     .arg(b.width())
+                     .arg(b.height())
+                     .arg(back, 0, 'f', 3)
+                     .arg(c.backHeightMm * b.height() / s.plate.height, 0, 'f', 3)
+                     .arg(focal, 0, 'f', 2)
+                     .arg(2 * std::atan(back / 2 / focal) * 180 / M_PI, 0, 'f', 2);
+  text += tr("\nEdges are stretched up to %1 times when straight").arg(stretch, 0, 'f', 3);
+  sheet_->setText(text);
+}
+
+}  // namespace zentil::app

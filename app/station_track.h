@@ -1,0 +1,24 @@
+#pragma once
+#include <QTimer>
+
+#include "app/ledger.h"
+#include "app/sentence.h"
+
+namespace zentil::app {
+
+/// Features followed through the shot.
+class TrackBody : public StationBody {
+  Q_OBJECT
+ public:
+  TrackBody(Session* session, Engine* engine, QWidget* parent);
+  void refresh() override;
+
+ private:
+  void change(const QString& key, const QString& value, bool goesOn);
+  SentenceWidget* sentence_;
+  QLabel* note_;
+  QPushButton *follow_, *clear_;
+  QTimer preview_;  ///< features of the frame shown, a moment after the words changed
+};
+
+}  // namespace zentil::app

@@ -1,0 +1,131 @@
+#include "app/world_part.h"
+
+#include <QToolButton>
+
+#include "app/station_parts.h"
+
+namespace zentil::app {
+
+using Kind = set::Statement::Kind;
+
+WorldPart::WorldPart(Session* session, QWidget* parent)
+    : QWidget(parent), session_(session), offers_(new QWidget(this)), rows_(new QVBoxLayout), remarks_(note(this)) {
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(0, 0, 0, 0);
+  auto* flow = new FlowLayout(offers_, 6, 6);
+  const auto offer = [&](Kind kind, const QString& text, const QString& tip) {
+    auto* b = new QPushButton(text, offers_);
+    b->setObjectName(QString("say:") + set::nameOf(kind));
+    b->setToolTip(tip);
+    b->setProperty("kind", static_cast<int>(kind));
+    flow->addWidget(b);
+    buttons_ << b;
+    connect(b, &QPushButton::clicked, this, [this, kind] { say(kind); });
+  };
+  offer(Kind::Ground, tr("Ground"), tr("The chosen points lie on the floor"));
+  offer(Kind::Wall, tr("Wall"), tr("The chosen points lie on an upright wall, which then faces along z"));
+  offer(Kind::Origin, tr("Origin"), tr("The world begins at the chosen point"));
+  offer(Kind::Axis, tr("Axis"), tr("From one chosen point to the other the world runs along x"));
+  offer(Kind::Gauge, tr("Gauge"), tr("How far apart the two chosen points are"));
+  column->addWidget(offers_);
+  rows_->setSpacing(2);
+  column->addLayout(rows_);
+  remarks_->setObjectName("worldRemarks");
+  column->addWidget(remarks_);
+}
+
+void WorldPart::say(Kind kind) {
+  const auto& shot = session_->shot();
+  set::Statement s;
+  s.kind = kind;
+  std::vector<Vec3> at;
+  for (const int i : session_->points()) {
+    s.points.push_back(set::idOf(*shot.points, static_cast<size_t>(i)));
+    at.push_back((*shot.points)[static_cast<size_t>(i)].at);
+  }
+  if (kind == Kind::Gauge) s.lengthM = (at[0] - at[1]).norm();
+  session_->change(tr("say where the %1 is").arg(set::nameOf(kind)), [&](shot::Shot& x) {
+    // One of a kind, but for gauges.
+    if (kind != Kind::Gauge) std::erase_if(x.statements, [&](const auto& o) { return o.kind == kind; });
+    x.statements.push_back(s);
+    shot::applyStatements(x);
+  });
+}
+
+void WorldPart::refresh() {
+  const auto& shot = session_->shot();
+  const size_t chosen = session_->points().size();
+  offers_->setVisible(chosen > 0);
+  for (QPushButton* b : buttons_) {
+    const auto kind = static_cast<Kind>(b->property("kind").toInt());
+    const bool plane = kind == Kind::Ground || kind == Kind::Wall;
+    b->setVisible(plane ? chosen >= 3 : kind == Kind::Origin ? chosen == 1 : chosen == 2);
+  }
+  const int n = static_cast<int>(shot.statements.size());
+  if (n != shown_) {
+    while (QLayoutItem* item = rows_->takeAt(0)) {
+      if (item->widget()) item->widget()->hide(), item->widget()->deleteLater();
+      delete item;
+    }
+    for (int i = 0; i < n; ++i) {
+      auto* row = new QWidget(this);
+      auto* h = new QHBoxLayout(row);
+      h->setContentsMargins(0, 0, 0, 0);
+      auto* words = new SentenceWidget(row);
+      auto* remove = new QToolButton(row);
+      remove->setObjectName("removeStatement");
+      remove->setIcon(QIcon(":/icons/remove.svg"));
+      remove->setIconSize({12, 12});
+      remove->setToolTip(tr("Take this back; the set stays where it is"));
+      h->addWidget(words, 1);
+      h->addWidget(remove);
+      rows_->addWidget(row);
+      const auto k = static_cast<size_t>(i);
+      connect(remove, &QToolButton::clicked, this, [this, k] {
+        session_->change(tr("take a statement back"), [&](shot::Shot& s) {
+          if (k < s.statements.size()) s.statements.erase(s.statements.begin() + static_cast<long>(k));
+        });
+      });
+      connect(words, &SentenceWidget::wanted, this, [this, k](const QString&, const QString& v, bool goesOn) {
+        session_->change(
+            tr("change a gauge"),
+            [&](shot::Shot& s) {
+              const double d = numberOf(v);
+              if (!(d > 1e-4 && d < 1e5))
+                throw std::runtime_error(tr("A length lies between 0.0001 and 100 000 m.").toStdString());
+              s.statements.at(k).lengthM = d;
+              shot::applyStatements(s);
+            },
+            goesOn ? "gauge" : QString());
+      });
+      connect(words, &SentenceWidget::dragEnded, this, [this] { session_->endSeries(); });
+    }
+    shown_ = n;
+  }
+  const auto answer = shot::placementOf(shot);
+  for (int i = 0; i < n; ++i) {
+    const auto& s = shot.statements[static_cast<size_t>(i)];
+    auto* words = rows_->itemAt(i)->widget()->findChild<SentenceWidget*>();
+    shot::Sentence text;
+    if (s.kind == Kind::Ground || s.kind == Kind::Wall)
+      text = {plain(fmt::format("{} through {} points, within {:.1f} mm.", s.kind == Kind::Ground ? "Ground" : "Wall",
+                                s.points.size(), 1000 * (s.kind == Kind::Ground ? answer.groundRms : answer.wallRms)))};
+    else if (s.kind == Kind::Origin)
+      text = {plain(fmt::format("The world begins at point {}.", s.points[0]))};
+    else if (s.kind == Kind::Axis)
+      text = {plain(fmt::format("x runs from point {} to {}.", s.points[0], s.points[1]))};
+    else
+      text = {plain(fmt::format("Points {} and {} are", s.points[0], s.points[1])),
+              number("length", fmt::format("{:.3f} m", s.lengthM), s.lengthM, 1e-4, 1e5, 0.01), plain("apart.")};
+    words->set(text);
+  }
+  QString remarks;
+  for (const auto& r : answer.remarks) {
+    const QString words = QString::fromStdString(r);
+    remarks += (remarks.isEmpty() ? "" : "\n") + words.left(1).toUpper() + words.mid(1) + ".";
+  }
+  remarks_->setText(remarks);
+  remarks_->setVisible(!remarks.isEmpty());
+}
+
+}  // namespace zentil::app

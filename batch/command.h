@@ -1,0 +1,21 @@
+#pragma once
+#include <CLI/CLI.hpp>
+#include <functional>
+#include <memory>
+#include <string>
+
+namespace zentil::batch {
+
+/// Adds a command that prints JSON when asked to. When it is the one called, `run` becomes what it does with its
+/// arguments; `run` returns the exit code.
+template <typename Arguments>
+CLI::App* addCommand(CLI::App& app, const std::string& name, const std::string& what,
+                     const std::shared_ptr<Arguments>& arguments, int (*command)(const Arguments&, bool), bool& asJson,
+                     std::function<int()>& run) {
+  CLI::App* c = app.add_subcommand(name, what);
+  c->add_flag("--json", asJson, "print JSON");
+  c->callback([arguments, &asJson, &run, command] { run = [=, &asJson] { return command(*arguments, asJson); }; });
+  return c;
+}
+
+}  // namespace zentil::batch

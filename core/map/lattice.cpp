@@ -1,0 +1,134 @@
+#include "core/map/lattice.h"
+
+#include "core/base/parallel.h"
+#include "core/map/reader.h"
+
+namespace zentil::map {
+
+WantedCells::WantedCells(const Box& region, const image::Picture* wanted)
+    : columns_((region.width() + kCell - 1) / kCell), rows_((region.height() + kCell - 1) / kCell) {
+  if (!wanted) return;
+  cells_.resize(static_cast<size_t>(columns_) * rows_);
+  for (int y = 0; y < region.height(); ++y) {
+    const float* m = wanted->pixel(region.x0, region.y0 + y);
+    char* row = &cells_[static_cast<size_t>(y / kCell) * columns_];
+    for (int x = 0; x < region.width(); ++x)
+      if (m[x] != 0) row[x / kCell] = 1;
+  }
+  // Between nodes stand cubics through four others, and curvature looks one further: so far around, every node must
+  // be what it is without a matte.
+  near_.resize(static_cast<size_t>(columns_ + 1) * (rows_ + 1));
+  constexpr int kReach = 4;
+  std::vector<char> across(near_.size());
+  for (int j = 0; j < rows_; ++j)
+    for (int i = 0; i < columns_; ++i)
+      if (cells_[static_cast<size_t>(j) * columns_ + i])
+        for (int u = std::max(0, i - kReach); u <= std::min(columns_, i + 1 + kReach); ++u)
+          across[static_cast<size_t>(j) * (columns_ + 1) + u] = 1;
+  for (int j = 0; j < rows_; ++j)
+    for (int u = 0; u <= columns_; ++u)
+      if (across[static_cast<size_t>(j) * (columns_ + 1) + u])
+        for (int v = std::max(0, j - kReach); v <= std::min(rows_, j + 1 + kReach); ++v)
+          near_[static_cast<size_t>(v) * (columns_ + 1) + u] = 1;
+}
+
+namespace {
+
+/// The cubic through four evenly spaced nodes, at their middle. False where they are not of one piece, or where their
+/// third difference says that the cubic may be off (its error is 3/128 of the fourth difference).
+bool between(const Spot& p, const Spot& q, const Spot& r, const Spot& s, Spot& out) {
+  if (p.piece != q.piece || q.piece != r.piece || r.piece != s.piece) return false;
+  if (q.piece != kNowhere && !((s.at - 3 * r.at + 3 * q.at - p.at).squaredNorm() < 0.01)) return false;
+  out.piece = q.piece;
+  out.at = (9 * (q.at + r.at) - p.at - s.at) / 16;
+  return true;
+}
+
+}  // namespace
+
+Vec2 Lattice::outAt(int i, int j) const { return {region_.x0 + i * kCell, region_.y0 + j * kCell}; }
+
+void Lattice::evaluate(int i, int j) {
+  Spot& s = nodes_[static_cast<size_t>(j) * columns_ + i];
+  s = {outAt(i, j), 0};
+  map_.apply(&s, 1);
+}
+
+Lattice::Lattice(const Map& map, const Box& region, const WantedCells& wanted) : map_(map), region_(region) {
+  columns_ = (region.width() + kCell - 1) / kCell + 1;
+  rows_ = (region.height() + kCell - 1) / kCell + 1;
+  nodes_.resize(static_cast<size_t>(columns_) * rows_);
+  // Every other node of every other row is evaluated; those between are interpolated where the map is smooth there.
+  parallelRanges(0, (rows_ + 1) / 2, 1, [&](int first, int last) {
+    std::vector<Spot> some;
+    for (int j = first; j < last; ++j) {
+      Spot* row = &nodes_[static_cast<size_t>(2 * j) * columns_];
+      some.clear();
+      for (int i = 0; i < columns_; i += 2) some.push_back({outAt(i, 2 * j), wanted.node(i, 2 * j) ? 0 : kNowhere});
+      map_.apply(some.data(), some.size());
+      for (int i = 0; i < columns_; i += 2) row[i] = some[static_cast<size_t>(i / 2)];
+      for (int i = 1; i < columns_; i += 2)
+        if (!wanted.node(i, 2 * j))
+          row[i].piece = kNowhere;
+        else if (i < 3 || i + 3 >= columns_ || !between(row[i - 3], row[i - 1], row[i + 1], row[i + 3], row[i]))
+          evaluate(i, 2 * j);
+    }
+  });
+  parallelRanges(0, rows_ / 2, 1, [&](int first, int last) {
+    for (int k = first; k < last; ++k) {
+      const int j = 2 * k + 1;
+      Spot* row = &nodes_[static_cast<size_t>(j) * columns_];
+      for (int i = 0; i < columns_; ++i)
+        if (!wanted.node(i, j))
+          row[i].piece = kNowhere;
+        else if (j < 3 || j + 3 >= rows_ ||
+                 !between(row[i - 3 * columns_], row[i - columns_], row[i + columns_], row[i + 3 * columns_], row[i]))
+          evaluate(i, j);
+    }
+  });
+}
+
+Cell Lattice::cell(int i, int j) const {
+  const Spot &a = node(i, j), &b = node(i + 1, j), &c = node(i + 1, j + 1), &d = node(i, j + 1);
+  Cell out;
+  const Vec2 corners[4] = {outAt(i, j), outAt(i + 1, j), outAt(i + 1, j + 1), outAt(i, j + 1)};
+  if (a.piece != b.piece || a.piece != c.piece || a.piece != d.piece || map_.intricateWithin(corners)) {
+    out.exact = true;
+  } else if (a.piece == kNowhere) {
+    // Something small may still lie inside a cell whose corners are all nowhere, at the edge of what is there.
+    for (int v = -1; v <= 2 && !out.exact; ++v)
+      for (int u = -1; u <= 2; ++u)
+        if (i + u >= 0 && i + u < columns_ && j + v >= 0 && j + v < rows_ && node(i + u, j + v).piece != kNowhere)
+          out.exact = true;
+    out.nowhere = !out.exact;
+    return out;
+  } else {
+    out.exact = curvature(i, j) > kTolerance;
+  }
+  if (a.piece != kNowhere && a.piece == b.piece && a.piece == d.piece) {
+    out.reduceX = static_cast<float>((b.at - a.at).norm() / kCell);
+    out.reduceY = static_cast<float>((d.at - a.at).norm() / kCell);
+  }
+  return out;
+}
+
+double Lattice::curvature(int i, int j) const {
+  const auto second = [&](int i0, int j0, int di, int dj) {
+    const int ia = i0 - di, ja = j0 - dj, ib = i0 + di, jb = j0 + dj;
+    if (ia < 0 || ja < 0 || ib >= columns_ || jb >= rows_) return -1.0;
+    const Spot &p = node(ia, ja), &q = node(i0, j0), &r = node(ib, jb);
+    if (p.piece != q.piece || r.piece != q.piece) return -1.0;
+    return (p.at - 2 * q.at + r.at).norm();
+  };
+  double total = 0;
+  for (const bool across : {true, false}) {
+    double worst = -1;
+    for (int v = 0; v <= 1; ++v)
+      for (int u = 0; u <= 1; ++u) worst = std::max(worst, second(i + u, j + v, across, !across));
+    if (worst < 0) return 1e9;
+    total += worst / 8;
+  }
+  return total;
+}
+
+}  // namespace zentil::map

@@ -1,0 +1,96 @@
+#include "core/shot/track_json.h"
+
+#include <cmath>
+#include <limits>
+#include <nlohmann/json.hpp>
+
+#include "core/base/error.h"
+
+using nlohmann::json;
+
+namespace zentil::shot {
+
+json fromFollow(const Shot& s) {
+  const auto& f = s.follow;
+  return {{"count", f.count}, {"spacing", f.spacing}, {"strength", f.strength},
+          {"least", f.least}, {"half", f.half},       {"notHere", s.notHere}};
+}
+
+void followFrom(const json& j, Shot& s) {
+  auto& f = s.follow;
+  f.count = j.value("count", f.count), f.spacing = j.value("spacing", f.spacing);
+  f.strength = j.value("strength", f.strength), f.least = j.value("least", f.least), f.half = j.value("half", f.half);
+  s.notHere = j.value("notHere", "");
+}
+
+json fromTracks(const track::Tracks& tracks) {
+  json out = json::array();
+  for (const auto& t : tracks) {
+    std::string places;
+    for (const Vec2& p : t.at)
+      places += p.allFinite() ? fmt::format("{},{} ", std::lround(p.x() * 1e4), std::lround(p.y() * 1e4)) : "- ";
+    json j = {{"id", t.id}, {"first", t.first}, {"at", places}};
+    if (!t.on) j["on"] = false;
+    out.push_back(j);
+  }
+  return out;
+}
+
+track::Tracks tracksFrom(const json& list) {
+  track::Tracks out;
+  for (const json& j : list) {
+    track::Track t;
+    t.id = j.at("id"), t.first = j.at("first"), t.on = j.value("on", true);
+    const std::string places = j.at("at");
+    const char* p = places.c_str();
+    while (*p) {
+      if (*p == ' ') {
+        ++p;
+      } else if (*p == '-' && (p[1] == ' ' || !p[1])) {
+        t.at.push_back(Vec2::Constant(std::numeric_limits<double>::quiet_NaN()));
+        ++p;
+      } else {
+        char* end = nullptr;
+        const long x = std::strtol(p, &end, 10);
+        if (end == p || *end != ',') throw Error(fmt::format("track {} has a place that is none", t.id), "");
+        const char* second = end + 1;
+        const long y = std::strtol(second, &end, 10);
+        if (end == second) throw Error(fmt::format("track {} has a place that is none", t.id), "");
+        t.at.emplace_back(static_cast<double>(x) / 1e4, static_cast<double>(y) / 1e4);
+        p = end;
+      }
+    }
+    out.push_back(std::move(t));
+  }
+  return out;
+}
+
+json fromErrors(const solve::Errors& e) {
+  json frames = json::array(), tracks = json::array();
+  for (const auto& [f, rms] : e.perFrame) frames.push_back(fmt::format("{} {:.4f}", f, rms));
+  for (const auto& t : e.tracks)
+    tracks.push_back(fmt::format("{} {} {:.4f} {:.4f} {}", t.id, t.used ? 1 : 0, t.meanPx, t.worstPx, t.length));
+  return {{"rmsPx", e.rmsPx}, {"perFrame", frames}, {"tracks", tracks}, {"remarks", e.remarks}};
+}
+
+solve::Errors errorsFrom(const json& j) {
+  solve::Errors e;
+  e.rmsPx = j.at("rmsPx");
+  for (const std::string line : j.at("perFrame")) {
+    int f = 0;
+    double rms = 0;
+    if (std::sscanf(line.c_str(), "%d %lf", &f, &rms) == 2) e.perFrame[f] = rms;
+  }
+  for (const std::string line : j.at("tracks")) {
+    solve::TrackError t;
+    int used = 0;
+    if (std::sscanf(line.c_str(), "%d %d %lf %lf %d", &t.id, &used, &t.meanPx, &t.worstPx, &t.length) == 5) {
+      t.used = used != 0;
+      e.tracks.push_back(t);
+    }
+  }
+  e.remarks = j.value("remarks", std::vector<std::string>{});
+  return e;
+}
+
+}  // namespace zentil::shot

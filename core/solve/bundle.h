@@ -1,0 +1,56 @@
+#pragma once
+#include <array>
+#include <vector>
+
+#include "core/base/geometry.h"
+#include "core/base/job.h"
+
+namespace zentil::solve {
+
+/// A camera in the form that solving counts in: x right, y down, looking along +z (OpenCV's way).
+/// Seen from the camera, a world point X lies at turn * X + place.
+struct View {
+  Mat3 turn = Mat3::Identity();
+  Vec3 place = Vec3::Zero();
+};
+
+/// What all views share: a point (x, y, 1) seen from the camera lands at
+///   centre + (f, f * tall) * (x, y) * (1 + k1 r^2 + k2 r^4), r^2 = x^2 + y^2, in plate pixels
+/// (Brown 1966; see lens::Lens).
+struct Inner {
+  double f = 1, cx = 0, cy = 0, k1 = 0, k2 = 0;
+  double tall = 1;  ///< focal length down over across; not refined
+
+  /// Where it lands; false at or behind the camera, or beyond the fold of the lens.
+  bool project(const Vec3& inCamera, Vec2& at) const;
+};
+
+/// One place of one point on one view.
+struct Sight {
+  int view = 0, point = 0;
+  Vec2 at = Vec2::Zero();
+  double weight = 1;
+};
+
+struct BundleQuestion {
+  bool focal = true, centre = false, k1 = true, k2 = false;
+  int rounds = 30;
+  double huberPx = 1;      ///< beyond this a residual counts linearly (Huber 1964)
+  bool fixPoints = false;  ///< views and inner values only
+  /// What f, cx, cy, k1 and k2 are thought to be, and how strongly: an error of d costs pull * d^2 beside the squares
+  /// of the residuals. 0 leaves a value to the sights alone.
+  std::array<double, 5> towards{}, pull{};
+};
+
+struct BundleReport {
+  double rmsPx = 0;  ///< over all sights that land, unweighted, per place (both coordinates)
+  int rounds = 0;
+};
+
+/// Moves views, points and, as asked, inner values to where the sights are best met: Levenberg-Marquardt with analytic
+/// derivatives; points are eliminated first (Triggs et al. 2000, Bundle Adjustment - A Modern Synthesis, section 6),
+/// the reduced system is dense. The first view stays where it is; size is left to the damping. All cores.
+BundleReport refine(std::vector<View>& views, Inner& inner, std::vector<Vec3>& points, const std::vector<Sight>& sights,
+                    const BundleQuestion& question, const Job& job = {});
+
+}  // namespace zentil::solve

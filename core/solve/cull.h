@@ -1,0 +1,21 @@
+#pragma once
+#include <vector>
+
+#include "core/solve/solve.h"
+
+namespace zentil::solve {
+
+/// Tracks beyond any of these are left out.
+struct CullLimits {
+  double meanPx = 0.5, worstPx = 2;
+  int least = 8;  ///< frames
+  bool operator==(const CullLimits&) const = default;
+};
+
+/// Ids of the tracks that are on and beyond a limit, or that the solve itself could not use.
+std::vector<int> beyond(const Errors& errors, const track::Tracks& tracks, const CullLimits& limits);
+
+/// The fewest tracks that would be left on any frame of the range without these.
+int fewestWithout(const track::Tracks& tracks, const std::vector<int>& ids, const FrameRange& range);
+
+}  // namespace zentil::solve

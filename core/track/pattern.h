@@ -1,0 +1,41 @@
+#pragma once
+#include <vector>
+
+#include "core/base/geometry.h"
+#include "core/image/sample.h"
+
+namespace zentil::track {
+
+/// A small piece of a frame that is looked for in others: registered affinely with free gain and offset, by the inverse
+/// compositional method (Baker and Matthews 2004, Lucas-Kanade 20 Years On).
+class Pattern {
+ public:
+  /// 2 half + 1 pixels square about a place (plate pixels) on a frame that has been smoothed a little.
+  Pattern(const image::Grey& frame, const Vec2& at, int half);
+
+  /// Where it is and how it is turned, stretched and sheared there.
+  struct Pose {
+    Vec2 at = Vec2::Zero();
+    Mat2 shape = Mat2::Identity();
+  };
+  struct Answer {
+    bool found = false;
+    double alike = 0;    ///< normalised correlation
+    double sigmaPx = 0;  ///< standard error of the place, from what is left over
+  };
+  /// Improves a pose on another frame, from at most a pixel or two away.
+  Answer find(const image::Grey& frame, Pose& pose) const;
+
+  /// False where the texture does not hold a place in both directions.
+  bool holds() const { return holds_; }
+
+ private:
+  using Mat6 = Eigen::Matrix<double, 6, 6>;
+  int half_;
+  std::vector<float> values_, weights_, gx_, gy_;  ///< values and gradients with their weighted mean taken away
+  double variance_ = 0;
+  Mat6 inverse_ = Mat6::Zero();
+  bool holds_ = false;
+};
+
+}  // namespace zentil::track
