@@ -3,27 +3,26 @@
 #include <Eigen/Cholesky>
 #include <Eigen/Geometry>
 #include <Eigen/LU>
+#include <atomic>
 #include <cmath>
 #include <mutex>
 
 #include "core/base/parallel.h"
+#include "core/solve/envelope.h"
 
 namespace zentil::solve {
 namespace {
 
-using Mat6 = Eigen::Matrix<double, 6, 6>;
-using Mat26 = Eigen::Matrix<double, 2, 6>;
+using Eigen::MatrixXd;
+using Eigen::VectorXd;
 using Mat23 = Eigen::Matrix<double, 2, 3>;
 using Mat25 = Eigen::Matrix<double, 2, 5>;
-using Mat63 = Eigen::Matrix<double, 6, 3>;
-using Mat53 = Eigen::Matrix<double, 5, 3>;
-using Vec5 = Eigen::Matrix<double, 5, 1>;
-using Vec6 = Eigen::Matrix<double, 6, 1>;
+using Mat27 = Eigen::Matrix<double, 2, 7>;
 
-/// One residual and how it changes with view, point and inner values (f, cx, cy, k1, k2).
+/// One residual and how it changes with view (zoom, turn, place), point and inner values (f, cx, cy, k1, k2).
 struct Slope {
   Vec2 residual;
-  Mat26 view;
+  Mat27 view;
   Mat23 point;
   Mat25 inner;
 };
@@ -34,20 +33,21 @@ bool slopeOf(const View& v, const Inner& c, const Vec3& world, const Vec2& seen,
   const double iz = 1 / p.z(), nx = p.x() * iz, ny = p.y() * iz, rr = nx * nx + ny * ny;
   const double radial = 1 + rr * (c.k1 + rr * c.k2), slope = 2 * (c.k1 + 2 * c.k2 * rr);
   if (!(1 + rr * (3 * c.k1 + 5 * c.k2 * rr) > 0)) return false;
-  const double fy = c.f * c.tall;
-  s.residual = Vec2(c.cx + c.f * nx * radial, c.cy + fy * ny * radial) - seen;
+  const double fx = c.f * v.zoom, fy = fx * c.tall;
+  const Vec2 fromCentre(fx * nx * radial, fy * ny * radial);
+  s.residual = Vec2(c.cx, c.cy) + fromCentre - seen;
   Mat2 bent;  // d(plate) / d(nx, ny)
-  bent << c.f * (radial + slope * nx * nx), c.f * slope * nx * ny, fy * slope * nx * ny,
-      fy * (radial + slope * ny * ny);
+  bent << fx * (radial + slope * nx * nx), fx * slope * nx * ny, fy * slope * nx * ny, fy * (radial + slope * ny * ny);
   Mat23 pinhole;
   pinhole << iz, 0, -nx * iz, 0, iz, -ny * iz;
   const Mat23 d = bent * pinhole;
   Mat3 cross;
   cross << 0, -y.z(), y.y(), y.z(), 0, -y.x(), -y.y(), y.x(), 0;
-  s.view.leftCols<3>() = -d * cross;
+  s.view.col(0) = fromCentre;
+  s.view.middleCols<3>(1) = -d * cross;
   s.view.rightCols<3>() = d;
   s.point = d * v.turn;
-  s.inner << nx * radial, 1, 0, c.f * nx * rr, c.f * nx * rr * rr, c.tall * ny * radial, 0, 1, fy * ny * rr,
+  s.inner << fromCentre.x() / c.f, 1, 0, fx * nx * rr, fx * nx * rr * rr, fromCentre.y() / c.f, 0, 1, fy * ny * rr,
       fy * ny * rr * rr;
   return true;
 }
@@ -65,22 +65,32 @@ Mat3 turnBy(const Vec3& w) {
 /// What a sight that does not land costs: more than any that does.
 constexpr double kMissed = 1e6;
 
+/// Normal equations of views with `B` free values each: zoom (if zooming), turn, place (unless turning).
+template <int B>
 class Bundle {
  public:
-  Bundle(std::vector<View>& views, Inner& inner, std::vector<Vec3>& points, const std::vector<Sight>& sights,
-         const BundleQuestion& q)
+  using MatB3 = Eigen::Matrix<double, B, 3>;
+
+  Bundle(const std::vector<View>& views, const Inner& inner, const std::vector<Vec3>& points,
+         const std::vector<Sight>& sights, const BundleQuestion& q)
       : views_(views), inner_(inner), points_(points), sights_(sights), q_(q), byPoint_(points.size()) {
     for (size_t i = 0; i < sights.size(); ++i)
       byPoint_[static_cast<size_t>(sights[i].point)].push_back(static_cast<int>(i));
-    // In order of views, so that the lower half of the reduced system is met in order.
-    for (auto& list : byPoint_)
-      std::sort(list.begin(), list.end(), [&](int a, int b) {
-        return sights[static_cast<size_t>(a)].view < sights[static_cast<size_t>(b)].view;
-      });
-    const bool asked[5] = {q.focal, q.centre, q.centre, q.k1, q.k2};
+    const bool asked[5] = {q.focal && !q.zooming, q.centre, q.centre, q.k1, q.k2};
     for (int k = 0; k < 5; ++k)
       if (asked[k]) free_.push_back(k);
-    size_ = 6 * static_cast<int>(views.size()) + static_cast<int>(free_.size());
+    gather();
+    std::vector<int> first(views.size());
+    for (size_t i = 0; i < first.size(); ++i) first[i] = static_cast<int>(i);
+    for (const auto& list : byPoint_)
+      for (const int i : list) {
+        int& f = first[static_cast<size_t>(sights[static_cast<size_t>(i)].view)];
+        f = std::min(f, sights[static_cast<size_t>(list.front())].view);
+      }
+    system_ = std::make_unique<Envelope>(first, B, static_cast<int>(free_.size()));
+    b_ = VectorXd::Zero(system_->size());
+    back_.resize(points.size()), gradient_.resize(points.size());
+    cross_.resize(sights.size()), crossInner_.resize(points.size());
   }
 
   double cost(const std::vector<View>& views, const Inner& inner, const std::vector<Vec3>& points) const {
@@ -90,156 +100,217 @@ class Bundle {
       const auto i = static_cast<size_t>(k);
       sum += q_.pull[i] * std::pow(values[k] - q_.towards[i], 2);
     }
-    for (const Sight& s : sights_) {
-      Vec2 at;
-      const auto& v = views[static_cast<size_t>(s.view)];
-      const bool lands = inner.project(v.turn * points[static_cast<size_t>(s.point)] + v.place, at);
-      sum += s.weight * (lands ? huber((at - s.at).squaredNorm(), q_.huberPx) : kMissed);
-    }
+    std::mutex mutex;
+    parallelRanges(0, static_cast<int>(sights_.size()), 4096, [&](int first, int last) {
+      double own = 0;
+      for (int k = first; k < last; ++k) {
+        const Sight& s = sights_[static_cast<size_t>(k)];
+        Vec2 at;
+        const bool lands = inner.project(views[static_cast<size_t>(s.view)], points[static_cast<size_t>(s.point)], at);
+        own += s.weight * (lands ? huber((at - s.at).squaredNorm(), q_.huberPx) : kMissed);
+      }
+      const std::lock_guard lock(mutex);
+      sum += own;
+    });
     return sum;
   }
 
+  /// The reduced system and its right side where views, inner values and points stand.
+  void assemble(double damping) {
+    system_->clear();
+    b_.setZero();
+    std::mutex mutex;
+    std::atomic<size_t> next = 0;
+    // Two or more take batches in turn: they are of unlike size.
+    parallelRanges(0, 8, 1, [&](int, int) {
+      for (size_t k = next++; k < batches_.size(); k = next++) addBatch(batches_[k], damping, mutex);
+    });
+    const double values[5] = {inner_.f, inner_.cx, inner_.cy, inner_.k1, inner_.k2};
+    for (size_t x = 0; x < free_.size(); ++x) {
+      const auto k = static_cast<size_t>(free_[x]);
+      const int at = B * static_cast<int>(views_.size()) + static_cast<int>(x);
+      system_->diagonal(at) += q_.pull[k];
+      b_[at] += q_.pull[k] * (values[k] - q_.towards[k]);
+    }
+  }
+
+  MatrixXd dense() const { return system_->dense(); }
+
   /// One damped step; false when the system cannot be solved.
   bool step(double damping, std::vector<View>& views, Inner& inner, std::vector<Vec3>& points) {
-    const int n = static_cast<int>(views_.size()), ni = static_cast<int>(free_.size()), at = 6 * n;
-    Eigen::MatrixXd s = Eigen::MatrixXd::Zero(size_, size_);
-    Eigen::VectorXd b = Eigen::VectorXd::Zero(size_);
-    std::vector<Mat3> back(points_.size());
-    std::vector<Vec3> gradient(points_.size());
-    std::vector<Mat63> w(sights_.size());
-    std::vector<Eigen::Matrix<double, Eigen::Dynamic, 3, 0, 5, 3>> wi(points_.size());
-    std::mutex mutex;
-    parallelRanges(0, static_cast<int>(points_.size()), std::max(16, static_cast<int>(points_.size()) / 4),
-                   [&](int first, int last) {
-                     Eigen::MatrixXd own = Eigen::MatrixXd::Zero(size_, size_);
-                     Eigen::VectorXd ownB = Eigen::VectorXd::Zero(size_);
-                     for (int p = first; p < last; ++p) {
-                       const auto k = static_cast<size_t>(p);
-                       Mat3 v = Mat3::Zero();
-                       Vec3 g = Vec3::Zero();
-                       Mat53 all = Mat53::Zero();
-                       for (const int i : byPoint_[k]) {
-                         const Sight& sight = sights_[static_cast<size_t>(i)];
-                         Mat63& cross = w[static_cast<size_t>(i)];
-                         cross.setZero();
-                         Slope d;
-                         if (!slopeOf(views_[static_cast<size_t>(sight.view)], inner_, points_[k], sight.at, d))
-                           continue;
-                         const double r = d.residual.norm();
-                         const double weight = sight.weight * (r <= q_.huberPx ? 1 : q_.huberPx / r);
-                         const int row = 6 * sight.view;
-                         own.block<6, 6>(row, row) += weight * d.view.transpose() * d.view;
-                         ownB.segment<6>(row) += weight * d.view.transpose() * d.residual;
-                         for (int x = 0; x < ni; ++x) {
-                           const Vec2 jx = d.inner.col(free_[static_cast<size_t>(x)]);
-                           own.block<1, 6>(at + x, row) += weight * jx.transpose() * d.view;
-                           ownB[at + x] += weight * jx.dot(d.residual);
-                           for (int y = 0; y <= x; ++y)
-                             own(at + x, at + y) += weight * jx.dot(d.inner.col(free_[static_cast<size_t>(y)]));
-                         }
-                         if (q_.fixPoints) continue;
-                         v += weight * d.point.transpose() * d.point;
-                         g += weight * d.point.transpose() * d.residual;
-                         cross = weight * d.view.transpose() * d.point;
-                         all += weight * d.inner.transpose() * d.point;
-                       }
-                       if (q_.fixPoints) continue;
-                       v.diagonal() *= 1 + damping;
-                       v.diagonal().array() += 1e-12 * std::max(v.trace(), 1e-12);
-                       back[k] = v.inverse();
-                       gradient[k] = g;
-                       if (!back[k].allFinite()) back[k].setZero();
-                       wi[k].resize(ni, 3);
-                       for (int x = 0; x < ni; ++x) wi[k].row(x) = all.row(free_[static_cast<size_t>(x)]);
-                       const Vec3 inverseG = back[k] * g;
-                       const Eigen::Matrix<double, Eigen::Dynamic, 3, 0, 5, 3> wiBack = wi[k] * back[k];
-                       for (size_t a = 0; a < byPoint_[k].size(); ++a) {
-                         const auto ia = static_cast<size_t>(byPoint_[k][a]);
-                         const Mat63 wBack = w[ia] * back[k];
-                         const int row = 6 * sights_[ia].view;
-                         ownB.segment<6>(row) -= w[ia] * inverseG;
-                         for (size_t c = 0; c <= a; ++c) {
-                           const auto ic = static_cast<size_t>(byPoint_[k][c]);
-                           own.block<6, 6>(row, 6 * sights_[ic].view).noalias() -= wBack * w[ic].transpose();
-                         }
-                         for (int x = 0; x < ni; ++x) own.block<1, 6>(at + x, row) -= wiBack.row(x) * w[ia].transpose();
-                       }
-                       ownB.tail(ni) -= wi[k] * inverseG;
-                       own.bottomRightCorner(ni, ni).noalias() -= wiBack * wi[k].transpose();
-                     }
-                     const std::lock_guard lock(mutex);
-                     s += own;
-                     b += ownB;
-                   });
-    const double values[5] = {inner_.f, inner_.cx, inner_.cy, inner_.k1, inner_.k2};
-    for (int x = 0; x < ni; ++x) {
-      const auto k = static_cast<size_t>(free_[static_cast<size_t>(x)]);
-      s(at + x, at + x) += q_.pull[k];
-      b[at + x] += q_.pull[k] * (values[k] - q_.towards[k]);
-    }
+    assemble(damping);
     // Marquardt's damping, on what the views' own sights say, would need the undamped diagonal; what is left after
     // elimination serves as well and keeps the free size of the world in place.
-    for (int i = 0; i < size_; ++i) s(i, i) = s(i, i) * (1 + damping) + 1e-10;
-    for (int i = 0; i < 6; ++i) s(i, i) += 1e14;  // the first view stays
-    const Eigen::LLT<Eigen::MatrixXd> solver(s);  // of the lower half
-    if (solver.info() != Eigen::Success) return false;
-    const Eigen::VectorXd x = solver.solve(b);
+    for (int i = 0; i < system_->size(); ++i) system_->diagonal(i) = system_->diagonal(i) * (1 + damping) + 1e-10;
+    for (int i = kZoom; i < B; ++i) system_->diagonal(i) += 1e14;  // the first view stays
+    if (!system_->factor()) return false;
+    const VectorXd x = system_->solve(b_);
     if (!x.allFinite()) return false;
     views = views_, inner = inner_, points = points_;
-    for (int i = 0; i < n; ++i) {
-      View& v = views[static_cast<size_t>(i)];
-      const Vec6 d = x.segment<6>(6 * i);
-      v.turn = turnBy(-d.head<3>()) * v.turn;
-      v.place -= d.tail<3>();
+    for (size_t i = 0; i < views.size(); ++i) {
+      View& v = views[i];
+      const Eigen::Matrix<double, B, 1> d = x.segment<B>(B * static_cast<long>(i));
+      if (kZoom) v.zoom *= std::exp(-d[0]);
+      v.turn = turnBy(-d.template segment<3>(kZoom)) * v.turn;
+      if constexpr (B >= 6) v.place -= d.template tail<3>();
     }
-    for (int k = 0; k < ni; ++k) {
+    const long at = B * static_cast<long>(views.size());
+    for (size_t k = 0; k < free_.size(); ++k) {
       double* const values[5] = {&inner.f, &inner.cx, &inner.cy, &inner.k1, &inner.k2};
-      *values[free_[static_cast<size_t>(k)]] -= x[at + k];
+      *values[free_[k]] -= x[at + static_cast<long>(k)];
     }
     if (!(inner.f > 0)) return false;
     if (!q_.fixPoints)
       for (size_t p = 0; p < points_.size(); ++p) {
         if (byPoint_[p].empty()) continue;
-        Vec3 g = gradient[p];
+        Vec3 g = gradient_[p];
         for (const int i : byPoint_[p])
-          g -= w[static_cast<size_t>(i)].transpose() * x.segment<6>(6 * sights_[static_cast<size_t>(i)].view);
-        g -= wi[p].transpose() * x.tail(ni);
-        points[p] -= back[p] * g;
+          g -= cross_[static_cast<size_t>(i)].transpose() * x.segment<B>(B * sights_[static_cast<size_t>(i)].view);
+        g -= crossInner_[p].transpose() * x.tail(static_cast<long>(free_.size()));
+        points[p] -= back_[p] * (back_[p].transpose() * g);
       }
     return true;
   }
 
  private:
-  std::vector<View>& views_;
-  Inner& inner_;
-  std::vector<Vec3>& points_;
+  static constexpr int kZoom = B % 3;       ///< free values before turn
+  static constexpr int kFirst = 1 - kZoom;  ///< of the seven that a view has
+  using Inner3 = Eigen::Matrix<double, Eigen::Dynamic, 3, 0, 5, 3>;
+
+  /// Points that are eliminated together, and the views that see them.
+  struct Batch {
+    std::vector<int> points;
+    int lo = 0, hi = -1;
+  };
+
+  /// Points that are seen by the same stretch of views go together, so that products of matrices do the work.
+  void gather() {
+    std::vector<int> order;
+    for (size_t p = 0; p < byPoint_.size(); ++p) {
+      auto& list = byPoint_[p];
+      std::sort(list.begin(), list.end(), [&](int a, int b) {
+        return sights_[static_cast<size_t>(a)].view < sights_[static_cast<size_t>(b)].view;
+      });
+      if (!list.empty()) order.push_back(static_cast<int>(p));
+    }
+    const auto lo = [&](int p) { return sights_[static_cast<size_t>(byPoint_[static_cast<size_t>(p)].front())].view; };
+    const auto hi = [&](int p) { return sights_[static_cast<size_t>(byPoint_[static_cast<size_t>(p)].back())].view; };
+    const auto likeness = [&](int p) { return static_cast<int>(2 * std::log2(hi(p) - lo(p) + 1)); };
+    std::sort(order.begin(), order.end(), [&](int a, int b) {
+      return std::make_tuple(likeness(a), lo(a), a) < std::make_tuple(likeness(b), lo(b), b);
+    });
+    for (const int p : order) {
+      const int span = hi(p) - lo(p) + 1;
+      const bool fits = !batches_.empty() && [&] {
+        const Batch& b = batches_.back();
+        const int together = std::max(b.hi, hi(p)) - std::min(b.lo, lo(p)) + 1;
+        return static_cast<int>(b.points.size()) < std::clamp(together / 2, 16, 96) && together <= span * 5 / 4 + 4;
+      }();
+      if (!fits) batches_.push_back({{}, lo(p), hi(p)});
+      Batch& b = batches_.back();
+      b.points.push_back(p);
+      b.lo = std::min(b.lo, lo(p)), b.hi = std::max(b.hi, hi(p));
+    }
+  }
+
+  void addBatch(const Batch& batch, double damping, std::mutex& mutex) {
+    const int ni = static_cast<int>(free_.size()), rows = B * (batch.hi - batch.lo + 1),
+              columns = q_.fixPoints ? 0 : 3 * static_cast<int>(batch.points.size());
+    MatrixXd u = MatrixXd::Zero(rows, columns), ui = MatrixXd::Zero(ni, columns);
+    MatrixXd s = MatrixXd::Zero(rows, rows), border = MatrixXd::Zero(ni, rows), corner = MatrixXd::Zero(ni, ni);
+    VectorXd b = VectorXd::Zero(rows), bi = VectorXd::Zero(ni), g = VectorXd::Zero(columns);
+    for (size_t m = 0; m < batch.points.size(); ++m) {
+      const auto k = static_cast<size_t>(batch.points[m]);
+      Mat3 v = Mat3::Zero();
+      Vec3 own = Vec3::Zero();
+      Inner3 all = Inner3::Zero(ni, 3);
+      for (const int i : byPoint_[k]) {
+        const Sight& sight = sights_[static_cast<size_t>(i)];
+        MatB3& cross = cross_[static_cast<size_t>(i)];
+        Slope d;
+        if (!slopeOf(views_[static_cast<size_t>(sight.view)], inner_, points_[k], sight.at, d)) {
+          cross.setZero();
+          continue;
+        }
+        const double r = d.residual.norm();
+        const double weight = sight.weight * (r <= q_.huberPx ? 1 : q_.huberPx / r);
+        const int row = B * (sight.view - batch.lo);
+        const Eigen::Matrix<double, 2, B> jv = d.view.template middleCols<B>(kFirst);
+        const Eigen::Matrix<double, B, 2> jvw = weight * jv.transpose();
+        s.block<B, B>(row, row).noalias() += jvw * jv;
+        b.segment<B>(row).noalias() += jvw * d.residual;
+        for (int x = 0; x < ni; ++x) {
+          const Vec2 jx = weight * d.inner.col(free_[static_cast<size_t>(x)]);
+          border.block<1, B>(x, row).noalias() += jx.transpose() * jv;
+          bi[x] += jx.dot(d.residual);
+          all.row(x) += jx.transpose() * d.point;
+          for (int y = 0; y <= x; ++y) corner(x, y) += jx.dot(d.inner.col(free_[static_cast<size_t>(y)]));
+        }
+        if (q_.fixPoints) continue;
+        v += weight * d.point.transpose() * d.point;
+        own += weight * d.point.transpose() * d.residual;
+        cross.noalias() = jvw * d.point;
+      }
+      if (q_.fixPoints) continue;
+      v.diagonal() *= 1 + damping;
+      v.diagonal().array() += 1e-12 * std::max(v.trace(), 1e-12);
+      // Seen from one place, a point may lie anywhere on its ray: it keeps its distance.
+      if (q_.turning) v += v.trace() * points_[k].normalized() * points_[k].normalized().transpose();
+      // v^-1 = back back^T
+      const Eigen::LLT<Mat3> llt(v);
+      Mat3 back = Mat3::Zero();
+      if (llt.info() == Eigen::Success) back = Mat3(llt.matrixL()).inverse().transpose();
+      if (!back.allFinite()) back.setZero();
+      back_[k] = back, gradient_[k] = own, crossInner_[k] = all;
+      const int at = 3 * static_cast<int>(m);
+      for (const int i : byPoint_[k]) {
+        const auto w = static_cast<size_t>(i);
+        u.block<B, 3>(B * (sights_[w].view - batch.lo), at).noalias() = cross_[w] * back;
+      }
+      ui.middleCols<3>(at) = all * back;
+      g.segment<3>(at) = back.transpose() * own;
+    }
+    if (columns) {
+      s.selfadjointView<Eigen::Lower>().rankUpdate(u, -1.0);
+      border.noalias() -= ui * u.transpose();
+      corner.noalias() -= ui * ui.transpose();
+      b.noalias() -= u * g;
+      bi.noalias() -= ui * g;
+    }
+    const std::lock_guard lock(mutex);
+    system_->add(batch.lo, s);
+    system_->addBorder(batch.lo, border);
+    system_->addCorner(corner);
+    b_.segment(B * batch.lo, rows) += b;
+    b_.tail(ni) += bi;
+  }
+
+  const std::vector<View>& views_;
+  const Inner& inner_;
+  const std::vector<Vec3>& points_;
   const std::vector<Sight>& sights_;
   const BundleQuestion& q_;
   std::vector<std::vector<int>> byPoint_;
+  std::vector<Batch> batches_;
   std::vector<int> free_;
-  int size_ = 0;
+  std::unique_ptr<Envelope> system_;
+  VectorXd b_;
+  std::vector<Mat3> back_;
+  std::vector<Vec3> gradient_;
+  std::vector<MatB3> cross_;
+  std::vector<Inner3> crossInner_;
 };
 
-}  // namespace
-
-bool Inner::project(const Vec3& p, Vec2& at) const {
-  if (!(p.z() > 1e-9)) return false;
-  const double x = p.x() / p.z(), y = p.y() / p.z(), rr = x * x + y * y;
-  if (!(1 + rr * (3 * k1 + 5 * k2 * rr) > 0)) return false;
-  const double radial = 1 + rr * (k1 + rr * k2);
-  at = {cx + f * x * radial, cy + f * tall * y * radial};
-  return true;
-}
-
-BundleReport refine(std::vector<View>& views, Inner& inner, std::vector<Vec3>& points, const std::vector<Sight>& sights,
-                    const BundleQuestion& q, const Job& job) {
-  Bundle bundle(views, inner, points, sights, q);
+template <int B>
+int descend(std::vector<View>& views, Inner& inner, std::vector<Vec3>& points, const std::vector<Sight>& sights,
+            const BundleQuestion& q, const Job& job) {
+  Bundle<B> bundle(views, inner, points, sights, q);
   double cost = bundle.cost(views, inner, points), damping = 1e-4;
-  BundleReport out;
   std::vector<View> nextViews;
   Inner next;
   std::vector<Vec3> nextPoints;
-  for (; out.rounds < q.rounds && damping < 1e10; ++out.rounds) {
+  int rounds = 0;
+  for (; rounds < q.rounds && damping < 1e10; ++rounds) {
     job.checkpoint();
     if (!bundle.step(damping, nextViews, next, nextPoints)) {
       damping *= 10;
@@ -256,16 +327,46 @@ BundleReport refine(std::vector<View>& views, Inner& inner, std::vector<Vec3>& p
       damping *= 6;
     }
   }
+  return rounds;
+}
+
+}  // namespace
+
+bool Inner::project(const View& v, const Vec3& world, Vec2& at) const {
+  const Vec3 p = v.turn * world + v.place;
+  if (!(p.z() > 1e-9)) return false;
+  const double x = p.x() / p.z(), y = p.y() / p.z(), rr = x * x + y * y;
+  if (!(1 + rr * (3 * k1 + 5 * k2 * rr) > 0)) return false;
+  const double radial = v.zoom * f * (1 + rr * (k1 + rr * k2));
+  at = {cx + x * radial, cy + tall * y * radial};
+  return true;
+}
+
+BundleReport refine(std::vector<View>& views, Inner& inner, std::vector<Vec3>& points, const std::vector<Sight>& sights,
+                    const BundleQuestion& q, const Job& job) {
+  BundleReport out;
+  const auto run = q.turning ? (q.zooming ? descend<4> : descend<3>) : (q.zooming ? descend<7> : descend<6>);
+  out.rounds = run(views, inner, points, sights, q, job);
   double sum = 0;
   size_t n = 0;
   for (const Sight& s : sights) {
     Vec2 at;
-    const auto& v = views[static_cast<size_t>(s.view)];
-    if (inner.project(v.turn * points[static_cast<size_t>(s.point)] + v.place, at))
+    if (inner.project(views[static_cast<size_t>(s.view)], points[static_cast<size_t>(s.point)], at))
       sum += (at - s.at).squaredNorm(), ++n;
   }
   out.rmsPx = n ? std::sqrt(sum / static_cast<double>(n)) : 0;
   return out;
+}
+
+MatrixXd informationOf(const std::vector<View>& views, const Inner& inner, const std::vector<Vec3>& points,
+                       const std::vector<Sight>& sights, const BundleQuestion& q) {
+  const auto of = [&]<int B>() {
+    Bundle<B> bundle(views, inner, points, sights, q);
+    bundle.assemble(0);
+    return bundle.dense();
+  };
+  if (q.turning) return q.zooming ? of.template operator()<4>() : of.template operator()<3>();
+  return q.zooming ? of.template operator()<7>() : of.template operator()<6>();
 }
 
 }  // namespace zentil::solve

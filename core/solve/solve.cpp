@@ -114,7 +114,7 @@ class World {
           if (s == 0) ray0 = ray;
           smallest = std::min(smallest, ray0.dot(ray));
           Vec2 q;
-          if (!inner.project(v.turn * x + v.place, q)) {
+          if (!inner.project(v, x, q)) {
             front = false;
             break;
           }
@@ -200,7 +200,7 @@ class World {
   std::optional<double> errorAt(size_t i, int frame) const {
     Vec2 q;
     const View& v = *view(frame);
-    if (!inner.project(v.turn * *points[i] + v.place, q)) return std::nullopt;
+    if (!inner.project(v, *points[i], q)) return std::nullopt;
     return (q - tracks_[i].where(frame)).norm();
   }
 

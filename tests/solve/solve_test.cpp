@@ -148,9 +148,7 @@ TEST(Solve, TheBundlesErrorsAreThoseThatTheNoiseAllows) {
   for (int v = 0; v < 5; ++v)
     for (int p = 0; p < 40; ++p) {
       Vec2 at;
-      ASSERT_TRUE(truth.project(
-          views[static_cast<size_t>(v)].turn * points[static_cast<size_t>(p)] + views[static_cast<size_t>(v)].place,
-          at));
+      ASSERT_TRUE(truth.project(views[static_cast<size_t>(v)], points[static_cast<size_t>(p)], at));
       exact.push_back({v, p, at, 1});
     }
   // Jacobian by differences: f, k1, views 1 to 4 (6 each), points (3 each).
@@ -169,9 +167,7 @@ TEST(Solve, TheBundlesErrorsAreThoseThatTheNoiseAllows) {
     for (size_t i = 0; i < exact.size(); ++i) {
       const auto& s = exact[i];
       Vec2 at;
-      c.project(w[static_cast<size_t>(s.view)].turn *
-                        (points[static_cast<size_t>(s.point)] + d.segment<3>(26 + 3 * s.point)) +
-                    w[static_cast<size_t>(s.view)].place,
+      c.project(w[static_cast<size_t>(s.view)], points[static_cast<size_t>(s.point)] + d.segment<3>(26 + 3 * s.point),
                 at);
       out.segment<2>(2 * static_cast<long>(i)) = at - s.at;
     }
