@@ -34,10 +34,12 @@ CameraBody::CameraBody(Session* session, Engine* engine, QWidget* parent)
   connect(body_, &SentenceWidget::wanted, this, &CameraBody::changeBody);
   connect(ask_, &SentenceWidget::wanted, this, [this](const QString& key, const QString& v) {
     session_->change(tr("ask the solve for less or more"), [&](shot::Shot& s) {
-      (key == "focalKnown" ? s.ask.focalKnown
-       : key == "k1"       ? s.ask.k1
-       : key == "k2"       ? s.ask.k2
-                           : s.ask.centre) = v == "1";
+      if (key == "kind")
+        s.ask.kind = solve::kindFrom(v.toStdString());
+      else if (key == "focal")
+        s.ask.focal = solve::focalFrom(v.toStdString());
+      else
+        (key == "k1" ? s.ask.k1 : key == "k2" ? s.ask.k2 : s.ask.centre) = v == "1";
     });
   });
   connect(cullWords_, &SentenceWidget::wanted, this, [this](const QString& key, const QString& v) {
@@ -136,9 +138,19 @@ void CameraBody::refreshSolve() {
   cullWords_->setVisible(solved);
   cull_->setVisible(solved);
   if (tracked)
-    ask_->set({plain("Focal length"), either("focalKnown", s.ask.focalKnown, "found,", "as known,"), plain("lens:"),
-               either("k1", s.ask.k1, "k1 as it is,", "k1 found,"), either("k2", s.ask.k2, "k2 as it is,", "k2 found,"),
-               either("centre", s.ask.centre, "the centre as it is.", "the centre found.")});
+    ask_->set(
+        {plain("The camera"),
+         choice("kind", solve::nameOf(s.ask.kind),
+                {{"automatic", "does what the tracks say;"},
+                 {"free", "moves;"},
+                 {"tripod", "stands on a tripod and turns;"}}),
+         plain("focal length"),
+         choice(
+             "focal", solve::nameOf(s.ask.focal),
+             {{"unknown", "found, one for the shot,"}, {"known", "as known,"}, {"zooming", "found on every frame,"}}),
+         plain("lens:"), either("k1", s.ask.k1, "k1 as it is,", "k1 found,"),
+         either("k2", s.ask.k2, "k2 as it is,", "k2 found,"),
+         either("centre", s.ask.centre, "the centre as it is.", "the centre found.")});
   if (!solved) return;
   const auto& e = *s.solved;
   const auto used = std::count_if(e.tracks.begin(), e.tracks.end(), [](const auto& t) { return t.used; });
@@ -146,8 +158,12 @@ void CameraBody::refreshSolve() {
                                       [](const auto& a, const auto& b) { return a.second < b.second; });
   QString text = tr("%1 of %2 tracks fit within %3 px (RMS)").arg(used).arg(e.tracks.size()).arg(e.rmsPx, 0, 'f', 3);
   if (worst != e.perFrame.end()) text += tr(", worst frame %1: %2 px").arg(worst->first).arg(worst->second, 0, 'f', 3);
+  text += ".";
+  if (!e.why.empty())
+    text += "\n" + (e.kind == solve::Kind::Tripod ? tr("On a tripod: %1.") : tr("It moves: %1."))
+                       .arg(QString::fromStdString(e.why));
   for (const auto& r : e.remarks) text += "\n" + QString::fromStdString(r) + ".";
-  fit_->setText(text + ".");
+  fit_->setText(text);
   const auto gone = solve::beyond(e, *s.tracks, limits_);
   const int fewest = solve::fewestWithout(*s.tracks, gone, s.range);
   cullWords_->set(

@@ -42,4 +42,14 @@ shot::Word either(const std::string& key, bool value, const std::string& whenOff
   return w;
 }
 
+shot::Word choice(const std::string& key, const std::string& chosen,
+                  const std::vector<std::pair<std::string, std::string>>& choices) {
+  shot::Word w;
+  w.kind = shot::Word::Kind::Choice;
+  w.key = key, w.chosen = chosen, w.choices = choices;
+  for (const auto& [value, label] : choices)
+    if (value == chosen) w.text = label;
+  return w;
+}
+
 }  // namespace zentil::app

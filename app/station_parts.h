@@ -12,6 +12,9 @@ shot::Word number(const std::string& key, const std::string& text, double value,
                   double step);
 /// A word with two choices: "0" and "1".
 shot::Word either(const std::string& key, bool value, const std::string& whenOff, const std::string& whenOn);
+/// A word with several choices: values and labels.
+shot::Word choice(const std::string& key, const std::string& chosen,
+                  const std::vector<std::pair<std::string, std::string>>& choices);
 /// A quiet, wrapping label.
 QLabel* note(QWidget* parent);
 /// A typed number. Throws with words for the user when it is none.

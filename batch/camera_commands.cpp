@@ -16,7 +16,8 @@ namespace {
 struct Arguments {
   std::string shot, out;
   int count = 0;
-  bool focalKnown = false, lensKnown = false;
+  bool lensKnown = false;
+  std::string kind = "automatic", focal = "unknown";
 };
 
 int follow(const Arguments& a, bool asJson) {
@@ -38,7 +39,7 @@ int follow(const Arguments& a, bool asJson) {
 
 int solveCamera(const Arguments& a, bool asJson) {
   shot::Shot s = shot::load(a.shot);
-  s.ask.focalKnown = a.focalKnown;
+  s.ask.kind = solve::kindFrom(a.kind), s.ask.focal = solve::focalFrom(a.focal);
   if (a.lensKnown)
     s.ask.k1 = s.ask.k2 = s.ask.centre = false;
   else
@@ -51,6 +52,8 @@ int solveCamera(const Arguments& a, bool asJson) {
   const auto used = std::count_if(e.tracks.begin(), e.tracks.end(), [](const auto& t) { return t.used; });
   if (asJson) {
     std::cout << json{{"rmsPx", e.rmsPx},
+                      {"kind", solve::nameOf(e.kind)},
+                      {"why", e.why},
                       {"frames", answer.camera.poses.size()},
                       {"tracks", e.tracks.size()},
                       {"used", used},
@@ -85,7 +88,8 @@ void addCameraCommands(CLI::App& app, bool& asJson, std::function<int()>& run) {
   auto* t = add("track", "follow features through the shot, saved into it", follow);
   t->add_option("--count", a->count, "features wanted on every frame");
   auto* s = add("solve", "the camera from the shot's tracks, saved into it", solveCamera);
-  s->add_flag("--focal-known", a->focalKnown, "believe the shot's focal length");
+  s->add_option("--kind", a->kind, "automatic, free or tripod");
+  s->add_option("--focal", a->focal, "unknown, known (as the shot has it) or zooming");
   s->add_flag("--lens-known", a->lensKnown, "believe the shot's lens and optical centre");
 }
 

@@ -246,8 +246,7 @@ json toJson(const Shot& shot, const fs::path& folder) {
   if (!shot.tracks->empty()) j["tracks"] = fromTracks(*shot.tracks);
   for (const auto& x : shot.statements)
     j["statements"].push_back({{"kind", nameOf(x.kind)}, {"points", x.points}, {"lengthM", x.lengthM}});
-  j["solve"] = {
-      {"focalKnown", shot.ask.focalKnown}, {"k1", shot.ask.k1}, {"k2", shot.ask.k2}, {"centre", shot.ask.centre}};
+  j["solve"] = fromQuestion(shot.ask);
   if (shot.solved) j["solved"] = fromErrors(*shot.solved);
   j["overscan"] = {{"symmetric", shot.overscan.symmetric}, {"multiple", shot.overscan.multiple}};
   return j;
@@ -314,10 +313,7 @@ Shot fromJson(const json& j, const fs::path& folder) {
       shot.statements.push_back(
           {set::statementKindFrom(s.at("kind")), s.at("points").get<std::vector<int>>(), s.value("lengthM", 1.0)});
     entry = "solved";
-    if (j.contains("solve")) {
-      const json& a = j.at("solve");
-      shot.ask = {a.value("focalKnown", false), a.value("k1", true), a.value("k2", true), a.value("centre", true)};
-    }
+    if (j.contains("solve")) shot.ask = questionFrom(j.at("solve"));
     if (j.contains("solved")) shot.solved = std::make_shared<solve::Errors>(errorsFrom(j.at("solved")));
     if (j.contains("overscan"))
       shot.overscan = {j.at("overscan").value("symmetric", true), j.at("overscan").value("multiple", 2)};

@@ -31,6 +31,8 @@ json fromTracks(const track::Tracks& tracks) {
       places += p.allFinite() ? fmt::format("{},{} ", std::lround(p.x() * 1e4), std::lround(p.y() * 1e4)) : "- ";
     json j = {{"id", t.id}, {"first", t.first}, {"at", places}};
     if (!t.on) j["on"] = false;
+    if (t.weight != 1) j["weight"] = t.weight;
+    if (t.mark != track::Mark::None) j["mark"] = t.mark == track::Mark::Moves ? "moves" : "straddles";
     out.push_back(j);
   }
   return out;
@@ -40,7 +42,9 @@ track::Tracks tracksFrom(const json& list) {
   track::Tracks out;
   for (const json& j : list) {
     track::Track t;
-    t.id = j.at("id"), t.first = j.at("first"), t.on = j.value("on", true);
+    t.id = j.at("id"), t.first = j.at("first"), t.on = j.value("on", true), t.weight = j.value("weight", 1.0);
+    const std::string mark = j.value("mark", "");
+    t.mark = mark == "moves" ? track::Mark::Moves : mark == "straddles" ? track::Mark::Straddles : track::Mark::None;
     const std::string places = j.at("at");
     const char* p = places.c_str();
     while (*p) {
@@ -65,17 +69,32 @@ track::Tracks tracksFrom(const json& list) {
   return out;
 }
 
+json fromQuestion(const solve::SolveQuestion& q) {
+  return {{"kind", solve::nameOf(q.kind)},
+          {"focal", solve::nameOf(q.focal)},
+          {"k1", q.k1},
+          {"k2", q.k2},
+          {"centre", q.centre}};
+}
+
+solve::SolveQuestion questionFrom(const json& j) {
+  return {solve::kindFrom(j.value("kind", "automatic")), solve::focalFrom(j.value("focal", "unknown")),
+          j.value("k1", true), j.value("k2", true), j.value("centre", true)};
+}
+
 json fromErrors(const solve::Errors& e) {
   json frames = json::array(), tracks = json::array();
   for (const auto& [f, rms] : e.perFrame) frames.push_back(fmt::format("{} {:.4f}", f, rms));
   for (const auto& t : e.tracks)
     tracks.push_back(fmt::format("{} {} {:.4f} {:.4f} {}", t.id, t.used ? 1 : 0, t.meanPx, t.worstPx, t.length));
-  return {{"rmsPx", e.rmsPx}, {"perFrame", frames}, {"tracks", tracks}, {"remarks", e.remarks}};
+  return {{"rmsPx", e.rmsPx}, {"kind", solve::nameOf(e.kind)}, {"why", e.why}, {"perFrame", frames},
+          {"tracks", tracks}, {"remarks", e.remarks}};
 }
 
 solve::Errors errorsFrom(const json& j) {
   solve::Errors e;
   e.rmsPx = j.at("rmsPx");
+  e.kind = solve::kindFrom(j.value("kind", "free")), e.why = j.value("why", "");
   for (const std::string line : j.at("perFrame")) {
     int f = 0;
     double rms = 0;

@@ -1,15 +1,11 @@
 #include "core/solve/solve.h"
 
-#include <Eigen/Dense>
+#include <array>
 #include <cmath>
-#include <map>
 #include <opencv2/calib3d.hpp>
-#include <optional>
-#include <random>
 
 #include "core/base/error.h"
-#include "core/base/parallel.h"
-#include "core/solve/bundle.h"
+#include "core/solve/reconstruction.h"
 
 namespace zentil::solve {
 namespace {
@@ -17,425 +13,327 @@ namespace {
 using track::Track;
 using track::Tracks;
 
-double median(std::vector<double> v) {
-  if (v.empty()) return 0;
-  const auto m = v.begin() + static_cast<long>(v.size() / 2);
-  std::nth_element(v.begin(), m, v.end());
-  return *m;
-}
+/// What solving is about.
+struct Subject {
+  const Tracks& tracks;
+  const FrameRange& range;
+  int width, height;
+  const lens::Lens& lens;
+  const SolveQuestion& q;
+  Inner inner;  ///< as body and lens have it
+  const Job& job;
 
-/// A world that grows frame by frame.
-class World {
- public:
-  World(const Tracks& tracks, const FrameRange& range, const Inner& inner)
-      : tracks_(tracks), range_(range), inner(inner) {
-    views.resize(static_cast<size_t>(range.count()));
-    points.resize(tracks.size());
-    out_.assign(tracks.size(), false);
-    bad_.resize(tracks.size());
-    for (size_t i = 0; i < tracks.size(); ++i) bad_[i].assign(tracks[i].at.size(), 0);
-  }
-
-  std::optional<View>& view(int frame) { return views[static_cast<size_t>(frame - range_.first)]; }
-  const std::optional<View>& view(int frame) const { return views[static_cast<size_t>(frame - range_.first)]; }
-
-  bool sees(size_t track, int frame) const {
-    const Track& t = tracks_[track];
-    return t.on && !out_[track] && t.has(frame) && !bad_[track][static_cast<size_t>(frame - t.first)];
-  }
-
-  /// Straight, on coordinates normalised by the focal length, y down.
-  Vec2 normalised(const Vec2& at) const {
-    lens::Lens l;
-    l.k1 = inner.k1, l.k2 = inner.k2;
-    const Vec2 bent((at.x() - inner.cx) / inner.f, (at.y() - inner.cy) / (inner.f * inner.tall));
-    Vec2 s;
-    return l.straighten(bent, s) ? s : bent;
-  }
-
-  /// Two views from what both see; how many points came of it.
-  int start(int a, int b, double withinPx) {
-    std::vector<cv::Point2d> pa, pb;
-    std::vector<size_t> ids;
-    for (size_t i = 0; i < tracks_.size(); ++i)
-      if (sees(i, a) && sees(i, b)) {
-        const Vec2 na = normalised(tracks_[i].where(a)), nb = normalised(tracks_[i].where(b));
-        pa.emplace_back(na.x(), na.y()), pb.emplace_back(nb.x(), nb.y()), ids.push_back(i);
-      }
-    if (ids.size() < 12) return 0;
-    cv::setRNGSeed(1);
-    cv::Mat mask;
-    const cv::Mat e =
-        cv::findEssentialMat(pa, pb, cv::Mat::eye(3, 3, CV_64F), cv::RANSAC, 0.999, withinPx / inner.f, mask);
-    if (e.rows != 3) return 0;
-    cv::Mat r, t;
-    cv::recoverPose(e, pa, pb, cv::Mat::eye(3, 3, CV_64F), r, t, mask);
-    View second;
-    for (int y = 0; y < 3; ++y)
-      for (int x = 0; x < 3; ++x) second.turn(y, x) = r.at<double>(y, x);
-    second.place = Vec3(t.at<double>(0), t.at<double>(1), t.at<double>(2));
-    view(a) = View{};
-    view(b) = second;
-    return triangulate(withinPx, 1.0);
-  }
-
-  /// Points for all tracks that enough views see, from scratch; how many there are.
-  int triangulate(double withinPx, double leastDegrees) {
-    const double cosine = std::cos(leastDegrees * M_PI / 180);
-    parallelRanges(0, static_cast<int>(tracks_.size()), 16, [&](int first, int last) {
-      for (int k = first; k < last; ++k) {
-        const auto i = static_cast<size_t>(k);
-        if (points[i]) continue;
-        const Track& t = tracks_[i];
-        std::vector<std::pair<View, Vec2>> seen;
-        std::vector<Vec2> at;
-        for (int f = std::max(t.first, range_.first); f <= std::min(t.last(), range_.last); ++f)
-          if (sees(i, f) && view(f)) seen.emplace_back(*view(f), normalised(t.where(f))), at.push_back(t.where(f));
-        if (seen.size() < 2) continue;
-        Eigen::MatrixXd m(2 * static_cast<long>(seen.size()), 4);
-        for (size_t s = 0; s < seen.size(); ++s) {
-          Eigen::Matrix<double, 3, 4> p;
-          p << seen[s].first.turn, seen[s].first.place;
-          m.row(2 * static_cast<long>(s)) = seen[s].second.x() * p.row(2) - p.row(0);
-          m.row(2 * static_cast<long>(s) + 1) = seen[s].second.y() * p.row(2) - p.row(1);
-        }
-        const Eigen::SelfAdjointEigenSolver<Eigen::Matrix4d> solver(m.transpose() * m);
-        const Eigen::Vector4d h = solver.eigenvectors().col(0);
-        if (std::abs(h[3]) < 1e-12) continue;
-        const Vec3 x = h.head<3>() / h[3];
-        // Rays that stand apart, a place in front of every view, close to what was seen.
-        double smallest = 1;
-        Vec3 ray0 = Vec3::Zero();
-        std::vector<double> errors;
-        bool front = true;
-        for (size_t s = 0; s < seen.size(); ++s) {
-          const View& v = seen[s].first;
-          const Vec3 ray = (x + v.turn.transpose() * v.place).normalized();
-          if (s == 0) ray0 = ray;
-          smallest = std::min(smallest, ray0.dot(ray));
-          Vec2 q;
-          if (!inner.project(v, x, q)) {
-            front = false;
-            break;
-          }
-          errors.push_back((q - at[s]).norm());
-        }
-        if (!front || smallest > cosine || median(errors) > withinPx) continue;
-        points[i] = x;
-      }
-    });
-    return static_cast<int>(std::count_if(points.begin(), points.end(), [](const auto& p) { return p.has_value(); }));
-  }
-
-  int pointsSeen(int frame) const {
-    int n = 0;
-    for (size_t i = 0; i < tracks_.size(); ++i) n += points[i] && sees(i, frame);
-    return n;
-  }
-
-  /// A view from the points it sees; false when they do not say.
-  bool addView(int frame, double withinPx) {
-    std::vector<cv::Point3d> world;
-    std::vector<cv::Point2d> seen;
-    for (size_t i = 0; i < tracks_.size(); ++i)
-      if (points[i] && sees(i, frame)) {
-        const Vec2 n = normalised(tracks_[i].where(frame));
-        world.emplace_back(points[i]->x(), points[i]->y(), points[i]->z());
-        seen.emplace_back(n.x(), n.y());
-      }
-    if (world.size() < 8) return false;
-    // From the nearest view that is known.
-    const View* near = nullptr;
-    for (int d = 1; d < range_.count() && !near; ++d)
-      for (const int f : {frame - d, frame + d})
-        if (range_.contains(f) && view(f)) near = &*view(f);
-    cv::Mat turn, place = cv::Mat::zeros(3, 1, CV_64F);
-    if (near) {
-      cv::Mat r(3, 3, CV_64F);
-      for (int y = 0; y < 3; ++y)
-        for (int x = 0; x < 3; ++x) r.at<double>(y, x) = near->turn(y, x);
-      cv::Rodrigues(r, turn);
-      for (int k = 0; k < 3; ++k) place.at<double>(k) = near->place[k];
-    }
-    std::vector<int> within;
-    cv::setRNGSeed(1);
-    if (!cv::solvePnPRansac(world, seen, cv::Mat::eye(3, 3, CV_64F), cv::noArray(), turn, place, near != nullptr, 200,
-                            static_cast<float>(withinPx / inner.f), 0.999, within, cv::SOLVEPNP_ITERATIVE) ||
-        within.size() < 8 || within.size() < world.size() / 3)
-      return false;
-    cv::Mat r;
-    cv::Rodrigues(turn, r);
-    View v;
-    for (int y = 0; y < 3; ++y)
-      for (int x = 0; x < 3; ++x) v.turn(y, x) = r.at<double>(y, x);
-    v.place = Vec3(place.at<double>(0), place.at<double>(1), place.at<double>(2));
-    if (!v.turn.allFinite() || !v.place.allFinite()) return false;
-    view(frame) = v;
-    return true;
-  }
-
-  /// Everything that is known, refined together.
-  BundleReport bundle(const BundleQuestion& q, const Job& job) {
-    std::vector<View> v;
-    std::vector<int> frames, viewOf(views.size(), -1), pointOf(points.size(), -1);
-    for (size_t i = 0; i < views.size(); ++i)
-      if (views[i])
-        viewOf[i] = static_cast<int>(v.size()), v.push_back(*views[i]), frames.push_back(static_cast<int>(i));
-    std::vector<Vec3> p;
-    std::vector<size_t> ids;
-    for (size_t i = 0; i < points.size(); ++i)
-      if (points[i]) pointOf[i] = static_cast<int>(p.size()), p.push_back(*points[i]), ids.push_back(i);
-    std::vector<Sight> sights;
-    for (const size_t i : ids)
-      for (const int f : frames)
-        if (const int frame = range_.first + f; sees(i, frame))
-          sights.push_back({viewOf[static_cast<size_t>(f)], pointOf[i], tracks_[i].where(frame), 1});
-    const auto report = refine(v, inner, p, sights, q, job);
-    for (size_t i = 0; i < frames.size(); ++i) views[static_cast<size_t>(frames[i])] = v[i];
-    for (size_t i = 0; i < ids.size(); ++i) points[ids[i]] = p[i];
-    return report;
-  }
-
-  /// Distance of a track's point from where it was seen; none when it does not land.
-  std::optional<double> errorAt(size_t i, int frame) const {
-    Vec2 q;
-    const View& v = *view(frame);
-    if (!inner.project(v, *points[i], q)) return std::nullopt;
-    return (q - tracks_[i].where(frame)).norm();
-  }
-
-  /// Leaves out single places that stand far off, and whole tracks that do on the whole; returns how many.
-  int dropOutliers(double times, double floorPx) {
-    std::vector<double> all;
-    std::vector<std::vector<std::pair<int, double>>> errors(points.size());
-    for (size_t i = 0; i < points.size(); ++i) {
-      if (!points[i]) continue;
-      const Track& t = tracks_[i];
-      for (int f = std::max(t.first, range_.first); f <= std::min(t.last(), range_.last); ++f)
-        if (sees(i, f) && view(f)) {
-          const double e = errorAt(i, f).value_or(1e3);
-          errors[i].emplace_back(f, e), all.push_back(e);
-        }
-    }
-    // For errors spread evenly round about, the median is 1.18 sigma (Rayleigh's distribution).
-    const double sigma = median(all) / 1.18, cut = std::max(floorPx, times * sigma);
-    int dropped = 0;
-    for (size_t i = 0; i < points.size(); ++i) {
-      if (errors[i].empty()) continue;
-      double sum = 0;
-      for (const auto& [f, e] : errors[i]) sum += e * e;
-      const double rms = std::sqrt(sum / static_cast<double>(errors[i].size()));
-      if (rms > std::max(floorPx, 0.7 * cut)) {
-        points[i].reset();
-        out_[i] = true;
-        ++dropped;
-        continue;
-      }
-      for (const auto& [f, e] : errors[i])
-        if (e > cut) bad_[i][static_cast<size_t>(f - tracks_[i].first)] = 1, ++dropped;
-    }
-    return dropped;
-  }
-
-  bool used(size_t i) const { return points[i].has_value(); }
-  void letBackIn() { out_.assign(out_.size(), false); }
-
- private:
-  const Tracks& tracks_;
-  FrameRange range_;
-  std::vector<bool> out_;
-  std::vector<std::vector<char>> bad_;
-
- public:
-  Inner inner;
-  std::vector<std::optional<View>> views;
-  std::vector<std::optional<Vec3>> points;
+  bool zooming() const { return q.focal == Focal::Zooming; }
 };
 
-/// Two frames that see much in common from places far apart: how far the common tracks depart from one homography.
+/// Two frames that see much in common from places far apart: how far the common tracks depart from one homography, and
+/// how far they move at all, for three quarters of them at the most.
 struct Pair {
   int a = 0, b = 0;
   double score = 0;
+  double parallaxPx = 0, motionPx = 0;
 };
 
-std::vector<Pair> startingPairs(const Tracks& tracks, const FrameRange& range, double widthPx) {
+double upperQuartile(std::vector<double> v) {
+  const auto k = v.begin() + static_cast<long>(v.size() * 3 / 4);
+  std::nth_element(v.begin(), k, v.end());
+  return *k;
+}
+
+std::vector<Pair> startingPairs(const Subject& s) {
   std::vector<Pair> out;
-  const int n = range.count(), hop = std::max(1, n / 9);
-  for (int a = range.first; a <= range.last; a += hop)
-    for (int b = a + hop; b <= range.last; b += hop) {
-      std::vector<cv::Point2d> pa, pb;
-      for (const Track& t : tracks)
-        if (t.on && t.has(a) && t.has(b))
-          pa.emplace_back(t.where(a).x(), t.where(a).y()), pb.emplace_back(t.where(b).x(), t.where(b).y());
-      if (pa.size() < 30) continue;
-      cv::setRNGSeed(1);
-      const cv::Mat h = cv::findHomography(pa, pb, cv::RANSAC, 0.003 * widthPx);
-      if (h.empty()) continue;
-      std::vector<cv::Point2d> moved;
-      cv::perspectiveTransform(pa, moved, h);
-      std::vector<double> apart;
-      for (size_t i = 0; i < pa.size(); ++i) apart.push_back(cv::norm(moved[i] - pb[i]));
-      std::sort(apart.begin(), apart.end());
-      // The upper quarter departs: that is parallax.
-      const double parallax = apart[apart.size() * 3 / 4] / widthPx;
-      out.push_back({a, b, std::min(parallax, 0.03) * std::sqrt(static_cast<double>(pa.size()))});
-    }
+  const auto look = [&](int a, int b) {
+    std::vector<cv::Point2d> pa, pb;
+    std::vector<double> apart, moved;
+    for (const Track& t : s.tracks)
+      if (t.on && t.has(a) && t.has(b)) {
+        pa.emplace_back(t.where(a).x(), t.where(a).y()), pb.emplace_back(t.where(b).x(), t.where(b).y());
+        moved.push_back((t.where(b) - t.where(a)).norm());
+      }
+    if (pa.size() < 30) return;
+    cv::setRNGSeed(1);
+    const cv::Mat h = cv::findHomography(pa, pb, cv::RANSAC, 0.003 * s.width);
+    if (h.empty()) return;
+    std::vector<cv::Point2d> there;
+    cv::perspectiveTransform(pa, there, h);
+    for (size_t i = 0; i < pa.size(); ++i) apart.push_back(cv::norm(there[i] - pb[i]));
+    const double parallax = upperQuartile(apart);
+    out.push_back({a, b, std::min(parallax / s.width, 0.03) * std::sqrt(static_cast<double>(pa.size())), parallax,
+                   upperQuartile(moved)});
+  };
+  // Where tracks are short, frames nearer to each other.
+  const int n = s.range.count(), start = std::max(1, n / 9);
+  for (int hop = start; out.empty() && hop > 0; hop /= 3)
+    for (int a = s.range.first; a <= s.range.last; a += start)
+      for (int b = a + hop; b <= std::min(s.range.last, hop == start ? s.range.last : a + 2 * hop); b += hop)
+        look(a, b);
   std::sort(out.begin(), out.end(), [](const Pair& x, const Pair& y) { return x.score > y.score; });
   return out;
 }
 
-/// A first world for one guess of the focal length; how well it holds together.
+/// How much larger each frame's picture is than the first's, by its tracks: a zoom, or a camera that nears.
+std::vector<double> sizesOf(const Subject& s) {
+  std::vector<double> out(1, 1.0);
+  for (int f = s.range.first; f < s.range.last; ++f) {
+    std::vector<cv::Point2f> pa, pb;
+    for (const Track& t : s.tracks)
+      if (t.on && t.has(f) && t.has(f + 1)) {
+        pa.emplace_back(static_cast<float>(t.where(f).x()), static_cast<float>(t.where(f).y()));
+        pb.emplace_back(static_cast<float>(t.where(f + 1).x()), static_cast<float>(t.where(f + 1).y()));
+      }
+    double size = 1;
+    if (pa.size() >= 8) {
+      cv::setRNGSeed(1);
+      const cv::Mat m = cv::estimateAffinePartial2D(pa, pb);
+      if (!m.empty()) size = std::hypot(m.at<double>(0, 0), m.at<double>(1, 0));
+    }
+    out.push_back(out.back() * size);
+  }
+  return out;
+}
+
+/// A world for one guess of kind and focal length; how well it holds together.
 struct Attempt {
-  std::shared_ptr<World> world;
+  std::shared_ptr<Reconstruction> world;
   double rms = 1e9;
   int points = 0;
   double score() const { return world ? points / (1 + rms) : -1; }
 };
 
-Attempt attempt(const Tracks& tracks, const FrameRange& range, int width, const Inner& inner, const Pair& pair,
-                const SolveQuestion& q, const Job& job) {
+Attempt attempt(const Subject& s, const Inner& inner, const Pair& pair, const Reconstruction::Style& style,
+                const std::vector<double>& zooms) {
   Attempt out;
-  out.world = std::make_shared<World>(tracks, range, inner);
-  World& w = *out.world;
-  const double loose = 0.004 * width;
+  out.world = std::make_shared<Reconstruction>(s.tracks, s.range, inner, style, zooms);
+  Reconstruction& w = *out.world;
+  const double loose = 0.004 * s.width;
   if (w.start(pair.a, pair.b, loose) < 15) return {};
   BundleQuestion ask;
   ask.focal = false, ask.k1 = false, ask.rounds = 10, ask.huberPx = 2;
-  w.bundle(ask, job);
+  w.bundle(ask, s.job);
   // A few frames between and beside, then focal length and k1 are let go.
-  const int hop = std::max(1, range.count() / 8);
-  ask.focal = !q.focalKnown, ask.k1 = q.k1;
-  for (int round = 0; round < 3; ++round) {
-    for (int f = range.first; f <= range.last; f += hop)
-      if (!w.view(f) && w.pointsSeen(f) >= 12) w.addView(f, loose);
-    w.bundle(ask, job);
+  const int hop = std::max(1, std::min(s.range.count() / 8, std::max(2, (pair.b - pair.a) / 2)));
+  ask.focal = s.q.focal == Focal::Unknown, ask.k1 = s.q.k1;
+  const int reach = style.turning ? 8 : 3;
+  for (int round = 0; round < reach; ++round) {
+    bool any = false;
+    for (int f = s.range.first; f <= s.range.last; f += hop)
+      if (!w.view(f) && std::abs(f - pair.a) <= 9 * hop && w.pointsSeen(f) >= 12) any |= w.addView(f, loose);
+    if (round > 0 && !any && style.turning) break;
+    w.bundle(ask, s.job);
     w.triangulate(loose, 1.0);
   }
+  ask.zooming = style.zooming;
   ask.rounds = 25;
-  out.rms = w.bundle(ask, job).rmsPx;
+  out.rms = w.bundle(ask, s.job).rmsPx;
   w.dropOutliers(5, 1.0);
-  out.rms = w.bundle(ask, job).rmsPx;
-  for (size_t i = 0; i < tracks.size(); ++i) out.points += w.used(i);
+  out.rms = w.bundle(ask, s.job).rmsPx;
+  out.points = w.pointCount();
   return out;
 }
 
-}  // namespace
-
-SolveAnswer solve(const Tracks& tracks, const FrameRange& range, int width, int height, const camera::CameraPath& body,
-                  const lens::Lens& lens, const SolveQuestion& q, const Job& job) {
-  const auto on = std::count_if(tracks.begin(), tracks.end(), [](const Track& t) { return t.on && t.length() > 1; });
-  if (on < 20)
-    throw Error(fmt::format("{} tracks are too few to solve a camera from", on), "Track more features at Track");
-  if (range.count() < 3) throw Error("a solve needs three frames or more", "Widen the range at Plate");
-  const auto camera = body.bodyAt(range.first, width, height);
-  Inner inner{camera.fx, camera.cx, camera.cy, lens.k1, lens.k2, camera.fy / camera.fx};
-  job.report(0, "looking for two frames far apart");
-  auto pairs = startingPairs(tracks, range, width);
-  if (pairs.empty()) throw Error("no two frames share thirty tracks", "Track more features, or for longer");
-  if (pairs.front().score / std::sqrt(30.0) < 0.0008)
-    throw Error("the tracks show no parallax: the camera turns, or hardly moves",
-                "A tripod shot has no solvable depth; widen the range if the camera moves elsewhere");
-  pairs.resize(std::min<size_t>(pairs.size(), 3));
-  std::vector<double> guesses = {inner.f};
-  if (!q.focalKnown) {
+/// The best first world of a kind.
+Attempt firstWorld(const Subject& s, const std::vector<Pair>& pairs, bool turning) {
+  std::vector<double> guesses = {s.inner.f};
+  if (s.q.focal != Focal::Known) {
     guesses.clear();
-    for (const double g : {0.6, 0.8, 1.05, 1.4, 1.9, 2.7}) guesses.push_back(g * width);
+    for (const double g : {0.6, 0.8, 1.05, 1.4, 1.9, 2.7}) guesses.push_back(g * s.width);
   }
+  std::vector<std::vector<double>> zooms(1);
+  if (s.zooming()) zooms = {sizesOf(s), {}};
   Attempt best;
-  for (size_t k = 0; k < pairs.size() * guesses.size(); ++k) {
-    job.checkpoint();
-    job.report(0.05 + 0.35 * static_cast<double>(k) / static_cast<double>(pairs.size() * guesses.size()),
-               "trying focal lengths");
-    Inner guess = inner;
+  const size_t tries = pairs.size() * guesses.size();
+  for (size_t k = 0; k < tries; ++k) {
+    s.job.checkpoint();
+    s.job.report(0.05 + 0.35 * static_cast<double>(k) / static_cast<double>(tries), "trying focal lengths");
+    Inner guess = s.inner;
     guess.f = guesses[k % guesses.size()];
-    if (!q.focalKnown && q.k1) guess.k1 = guess.k2 = 0;
-    Attempt a = attempt(tracks, range, width, guess, pairs[k / guesses.size()], q, job);
-    if (a.score() > best.score()) best = std::move(a);
+    if (s.q.focal != Focal::Known && s.q.k1) guess.k1 = guess.k2 = 0;
+    for (const auto& z : zooms) {
+      Attempt a = attempt(s, guess, pairs[k / guesses.size()], {turning, s.zooming()}, z);
+      if (a.score() > best.score()) best = std::move(a);
+    }
     // The first pair that holds together well is enough.
     if (k % guesses.size() == guesses.size() - 1 && best.world && best.rms < 0.6) break;
   }
-  if (!best.world)
-    throw Error("no first guess of the camera holds together", "Leave out tracks on things that move, or track more");
-  World& w = *best.world;
+  return best;
+}
+
+/// Grows a first world over all frames, frees what is to be freed, leaves out what does not fit.
+BundleReport complete(const Subject& s, Reconstruction& w) {
   w.letBackIn();
   BundleQuestion ask;
-  ask.focal = !q.focalKnown, ask.k1 = q.k1, ask.rounds = 10;
+  ask.focal = s.q.focal == Focal::Unknown, ask.zooming = s.zooming(), ask.k1 = s.q.k1, ask.rounds = 10;
   const double within = 3;
-  for (int hop = std::max(1, range.count() / 16);; hop = std::max(1, hop / 2)) {
+  for (int hop = std::max(1, s.range.count() / 16);; hop = std::max(1, hop / 2)) {
     // Outwards from what is known, so that every frame has neighbours.
     bool any = true;
     while (any) {
       any = false;
-      for (int f = range.first; f <= range.last; f += hop)
+      for (int f = s.range.first; f <= s.range.last; f += hop)
         if (!w.view(f) && w.pointsSeen(f) >= 12) any |= w.addView(f, within);
       if (any) w.triangulate(within, 0.7);
     }
-    job.report(0.5, fmt::format("every {} frames", hop));
-    w.bundle(ask, job);
+    s.job.report(0.5, fmt::format("every {} frames", hop));
+    w.bundle(ask, s.job);
     w.triangulate(within, 0.7);
     if (hop == 1) break;
   }
-  std::vector<int> lost;
-  for (int f = range.first; f <= range.last; ++f)
-    if (!w.view(f)) lost.push_back(f);
   // Where tracks say little, an optical centre stays within a few per cent of the frame's middle (or of where the body
   // has it) and coefficients near zero (common practice, no source); half a pixel's worth is paid for one step away.
   const auto pull = [](double step) { return 0.25 / (step * step); };
-  ask.towards = {0, camera.cx, camera.cy, lens.k1, lens.k2};
-  ask.pull = {0, pull(0.02 * width), pull(0.02 * width), pull(0.3), pull(0.3)};
+  ask.towards = {0, s.inner.cx, s.inner.cy, s.lens.k1, s.lens.k2};
+  ask.pull = {0, pull(0.02 * s.width), pull(0.02 * s.width), pull(0.3), pull(0.3)};
   // Everything, more values free each time, outliers out.
   ask.rounds = 25;
   for (int round = 0; round < 4; ++round) {
-    job.report(0.6 + 0.1 * round, "everything together");
-    ask.k2 = q.k2 && round > 0;
-    ask.centre = q.centre && round > 1;
-    const double rms = w.bundle(ask, job).rmsPx;
+    s.job.report(0.6 + 0.1 * round, "everything together");
+    ask.k2 = s.q.k2 && round > 0;
+    ask.centre = s.q.centre && round > 1;
+    const double rms = w.bundle(ask, s.job).rmsPx;
     // What is far off for these tracks counts linearly.
     ask.huberPx = std::clamp(1.5 * rms, 0.1, 1.0);
     w.dropOutliers(round < 2 ? 5 : 3.5, 0.25);
     w.triangulate(within, 0.5);
   }
   ask.rounds = 60;
-  const auto last = w.bundle(ask, job);
+  return w.bundle(ask, s.job);
+}
+
+/// What describing all tracks by a world costs, by the Bayesian information criterion: sights times the logarithm of
+/// their spread (by the median, so that outliers count as such), and half a logarithm's price for each free value.
+double priceOf(const Subject& s, const Reconstruction& w, bool turning) {
+  std::vector<double> errors;
+  int views = 0;
+  for (int f = s.range.first; f <= s.range.last; ++f) views += w.view(f).has_value();
+  for (size_t i = 0; i < s.tracks.size(); ++i) {
+    const Track& t = s.tracks[i];
+    if (!t.on) continue;
+    for (int f = std::max(t.first, s.range.first); f <= std::min(t.last(), s.range.last); ++f)
+      if (t.has(f)) errors.push_back(w.view(f) && w.point(i) ? w.errorAt(i, f).value_or(1e3) : 1e3);
+  }
+  if (errors.empty()) return 1e30;
+  const double sights = 2.0 * static_cast<double>(errors.size()), sigma = std::max(1e-4, medianOf(errors) / 1.18);
+  const double values = turning ? 3 * views + 2 * w.pointCount() : 6 * views + 3 * w.pointCount();
+  return 2 * sights * std::log(sigma) + values * std::log(sights);
+}
+
+struct Solved {
+  std::shared_ptr<Reconstruction> world;
+  BundleReport report;
+  Kind kind = Kind::Free;
+  std::string why;
+};
+
+Solved completed(const Subject& s, const Attempt& first, Kind kind) {
+  if (!first.world) return {};
+  Solved out{first.world, {}, kind, ""};
+  out.report = complete(s, *out.world);
+  return out;
+}
+
+Attempt firstMoving(const Subject& s, std::vector<Pair> pairs) {
+  pairs.resize(std::min<size_t>(pairs.size(), 3));
+  return firstWorld(s, pairs, false);
+}
+
+/// From the frame that most tracks see.
+Attempt firstTurning(const Subject& s) {
+  Pair start{s.range.first, 0};
+  for (int f = s.range.first; f <= s.range.last; ++f)
+    if (track::countOn(s.tracks, f) > track::countOn(s.tracks, start.a)) start.a = f;
+  start.b = std::min(s.range.last, start.a + std::max(2, s.range.count() / 4));
+  return firstWorld(s, {start}, true);
+}
+
+Solved chooseKind(const Subject& s, const std::vector<Pair>& pairs) {
+  if (s.q.kind == Kind::Free) return completed(s, firstMoving(s, pairs), Kind::Free);
+  const Attempt turning = firstTurning(s);
+  if (s.q.kind == Kind::Tripod) return completed(s, turning, Kind::Tripod);
+  const auto on = std::count_if(s.tracks.begin(), s.tracks.end(), [](const Track& t) { return t.on; });
+  const auto explained = static_cast<double>(turning.world ? turning.points : 0) / static_cast<double>(on);
+  Solved moving = completed(s, firstMoving(s, pairs), Kind::Free);
+  moving.why = fmt::format("turning alone explains {:.0f}% of the tracks", 100 * explained);
+  // What a turn explains badly needs no closer look.
+  if (explained < 0.4) return moving;
+  Solved tripod = completed(s, turning, Kind::Tripod);
+  if (moving.world && priceOf(s, *moving.world, false) < priceOf(s, *tripod.world, true)) {
+    moving.why = fmt::format("turning leaves {:.2f} px, moving {:.2f}", tripod.report.rmsPx, moving.report.rmsPx);
+    return moving;
+  }
+  tripod.why = moving.world ? fmt::format("turning leaves {:.2f} px, and moving explains no more", tripod.report.rmsPx)
+                            : "nothing moves against anything else as if the camera moved";
+  return tripod;
+}
+
+/// Neighbouring frames that no track joins.
+std::vector<int> cutsIn(const Subject& s) {
+  std::vector<int> out;
+  for (int f = s.range.first; f < s.range.last; ++f)
+    if (std::none_of(s.tracks.begin(), s.tracks.end(), [&](const Track& t) { return t.has(f) && t.has(f + 1); }))
+      out.push_back(f);
+  return out;
+}
+
+/// All points on one plane: its departure from it over its extent, 0 to 1.
+double flatness(const std::vector<SolveAnswer::Point>& points) {
+  if (points.size() < 8) return 1;
+  Vec3 middle = Vec3::Zero();
+  for (const auto& p : points) middle += p.at / static_cast<double>(points.size());
+  Mat3 spread = Mat3::Zero();
+  for (const auto& p : points) spread += (p.at - middle) * (p.at - middle).transpose();
+  const Vec3 e = Eigen::SelfAdjointEigenSolver<Mat3>(spread).eigenvalues();
+  return std::sqrt(std::max(0.0, e[0]) / std::max(1e-30, e[2]));
+}
+
+SolveAnswer answerFrom(const Subject& s, const Solved& solved, const camera::CameraPath& body) {
+  const Reconstruction& w = *solved.world;
   SolveAnswer out;
-  out.errors.rmsPx = last.rmsPx;
+  out.errors.rmsPx = solved.report.rmsPx;
+  out.errors.kind = solved.kind, out.errors.why = solved.why;
   out.camera = body;
   out.camera.poses.clear();
   out.camera.source = "solved here";
-  out.camera.centreOffsetPx = Vec2(w.inner.cx - width / 2.0, w.inner.cy - height / 2.0);
-  out.camera.focalMm = w.inner.f / width * body.backWidthMm;
+  out.camera.centreOffsetPx = Vec2(w.inner.cx - s.width / 2.0, w.inner.cy - s.height / 2.0);
+  const double mm = body.backWidthMm / s.width;
+  out.camera.focalMm = w.inner.f * mm;
   // Ours looks along -Z with Y up, and the world with the first camera.
   const Mat3 flip = Vec3(1, -1, -1).asDiagonal();
   const View* origin = nullptr;
-  for (const auto& v : w.views)
-    if (v && !origin) origin = &*v;
+  for (int f = s.range.last; f >= s.range.first; --f)
+    if (w.view(f)) origin = &*w.view(f);
   const Mat3 turn0 = origin->turn;
   const Vec3 centre0 = -turn0.transpose() * origin->place;
   const auto intoWorld = [&](const Vec3& x) { return Vec3(flip * (turn0 * (x - centre0))); };
-  for (int f = range.first; f <= range.last; ++f) {
-    if (!w.view(f)) continue;
+  std::vector<int> lost;
+  for (int f = s.range.first; f <= s.range.last; ++f) {
+    if (!w.view(f)) {
+      lost.push_back(f);
+      continue;
+    }
     const View& v = *w.view(f);
     out.camera.poses[f] = {intoWorld(-v.turn.transpose() * v.place), flip * turn0 * v.turn.transpose() * flip,
-                           out.camera.focalMm};
+                           w.inner.f * v.zoom * mm};
   }
-  out.lens = lens;
+  if (s.zooming()) out.camera.focalMm = out.camera.poses.begin()->second.focalMm;
+  out.lens = s.lens;
   out.lens.model = lens::Model::BrownConrady;
   out.lens.maps = nullptr, out.lens.keys.clear();
   out.lens.k1 = w.inner.k1, out.lens.k2 = w.inner.k2;
   out.lens.source = "solved here";
   std::map<int, std::pair<double, int>> frames;
-  for (size_t i = 0; i < tracks.size(); ++i) {
-    TrackError e{tracks[i].id, 0, 0, tracks[i].length(), w.used(i)};
-    if (w.used(i)) {
+  for (size_t i = 0; i < s.tracks.size(); ++i) {
+    const Track& t = s.tracks[i];
+    TrackError e{t.id, 0, 0, t.length(), w.point(i).has_value()};
+    if (e.used) {
       int n = 0;
-      for (int f = range.first; f <= range.last; ++f) {
+      for (int f = std::max(t.first, s.range.first); f <= std::min(t.last(), s.range.last); ++f) {
         if (!w.view(f) || !w.sees(i, f)) continue;
         const double d = w.errorAt(i, f).value_or(1e3);
         e.meanPx += d, e.worstPx = std::max(e.worstPx, d), ++n;
         frames[f].first += d * d, ++frames[f].second;
       }
       if (n) e.meanPx /= n;
-      out.points.push_back({tracks[i].id, intoWorld(*w.points[i]), e.meanPx, n});
+      out.points.push_back({t.id, intoWorld(*w.point(i)), e.meanPx, n});
     }
     out.errors.tracks.push_back(e);
   }
@@ -444,10 +342,66 @@ SolveAnswer solve(const Tracks& tracks, const FrameRange& range, int width, int 
     out.errors.perFrame[f] = std::sqrt(sum.first / sum.second);
     thin += sum.second < 8;
   }
+  auto& remarks = out.errors.remarks;
+  if (const auto cuts = cutsIn(s); !cuts.empty())
+    remarks.push_back(fmt::format(
+        "no track goes from frame {} to {}: a cut, or frames that show nothing; solve each side with its own range",
+        cuts.front(), cuts.front() + 1));
   if (!lost.empty())
-    out.errors.remarks.push_back(
-        fmt::format("frames {} could not be placed: too few tracks reach them", describeFrames(lost)));
-  if (thin) out.errors.remarks.push_back(fmt::format("{} frames are held by fewer than eight tracks", thin));
+    remarks.push_back(fmt::format("frames {} could not be placed: too few tracks reach them", describeFrames(lost)));
+  if (thin) remarks.push_back(fmt::format("{} frames are held by fewer than eight tracks", thin));
+  if (solved.kind == Kind::Tripod)
+    remarks.push_back("from one place there is no depth: points are directions, one away from the camera");
+  else if (flatness(out.points) < 0.004 && s.q.focal != Focal::Known)
+    remarks.push_back("all points lie on one plane: focal length and lens are weakly held; give them if you know them");
+  return out;
+}
+
+constexpr std::array kKinds = {"automatic", "free", "tripod"};
+constexpr std::array kFocals = {"unknown", "known", "zooming"};
+
+template <typename Names>
+size_t placeIn(const Names& names, const std::string& name) {
+  const auto it = std::find(names.begin(), names.end(), name);
+  if (it == names.end())
+    throw Error("\"" + name + "\" is not known here", fmt::format("One of: {}", fmt::join(names, ", ")));
+  return static_cast<size_t>(it - names.begin());
+}
+
+}  // namespace
+
+std::string nameOf(Kind kind) { return kKinds[static_cast<size_t>(kind)]; }
+std::string nameOf(Focal focal) { return kFocals[static_cast<size_t>(focal)]; }
+Kind kindFrom(const std::string& name) { return static_cast<Kind>(placeIn(kKinds, name)); }
+Focal focalFrom(const std::string& name) { return static_cast<Focal>(placeIn(kFocals, name)); }
+
+SolveAnswer solve(const Tracks& tracks, const FrameRange& range, int width, int height, const camera::CameraPath& body,
+                  const lens::Lens& lens, const SolveQuestion& q, const Job& job) {
+  const auto on = std::count_if(tracks.begin(), tracks.end(), [](const Track& t) { return t.on && t.length() > 1; });
+  if (range.count() < 3) throw Error("a solve needs three frames or more", "Widen the range at Plate");
+  if (on < 20)
+    throw Error(fmt::format("{} tracks are too few to solve a camera from", on), "Track more features at Track");
+  const auto camera = body.bodyAt(range.first, width, height);
+  const Subject s{tracks,
+                  range,
+                  width,
+                  height,
+                  lens,
+                  q,
+                  Inner{camera.fx, camera.cx, camera.cy, lens.k1, lens.k2, camera.fy / camera.fx},
+                  job};
+  job.report(0, "looking for two frames far apart");
+  const auto pairs = startingPairs(s);
+  if (pairs.empty()) throw Error("no two frames share thirty tracks", "Track more features, or for longer");
+  double motion = 0;
+  for (const Pair& p : pairs) motion = std::max(motion, p.motionPx);
+  if (motion < 1)
+    throw Error(fmt::format("nothing moves: tracks stay within {:.2f} px", motion),
+                "The camera stands still; hold one frame's camera instead of solving, or widen the range");
+  const Solved solved = chooseKind(s, pairs);
+  if (!solved.world)
+    throw Error("no first guess of the camera holds together", "Leave out tracks on things that move, or track more");
+  SolveAnswer out = answerFrom(s, solved, body);
   job.report(1, "done");
   return out;
 }

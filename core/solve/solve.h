@@ -10,8 +10,28 @@
 
 namespace zentil::solve {
 
+/// What a camera may do through a shot.
+enum class Kind {
+  Automatic,  ///< Free or Tripod, as the tracks say
+  Free,       ///< it moves
+  Tripod      ///< it only turns
+};
+/// What is known of its focal length.
+enum class Focal {
+  Unknown,  ///< one length for the whole shot, found
+  Known,    ///< as the body says
+  Zooming   ///< found for every frame
+};
+
+/// Names in files and commands: "automatic", "free", "tripod"; "unknown", "known", "zooming". Readers throw Error.
+std::string nameOf(Kind kind);
+std::string nameOf(Focal focal);
+Kind kindFrom(const std::string& name);
+Focal focalFrom(const std::string& name);
+
 struct SolveQuestion {
-  bool focalKnown = false;  ///< the body's focal length is believed; else one unknown length for the whole shot
+  Kind kind = Kind::Automatic;
+  Focal focal = Focal::Unknown;
   bool k1 = true, k2 = true, centre = true;  ///< refined; those that are not stay as the lens and body say
   bool operator==(const SolveQuestion&) const = default;
 };
@@ -28,6 +48,8 @@ struct TrackError {
 /// How well a whole solve fits.
 struct Errors {
   double rmsPx = 0;                ///< over the tracks used, per place
+  Kind kind = Kind::Free;          ///< that the camera was solved as
+  std::string why;                 ///< why that kind, where it was chosen
   std::map<int, double> perFrame;  ///< RMS
   std::vector<TrackError> tracks;
   std::vector<std::string> remarks;
@@ -39,7 +61,7 @@ struct SolveAnswer {
   lens::Lens lens;
   struct Point {
     int track = 0;
-    Vec3 at = Vec3::Zero();
+    Vec3 at = Vec3::Zero();  ///< of a tripod's, a direction: one away from the camera
     double errorPx = 0;
     int frames = 0;
   };
@@ -47,12 +69,13 @@ struct SolveAnswer {
   Errors errors;
 };
 
-/// Finds the camera's path, its focal length and lens from tracks alone: two frames far apart give a first guess for a
-/// row of focal lengths (Nister 2004, An Efficient Solution to the Five-Point Relative Pose Problem; OpenCV's
-/// findEssentialMat), the others are added by their points (perspective-n-point with RANSAC), everything is refined
-/// together, what fits no still world is left out, and refined again. `body` gives film back, and focal length and
-/// centre where they are known. Throws Error with what to do when tracks do not determine a camera: too few, too short,
-/// or no parallax.
+/// Finds the camera's path, its focal length and lens from tracks alone. Of a moving camera two frames far apart give a
+/// first guess for a row of focal lengths (Nister 2004, An Efficient Solution to the Five-Point Relative Pose Problem;
+/// OpenCV's findEssentialMat), the others are added by their points (perspective-n-point with RANSAC), everything is
+/// refined together, what fits no still world is left out, and refined again. Of a turning one, turns between frames do
+/// (Kabsch 1976). Where both explain the tracks, the kind is the one that the Bayesian information criterion prefers
+/// (Schwarz 1978). `body` gives film back, and focal length and centre where they are known. Throws Error with what to
+/// do when tracks do not determine a camera: too few, too short, or nothing moves.
 SolveAnswer solve(const track::Tracks& tracks, const FrameRange& range, int width, int height,
                   const camera::CameraPath& body, const lens::Lens& lens, const SolveQuestion& question,
                   const Job& job = {});

@@ -3,7 +3,8 @@
 namespace zentil::track {
 
 bool Track::operator==(const Track& o) const {
-  if (id != o.id || first != o.first || on != o.on || at.size() != o.at.size()) return false;
+  if (id != o.id || first != o.first || on != o.on || weight != o.weight || mark != o.mark || at.size() != o.at.size())
+    return false;
   // Places that are not a number are equal here: lost is lost.
   for (size_t i = 0; i < at.size(); ++i)
     if (at[i].allFinite() != o.at[i].allFinite() || (at[i].allFinite() && at[i] != o.at[i])) return false;

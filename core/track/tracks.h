@@ -7,12 +7,21 @@
 
 namespace zentil::track {
 
+/// What was found out about a track that should be left out of a solve.
+enum class Mark {
+  None,
+  Straddles,  ///< its window holds two depths: it slides along an edge
+  Moves       ///< it moves by itself
+};
+
 /// One thing followed through frames: its place on the plate, frame by frame.
 struct Track {
   int id = 0;
   int first = 0;         ///< frame of at[0]
   std::vector<Vec2> at;  ///< plate pixels; not a number on frames where it was lost
   bool on = true;        ///< takes part in solving
+  double weight = 1;     ///< counts so much more than others in a solve
+  Mark mark = Mark::None;
   bool operator==(const Track& o) const;
 
   int last() const { return first + static_cast<int>(at.size()) - 1; }

@@ -9,81 +9,14 @@
 #include "core/solve/bundle.h"
 #include "core/solve/cull.h"
 #include "tests/support/synthetic.h"
+#include "tests/support/tracked.h"
 
 using namespace zentil;
-
-namespace {
-
-/// A handheld walk past a box of points, seen through a lens, with noise.
-struct Scene {
-  camera::CameraPath truth;
-  lens::Lens lens;
-  std::vector<Vec3> points;
-  track::Tracks tracks;
-  FrameRange range{1, 40};
-  static constexpr int kW = 1280, kH = 720;
-
-  explicit Scene(double noisePx, int count = 200, double step = 0.05, double bad = 0, unsigned seed = 3) {
-    std::mt19937 random(seed);
-    std::uniform_real_distribution<double> u(-1, 1);
-    std::normal_distribution<double> n(0, noisePx);
-    truth.backWidthMm = 24.89, truth.backHeightMm = 14;
-    truth.centreOffsetPx = Vec2(5, -3);
-    lens.k1 = -0.08, lens.k2 = 0.01;
-    for (int f = range.first; f <= range.last; ++f) {
-      const double t = f - 20;
-      truth.poses[f] = {Vec3(step * t, 0.1 * std::sin(t * 0.2) * (step > 0), 0.2 * step * t),
-                        Eigen::AngleAxisd(-0.06 * step * t / 0.05 * 0.2, Vec3::UnitY()).toRotationMatrix() *
-                            Eigen::AngleAxisd(0.01 * std::sin(t * 0.4), Vec3::UnitX()).toRotationMatrix(),
-                        24};
-    }
-    for (int i = 0; i < count; ++i) points.emplace_back(4.5 * u(random), 2.5 * u(random), -7 + 2.5 * u(random));
-    for (int i = 0; i < count; ++i) {
-      track::Track t;
-      t.id = i + 1, t.first = range.first;
-      const bool wrong = i < bad * count;
-      const Vec2 drift(2.0 * u(random), 2.0 * u(random));
-      int seen = 0;
-      for (int f = range.first; f <= range.last; ++f) {
-        const auto c = truth.at(f, kW, kH);
-        Vec2 s, p;
-        const lens::LensOnPixels l(lens, c.fx, c.fy, c.cx, c.cy);
-        if (c.project(points[static_cast<size_t>(i)], s) && l.plateFromStraight(s, p) && p.x() > 0 && p.y() > 0 &&
-            p.x() < kW && p.y() < kH) {
-          t.at.push_back(p + Vec2(n(random), n(random)) + (wrong ? Vec2(drift * (f - range.first)) : Vec2(0, 0)));
-          ++seen;
-        } else {
-          t.at.push_back(Vec2::Constant(NAN));
-        }
-      }
-      if (seen > 5) tracks.push_back(t);
-    }
-  }
-
-  camera::CameraPath body() const {
-    camera::CameraPath b;
-    b.backWidthMm = 24.89, b.backHeightMm = 14;
-    return b;
-  }
-  solve::SolveAnswer solve(const solve::SolveQuestion& q = {}) const {
-    return solve::solve(tracks, range, kW, kH, body(), {}, q);
-  }
-};
-
-/// RMS distance of camera centres after the best similarity, over the path's length.
-double centresOff(const camera::CameraPath& found, const camera::CameraPath& truth) {
-  Eigen::Matrix3Xd a(3, static_cast<long>(found.poses.size())), b = a;
-  long i = 0;
-  for (const auto& [f, p] : found.poses) a.col(i) = p.position, b.col(i) = truth.poses.at(f).position, ++i;
-  const Eigen::Matrix4d t = Eigen::umeyama(a, b, true);
-  const Eigen::Matrix3Xd moved = (t.topLeftCorner<3, 3>() * a).colwise() + Vec3(t.topRightCorner<3, 1>());
-  return std::sqrt((moved - b).colwise().squaredNorm().mean()) / (b.col(b.cols() - 1) - b.col(0)).norm();
-}
-
-}  // namespace
+using test::centresOff;
+using Scene = test::TrackedScene;
 
 TEST(Solve, CleanTracksGiveTheCameraBack) {
-  const Scene scene(0);
+  const Scene scene({.noisePx = 0});
   const auto a = scene.solve();
   EXPECT_LT(a.errors.rmsPx, 1e-3);
   EXPECT_EQ(a.camera.poses.size(), 40U);
@@ -95,7 +28,7 @@ TEST(Solve, CleanTracksGiveTheCameraBack) {
 }
 
 TEST(Solve, NoiseAndAThirdOfTheTracksWrongDoNotTurnItOver) {
-  const Scene scene(0.2, 300, 0.05, 0.3);
+  const Scene scene({.noisePx = 0.2, .count = 300, .bad = 0.3});
   const auto a = scene.solve();
   std::printf("0.2 px of noise, 30%% of the tracks wrong: RMS %.3f px, focal %.3f mm, centres off by %.4f%%\n",
               a.errors.rmsPx, a.camera.focalMm, 100 * centresOff(a.camera, scene.truth));
@@ -109,23 +42,21 @@ TEST(Solve, NoiseAndAThirdOfTheTracksWrongDoNotTurnItOver) {
 }
 
 TEST(Solve, AKnownFocalLengthIsBelieved) {
-  const Scene scene(0.1);
+  const Scene scene({.noisePx = 0.1});
   auto body = scene.body();
   body.focalMm = 24;
   solve::SolveQuestion q;
-  q.focalKnown = true;
+  q.focal = solve::Focal::Known;
   const auto a = solve::solve(scene.tracks, scene.range, Scene::kW, Scene::kH, body, {}, q);
   EXPECT_NEAR(a.camera.focalMm, 24, 1e-9);
   EXPECT_LT(centresOff(a.camera, scene.truth), 0.002);
 }
 
 TEST(Solve, WhatCannotBeSolvedIsSaid) {
-  const Scene turning(0.1, 200, 0.0);
-  EXPECT_NE(test::errorOf([&] { turning.solve(); }).find("no parallax"), std::string::npos);
-  Scene few(0.1, 200);
+  Scene few({});
   few.tracks.resize(12);
   EXPECT_NE(test::errorOf([&] { few.solve(); }).find("12 tracks are too few"), std::string::npos);
-  Scene one(0.1, 200);
+  Scene one({});
   one.range = {1, 2};
   EXPECT_NE(test::errorOf([&] { one.solve(); }).find("three frames"), std::string::npos);
 }
@@ -208,7 +139,7 @@ TEST(Solve, TheBundlesErrorsAreThoseThatTheNoiseAllows) {
 }
 
 TEST(Cull, NamesWhatIsBeyondAndSaysWhatIsLeft) {
-  const Scene scene(0.2, 120, 0.05, 0.1);
+  const Scene scene({.noisePx = 0.2, .count = 120, .bad = 0.1});
   const auto a = scene.solve();
   const auto gone = solve::beyond(a.errors, scene.tracks, {0.5, 2, 8});
   EXPECT_GE(gone.size(), 8U);

@@ -1,0 +1,334 @@
+#include "core/solve/reconstruction.h"
+
+#include <Eigen/Dense>
+#include <cmath>
+#include <opencv2/calib3d.hpp>
+#include <random>
+
+#include "core/base/parallel.h"
+#include "core/lens/lens.h"
+
+namespace zentil::solve {
+
+using track::Track;
+
+namespace {
+
+Mat3 asMat3(const cv::Mat& m) {
+  Mat3 out;
+  for (int y = 0; y < 3; ++y)
+    for (int x = 0; x < 3; ++x) out(y, x) = m.at<double>(y, x);
+  return out;
+}
+
+cv::Mat asCv(const Mat3& m) {
+  cv::Mat out(3, 3, CV_64F);
+  for (int y = 0; y < 3; ++y)
+    for (int x = 0; x < 3; ++x) out.at<double>(y, x) = m(y, x);
+  return out;
+}
+
+Vec3 asVec3(const cv::Mat& m) { return {m.at<double>(0), m.at<double>(1), m.at<double>(2)}; }
+
+/// The turn that takes directions onto rays best (Kabsch 1976).
+Mat3 turnOnto(const std::vector<Vec3>& from, const std::vector<Vec3>& to, const std::vector<size_t>& which) {
+  Mat3 m = Mat3::Zero();
+  for (const size_t i : which) m += to[i] * from[i].transpose();
+  const Eigen::JacobiSVD<Mat3> svd(m, Eigen::ComputeFullU | Eigen::ComputeFullV);
+  const double sign = (svd.matrixU() * svd.matrixV().transpose()).determinant();
+  return svd.matrixU() * Vec3(1, 1, sign).asDiagonal() * svd.matrixV().transpose();
+}
+
+}  // namespace
+
+double medianOf(std::vector<double> v) {
+  if (v.empty()) return 0;
+  const auto m = v.begin() + static_cast<long>(v.size() / 2);
+  std::nth_element(v.begin(), m, v.end());
+  return *m;
+}
+
+Reconstruction::Reconstruction(const track::Tracks& tracks, const FrameRange& r, const Inner& start, const Style& style,
+                               std::vector<double> zooms)
+    : inner(start), range(r), tracks_(tracks), style_(style), zooms_(std::move(zooms)) {
+  views_.resize(static_cast<size_t>(range.count()));
+  if (zooms_.empty()) zooms_.assign(views_.size(), 1);
+  points_.resize(tracks.size());
+  out_.assign(tracks.size(), false);
+  bad_.resize(tracks.size());
+  for (size_t i = 0; i < tracks.size(); ++i) bad_[i].assign(tracks[i].at.size(), 0);
+}
+
+bool Reconstruction::sees(size_t track, int frame) const {
+  const Track& t = tracks_[track];
+  return t.on && !out_[track] && t.has(frame) && !bad_[track][static_cast<size_t>(frame - t.first)];
+}
+
+/// Straight, on coordinates normalised by the focal length, y down.
+Vec2 Reconstruction::normalised(const Vec2& at, double zoom) const {
+  lens::Lens l;
+  l.k1 = inner.k1, l.k2 = inner.k2;
+  const double f = inner.f * zoom;
+  const Vec2 bent((at.x() - inner.cx) / f, (at.y() - inner.cy) / (f * inner.tall));
+  Vec2 s;
+  return l.straighten(bent, s) ? s : bent;
+}
+
+const View* Reconstruction::nearest(int frame) const {
+  for (int d = 1; d < range.count(); ++d)
+    for (const int f : {frame - d, frame + d})
+      if (range.contains(f) && view(f)) return &*view(f);
+  return nullptr;
+}
+
+/// What a frame's zoom is likely to be: as the nearest view's, and what is thought of the way from there.
+double Reconstruction::zoomThere(int frame) const {
+  const auto guess = [&](int f) { return zooms_[static_cast<size_t>(f - range.first)]; };
+  if (!style_.zooming) return 1;
+  for (int d = 1; d < range.count(); ++d)
+    for (const int f : {frame - d, frame + d})
+      if (range.contains(f) && view(f)) return view(f)->zoom * guess(frame) / guess(f);
+  return guess(frame);
+}
+
+int Reconstruction::start(int a, int b, double withinPx) {
+  if (!style_.turning) return startMoving(a, b, withinPx);
+  View first;
+  first.zoom = zoomThere(a);
+  view(a) = first;
+  return triangulate(withinPx, 0);
+}
+
+int Reconstruction::startMoving(int a, int b, double withinPx) {
+  std::vector<cv::Point2d> pa, pb;
+  const double za = zoomThere(a), zb = zoomThere(b);
+  for (size_t i = 0; i < tracks_.size(); ++i)
+    if (sees(i, a) && sees(i, b)) {
+      const Vec2 na = normalised(tracks_[i].where(a), za), nb = normalised(tracks_[i].where(b), zb);
+      pa.emplace_back(na.x(), na.y()), pb.emplace_back(nb.x(), nb.y());
+    }
+  if (pa.size() < 12) return 0;
+  cv::setRNGSeed(1);
+  cv::Mat mask;
+  const cv::Mat e =
+      cv::findEssentialMat(pa, pb, cv::Mat::eye(3, 3, CV_64F), cv::RANSAC, 0.999, withinPx / inner.f, mask);
+  if (e.rows != 3) return 0;
+  cv::Mat r, t;
+  cv::recoverPose(e, pa, pb, cv::Mat::eye(3, 3, CV_64F), r, t, mask);
+  view(a) = View{Mat3::Identity(), Vec3::Zero(), za};
+  view(b) = View{asMat3(r), asVec3(t), zb};
+  return triangulate(withinPx, 1.0);
+}
+
+std::optional<Vec3> Reconstruction::meet(size_t i, double withinPx, double leastDegrees) const {
+  const Track& t = tracks_[i];
+  std::vector<std::pair<const View*, Vec2>> seen;
+  Eigen::Matrix4d sum = Eigen::Matrix4d::Zero();
+  for (int f = std::max(t.first, range.first); f <= std::min(t.last(), range.last); ++f) {
+    if (!sees(i, f) || !view(f)) continue;
+    const View& v = *view(f);
+    const Vec2 n = normalised(t.where(f), v.zoom);
+    seen.emplace_back(&v, t.where(f));
+    Eigen::Matrix<double, 3, 4> p;
+    p << v.turn, v.place;
+    for (int k = 0; k < 2; ++k) {
+      const Eigen::RowVector4d row = n[k] * p.row(2) - p.row(k);
+      sum += row.transpose() * row;
+    }
+  }
+  if (seen.size() < 2) return std::nullopt;
+  const Eigen::SelfAdjointEigenSolver<Eigen::Matrix4d> solver(sum);
+  const Eigen::Vector4d h = solver.eigenvectors().col(0);
+  if (std::abs(h[3]) < 1e-12) return std::nullopt;
+  const Vec3 x = h.head<3>() / h[3];
+  // Rays that stand apart, a place in front of every view, close to what was seen.
+  double smallest = 1;
+  Vec3 ray0 = Vec3::Zero();
+  std::vector<double> errors;
+  for (const auto& [v, at] : seen) {
+    const Vec3 ray = (x + v->turn.transpose() * v->place).normalized();
+    if (errors.empty()) ray0 = ray;
+    smallest = std::min(smallest, ray0.dot(ray));
+    Vec2 q;
+    if (!inner.project(*v, x, q)) return std::nullopt;
+    errors.push_back((q - at).norm());
+  }
+  if (smallest > std::cos(leastDegrees * M_PI / 180) || medianOf(errors) > withinPx) return std::nullopt;
+  return x;
+}
+
+std::optional<Vec3> Reconstruction::direction(size_t i, double withinPx) const {
+  const Track& t = tracks_[i];
+  Vec3 sum = Vec3::Zero();
+  std::vector<std::pair<const View*, Vec2>> seen;
+  for (int f = std::max(t.first, range.first); f <= std::min(t.last(), range.last); ++f) {
+    if (!sees(i, f) || !view(f)) continue;
+    const View& v = *view(f);
+    const Vec2 n = normalised(t.where(f), v.zoom);
+    sum += v.turn.transpose() * Vec3(n.x(), n.y(), 1).normalized();
+    seen.emplace_back(&v, t.where(f));
+  }
+  if (seen.empty()) return std::nullopt;
+  const Vec3 x = sum.normalized();
+  std::vector<double> errors;
+  for (const auto& [v, at] : seen) {
+    Vec2 q;
+    if (!inner.project(*v, x, q)) return std::nullopt;
+    errors.push_back((q - at).norm());
+  }
+  return medianOf(errors) > withinPx ? std::nullopt : std::optional(x);
+}
+
+int Reconstruction::triangulate(double withinPx, double leastDegrees) {
+  parallelRanges(0, static_cast<int>(tracks_.size()), 16, [&](int first, int last) {
+    for (int k = first; k < last; ++k) {
+      const auto i = static_cast<size_t>(k);
+      if (!points_[i]) points_[i] = style_.turning ? direction(i, withinPx) : meet(i, withinPx, leastDegrees);
+    }
+  });
+  return pointCount();
+}
+
+int Reconstruction::pointCount() const {
+  return static_cast<int>(std::count_if(points_.begin(), points_.end(), [](const auto& p) { return p.has_value(); }));
+}
+
+int Reconstruction::pointsSeen(int frame) const {
+  int n = 0;
+  for (size_t i = 0; i < tracks_.size(); ++i) n += points_[i] && sees(i, frame);
+  return n;
+}
+
+std::optional<View> Reconstruction::place(int frame, double withinPx) const {
+  std::vector<cv::Point3d> world;
+  std::vector<cv::Point2d> seen;
+  View v;
+  v.zoom = zoomThere(frame);
+  for (size_t i = 0; i < tracks_.size(); ++i)
+    if (points_[i] && sees(i, frame)) {
+      const Vec2 n = normalised(tracks_[i].where(frame), v.zoom);
+      world.emplace_back(points_[i]->x(), points_[i]->y(), points_[i]->z());
+      seen.emplace_back(n.x(), n.y());
+    }
+  if (world.size() < 8) return std::nullopt;
+  const View* near = nearest(frame);
+  cv::Mat turn, place = cv::Mat::zeros(3, 1, CV_64F);
+  if (near) {
+    cv::Rodrigues(asCv(near->turn), turn);
+    for (int k = 0; k < 3; ++k) place.at<double>(k) = near->place[k];
+  }
+  std::vector<int> within;
+  cv::setRNGSeed(1);
+  if (!cv::solvePnPRansac(world, seen, cv::Mat::eye(3, 3, CV_64F), cv::noArray(), turn, place, near != nullptr, 200,
+                          static_cast<float>(withinPx / inner.f), 0.999, within, cv::SOLVEPNP_ITERATIVE) ||
+      within.size() < 8 || within.size() < world.size() / 3)
+    return std::nullopt;
+  cv::Mat r;
+  cv::Rodrigues(turn, r);
+  v.turn = asMat3(r), v.place = asVec3(place);
+  return v;
+}
+
+std::optional<View> Reconstruction::turn(int frame, double withinPx) const {
+  View v;
+  v.zoom = zoomThere(frame);
+  std::vector<Vec3> world, rays;
+  for (size_t i = 0; i < tracks_.size(); ++i)
+    if (points_[i] && sees(i, frame)) {
+      const Vec2 n = normalised(tracks_[i].where(frame), v.zoom);
+      world.push_back(points_[i]->normalized());
+      rays.push_back(Vec3(n.x(), n.y(), 1).normalized());
+    }
+  if (world.size() < 4) return std::nullopt;
+  // Two directions say a turn; the one that most agree with is kept and refined by those.
+  std::mt19937 random(1);
+  const double within = withinPx / inner.f;
+  std::vector<size_t> best;
+  for (int round = 0; round < 60; ++round) {
+    const size_t a = random() % world.size(), b = random() % world.size();
+    if (a == b || world[a].cross(world[b]).norm() < 0.02) continue;
+    const Mat3 r = turnOnto(world, rays, {a, b});
+    std::vector<size_t> agree;
+    for (size_t i = 0; i < world.size(); ++i)
+      if ((r * world[i] - rays[i]).norm() < within) agree.push_back(i);
+    if (agree.size() > best.size()) best = std::move(agree);
+  }
+  if (best.size() < 4 || best.size() < world.size() / 3) return std::nullopt;
+  v.turn = turnOnto(world, rays, best);
+  return v;
+}
+
+bool Reconstruction::addView(int frame, double withinPx) {
+  const auto v = style_.turning ? turn(frame, withinPx) : place(frame, withinPx);
+  if (!v || !v->turn.allFinite() || !v->place.allFinite()) return false;
+  view(frame) = *v;
+  return true;
+}
+
+Reconstruction::Packed Reconstruction::pack() const {
+  Packed out;
+  std::vector<int> viewOf(views_.size(), -1);
+  for (size_t i = 0; i < views_.size(); ++i)
+    if (views_[i]) {
+      viewOf[i] = static_cast<int>(out.views.size());
+      out.views.push_back(*views_[i]), out.frames.push_back(range.first + static_cast<int>(i));
+    }
+  for (size_t i = 0; i < points_.size(); ++i) {
+    if (!points_[i]) continue;
+    const Track& t = tracks_[i];
+    for (int f = std::max(t.first, range.first); f <= std::min(t.last(), range.last); ++f)
+      if (const int v = viewOf[static_cast<size_t>(f - range.first)]; v >= 0 && sees(i, f))
+        out.sights.push_back({v, static_cast<int>(out.points.size()), t.where(f), t.weight});
+    out.points.push_back(*points_[i]), out.tracks.push_back(i);
+  }
+  return out;
+}
+
+BundleReport Reconstruction::bundle(BundleQuestion q, const Job& job) {
+  q.turning = style_.turning, q.zooming = style_.zooming;
+  Packed p = pack();
+  const auto report = refine(p.views, inner, p.points, p.sights, q, job);
+  for (size_t i = 0; i < p.frames.size(); ++i) view(p.frames[i]) = p.views[i];
+  for (size_t i = 0; i < p.tracks.size(); ++i) points_[p.tracks[i]] = p.points[i];
+  return report;
+}
+
+std::optional<double> Reconstruction::errorAt(size_t i, int frame) const {
+  Vec2 q;
+  if (!inner.project(*view(frame), *points_[i], q)) return std::nullopt;
+  return (q - tracks_[i].where(frame)).norm();
+}
+
+int Reconstruction::dropOutliers(double times, double floorPx) {
+  std::vector<double> all;
+  std::vector<std::vector<std::pair<int, double>>> errors(points_.size());
+  for (size_t i = 0; i < points_.size(); ++i) {
+    if (!points_[i]) continue;
+    const Track& t = tracks_[i];
+    for (int f = std::max(t.first, range.first); f <= std::min(t.last(), range.last); ++f)
+      if (sees(i, f) && view(f)) {
+        const double e = errorAt(i, f).value_or(1e3);
+        errors[i].emplace_back(f, e), all.push_back(e);
+      }
+  }
+  // For errors spread evenly round about, the median is 1.18 sigma (Rayleigh's distribution).
+  const double sigma = medianOf(all) / 1.18, cut = std::max(floorPx, times * sigma);
+  int dropped = 0;
+  for (size_t i = 0; i < points_.size(); ++i) {
+    if (errors[i].empty()) continue;
+    double sum = 0;
+    for (const auto& [f, e] : errors[i]) sum += e * e;
+    const double rms = std::sqrt(sum / static_cast<double>(errors[i].size()));
+    if (rms > std::max(floorPx, 0.7 * cut)) {
+      points_[i].reset();
+      out_[i] = true;
+      ++dropped;
+      continue;
+    }
+    for (const auto& [f, e] : errors[i])
+      if (e > cut) bad_[i][static_cast<size_t>(f - tracks_[i].first)] = 1, ++dropped;
+  }
+  return dropped;
+}
+
+}  // namespace zentil::solve

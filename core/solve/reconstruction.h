@@ -1,0 +1,79 @@
+#pragma once
+#include <optional>
+#include <vector>
+
+#include "core/solve/bundle.h"
+#include "core/track/tracks.h"
+
+namespace zentil::solve {
+
+/// A world that grows frame by frame out of tracks: views where frames are placed, points where tracks are. Of a
+/// turning camera all views share one place, and a point is only the direction in which it lies.
+class Reconstruction {
+ public:
+  struct Style {
+    bool turning = false, zooming = false;
+  };
+  /// `zooms`: for a zooming camera, what each frame's focal length is thought to be, over inner.f.
+  Reconstruction(const track::Tracks& tracks, const FrameRange& range, const Inner& inner, const Style& style,
+                 std::vector<double> zooms = {});
+
+  Inner inner;
+  const FrameRange range;
+
+  std::optional<View>& view(int frame) { return views_[static_cast<size_t>(frame - range.first)]; }
+  const std::optional<View>& view(int frame) const { return views_[static_cast<size_t>(frame - range.first)]; }
+  const std::optional<Vec3>& point(size_t track) const { return points_[track]; }
+  /// Whether a track says something about a frame: it is on, followed there, and not found wrong.
+  bool sees(size_t track, int frame) const;
+  int pointsSeen(int frame) const;
+  int pointCount() const;
+
+  /// Starts from two frames by what both see (of a turning camera the first is enough); how many points came of it.
+  int start(int a, int b, double withinPx);
+  /// Points for all tracks without one that enough views see, whose rays stand apart by so much and meet so well.
+  int triangulate(double withinPx, double leastDegrees);
+  /// A view from the points it sees; false when they do not say.
+  bool addView(int frame, double withinPx);
+  /// Everything that is known, refined together. The question's kind of camera is this one's.
+  BundleReport bundle(BundleQuestion question, const Job& job);
+  /// Distance of a track's point from where it was seen; none when it does not land.
+  std::optional<double> errorAt(size_t track, int frame) const;
+  /// Leaves out single places that stand far off, and whole tracks that do on the whole; returns how many.
+  int dropOutliers(double times, double floorPx);
+  /// Tracks that were left out as a whole may be placed again.
+  void letBackIn() { out_.assign(out_.size(), false); }
+
+  /// All views and points in the bundle's form.
+  struct Packed {
+    std::vector<View> views;
+    std::vector<int> frames;  ///< of each view
+    std::vector<Vec3> points;
+    std::vector<size_t> tracks;  ///< of each point
+    std::vector<Sight> sights;
+  };
+  Packed pack() const;
+
+ private:
+  Vec2 normalised(const Vec2& at, double zoom) const;
+  int startMoving(int a, int b, double withinPx);
+  std::optional<Vec3> meet(size_t track, double withinPx, double leastDegrees) const;
+  std::optional<Vec3> direction(size_t track, double withinPx) const;
+  std::optional<View> place(int frame, double withinPx) const;
+  std::optional<View> turn(int frame, double withinPx) const;
+  const View* nearest(int frame) const;
+  double zoomThere(int frame) const;
+
+  const track::Tracks& tracks_;
+  Style style_;
+  std::vector<double> zooms_;
+  std::vector<bool> out_;
+  std::vector<std::vector<char>> bad_;
+  std::vector<std::optional<View>> views_;
+  std::vector<std::optional<Vec3>> points_;
+};
+
+/// The middle value; 0 of none.
+double medianOf(std::vector<double> values);
+
+}  // namespace zentil::solve

@@ -1,0 +1,136 @@
+// What a camera may do: move, turn on a tripod, zoom; and what cannot be told.
+#include <gtest/gtest.h>
+
+#include "tests/support/synthetic.h"
+#include "tests/support/tracked.h"
+
+using namespace zentil;
+using solve::Focal;
+using solve::Kind;
+using Scene = test::TrackedScene;
+
+TEST(Kinds, ATurningCameraIsKnownForOne) {
+  const Scene scene({.noisePx = 0.2, .step = 0, .ahead = 0});
+  const auto a = scene.solve();
+  std::printf("tripod, 0.2 px: RMS %.3f px, focal %.3f mm, turns off by %.4f degrees; %s\n", a.errors.rmsPx,
+              a.camera.focalMm, test::turnsOff(a.camera, scene.truth), a.errors.why.c_str());
+  EXPECT_EQ(a.errors.kind, Kind::Tripod);
+  EXPECT_FALSE(a.errors.why.empty());
+  EXPECT_NEAR(a.errors.rmsPx, 0.283, 0.03);
+  EXPECT_NEAR(a.camera.focalMm, 24, 0.1);
+  EXPECT_LT(test::turnsOff(a.camera, scene.truth), 0.05);
+  for (const auto& [f, p] : a.camera.poses) EXPECT_LT(p.position.norm(), 1e-9);
+  ASSERT_GT(a.points.size(), 100U);
+  EXPECT_NEAR(a.points[0].at.norm(), 1, 0.01);
+}
+
+TEST(Kinds, ATurningCameraWithAThirdOfTheTracksWrong) {
+  const Scene scene({.noisePx = 0.2, .count = 300, .step = 0, .bad = 0.3, .ahead = 0});
+  const auto a = scene.solve();
+  EXPECT_EQ(a.errors.kind, Kind::Tripod);
+  EXPECT_NEAR(a.camera.focalMm, 24, 0.15);
+  EXPECT_LT(test::turnsOff(a.camera, scene.truth), 0.07);
+}
+
+TEST(Kinds, AMovingCameraIsNotTakenForATurningOne) {
+  for (const double step : {0.05, 0.005, 0.002}) {
+    const Scene scene({.noisePx = 0.1, .step = step, .ahead = 0});
+    const auto a = scene.solve();
+    std::printf("%g m a frame: %s, RMS %.3f px, focal %.2f mm, centres off by %.3f%%; %s\n", step,
+                solve::nameOf(a.errors.kind).c_str(), a.errors.rmsPx, a.camera.focalMm,
+                100 * test::centresOff(a.camera, scene.truth), a.errors.why.c_str());
+    EXPECT_EQ(a.errors.kind, Kind::Free) << step;
+    EXPECT_LT(a.errors.rmsPx, 0.16);
+  }
+}
+
+TEST(Kinds, AZoomIsFoundFrameByFrame) {
+  for (const double zoom : {1.3, 2.0}) {
+    const Scene scene({.noisePx = 0.1, .count = 300, .zoom = zoom});
+    solve::SolveQuestion q;
+    q.focal = Focal::Zooming;
+    const auto a = scene.solve(q);
+    double off = 0;
+    for (const auto& [f, p] : a.camera.poses)
+      off = std::max(off, std::abs(p.focalMm / scene.truth.poses.at(f).focalMm - 1));
+    std::printf("zoom to %.1f: RMS %.3f px, focal length off by %.2f%% at the most, centres by %.3f%%\n", zoom,
+                a.errors.rmsPx, 100 * off, 100 * test::centresOff(a.camera, scene.truth));
+    EXPECT_EQ(a.camera.poses.size(), 40U);
+    EXPECT_LT(off, 0.02);
+    EXPECT_LT(a.errors.rmsPx, 0.16);
+    EXPECT_LT(test::centresOff(a.camera, scene.truth), 0.02);
+  }
+}
+
+TEST(Kinds, ATripodThatZooms) {
+  const Scene scene({.noisePx = 0.1, .count = 300, .step = 0, .ahead = 0, .zoom = 1.5});
+  solve::SolveQuestion q;
+  q.focal = Focal::Zooming;
+  const auto a = scene.solve(q);
+  double off = 0;
+  for (const auto& [f, p] : a.camera.poses)
+    off = std::max(off, std::abs(p.focalMm / scene.truth.poses.at(f).focalMm - 1));
+  std::printf("tripod, zoom to 1.5: %s, RMS %.3f px, focal length off by %.2f%% at the most\n",
+              solve::nameOf(a.errors.kind).c_str(), a.errors.rmsPx, 100 * off);
+  EXPECT_EQ(a.errors.kind, Kind::Tripod);
+  EXPECT_LT(off, 0.02);
+}
+
+TEST(Kinds, OnePlaneAlone) {
+  const Scene scene({.noisePx = 0.1, .depth = 0});
+  const auto a = scene.solve();
+  std::printf("one plane: %s, RMS %.3f px, focal %.2f mm, centres off by %.3f%%\n",
+              solve::nameOf(a.errors.kind).c_str(), a.errors.rmsPx, a.camera.focalMm,
+              100 * test::centresOff(a.camera, scene.truth));
+  EXPECT_EQ(a.errors.kind, Kind::Free);
+  ASSERT_FALSE(a.errors.remarks.empty());
+  EXPECT_NE(a.errors.remarks[0].find("one plane"), std::string::npos);
+  solve::SolveQuestion known;
+  known.focal = Focal::Known;
+  auto body = scene.body();
+  body.focalMm = 24;
+  const auto b = solve::solve(scene.tracks, scene.range, Scene::kW, Scene::kH, body, {}, known);
+  EXPECT_LT(test::centresOff(b.camera, scene.truth), 0.02);
+}
+
+TEST(Kinds, StraightAhead) {
+  const Scene scene({.noisePx = 0.1, .count = 300, .step = 0, .ahead = 0.06, .turn = 0});
+  const auto a = scene.solve();
+  std::printf("straight ahead: %s, RMS %.3f px, focal %.2f mm, centres off by %.3f%%\n",
+              solve::nameOf(a.errors.kind).c_str(), a.errors.rmsPx, a.camera.focalMm,
+              100 * test::centresOff(a.camera, scene.truth));
+  EXPECT_EQ(a.errors.kind, Kind::Free);
+  EXPECT_LT(a.errors.rmsPx, 0.16);
+  EXPECT_LT(test::centresOff(a.camera, scene.truth), 0.02);
+}
+
+TEST(Kinds, WhatStandsStillIsSaid) {
+  const Scene still({.noisePx = 0.1, .step = 0, .ahead = 0, .turn = 0});
+  auto frozen = still;
+  for (auto& t : frozen.tracks)
+    for (auto& p : t.at) p = t.at[0];
+  EXPECT_NE(test::errorOf([&] { frozen.solve(); }).find("nothing moves"), std::string::npos);
+  // The camera nods by a few pixels: that is a tripod, with a focal length that nobody can tell.
+  const auto a = still.solve();
+  EXPECT_EQ(a.errors.kind, Kind::Tripod);
+  EXPECT_LT(a.errors.rmsPx, 0.2);
+}
+
+TEST(Kinds, ACutIsSaid) {
+  Scene scene({.noisePx = 0.1, .count = 300});
+  for (size_t i = 0; i < scene.tracks.size(); ++i) {
+    auto& t = scene.tracks[i];
+    for (int f = 1; f <= 40; ++f)
+      if ((f <= 25) != (i % 2 == 0)) t.at[static_cast<size_t>(f - 1)] = Vec2::Constant(NAN);
+  }
+  const auto a = scene.solve();
+  ASSERT_GE(a.errors.remarks.size(), 2U);
+  EXPECT_NE(a.errors.remarks[0].find("from frame 25 to 26: a cut"), std::string::npos);
+  EXPECT_EQ(a.camera.poses.size(), 25U);
+}
+
+TEST(Kinds, NamesComeBack) {
+  for (const auto k : {Kind::Automatic, Kind::Free, Kind::Tripod}) EXPECT_EQ(solve::kindFrom(solve::nameOf(k)), k);
+  for (const auto f : {Focal::Unknown, Focal::Known, Focal::Zooming}) EXPECT_EQ(solve::focalFrom(solve::nameOf(f)), f);
+  EXPECT_NE(test::errorOf([] { solve::kindFrom("flying"); }).find("flying"), std::string::npos);
+}

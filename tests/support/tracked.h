@@ -1,0 +1,101 @@
+#pragma once
+#include <Eigen/Geometry>
+#include <cmath>
+#include <random>
+
+#include "core/solve/solve.h"
+
+namespace zentil::test {
+
+/// What a scene of tracks is like.
+struct TrackedSetup {
+  double noisePx = 0.1;
+  int count = 200;
+  double step = 0.05;   ///< the camera's way sideways, metres a frame
+  double bad = 0;       ///< part of the tracks that drift by themselves
+  double ahead = 0.01;  ///< its way forwards
+  double depth = 2.5;   ///< points lie this much before and behind seven metres
+  double turn = 0.012;  ///< radians a frame, about the vertical
+  double zoom = 1;      ///< focal length at the end over that at the start
+  unsigned seed = 3;
+};
+
+/// A handheld camera before a box of points, seen through a lens, with noise.
+struct TrackedScene {
+  camera::CameraPath truth;
+  lens::Lens lens;
+  std::vector<Vec3> points;
+  track::Tracks tracks;
+  FrameRange range{1, 40};
+  static constexpr int kW = 1280, kH = 720;
+
+  explicit TrackedScene(const TrackedSetup& s) {
+    std::mt19937 random(s.seed);
+    std::uniform_real_distribution<double> u(-1, 1);
+    std::normal_distribution<double> n(0, s.noisePx);
+    truth.backWidthMm = 24.89, truth.backHeightMm = 14;
+    truth.centreOffsetPx = Vec2(5, -3);
+    lens.k1 = -0.08, lens.k2 = 0.01;
+    for (int f = range.first; f <= range.last; ++f) {
+      const double t = f - 20, away = 0.1 * std::sin(t * 0.2) * (s.step > 0);
+      truth.poses[f] = {Vec3(s.step * t, away, -s.ahead * t),
+                        Eigen::AngleAxisd(-s.turn * t, Vec3::UnitY()).toRotationMatrix() *
+                            Eigen::AngleAxisd(0.01 * std::sin(t * 0.4), Vec3::UnitX()).toRotationMatrix(),
+                        24 * std::pow(s.zoom, (f - 1) / 39.0)};
+    }
+    for (int i = 0; i < s.count; ++i) points.emplace_back(4.5 * u(random), 2.5 * u(random), -7 + s.depth * u(random));
+    for (int i = 0; i < s.count; ++i) {
+      track::Track t;
+      t.id = i + 1, t.first = range.first;
+      const bool wrong = i < s.bad * s.count;
+      const Vec2 drift(2.0 * u(random), 2.0 * u(random));
+      int seen = 0;
+      for (int f = range.first; f <= range.last; ++f) {
+        const auto c = truth.at(f, kW, kH);
+        Vec2 straight, p;
+        const lens::LensOnPixels l(lens, c.fx, c.fy, c.cx, c.cy);
+        if (c.project(points[static_cast<size_t>(i)], straight) && l.plateFromStraight(straight, p) && p.x() > 0 &&
+            p.y() > 0 && p.x() < kW && p.y() < kH) {
+          t.at.push_back(p + Vec2(n(random), n(random)) + (wrong ? Vec2(drift * (f - range.first)) : Vec2(0, 0)));
+          ++seen;
+        } else {
+          t.at.push_back(Vec2::Constant(NAN));
+        }
+      }
+      if (seen > 5) tracks.push_back(t);
+    }
+  }
+
+  camera::CameraPath body() const {
+    camera::CameraPath b;
+    b.backWidthMm = 24.89, b.backHeightMm = 14;
+    return b;
+  }
+  solve::SolveAnswer solve(const solve::SolveQuestion& q = {}) const {
+    return solve::solve(tracks, range, kW, kH, body(), {}, q);
+  }
+};
+
+/// RMS distance of camera centres after the best similarity, over the path's length.
+inline double centresOff(const camera::CameraPath& found, const camera::CameraPath& truth) {
+  Eigen::Matrix3Xd a(3, static_cast<long>(found.poses.size())), b = a;
+  long i = 0;
+  for (const auto& [f, p] : found.poses) a.col(i) = p.position, b.col(i) = truth.poses.at(f).position, ++i;
+  const Eigen::Matrix4d t = Eigen::umeyama(a, b, true);
+  const Eigen::Matrix3Xd moved = (t.topLeftCorner<3, 3>() * a).colwise() + Vec3(t.topRightCorner<3, 1>());
+  return std::sqrt((moved - b).colwise().squaredNorm().mean()) / (b.col(b.cols() - 1) - b.col(0)).norm();
+}
+
+/// RMS angle between turns, degrees, after the first frame's is made one.
+inline double turnsOff(const camera::CameraPath& found, const camera::CameraPath& truth) {
+  const int first = found.poses.begin()->first;
+  double sum = 0;
+  for (const auto& [f, p] : found.poses) {
+    const Mat3 a = found.poses.at(first).rotation.transpose() * p.rotation,
+               b = truth.poses.at(first).rotation.transpose() * truth.poses.at(f).rotation;
+    sum += std::pow(Eigen::AngleAxisd(a.transpose() * b).angle() * 180 / M_PI, 2);
+  }
+  return std::sqrt(sum / static_cast<double>(found.poses.size()));
+}
+
+}  // namespace zentil::test
