@@ -1,5 +1,6 @@
 #pragma once
 // Reading one channel between its pixels, for registration. Positions here have the first pixel's centre at (0, 0).
+#include <Eigen/Core>
 #include <algorithm>
 #include <cmath>
 
@@ -36,6 +37,34 @@ inline float cubicAt(const Grey& g, float x, float y) {
     else
       for (int i = 0; i < 4; ++i) line += row[std::clamp(ix - 1 + i, 0, g.width - 1)] * wx[i];
     sum += line * wy[j];
+  }
+  return sum;
+}
+
+/// The uniform cubic B-spline through nothing: what lies there smoothed by a bell of variance 1/3, the same at every
+/// phase, so that a texture looks the same wherever between pixels it lies (Unser 1999, Splines: A Perfect Fit for
+/// Signal and Image Processing). Where a pixel outside would be needed, the border is carried on.
+inline float smoothAt(const Grey& g, float x, float y) {
+  using Four = Eigen::Array4f;
+  const float fx = std::floor(x), fy = std::floor(y);
+  const int ix = static_cast<int>(fx), iy = static_cast<int>(fy);
+  const auto weights = [](float t) -> Four {
+    static const Four k0(1 / 6.0f, 4 / 6.0f, 1 / 6.0f, 0), k1(-0.5f, 0, 0.5f, 0), k2(0.5f, -1, 0.5f, 0),
+        k3(-1 / 6.0f, 0.5f, -0.5f, 1 / 6.0f);
+    return ((k3 * t + k2) * t + k1) * t + k0;
+  };
+  const Four wx = weights(x - fx), wy = weights(y - fy);
+  if (ix >= 1 && iy >= 1 && ix + 2 < g.width && iy + 2 < g.height) {
+    const float* p = g.values + static_cast<long>(iy - 1) * g.width + ix - 1;
+    const Four sum = Eigen::Map<const Four>(p) * wy[0] + Eigen::Map<const Four>(p + g.width) * wy[1] +
+                     Eigen::Map<const Four>(p + 2l * g.width) * wy[2] +
+                     Eigen::Map<const Four>(p + 3l * g.width) * wy[3];
+    return (sum * wx).sum();
+  }
+  float sum = 0;
+  for (int j = 0; j < 4; ++j) {
+    const float* row = g.values + static_cast<long>(std::clamp(iy - 1 + j, 0, g.height - 1)) * g.width;
+    for (int i = 0; i < 4; ++i) sum += wy[j] * wx[i] * row[std::clamp(ix - 1 + i, 0, g.width - 1)];
   }
   return sum;
 }

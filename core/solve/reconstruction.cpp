@@ -14,6 +14,9 @@ using track::Track;
 
 namespace {
 
+/// How much of everybody's variance is added to a track's own where its weight is found: few places say little.
+constexpr double kOwn = 0.5;
+
 Mat3 asMat3(const cv::Mat& m) {
   Mat3 out;
   for (int y = 0; y < 3; ++y)
@@ -55,6 +58,7 @@ Reconstruction::Reconstruction(const track::Tracks& tracks, const FrameRange& r,
   if (zooms_.empty()) zooms_.assign(views_.size(), 1);
   points_.resize(tracks.size());
   out_.assign(tracks.size(), false);
+  weights_.assign(tracks.size(), 1);
   bad_.resize(tracks.size());
   for (size_t i = 0; i < tracks.size(); ++i) bad_[i].assign(tracks[i].at.size(), 0);
 }
@@ -278,7 +282,7 @@ Reconstruction::Packed Reconstruction::pack() const {
     const Track& t = tracks_[i];
     for (int f = std::max(t.first, range.first); f <= std::min(t.last(), range.last); ++f)
       if (const int v = viewOf[static_cast<size_t>(f - range.first)]; v >= 0 && sees(i, f))
-        out.sights.push_back({v, static_cast<int>(out.points.size()), t.where(f), t.weight});
+        out.sights.push_back({v, static_cast<int>(out.points.size()), t.where(f), t.weight * weights_[i]});
     out.points.push_back(*points_[i]), out.tracks.push_back(i);
   }
   return out;
@@ -297,6 +301,22 @@ std::optional<double> Reconstruction::errorAt(size_t i, int frame) const {
   Vec2 q;
   if (!inner.project(*view(frame), *points_[i], q)) return std::nullopt;
   return (q - tracks_[i].where(frame)).norm();
+}
+
+void Reconstruction::weigh() {
+  std::vector<double> squares(points_.size(), 0), all;
+  for (size_t i = 0; i < points_.size(); ++i) {
+    if (!points_[i]) continue;
+    const Track& t = tracks_[i];
+    int n = 0;
+    for (int f = std::max(t.first, range.first); f <= std::min(t.last(), range.last); ++f)
+      if (sees(i, f) && view(f)) squares[i] += std::pow(errorAt(i, f).value_or(1e3), 2), ++n;
+    if (n > 0) squares[i] /= n, all.push_back(squares[i]);
+  }
+  const double usual = medianOf(all);
+  if (!(usual > 0)) return;
+  for (size_t i = 0; i < points_.size(); ++i)
+    if (points_[i]) weights_[i] = (1 + kOwn) * usual / (squares[i] + kOwn * usual);
 }
 
 int Reconstruction::dropOutliers(double times, double floorPx) {

@@ -41,6 +41,8 @@ class Reconstruction {
   std::optional<double> errorAt(size_t track, int frame) const;
   /// Leaves out single places that stand far off, and whole tracks that do on the whole; returns how many.
   int dropOutliers(double times, double floorPx);
+  /// Tracks that fit well count for more from now on, as the inverse of their own variance and a part of everybody's.
+  void weigh();
   /// Tracks that were left out as a whole may be placed again.
   void letBackIn() { out_.assign(out_.size(), false); }
 
@@ -69,6 +71,7 @@ class Reconstruction {
   std::vector<double> zooms_;
   std::vector<bool> out_;
   std::vector<std::vector<char>> bad_;
+  std::vector<double> weights_;  ///< of tracks, beside their own
   std::vector<std::optional<View>> views_;
   std::vector<std::optional<Vec3>> points_;
 };

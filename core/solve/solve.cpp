@@ -194,6 +194,7 @@ BundleReport complete(const Subject& s, Reconstruction& w) {
     ask.huberPx = std::clamp(1.5 * rms, 0.1, 1.0);
     w.dropOutliers(round < 2 ? 5 : 3.5, 0.25);
     w.triangulate(within, 0.5);
+    if (round > 1) w.weigh();
   }
   ask.rounds = 60;
   return w.bundle(ask, s.job);

@@ -4,19 +4,10 @@
 
 #include "core/base/job.h"
 #include "core/image/picture.h"
+#include "core/track/features.h"
 #include "core/track/tracks.h"
 
 namespace zentil::track {
-
-/// What automatic tracking is asked for.
-struct FollowQuestion {
-  int count = 900;       ///< features wanted on every frame
-  double spacing = 16;   ///< least distance between them where they start, pixels
-  double strength = 10;  ///< least texture: the weaker gradient of a corner over the grain's, as a ratio
-  int least = 8;         ///< shorter tracks are dropped, frames
-  int half = 10;         ///< a pattern is 2 half + 1 pixels wide
-  bool operator==(const FollowQuestion&) const = default;
-};
 
 /// A frame as trackers see it: image::brightness, one channel, width x height.
 image::Picture brightnessOf(const image::Picture& plate);
@@ -26,16 +17,12 @@ using FrameSource = std::function<std::shared_ptr<const image::Picture>(int fram
 /// A matte over a frame, 1 where tracking is allowed; null: everywhere.
 using AllowedSource = std::function<std::shared_ptr<const image::Picture>(int frame)>;
 
-/// Corners worth following on one frame, strongest first in each part of the frame, `spacing` from each other and from
-/// `taken` (Shi and Tomasi 1994, Good Features to Track).
-std::vector<Vec2> featuresOf(const image::Picture& frame, const FollowQuestion& question,
-                             const std::vector<Vec2>& taken = {}, const image::Picture* allowed = nullptr);
-
 /// Follows features through a range, forwards with new ones where the frame runs empty, then every one backwards from
 /// where it started. From frame to frame by pyramidal Lucas-Kanade, there and back (Bouguet 2000); then each is
 /// registered, affinely and with free gain, against its first appearance, so that errors do not add up (Baker and
-/// Matthews 2004, Lucas-Kanade 20 Years On: inverse compositional). Memory holds two frames and the patterns, however
-/// long the range. Throws Error when no frame has a feature; a stopped job returns what was followed so far.
+/// Matthews 2004, Lucas-Kanade 20 Years On: inverse compositional). Memory holds the patterns and half a gigabyte of
+/// frames, however long the range. Throws Error when no frame has a feature; a stopped job returns what was followed so
+/// far.
 Tracks follow(const FrameSource& frames, const FrameRange& range, const FollowQuestion& question, const Job& job = {},
               const AllowedSource& allowed = {});
 

@@ -10,7 +10,8 @@ namespace zentil::track {
 /// compositional method (Baker and Matthews 2004, Lucas-Kanade 20 Years On).
 class Pattern {
  public:
-  /// 2 half + 1 pixels square about a place (plate pixels) on a frame that has been smoothed a little.
+  /// 2 half + 1 pixels square about a place (plate pixels) on a frame, which is read a little smoothed
+  /// (image::smoothAt).
   Pattern(const image::Grey& frame, const Vec2& at, int half);
 
   /// Where it is and how it is turned, stretched and sheared there.
@@ -32,8 +33,9 @@ class Pattern {
  private:
   using Mat6 = Eigen::Matrix<double, 6, 6>;
   int half_;
-  std::vector<float> values_, weights_, gx_, gy_;  ///< values and gradients with their weighted mean taken away
-  double variance_ = 0;
+  Eigen::ArrayXf values_, weights_;                 ///< values with their weighted mean taken away
+  Eigen::Matrix<float, Eigen::Dynamic, 6> slopes_;  ///< weighted: how values change with place and shape
+  double weight_ = 0, variance_ = 0;
   Mat6 inverse_ = Mat6::Zero();
   bool holds_ = false;
 };

@@ -1,0 +1,21 @@
+#pragma once
+#include "core/image/picture.h"
+
+namespace zentil::track {
+
+/// What automatic tracking is asked for.
+struct FollowQuestion {
+  int count = 900;       ///< features wanted on every frame
+  double spacing = 16;   ///< least distance between them where they start, pixels
+  double strength = 10;  ///< least texture: the weaker gradient of a corner over the grain's, as a ratio
+  int least = 8;         ///< shorter tracks are dropped, frames
+  int half = 10;         ///< a pattern is 2 half + 1 pixels wide
+  bool operator==(const FollowQuestion&) const = default;
+};
+
+/// Corners worth following on one frame, strongest first in each part of the frame, `spacing` from each other and from
+/// `taken` (Shi and Tomasi 1994, Good Features to Track).
+std::vector<Vec2> featuresOf(const image::Picture& frame, const FollowQuestion& question,
+                             const std::vector<Vec2>& taken = {}, const image::Picture* allowed = nullptr);
+
+}  // namespace zentil::track
