@@ -41,26 +41,34 @@ inline float cubicAt(const Grey& g, float x, float y) {
   return sum;
 }
 
+/// Weights of the uniform cubic B-spline about a fraction 0 <= t < 1.
+[[gnu::always_inline]] inline Eigen::Array4f splineWeights(float t) {
+  using Four = Eigen::Array4f;
+  const Four k0(1 / 6.0f, 4 / 6.0f, 1 / 6.0f, 0), k1(-0.5f, 0, 0.5f, 0), k2(0.5f, -1, 0.5f, 0),
+      k3(-1 / 6.0f, 0.5f, -0.5f, 1 / 6.0f);
+  return ((k3 * t + k2) * t + k1) * t + k0;
+}
+
+/// smoothAt() for places at least two pixels inside the border.
+[[gnu::always_inline]] inline float smoothInside(const Grey& g, float x, float y) {
+  using Four = Eigen::Array4f;
+  const int ix = static_cast<int>(x), iy = static_cast<int>(y);
+  const Four wx = splineWeights(x - static_cast<float>(ix)), wy = splineWeights(y - static_cast<float>(iy));
+  const float* p = g.values + static_cast<long>(iy - 1) * g.width + ix - 1;
+  const Four sum = Eigen::Map<const Four>(p) * wy[0] + Eigen::Map<const Four>(p + g.width) * wy[1] +
+                   Eigen::Map<const Four>(p + 2l * g.width) * wy[2] + Eigen::Map<const Four>(p + 3l * g.width) * wy[3];
+  return (sum * wx).sum();
+}
+
 /// The uniform cubic B-spline through nothing: what lies there smoothed by a bell of variance 1/3, the same at every
 /// phase, so that a texture looks the same wherever between pixels it lies (Unser 1999, Splines: A Perfect Fit for
-/// Signal and Image Processing). Where a pixel outside would be needed, the border is carried on.
+/// Signal and Image Processing). The border is carried on outside.
 inline float smoothAt(const Grey& g, float x, float y) {
-  using Four = Eigen::Array4f;
+  if (x >= 2 && y >= 2 && x < static_cast<float>(g.width - 3) && y < static_cast<float>(g.height - 3))
+    return smoothInside(g, x, y);
   const float fx = std::floor(x), fy = std::floor(y);
   const int ix = static_cast<int>(fx), iy = static_cast<int>(fy);
-  const auto weights = [](float t) -> Four {
-    static const Four k0(1 / 6.0f, 4 / 6.0f, 1 / 6.0f, 0), k1(-0.5f, 0, 0.5f, 0), k2(0.5f, -1, 0.5f, 0),
-        k3(-1 / 6.0f, 0.5f, -0.5f, 1 / 6.0f);
-    return ((k3 * t + k2) * t + k1) * t + k0;
-  };
-  const Four wx = weights(x - fx), wy = weights(y - fy);
-  if (ix >= 1 && iy >= 1 && ix + 2 < g.width && iy + 2 < g.height) {
-    const float* p = g.values + static_cast<long>(iy - 1) * g.width + ix - 1;
-    const Four sum = Eigen::Map<const Four>(p) * wy[0] + Eigen::Map<const Four>(p + g.width) * wy[1] +
-                     Eigen::Map<const Four>(p + 2l * g.width) * wy[2] +
-                     Eigen::Map<const Four>(p + 3l * g.width) * wy[3];
-    return (sum * wx).sum();
-  }
+  const Eigen::Array4f wx = splineWeights(x - fx), wy = splineWeights(y - fy);
   float sum = 0;
   for (int j = 0; j < 4; ++j) {
     const float* row = g.values + static_cast<long>(std::clamp(iy - 1 + j, 0, g.height - 1)) * g.width;

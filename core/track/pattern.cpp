@@ -19,14 +19,21 @@ Pattern::Pattern(const image::Grey& frame, const Vec2& at, int half) : half_(hal
   values_.resize(n), weights_.resize(n), slopes_.resize(n, 6);
   // The first pixel's centre is at 0.5 on the plate and at 0 in a grey picture.
   const float cx = static_cast<float>(at.x() - 0.5), cy = static_cast<float>(at.y() - 0.5);
+  const auto value = [&](int u, int v) {
+    return smoothAt(frame, cx + static_cast<float>(u), cy + static_cast<float>(v));
+  };
+  // A ring wider than the pattern, for its slopes.
+  const int wide = half + 1;
+  Eigen::ArrayXXf around(2 * wide + 1, 2 * wide + 1);
+  for (int v = -wide; v <= wide; ++v)
+    for (int u = -wide; u <= wide; ++u) around(u + wide, v + wide) = value(u, v);
   int i = 0;
   for (int v = -half; v <= half; ++v)
     for (int u = -half; u <= half; ++u, ++i) {
-      const float x = cx + static_cast<float>(u), y = cy + static_cast<float>(v);
+      const int x = u + wide, y = v + wide;
       weights_[i] = bell(u, v, half);
-      values_[i] = smoothAt(frame, x, y);
-      const float gx = smoothAt(frame, x + 0.5f, y) - smoothAt(frame, x - 0.5f, y),
-                  gy = smoothAt(frame, x, y + 0.5f) - smoothAt(frame, x, y - 0.5f);
+      values_[i] = around(x, y);
+      const float gx = 0.5f * (around(x + 1, y) - around(x - 1, y)), gy = 0.5f * (around(x, y + 1) - around(x, y - 1));
       const float fx = static_cast<float>(u) / static_cast<float>(half),
                   fy = static_cast<float>(v) / static_cast<float>(half);
       slopes_.row(i) << gx, gy, gx * fx, gy * fx, gx * fy, gy * fy;
@@ -46,6 +53,23 @@ Pattern::Pattern(const image::Grey& frame, const Vec2& at, int half) : half_(hal
   holds_ = inverse_.allFinite();
 }
 
+void Pattern::sample(const image::Grey& frame, const Pose& pose, Eigen::ArrayXf& seen) const {
+  const Eigen::Vector2f dx = pose.shape.col(0).cast<float>(), dy = pose.shape.col(1).cast<float>();
+  const Eigen::Vector2f middle = (pose.at - Vec2(0.5, 0.5)).cast<float>();
+  const Eigen::Vector2f reach = static_cast<float>(half_) * (dx.cwiseAbs() + dy.cwiseAbs());
+  const Eigen::Vector2f least = middle - reach, most = middle + reach;
+  const bool inside = least.minCoeff() >= 2 && most.x() < static_cast<float>(frame.width - 3) &&
+                      most.y() < static_cast<float>(frame.height - 3);
+  int i = 0;
+  for (int v = -half_; v <= half_; ++v) {
+    Eigen::Vector2f p = middle + static_cast<float>(v) * dy - static_cast<float>(half_) * dx;
+    if (inside)
+      for (int u = -half_; u <= half_; ++u, ++i, p += dx) seen[i] = smoothInside(frame, p.x(), p.y());
+    else
+      for (int u = -half_; u <= half_; ++u, ++i, p += dx) seen[i] = smoothAt(frame, p.x(), p.y());
+  }
+}
+
 Pattern::Answer Pattern::find(const image::Grey& frame, Pose& pose) const {
   Answer out;
   if (!holds_) return out;
@@ -53,16 +77,7 @@ Pattern::Answer Pattern::find(const image::Grey& frame, Pose& pose) const {
   Eigen::ArrayXf seen(values_.size());
   double left = 0;
   for (int round = 0; round < 20; ++round) {
-    const Eigen::Vector2f dx = pose.shape.col(0).cast<float>(), dy = pose.shape.col(1).cast<float>();
-    const Eigen::Vector2f middle = (pose.at - Vec2(0.5, 0.5)).cast<float>();
-    int i = 0;
-    for (int v = -half_; v <= half_; ++v) {
-      const Eigen::Vector2f row = middle + static_cast<float>(v) * dy;
-      for (int u = -half_; u <= half_; ++u, ++i) {
-        const Eigen::Vector2f p = row + static_cast<float>(u) * dx;
-        seen[i] = smoothAt(frame, p.x(), p.y());
-      }
-    }
+    sample(frame, pose, seen);
     seen -= (weights_ * seen).sum() / static_cast<float>(weight_);
     const double both = (weights_ * seen * values_).sum(), own = (weights_ * seen * seen).sum();
     if (!(own > 1e-12)) return out;
@@ -70,14 +85,16 @@ Pattern::Answer Pattern::find(const image::Grey& frame, Pose& pose) const {
     if (out.alike < 0.3) return out;
     seen = static_cast<float>(std::clamp(both / own, 0.3, 3.0)) * seen - values_;
     left = (weights_ * seen * seen).sum();
-    const Eigen::Matrix<double, 6, 1> d = inverse_ * (slopes_.transpose() * seen.matrix()).cast<double>();
+    const Eigen::Matrix<float, 6, 1> against = slopes_.transpose() * seen.matrix();
+    const Eigen::Matrix<double, 6, 1> d = inverse_ * against.cast<double>();
     Mat2 change;
     change << 1 + d[2] / half_, d[4] / half_, d[3] / half_, 1 + d[5] / half_;
     if (!(std::abs(change.determinant()) > 0.2)) return out;
     pose.shape = pose.shape * change.inverse();
     pose.at -= pose.shape * d.head<2>();
     if ((pose.at - start).norm() > 0.5 * half_ || !pose.shape.allFinite()) return out;
-    if (d.head<2>().norm() < 0.003) {
+    // Steps shrink several times a round: what is left is far less than this one.
+    if (d.head<2>().norm() < 0.01) {
       out.found = true;
       break;
     }

@@ -32,6 +32,9 @@ class Pattern {
 
  private:
   using Mat6 = Eigen::Matrix<double, 6, 6>;
+  /// What is seen of the pattern on a frame.
+  void sample(const image::Grey& frame, const Pose& pose, Eigen::ArrayXf& seen) const;
+
   int half_;
   Eigen::ArrayXf values_, weights_;                 ///< values with their weighted mean taken away
   Eigen::Matrix<float, Eigen::Dynamic, 6> slopes_;  ///< weighted: how values change with place and shape
