@@ -181,7 +181,7 @@ void CameraView::paintTracks(QPainter& p) const {
   for (const auto& t : *shot.tracks) {
     if (!t.has(frame)) continue;
     const auto e = errors.find(t.id);
-    const bool out = !t.on || (e != errors.end() && !e->second->used);
+    const bool out = !t.on || (e != errors.end() && !e->second->used());
     const QColor colour = out                 ? QColor(0x8f, 0x94, 0x99, 150)
                           : e != errors.end() ? style::errorRamp(e->second->meanPx / 0.5)
                                               : style::kAccent;

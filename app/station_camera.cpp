@@ -153,7 +153,7 @@ void CameraBody::refreshSolve() {
          either("centre", s.ask.centre, "the centre as it is.", "the centre found.")});
   if (!solved) return;
   const auto& e = *s.solved;
-  const auto used = std::count_if(e.tracks.begin(), e.tracks.end(), [](const auto& t) { return t.used; });
+  const auto used = std::count_if(e.tracks.begin(), e.tracks.end(), [](const auto& t) { return t.used(); });
   const auto worst = std::max_element(e.perFrame.begin(), e.perFrame.end(),
                                       [](const auto& a, const auto& b) { return a.second < b.second; });
   QString text = tr("%1 of %2 tracks fit within %3 px (RMS)").arg(used).arg(e.tracks.size()).arg(e.rmsPx, 0, 'f', 3);

@@ -49,7 +49,10 @@ int solveCamera(const Arguments& a, bool asJson) {
   shot::takeSolve(s, answer);
   shot::save(s, a.out.empty() ? a.shot : a.out);
   const auto& e = answer.errors;
-  const auto used = std::count_if(e.tracks.begin(), e.tracks.end(), [](const auto& t) { return t.used; });
+  const auto used = std::count_if(e.tracks.begin(), e.tracks.end(), [](const auto& t) { return t.used(); });
+  const auto count = [&](solve::Verdict v) {
+    return std::count_if(e.tracks.begin(), e.tracks.end(), [&](const auto& t) { return t.verdict == v; });
+  };
   if (asJson) {
     std::cout << json{{"rmsPx", e.rmsPx},
                       {"kind", solve::nameOf(e.kind)},
@@ -57,6 +60,8 @@ int solveCamera(const Arguments& a, bool asJson) {
                       {"frames", answer.camera.poses.size()},
                       {"tracks", e.tracks.size()},
                       {"used", used},
+                      {"sliding", count(solve::Verdict::Slides)},
+                      {"moving", count(solve::Verdict::Moves)},
                       {"focalMm", answer.camera.focalMm},
                       {"centreOffsetPx", {answer.camera.centreOffsetPx.x(), answer.camera.centreOffsetPx.y()}},
                       {"k1", answer.lens.k1},

@@ -32,7 +32,11 @@ json fromTracks(const track::Tracks& tracks) {
     json j = {{"id", t.id}, {"first", t.first}, {"at", places}};
     if (!t.on) j["on"] = false;
     if (t.weight != 1) j["weight"] = t.weight;
-    if (t.mark != track::Mark::None) j["mark"] = t.mark == track::Mark::Moves ? "moves" : "straddles";
+    if (t.hand) {
+      json keys = json::array();
+      for (const auto& [f, p] : t.hand->keys) keys.push_back({f, p.x(), p.y()});
+      j["hand"] = {{"name", t.hand->name}, {"half", t.hand->half}, {"search", t.hand->search}, {"keys", keys}};
+    }
     out.push_back(j);
   }
   return out;
@@ -43,8 +47,13 @@ track::Tracks tracksFrom(const json& list) {
   for (const json& j : list) {
     track::Track t;
     t.id = j.at("id"), t.first = j.at("first"), t.on = j.value("on", true), t.weight = j.value("weight", 1.0);
-    const std::string mark = j.value("mark", "");
-    t.mark = mark == "moves" ? track::Mark::Moves : mark == "straddles" ? track::Mark::Straddles : track::Mark::None;
+    if (j.contains("hand")) {
+      const json& h = j.at("hand");
+      track::Hand hand{h.value("name", ""), std::clamp(h.value("half", 10), 2, 200),
+                       std::clamp(h.value("search", 24), 1, 1000)};
+      for (const json& k : h.at("keys")) hand.keys[k.at(0)] = Vec2(k.at(1), k.at(2));
+      t.hand = std::make_shared<track::Hand>(hand);
+    }
     const std::string places = j.at("at");
     const char* p = places.c_str();
     while (*p) {
@@ -86,7 +95,8 @@ json fromErrors(const solve::Errors& e) {
   json frames = json::array(), tracks = json::array();
   for (const auto& [f, rms] : e.perFrame) frames.push_back(fmt::format("{} {:.4f}", f, rms));
   for (const auto& t : e.tracks)
-    tracks.push_back(fmt::format("{} {} {:.4f} {:.4f} {}", t.id, t.used ? 1 : 0, t.meanPx, t.worstPx, t.length));
+    tracks.push_back(
+        fmt::format("{} {} {:.4f} {:.4f} {}", t.id, static_cast<int>(t.verdict), t.meanPx, t.worstPx, t.length));
   return {{"rmsPx", e.rmsPx}, {"kind", solve::nameOf(e.kind)}, {"why", e.why}, {"perFrame", frames},
           {"tracks", tracks}, {"remarks", e.remarks}};
 }
@@ -102,9 +112,9 @@ solve::Errors errorsFrom(const json& j) {
   }
   for (const std::string line : j.at("tracks")) {
     solve::TrackError t;
-    int used = 0;
-    if (std::sscanf(line.c_str(), "%d %d %lf %lf %d", &t.id, &used, &t.meanPx, &t.worstPx, &t.length) == 5) {
-      t.used = used != 0;
+    int verdict = 0;
+    if (std::sscanf(line.c_str(), "%d %d %lf %lf %d", &t.id, &verdict, &t.meanPx, &t.worstPx, &t.length) == 5) {
+      t.verdict = static_cast<solve::Verdict>(std::clamp(verdict, 0, 3));
       e.tracks.push_back(t);
     }
   }

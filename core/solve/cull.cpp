@@ -11,7 +11,7 @@ std::vector<int> beyond(const Errors& errors, const track::Tracks& tracks, const
   std::vector<int> out;
   for (const TrackError& e : errors.tracks)
     if (on.count(e.id) &&
-        (!e.used || e.meanPx > limits.meanPx || e.worstPx > limits.worstPx || e.length < limits.least))
+        (!e.used() || e.meanPx > limits.meanPx || e.worstPx > limits.worstPx || e.length < limits.least))
       out.push_back(e.id);
   return out;
 }

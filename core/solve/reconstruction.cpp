@@ -124,23 +124,27 @@ int Reconstruction::startMoving(int a, int b, double withinPx) {
   return triangulate(withinPx, 1.0);
 }
 
-std::optional<Vec3> Reconstruction::meet(size_t i, double withinPx, double leastDegrees) const {
+/// Where a track is seen by views that are known; `all`: also where it was found wrong.
+Reconstruction::Sightings Reconstruction::sightings(size_t i, bool all) const {
   const Track& t = tracks_[i];
-  std::vector<std::pair<const View*, Vec2>> seen;
+  Sightings out;
+  for (int f = std::max(t.first, range.first); f <= std::min(t.last(), range.last); ++f)
+    if (view(f) && (all ? t.has(f) : sees(i, f))) out.emplace_back(&*view(f), t.where(f));
+  return out;
+}
+
+std::optional<Vec3> Reconstruction::meet(const Sightings& seen, double withinPx, double leastDegrees) const {
+  if (seen.size() < 2) return std::nullopt;
   Eigen::Matrix4d sum = Eigen::Matrix4d::Zero();
-  for (int f = std::max(t.first, range.first); f <= std::min(t.last(), range.last); ++f) {
-    if (!sees(i, f) || !view(f)) continue;
-    const View& v = *view(f);
-    const Vec2 n = normalised(t.where(f), v.zoom);
-    seen.emplace_back(&v, t.where(f));
+  for (const auto& [v, at] : seen) {
+    const Vec2 n = normalised(at, v->zoom);
     Eigen::Matrix<double, 3, 4> p;
-    p << v.turn, v.place;
+    p << v->turn, v->place;
     for (int k = 0; k < 2; ++k) {
       const Eigen::RowVector4d row = n[k] * p.row(2) - p.row(k);
       sum += row.transpose() * row;
     }
   }
-  if (seen.size() < 2) return std::nullopt;
   const Eigen::SelfAdjointEigenSolver<Eigen::Matrix4d> solver(sum);
   const Eigen::Vector4d h = solver.eigenvectors().col(0);
   if (std::abs(h[3]) < 1e-12) return std::nullopt;
@@ -161,18 +165,13 @@ std::optional<Vec3> Reconstruction::meet(size_t i, double withinPx, double least
   return x;
 }
 
-std::optional<Vec3> Reconstruction::direction(size_t i, double withinPx) const {
-  const Track& t = tracks_[i];
-  Vec3 sum = Vec3::Zero();
-  std::vector<std::pair<const View*, Vec2>> seen;
-  for (int f = std::max(t.first, range.first); f <= std::min(t.last(), range.last); ++f) {
-    if (!sees(i, f) || !view(f)) continue;
-    const View& v = *view(f);
-    const Vec2 n = normalised(t.where(f), v.zoom);
-    sum += v.turn.transpose() * Vec3(n.x(), n.y(), 1).normalized();
-    seen.emplace_back(&v, t.where(f));
-  }
+std::optional<Vec3> Reconstruction::direction(const Sightings& seen, double withinPx) const {
   if (seen.empty()) return std::nullopt;
+  Vec3 sum = Vec3::Zero();
+  for (const auto& [v, at] : seen) {
+    const Vec2 n = normalised(at, v->zoom);
+    sum += v->turn.transpose() * Vec3(n.x(), n.y(), 1).normalized();
+  }
   const Vec3 x = sum.normalized();
   std::vector<double> errors;
   for (const auto& [v, at] : seen) {
@@ -183,11 +182,25 @@ std::optional<Vec3> Reconstruction::direction(size_t i, double withinPx) const {
   return medianOf(errors) > withinPx ? std::nullopt : std::optional(x);
 }
 
+std::optional<double> Reconstruction::departure(size_t i) const {
+  const Sightings seen = sightings(i, true);
+  const auto x = style_.turning ? direction(seen, 1e9) : meet(seen, 1e9, 0.1);
+  if (!x || seen.size() < 3) return std::nullopt;
+  double sum = 0;
+  for (const auto& [v, at] : seen) {
+    Vec2 q;
+    if (inner.project(*v, *x, q)) sum += (q - at).squaredNorm();
+  }
+  return std::sqrt(sum / static_cast<double>(seen.size()));
+}
+
 int Reconstruction::triangulate(double withinPx, double leastDegrees) {
   parallelRanges(0, static_cast<int>(tracks_.size()), 16, [&](int first, int last) {
     for (int k = first; k < last; ++k) {
       const auto i = static_cast<size_t>(k);
-      if (!points_[i]) points_[i] = style_.turning ? direction(i, withinPx) : meet(i, withinPx, leastDegrees);
+      if (points_[i]) continue;
+      const Sightings seen = sightings(i, false);
+      points_[i] = style_.turning ? direction(seen, withinPx) : meet(seen, withinPx, leastDegrees);
     }
   });
   return pointCount();

@@ -39,6 +39,9 @@ class Reconstruction {
   BundleReport bundle(BundleQuestion question, const Job& job);
   /// Distance of a track's point from where it was seen; none when it does not land.
   std::optional<double> errorAt(size_t track, int frame) const;
+  /// How far a track that was left out departs from the place that suits it best (RMS over all its frames, pixels);
+  /// none where no place can be told.
+  std::optional<double> departure(size_t track) const;
   /// Leaves out single places that stand far off, and whole tracks that do on the whole; returns how many.
   int dropOutliers(double times, double floorPx);
   /// Tracks that fit well count for more from now on, as the inverse of their own variance and a part of everybody's.
@@ -59,8 +62,10 @@ class Reconstruction {
  private:
   Vec2 normalised(const Vec2& at, double zoom) const;
   int startMoving(int a, int b, double withinPx);
-  std::optional<Vec3> meet(size_t track, double withinPx, double leastDegrees) const;
-  std::optional<Vec3> direction(size_t track, double withinPx) const;
+  using Sightings = std::vector<std::pair<const View*, Vec2>>;
+  Sightings sightings(size_t track, bool all) const;
+  std::optional<Vec3> meet(const Sightings& seen, double withinPx, double leastDegrees) const;
+  std::optional<Vec3> direction(const Sightings& seen, double withinPx) const;
   std::optional<View> place(int frame, double withinPx) const;
   std::optional<View> turn(int frame, double withinPx) const;
   const View* nearest(int frame) const;

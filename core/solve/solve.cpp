@@ -13,6 +13,9 @@ namespace {
 using track::Track;
 using track::Tracks;
 
+/// What departs from every still place by more of the frame's width moves by itself; by less, it slides.
+constexpr double kMoving = 0.002;
+
 /// What solving is about.
 struct Subject {
   const Tracks& tracks;
@@ -324,8 +327,12 @@ SolveAnswer answerFrom(const Subject& s, const Solved& solved, const camera::Cam
   std::map<int, std::pair<double, int>> frames;
   for (size_t i = 0; i < s.tracks.size(); ++i) {
     const Track& t = s.tracks[i];
-    TrackError e{t.id, 0, 0, t.length(), w.point(i).has_value()};
-    if (e.used) {
+    TrackError e{t.id, 0, 0, t.length(), Verdict::Used};
+    if (!w.point(i)) {
+      const auto off = w.departure(i);
+      e.verdict = !off ? Verdict::Unplaced : *off > kMoving * s.width ? Verdict::Moves : Verdict::Slides;
+      e.meanPx = e.worstPx = off.value_or(0);
+    } else {
       int n = 0;
       for (int f = std::max(t.first, s.range.first); f <= std::min(t.last(), s.range.last); ++f) {
         if (!w.view(f) || !w.sees(i, f)) continue;

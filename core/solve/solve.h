@@ -36,12 +36,21 @@ struct SolveQuestion {
   bool operator==(const SolveQuestion&) const = default;
 };
 
+/// What became of a track in a solve.
+enum class Verdict {
+  Used,
+  Slides,   ///< it departs a little from any still place: its window holds two depths, an edge or a glint
+  Moves,    ///< it departs far from any still place: what it is on moves by itself
+  Unplaced  ///< too short, or seen from too few sides, for a place
+};
+
 /// How well one track fits.
 struct TrackError {
   int id = 0;
-  double meanPx = 0, worstPx = 0;
+  double meanPx = 0, worstPx = 0;  ///< of one that is not used, from the place that suits it best
   int length = 0;
-  bool used = true;  ///< false: it fits no still world, or cannot be placed
+  Verdict verdict = Verdict::Used;
+  bool used() const { return verdict == Verdict::Used; }
   bool operator==(const TrackError&) const = default;
 };
 

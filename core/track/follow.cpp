@@ -119,6 +119,7 @@ class Following {
       for (const auto& l : all_)
         if (l->track.first == f && std::find(live_.begin(), live_.end(), l.get()) == live_.end()) {
           l->pose = {l->track.at.front(), Mat2::Identity()};
+          l->pattern = std::make_unique<Pattern>(now->grey(), l->pose.at, q_.half);
           live_.push_back(l.get());
         }
       before = now;
@@ -150,6 +151,8 @@ class Following {
       const int x = static_cast<int>(l->pose.at.x()), y = static_cast<int>(l->pose.at.y());
       l->lost |= matte && (!matte->data.contains(x, y) || *matte->pixel(x, y) < 0.5f);
       if (!l->lost) note(l->track, l->pose.at);
+      // What is not followed any longer keeps no pattern: it would be many, in a long range.
+      if (l->lost) l->pattern.reset();
     }
     std::erase_if(live_, [](const Live* l) { return l->lost; });
   }

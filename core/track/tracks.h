@@ -1,4 +1,6 @@
 #pragma once
+#include <map>
+#include <memory>
 #include <string>
 #include <vector>
 
@@ -7,21 +9,23 @@
 
 namespace zentil::track {
 
-/// What was found out about a track that should be left out of a solve.
-enum class Mark {
-  None,
-  Straddles,  ///< its window holds two depths: it slides along an edge
-  Moves       ///< it moves by itself
+/// What a tracker that was placed by hand was told.
+struct Hand {
+  std::string name;
+  int half = 10;               ///< its pattern is 2 half + 1 pixels wide
+  int search = 24;             ///< looked for so many pixels about where it is expected
+  std::map<int, Vec2> keys{};  ///< places given by hand, by frame: the pattern is taken anew at each
+  bool operator==(const Hand&) const = default;
 };
 
 /// One thing followed through frames: its place on the plate, frame by frame.
 struct Track {
   int id = 0;
-  int first = 0;         ///< frame of at[0]
-  std::vector<Vec2> at;  ///< plate pixels; not a number on frames where it was lost
-  bool on = true;        ///< takes part in solving
-  double weight = 1;     ///< counts so much more than others in a solve
-  Mark mark = Mark::None;
+  int first = 0;                       ///< frame of at[0]
+  std::vector<Vec2> at;                ///< plate pixels; not a number on frames where it was lost
+  bool on = true;                      ///< takes part in solving
+  double weight = 1;                   ///< counts so much more than others in a solve
+  std::shared_ptr<const Hand> hand{};  ///< null: it was found by itself
   bool operator==(const Track& o) const;
 
   int last() const { return first + static_cast<int>(at.size()) - 1; }
@@ -31,6 +35,8 @@ struct Track {
   const Vec2& where(int frame) const { return at[static_cast<size_t>(frame - first)]; }
   /// Frames it is seen on.
   int length() const;
+  /// Sets its place on any frame, lengthening it as needed; not a number: lost there.
+  void set(int frame, const Vec2& place);
 };
 
 using Tracks = std::vector<Track>;

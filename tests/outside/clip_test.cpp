@@ -44,7 +44,7 @@ TEST(Clip, ACameraOverPostersIsSolvedAndACheckerOnThemHolds) {
   EXPECT_LE(answer.errors.rmsPx, 0.5);
   std::map<int, int> held;
   for (const auto& e : answer.errors.tracks) {
-    if (!e.used) continue;
+    if (!e.used()) continue;
     for (const auto& t : *s.tracks)
       if (t.id == e.id)
         for (int f = t.first; f <= t.last(); ++f) held[f] += t.has(f);

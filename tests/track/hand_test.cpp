@@ -1,0 +1,128 @@
+#include "core/track/hand.h"
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <random>
+
+#include "tests/support/synthetic.h"
+
+using namespace zentil;
+using track::Hand;
+using track::Track;
+
+namespace {
+
+constexpr int kW = 320, kH = 200;
+
+/// A texture that moves by leaps, with a stretch of frames in which something grey stands before it.
+struct Clip {
+  Vec2 speed{9.3, 3.1};
+  int hiddenFrom = 100, hiddenTo = 100;
+  int last = 20;
+
+  Vec2 moved(int f) const { return {speed.x() * std::sin(0.35 * f) * 3, speed.y() * f / 3}; }
+  track::FrameSource source() const {
+    return [this](int f) {
+      auto p = std::make_shared<image::Picture>(kW, kH, 1);
+      std::mt19937 random(static_cast<unsigned>(f));
+      std::normal_distribution<float> noise(0, 0.01f);
+      const Vec2 m = moved(f);
+      for (int y = 0; y < kH; ++y)
+        for (int x = 0; x < kW; ++x)
+          *p->pixel(x, y) =
+              f >= hiddenFrom && f <= hiddenTo
+                  ? 0.4f + noise(random)
+                  : static_cast<float>(test::texture(0.012 * (x - m.x()), 0.012 * (y - m.y()))) + noise(random);
+      return std::shared_ptr<const image::Picture>(p);
+    };
+  }
+  Track placed(const Vec2& at, int frame = 0) const {
+    Track t;
+    t.id = 1;
+    return track::keyed(t, frame, at);
+  }
+};
+
+double worst(const Track& t, const Clip& c, const Vec2& start, int from = 0) {
+  double most = 0;
+  for (int f = t.first; f <= t.last(); ++f)
+    if (t.has(f)) most = std::max(most, (t.where(f) - start - c.moved(f) + c.moved(from)).norm());
+  return most;
+}
+
+}  // namespace
+
+TEST(Hand, IsFollowedBothWaysThroughLeaps) {
+  const Clip c;
+  const Vec2 at(150.3, 90.7);
+  auto t = c.placed(at, 8);
+  t = track::followHand(c.source(), t, 8, 20);
+  t = track::followHand(c.source(), t, 8, 0);
+  EXPECT_EQ(t.first, 0);
+  EXPECT_EQ(t.last(), 20);
+  EXPECT_EQ(t.length(), 21);
+  EXPECT_LT(worst(t, c, at, 8), 0.15);
+}
+
+TEST(Hand, GoesOnBehindWhatHidesItAndKnowsWhereItWasLost) {
+  Clip c;
+  c.speed = Vec2(2, 1), c.hiddenFrom = 6, c.hiddenTo = 9;
+  const Vec2 at(150.3, 90.7);
+  const auto t = track::followHand(c.source(), c.placed(at), 0, 20);
+  for (int f = 6; f <= 9; ++f) EXPECT_FALSE(t.has(f)) << f;
+  EXPECT_EQ(t.length(), 17);
+  EXPECT_LT(worst(t, c, at), 0.15);
+}
+
+TEST(Hand, OffscreenItIsLostForGood) {
+  Clip c;
+  c.speed = Vec2(0, -30);
+  const auto t = track::followHand(c.source(), c.placed({150, 60}), 0, 20);
+  EXPECT_GE(t.length(), 5);
+  EXPECT_LE(t.length(), 7);
+  EXPECT_FALSE(t.has(15));
+}
+
+TEST(Hand, AKeyBendsTheWayEvenlyAndIsMetExactly) {
+  const Clip c;
+  const Vec2 at(150.3, 90.7);
+  const auto t = track::followHand(c.source(), c.placed(at), 0, 10);
+  // Moved by hand on frame 10, what lies between goes with it by halves and quarters.
+  const auto k = track::keyed(t, 10, t.where(10) + Vec2(4, 0));
+  EXPECT_NEAR((k.where(5) - t.where(5) - Vec2(2, 0)).norm(), 0, 1e-9);
+  EXPECT_EQ(k.where(0), at);
+  EXPECT_EQ(k.hand->keys.size(), 2U);
+  // Followed again, it meets the key and goes on from there with the pattern it has there.
+  const auto again = track::followHand(c.source(), k, 0, 20);
+  EXPECT_EQ(again.where(10), k.where(10));
+  EXPECT_NEAR((again.where(20) - again.where(10) - c.moved(20) + c.moved(10)).norm(), 0, 0.15);
+  EXPECT_NEAR((again.where(5) - at - c.moved(5) + c.moved(0) - Vec2(2, 0)).norm(), 0, 0.15);
+  const auto less = track::unkeyed(again, 10);
+  EXPECT_EQ(less.hand->keys.size(), 1U);
+  EXPECT_EQ(track::unkeyed(less, 0).hand->keys.size(), 1U);
+}
+
+TEST(Hand, WhatCannotBeFollowedIsSaid) {
+  const Clip c;
+  Track bare;
+  EXPECT_NE(test::errorOf([&] { track::followHand(c.source(), bare, 0, 5); }).find("without a key"), std::string::npos);
+  const auto t = c.placed({100, 100});
+  EXPECT_NE(test::errorOf([&] { track::followHand(c.source(), t, 7, 9); }).find("no place on frame 7"),
+            std::string::npos);
+  Clip flat;
+  flat.hiddenFrom = 0;
+  EXPECT_NE(test::errorOf([&] {
+              track::followHand(
+                  [](int) {
+                    auto p = std::make_shared<image::Picture>(kW, kH, 1);
+                    std::fill(p->values.begin(), p->values.end(), 0.5f);
+                    return std::shared_ptr<const image::Picture>(p);
+                  },
+                  t, 0, 5);
+            }).find("no texture"),
+            std::string::npos);
+  Job stopped;
+  stopped.stop();
+  EXPECT_EQ(track::followHand(c.source(), t, 0, 5, stopped), t);
+}
