@@ -20,6 +20,7 @@ class Reconstruction {
 
   Inner inner;
   const FrameRange range;
+  bool turning() const { return style_.turning; }
 
   std::optional<View>& view(int frame) { return views_[static_cast<size_t>(frame - range.first)]; }
   const std::optional<View>& view(int frame) const { return views_[static_cast<size_t>(frame - range.first)]; }

@@ -162,9 +162,8 @@ Attempt firstWorld(const Subject& s, const std::vector<Pair>& pairs, bool turnin
 }
 
 /// Grows a first world over all frames, frees what is to be freed, leaves out what does not fit.
-BundleReport complete(const Subject& s, Reconstruction& w) {
+BundleReport complete(const Subject& s, Reconstruction& w, BundleQuestion& ask) {
   w.letBackIn();
-  BundleQuestion ask;
   ask.focal = s.q.focal == Focal::Unknown, ask.zooming = s.zooming(), ask.k1 = s.q.k1, ask.rounds = 10;
   const double within = 3;
   for (int hop = std::max(1, s.range.count() / 16);; hop = std::max(1, hop / 2)) {
@@ -224,14 +223,15 @@ double priceOf(const Subject& s, const Reconstruction& w, bool turning) {
 struct Solved {
   std::shared_ptr<Reconstruction> world;
   BundleReport report;
+  BundleQuestion question;  ///< of the last bundle
   Kind kind = Kind::Free;
   std::string why;
 };
 
 Solved completed(const Subject& s, const Attempt& first, Kind kind) {
   if (!first.world) return {};
-  Solved out{first.world, {}, kind, ""};
-  out.report = complete(s, *out.world);
+  Solved out{first.world, {}, {}, kind, ""};
+  out.report = complete(s, *out.world, out.question);
   return out;
 }
 
@@ -410,6 +410,8 @@ SolveAnswer solve(const Tracks& tracks, const FrameRange& range, int width, int 
   if (!solved.world)
     throw Error("no first guess of the camera holds together", "Leave out tracks on things that move, or track more");
   SolveAnswer out = answerFrom(s, solved, body);
+  out.errors.evidence = evidenceOf(*solved.world, solved.question, width, height, job);
+  for (const auto& weak : weaknesses(out.errors.evidence)) out.errors.remarks.push_back(weak);
   job.report(1, "done");
   return out;
 }

@@ -6,6 +6,7 @@
 #include "core/base/job.h"
 #include "core/camera/camera.h"
 #include "core/lens/lens.h"
+#include "core/solve/evidence.h"
 #include "core/track/tracks.h"
 
 namespace zentil::solve {
@@ -62,6 +63,7 @@ struct Errors {
   std::map<int, double> perFrame;  ///< RMS
   std::vector<TrackError> tracks;
   std::vector<std::string> remarks;
+  Evidence evidence;  ///< how well each part of each frame is held
   bool operator==(const Errors&) const = default;
 };
 

@@ -1,0 +1,37 @@
+#pragma once
+#include <array>
+#include <map>
+#include <string>
+#include <vector>
+
+#include "core/solve/reconstruction.h"
+
+namespace zentil::solve {
+
+/// How well each part of each frame is held: what is put into the scene there will slip by about so much.
+struct Evidence {
+  static constexpr int kAcross = 6, kDown = 4;
+  /// By frame, row by row from the upper left: predicted distance (RMS, pixels) between where something placed there,
+  /// as deep as what stands nearest, will be seen and where it should be.
+  std::map<int, std::array<float, kAcross * kDown>> slipPx;
+  double factor = 1;  ///< what the formal covariance was found too small by, from two halves of the tracks
+  bool operator==(const Evidence&) const = default;
+
+  bool empty() const { return slipPx.empty(); }
+  /// The largest on a frame; 0 where there is none.
+  double worstOn(int frame) const;
+  double median() const;
+};
+
+/// Predicts slip: the covariance of views and inner values given the tracks (informationOf), as far as no similarity of
+/// the world explains it, through the projection of a point in each part of the frame. Errors are shared along a track,
+/// which the formal covariance does not know: it is scaled by what two solves from half of the tracks each differ by
+/// (a jackknife over tracks; Efron and Stein 1981). `question` is that of the last bundle. Of long ranges every few
+/// frames are looked at.
+Evidence evidenceOf(const Reconstruction& world, BundleQuestion question, int width, int height, const Job& job = {});
+
+/// Sentences on the weak sides: which, in which frames, by how much. Frames where the median would do as well are not
+/// named.
+std::vector<std::string> weaknesses(const Evidence& evidence);
+
+}  // namespace zentil::solve
