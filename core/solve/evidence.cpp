@@ -2,6 +2,7 @@
 
 #include <Eigen/Dense>
 #include <cmath>
+#include <random>
 
 #include "core/base/frames.h"
 #include "core/base/parallel.h"
@@ -16,6 +17,7 @@ namespace {
 
 constexpr int kCells = Evidence::kAcross * Evidence::kDown;
 constexpr int kViewsAtMost = 220;
+constexpr int kSplits = 5;  ///< of the tracks into halves
 
 /// Where in the world evidence is asked for: a point for each part of each view.
 struct Probe {
@@ -138,18 +140,19 @@ std::vector<double> disagreement(const std::vector<Probe>& probes, const std::ve
   return out;
 }
 
-/// One solve from half of the tracks, starting where all of them led.
-void halfSolve(const Reconstruction::Packed& all, const Inner& inner, const BundleQuestion& q, int which,
-               std::vector<View>& views, Inner& outInner) {
+/// A solve from half of the tracks, starting where all of them led: how far it puts each probe elsewhere, squared.
+std::vector<double> halfApart(const Reconstruction::Packed& all, const Inner& inner, const BundleQuestion& q,
+                              const std::vector<Probe>& probes, const std::vector<char>& takes) {
   std::vector<Vec3> points = all.points;
   std::vector<Sight> sights;
-  // In turn, by tracks: neighbours in place, since features are found part by part of the frame, fall to both halves.
   for (const Sight& s : all.sights)
-    if (s.point % 2 == which) sights.push_back(s);
-  views = all.views, outInner = inner;
+    if (takes[static_cast<size_t>(s.point)]) sights.push_back(s);
+  std::vector<View> views = all.views;
+  Inner own = inner;
   BundleQuestion ask = q;
   ask.rounds = 15;
-  refine(views, outInner, points, sights, ask);
+  refine(views, own, points, sights, ask);
+  return disagreement(probes, all.views, inner, views, own, q.turning);
 }
 
 /// How a probe's place on the frame changes with its view and with the inner values that are free.
@@ -292,21 +295,32 @@ Evidence evidenceOf(const Reconstruction& world, BundleQuestion q, int width, in
     sum += t.weight * std::min((at - t.at).squaredNorm(), 9.0), weight += 2;
   }
   const double variance = sum / std::max(1.0, weight);
-  std::vector<View> one, two;
-  Inner innerOne, innerTwo;
-  halfSolve(packed, world.inner, q, 0, one, innerOne);
-  halfSolve(packed, world.inner, q, 1, two, innerTwo);
-  // Both against all: each is twice as uncertain, and half of that it shares with all.
-  const auto first = disagreement(probes, packed.views, world.inner, one, innerOne, q.turning),
-             second = disagreement(probes, packed.views, world.inner, two, innerTwo, q.turning);
+  // Half of the tracks are twice as uncertain as all, and half of that they share with all.
+  std::vector<double> apart(probes.size(), 0);
+  std::mt19937 random(1);
+  for (int split = 0; split < kSplits; ++split) {
+    std::vector<char> takes(packed.points.size());
+    // Of every two that follow each other, which are found in one part of the frame, one goes to either half.
+    for (size_t i = 0; i < takes.size(); ++i) takes[i] = i % 2 ? !takes[i - 1] : random() % 2;
+    for (int half = 0; half < 2; ++half) {
+      job.checkpoint();
+      const auto d = halfApart(packed, world.inner, q, probes, takes);
+      for (size_t k = 0; k < probes.size(); ++k) apart[k] += d[k] / (2 * kSplits);
+      for (char& t : takes) t = !t;
+    }
+  }
   std::vector<double> ratios;
   for (size_t k = 0; k < probes.size(); ++k)
-    if (formal[k] > 0) ratios.push_back(0.5 * (first[k] + second[k]) / (variance * formal[k]));
-  // The median of a sum of two squares is 0.69 of its mean; of two such sums together, 0.84.
-  out.factor = std::sqrt(std::max(1.0, medianOf(ratios) / 0.84));
+    if (formal[k] > 0) ratios.push_back(apart[k] / (variance * formal[k]));
+  out.factor = std::sqrt(std::max(1.0, medianOf(ratios)));
   for (size_t k = 0; k < probes.size(); ++k)
     out.slipPx[packed.frames[static_cast<size_t>(probes[k].view)]][static_cast<size_t>(probes[k].cell)] =
         static_cast<float>(out.factor * std::sqrt(variance * formal[k]));
+  for (const Sight& t : packed.sights) {
+    const int x = std::clamp(static_cast<int>(t.at.x() * Evidence::kAcross / width), 0, Evidence::kAcross - 1),
+              y = std::clamp(static_cast<int>(t.at.y() * Evidence::kDown / height), 0, Evidence::kDown - 1);
+    ++out.tracks[packed.frames[static_cast<size_t>(t.view)]][static_cast<size_t>(y * Evidence::kAcross + x)];
+  }
   return out;
 }
 
@@ -318,28 +332,40 @@ std::vector<std::string> weaknesses(const Evidence& e) {
   std::vector<Side> sides = {{"left", {}}, {"right", {}}, {"upper", {}}, {"lower", {}}};
   for (int c = 0; c < kCells; ++c) {
     const int x = c % Evidence::kAcross, y = c / Evidence::kAcross;
-    if (x < 2) sides[0].cells.push_back(c);
-    if (x >= Evidence::kAcross - 2) sides[1].cells.push_back(c);
+    if (x < Evidence::kAcross / 3) sides[0].cells.push_back(c);
+    if (x >= Evidence::kAcross * 2 / 3) sides[1].cells.push_back(c);
     if (y < 1) sides[2].cells.push_back(c);
     if (y >= Evidence::kDown - 1) sides[3].cells.push_back(c);
   }
   const double usual = e.median();
   std::vector<std::pair<double, std::string>> found;
   for (const Side& side : sides) {
-    std::vector<int> weak;
-    double worst = 0;
+    std::vector<int> weak, bare;
+    double worst = 0, there = 0;
     for (const auto& [f, cells] : e.slipPx) {
       double sum = 0;
       for (const int c : side.cells) sum += cells[static_cast<size_t>(c)] * cells[static_cast<size_t>(c)];
       const double slip = std::sqrt(sum / static_cast<double>(side.cells.size()));
       if (slip > std::max(2.5 * usual, 0.08)) weak.push_back(f), worst = std::max(worst, slip);
+      const auto it = e.tracks.find(f);
+      int own = 0, all = 0;
+      for (int c = 0; it != e.tracks.end() && c < kCells; ++c) all += it->second[static_cast<size_t>(c)];
+      for (const int c : side.cells) own += it != e.tracks.end() ? it->second[static_cast<size_t>(c)] : 0;
+      // An eighth of its share, or next to nothing.
+      if (own < std::max(3.0, 0.125 * all * static_cast<double>(side.cells.size()) / kCells))
+        bare.push_back(f), there = std::max(there, slip);
     }
-    if (!weak.empty())
+    if (!bare.empty())
+      found.emplace_back(there,
+                         fmt::format("the {} side has hardly a track in frames {}: what is put there may slip by "
+                                     "{:.2f} px, and nothing there tells",
+                                     side.name, describeFrames(bare), there));
+    else if (!weak.empty())
       found.emplace_back(
           worst, fmt::format("the {} side is held by little in frames {}: what is put there may slip by {:.2f} px",
                              side.name, describeFrames(weak), worst));
   }
-  std::sort(found.begin(), found.end(), [](const auto& a, const auto& b) { return a.first > b.first; });
+  std::stable_sort(found.begin(), found.end(), [](const auto& a, const auto& b) { return a.first > b.first; });
   std::vector<std::string> out;
   for (const auto& f : found) out.push_back(f.second);
   return out;

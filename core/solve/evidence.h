@@ -14,6 +14,7 @@ struct Evidence {
   /// By frame, row by row from the upper left: predicted distance (RMS, pixels) between where something placed there,
   /// as deep as what stands nearest, will be seen and where it should be.
   std::map<int, std::array<float, kAcross * kDown>> slipPx;
+  std::map<int, std::array<int, kAcross * kDown>> tracks;  ///< that are seen there
   double factor = 1;  ///< what the formal covariance was found too small by, from two halves of the tracks
   bool operator==(const Evidence&) const = default;
 
@@ -30,8 +31,8 @@ struct Evidence {
 /// frames are looked at.
 Evidence evidenceOf(const Reconstruction& world, BundleQuestion question, int width, int height, const Job& job = {});
 
-/// Sentences on the weak sides: which, in which frames, by how much. Frames where the median would do as well are not
-/// named.
+/// Sentences on the weak sides: which, in which frames, by how much: where what is put there may slip far more than
+/// elsewhere, or hardly a track is.
 std::vector<std::string> weaknesses(const Evidence& evidence);
 
 }  // namespace zentil::solve

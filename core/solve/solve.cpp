@@ -181,10 +181,13 @@ BundleReport complete(const Subject& s, Reconstruction& w, BundleQuestion& ask) 
     if (hop == 1) break;
   }
   // Where tracks say little, an optical centre stays within a few per cent of the frame's middle (or of where the body
-  // has it) and coefficients near zero (common practice, no source); half a pixel's worth is paid for one step away.
-  const auto pull = [](double step) { return 0.25 / (step * step); };
+  // has it) and coefficients near zero (common practice, no source): a step away costs as much as one track's error.
   ask.towards = {0, s.inner.cx, s.inner.cy, s.lens.k1, s.lens.k2};
-  ask.pull = {0, pull(0.02 * s.width), pull(0.02 * s.width), pull(0.3), pull(0.3)};
+  const auto believe = [&](double rms) {
+    const auto pull = [&](double step) { return 0.5 * rms * rms / (step * step); };
+    ask.pull = {0, pull(0.02 * s.width), pull(0.02 * s.width), pull(0.3), pull(0.3)};
+  };
+  believe(0.7);
   // Everything, more values free each time, outliers out.
   ask.rounds = 25;
   for (int round = 0; round < 4; ++round) {
@@ -192,6 +195,7 @@ BundleReport complete(const Subject& s, Reconstruction& w, BundleQuestion& ask) 
     ask.k2 = s.q.k2 && round > 0;
     ask.centre = s.q.centre && round > 1;
     const double rms = w.bundle(ask, s.job).rmsPx;
+    believe(rms);
     // What is far off for these tracks counts linearly.
     ask.huberPx = std::clamp(1.5 * rms, 0.1, 1.0);
     w.dropOutliers(round < 2 ? 5 : 3.5, 0.25);

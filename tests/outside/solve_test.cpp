@@ -8,9 +8,12 @@
 #include "core/build/tracking.h"
 #include "core/measure/slip.h"
 #include "core/shot/shot_json.h"
+#include "tests/outside/truth.h"
 #include "tests/support/synthetic.h"
 
 using namespace zentil;
+using test::cvCamera;
+using test::projected;
 
 namespace {
 
@@ -36,59 +39,6 @@ struct Solved {
   }
 };
 
-struct CvCamera {
-  cv::Mat inner, lens, turn, place;
-};
-
-/// A shot's camera at a frame, as OpenCV has it.
-CvCamera cvCamera(const camera::CameraPath& path, const lens::Lens& l, int frame) {
-  const auto c = path.at(frame, 1280, 720);
-  CvCamera out;
-  out.inner = (cv::Mat_<double>(3, 3) << c.fx, 0, c.cx - 0.5, 0, c.fy, c.cy - 0.5, 0, 0, 1);
-  out.lens = (cv::Mat_<double>(1, 5) << l.k1, l.k2, l.p1, l.p2, l.k3);
-  const Mat3 r = Vec3(1, -1, -1).asDiagonal() * c.rotation.transpose();
-  const Vec3 t = -r * c.position;
-  cv::Mat m(3, 3, CV_64F);
-  for (int y = 0; y < 3; ++y)
-    for (int x = 0; x < 3; ++x) m.at<double>(y, x) = r(y, x);
-  cv::Rodrigues(m, out.turn);
-  out.place = (cv::Mat_<double>(3, 1) << t.x(), t.y(), t.z());
-  return out;
-}
-
-Vec2 projected(const CvCamera& c, const Vec3& world) {
-  std::vector<cv::Point2d> out;
-  cv::projectPoints(std::vector<cv::Point3d>{{world.x(), world.y(), world.z()}}, c.turn, c.place, c.inner, c.lens, out);
-  return {out[0].x + 0.5, out[0].y + 0.5};
-}
-
-/// Best place of a point seen at these pixels, by Gauss-Newton on OpenCV's projection with its derivatives.
-Vec3 triangulated(const std::vector<CvCamera>& cameras, const std::vector<Vec2>& seen, Vec3 x) {
-  for (int round = 0; round < 12; ++round) {
-    Mat3 h = Mat3::Zero();
-    Vec3 g = Vec3::Zero();
-    for (size_t i = 0; i < cameras.size(); ++i) {
-      const Vec2 at = projected(cameras[i], x);
-      Eigen::Matrix<double, 2, 3> j;
-      for (int k = 0; k < 3; ++k) j.col(k) = (projected(cameras[i], x + 1e-5 * Vec3::Unit(k)) - at) / 1e-5;
-      h += j.transpose() * j, g += j.transpose() * (at - seen[i]);
-    }
-    const Vec3 d = h.ldlt().solve(g);
-    x -= d;
-    if (d.norm() < 1e-9) break;
-  }
-  return x;
-}
-
-Eigen::Matrix4d solvedToTruth() {
-  const auto& s = Solved::get();
-  Eigen::Matrix3Xd a(3, static_cast<long>(s.answer.camera.poses.size())), b = a;
-  long i = 0;
-  for (const auto& [f, p] : s.answer.camera.poses)
-    a.col(i) = p.position, b.col(i) = s.truth.camera->poses.at(f).position, ++i;
-  return Eigen::umeyama(a, b, true);
-}
-
 }  // namespace
 
 TEST(SolveOutside, TheDemosCameraIsFoundFromItsPlateAlone) {
@@ -97,7 +47,7 @@ TEST(SolveOutside, TheDemosCameraIsFoundFromItsPlateAlone) {
   ASSERT_EQ(a.camera.poses.size(), 72U);
   std::printf("%zu tracks, RMS %.3f px\n", s.tracks.size(), a.errors.rmsPx);
   EXPECT_LE(a.errors.rmsPx, 0.15);
-  const Eigen::Matrix4d t = solvedToTruth();
+  const Eigen::Matrix4d t = test::byCentres(a.camera, *s.truth.camera);
   double off = 0, turned = 0;
   Vec3 lo = Vec3::Constant(1e30), hi = -lo;
   Mat3 common = Mat3::Zero();
@@ -137,52 +87,15 @@ TEST(SolveOutside, TheDemosCameraIsFoundFromItsPlateAlone) {
 
 namespace {
 
-/// The truth's points placed anew from where they truly are on the plate, through the solved cameras.
-struct Scene {
-  std::vector<std::pair<Vec3, Vec3>> places;  ///< in the truth's world and in the solve's
-  std::vector<std::vector<std::pair<int, Vec2>>> sights;
-  std::map<int, CvCamera> found;
-  Eigen::Matrix4d toSolve;  ///< the similarity that fits the truth's places to the solve's best
-
-  Scene() {
-    const auto& s = Solved::get();
-    const Eigen::Matrix4d back = solvedToTruth().inverse();
-    std::map<int, CvCamera> truth;
-    for (const auto& [f, p] : s.answer.camera.poses) {
-      truth[f] = cvCamera(*s.truth.camera, s.truth.lens, f);
-      found[f] = cvCamera(s.answer.camera, s.answer.lens, f);
-    }
-    for (const auto& p : *s.truth.points) {
-      std::vector<CvCamera> cameras;
-      std::vector<Vec2> seen;
-      std::vector<std::pair<int, Vec2>> where;
-      for (const auto& [f, c] : truth) {
-        if (s.truth.cameraAt(f).depthOf(p.at) < 0.1) continue;
-        const Vec2 at = projected(c, p.at);
-        if (at.x() < 0 || at.y() < 0 || at.x() > 1280 || at.y() > 720) continue;
-        cameras.push_back(found.at(f)), seen.push_back(at), where.emplace_back(f, at);
-      }
-      if (where.size() < 5) continue;
-      places.emplace_back(p.at,
-                          triangulated(cameras, seen, back.topLeftCorner<3, 3>() * p.at + back.topRightCorner<3, 1>()));
-      sights.push_back(where);
-    }
-    Eigen::Matrix3Xd a(3, static_cast<long>(places.size())), b = a;
-    for (size_t i = 0; i < places.size(); ++i)
-      a.col(static_cast<long>(i)) = places[i].first, b.col(static_cast<long>(i)) = places[i].second;
-    toSolve = Eigen::umeyama(a, b, true);
-  }
-
-  static const Scene& get() {
-    static const Scene s;
-    return s;
-  }
-};
+const test::TruthScene& sceneOf() {
+  static const test::TruthScene s(Solved::get().truth, Solved::get().answer);
+  return s;
+}
 
 }  // namespace
 
 TEST(SolveOutside, TruthPointsDoNotSlipThroughIt) {
-  const Scene& s = Scene::get();
+  const auto& s = sceneOf();
   std::vector<double> own, through;
   for (size_t i = 0; i < s.places.size(); ++i) {
     const Vec3 x = s.toSolve.topLeftCorner<3, 3>() * s.places[i].first + s.toSolve.topRightCorner<3, 1>();
@@ -207,7 +120,7 @@ TEST(SolveOutside, TruthPointsDoNotSlipThroughIt) {
 TEST(SolveOutside, TheDemosPatchesStayLockedOnIt) {
   const auto& s = Solved::get();
   // The solved camera carried into the demo's world, so that its surfaces stand where they did.
-  const Eigen::Matrix4d t = Scene::get().toSolve.inverse();
+  const Eigen::Matrix4d t = sceneOf().toSolve.inverse();
   const double size = std::cbrt(t.topLeftCorner<3, 3>().determinant());
   shot::Shot shot = s.truth;
   auto camera = s.answer.camera;
