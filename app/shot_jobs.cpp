@@ -9,6 +9,7 @@
 #include "core/build/maps.h"
 #include "core/build/straight.h"
 #include "core/build/tracking.h"
+#include "core/shot/trackers.h"
 
 namespace zentil::app {
 
@@ -139,7 +140,7 @@ void ShotJobs::follow() {
     const auto tracks = std::make_shared<track::Tracks>(build::followShot(*shot, *workshop_, job));
     return std::function<void()>([this, tracks] {
       features_.clear(), featuresOn_ = kNoFrame;
-      session_->change(tr("track"), [&](shot::Shot& s) { s.tracks = tracks, s.solved = nullptr; });
+      session_->change(tr("track"), [&](shot::Shot& s) { shot::takeFollowed(s, *tracks); });
     });
   });
 }
@@ -169,7 +170,7 @@ void ShotJobs::preview(int frame) {
     yieldToInterface();
     std::vector<Vec2> found;
     try {
-      found = track::featuresOf(track::brightnessOf(workshop->frame(shot->plate, frame)->forReading()), shot->follow);
+      found = build::featuresOn(*shot, frame, *workshop);
     } catch (const std::exception&) {
       // A frame that cannot be read is named where it is shown.
     }

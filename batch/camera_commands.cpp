@@ -2,11 +2,13 @@
 
 #include <iostream>
 #include <nlohmann/json.hpp>
+#include <sstream>
 
 #include "batch/command.h"
 #include "core/base/error.h"
 #include "core/build/tracking.h"
 #include "core/shot/shot_json.h"
+#include "core/shot/trackers.h"
 
 using nlohmann::json;
 
@@ -17,7 +19,11 @@ struct Arguments {
   std::string shot, out;
   int count = 0;
   bool lensKnown = false;
-  std::string kind = "automatic", focal = "unknown";
+  std::string kind = "automatic", focal = "unknown", task = "find";
+  std::string name, outline, freedom = "perspective", pins;
+  int frame = 0;
+  double x = 0, y = 0;
+  bool stays = false, asTracks = false;
 };
 
 int follow(const Arguments& a, bool asJson) {
@@ -25,7 +31,7 @@ int follow(const Arguments& a, bool asJson) {
   if (a.count > 0) s.follow.count = a.count;
   build::Workshop workshop(size_t{1} << 30);
   const auto tracks = build::followShot(s, workshop);
-  s.tracks = std::make_shared<track::Tracks>(tracks);
+  shot::takeFollowed(s, tracks);
   shot::save(s, a.out.empty() ? a.shot : a.out);
   int places = 0, least = static_cast<int>(tracks.size());
   for (const auto& t : tracks) places += t.length();
@@ -39,10 +45,10 @@ int follow(const Arguments& a, bool asJson) {
 
 int solveCamera(const Arguments& a, bool asJson) {
   shot::Shot s = shot::load(a.shot);
-  s.ask.kind = solve::kindFrom(a.kind), s.ask.focal = solve::focalFrom(a.focal);
+  s.ask.task = solve::taskFrom(a.task), s.ask.kind = solve::kindFrom(a.kind), s.ask.focal = solve::focalFrom(a.focal);
   if (a.lensKnown)
     s.ask.k1 = s.ask.k2 = s.ask.centre = false;
-  else
+  else if (s.ask.task == solve::Task::Find)
     s.lens = {};
   const auto answer =
       solve::solve(*s.tracks, s.range, s.plate.width, s.plate.height, *s.camera, s.lens.at(s.range.first), s.ask);
@@ -80,6 +86,62 @@ int solveCamera(const Arguments& a, bool asJson) {
   return 0;
 }
 
+/// Over the shot's range, from a frame outwards.
+std::vector<build::Way> outwards(const shot::Shot& s, int frame) {
+  if (!s.range.contains(frame))
+    throw Error(fmt::format("frame {} is outside the shot's range", frame),
+                fmt::format("Its frames are {} to {}", s.range.first, s.range.last));
+  return {{frame, s.range.last}, {frame, s.range.first}};
+}
+
+int followTracker(const Arguments& a, bool asJson) {
+  shot::Shot s = shot::load(a.shot);
+  const int id = shot::addTracker(s, a.frame, Vec2(a.x, a.y), a.name);
+  build::Workshop workshop(size_t{1} << 30);
+  const auto t = build::followTracker(s, id, outwards(s, a.frame), workshop);
+  shot::putTrack(s, t);
+  shot::save(s, a.out.empty() ? a.shot : a.out);
+  if (asJson)
+    std::cout << json{{"id", id}, {"frames", t.length()}, {"first", t.first}, {"last", t.last()}}.dump(1) << "\n";
+  else
+    fmt::print("{}: on {} of {} frames\n", t.hand->name, t.length(), s.range.count());
+  return 0;
+}
+
+/// "x,y x,y ..." as places. Throws Error.
+std::vector<Vec2> placesFrom(const std::string& text) {
+  std::vector<Vec2> out;
+  std::istringstream in(text);
+  for (std::string word; in >> word;) {
+    double x = 0, y = 0;
+    if (std::sscanf(word.c_str(), "%lf,%lf", &x, &y) != 2)
+      throw Error("\"" + word + "\" is no place", "Write x,y in plate pixels, places apart by spaces");
+    out.emplace_back(x, y);
+  }
+  return out;
+}
+
+int followRegion(const Arguments& a, bool asJson) {
+  shot::Shot s = shot::load(a.shot);
+  const int id = shot::addRegion(s, a.frame, placesFrom(a.outline), a.name);
+  track::Region r = *shot::regionOf(s, id);
+  r.freedom = track::freedomFrom(a.freedom), r.travels = !a.stays;
+  shot::putRegion(s, r);
+  build::Workshop workshop(size_t{1} << 30);
+  r = build::followRegionOf(s, id, outwards(s, a.frame), workshop);
+  shot::putRegion(s, r);
+  if (a.asTracks) shot::useAsTracks(s, id);
+  shot::save(s, a.out.empty() ? a.shot : a.out);
+  if (!a.pins.empty()) track::writePins(r, a.pins);
+  double least = 1;
+  for (const auto& [f, alike] : r.alike) least = std::min(least, alike);
+  if (asJson)
+    std::cout << json{{"id", id}, {"frames", r.motion.size()}, {"leastAlike", least}}.dump(1) << "\n";
+  else
+    fmt::print("{}: on {} of {} frames, alike by {:.3f} or more\n", r.name, r.motion.size(), s.range.count(), least);
+  return 0;
+}
+
 }  // namespace
 
 void addCameraCommands(CLI::App& app, bool& asJson, std::function<int()>& run) {
@@ -93,9 +155,23 @@ void addCameraCommands(CLI::App& app, bool& asJson, std::function<int()>& run) {
   auto* t = add("track", "follow features through the shot, saved into it", follow);
   t->add_option("--count", a->count, "features wanted on every frame");
   auto* s = add("solve", "the camera from the shot's tracks, saved into it", solveCamera);
+  s->add_option("--task", a->task, "find, refine (the camera that is there) or check (it stays)");
   s->add_option("--kind", a->kind, "automatic, free or tripod");
   s->add_option("--focal", a->focal, "unknown, known (as the shot has it) or zooming");
   s->add_flag("--lens-known", a->lensKnown, "believe the shot's lens and optical centre");
+  auto* h = add("tracker", "follow one place through the shot, saved into it as a tracker", followTracker);
+  h->add_option("--frame", a->frame, "frame that the place is on")->required();
+  h->add_option("--x", a->x, "its place, plate pixels from the left")->required();
+  h->add_option("--y", a->y, "and from the top")->required();
+  h->add_option("--name", a->name, "the tracker's name");
+  auto* r = add("region", "follow a plane through the shot, saved into it as a region", followRegion);
+  r->add_option("--frame", a->frame, "frame that the outline is on")->required();
+  r->add_option("--outline", a->outline, "its corners: \"x,y x,y x,y ...\", plate pixels")->required();
+  r->add_option("--freedom", a->freedom, "translation, similarity, affine or perspective");
+  r->add_option("--name", a->name, "the region's name");
+  r->add_option("--pins", a->pins, "write its four corners, frame by frame, to this CSV");
+  r->add_flag("--stays", a->stays, "it stays on the screen and the texture passes beneath");
+  r->add_flag("--as-tracks", a->asTracks, "make tracks of it for the solve");
 }
 
 }  // namespace zentil::batch

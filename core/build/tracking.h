@@ -9,4 +9,21 @@ namespace zentil::build {
 /// what was followed so far. Throws as track::follow does, and for frames that cannot be read.
 track::Tracks followShot(const shot::Shot& shot, Workshop& workshop, const Job& job = {});
 
+/// Features of one frame, as followShot() would start from them.
+std::vector<Vec2> featuresOn(const shot::Shot& shot, int frame, Workshop& workshop);
+
+/// From a frame to another, forwards or backwards.
+struct Way {
+  int from = 0, to = 0;
+};
+
+/// One of the shot's trackers followed along some ways, one after the other (track::followHand).
+track::Track followTracker(const shot::Shot& shot, int id, const std::vector<Way>& ways, Workshop& workshop,
+                           const Job& job = {});
+/// One of the shot's regions followed along some ways (track::followRegion), outside the tracking matte.
+track::Region followRegionOf(const shot::Shot& shot, int id, const std::vector<Way>& ways, Workshop& workshop,
+                             const Job& job = {});
+/// A region registered anew on one frame.
+track::Region refineRegion(const shot::Shot& shot, int id, int frame, Workshop& workshop);
+
 }  // namespace zentil::build

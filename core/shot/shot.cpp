@@ -22,8 +22,9 @@ bool Shot::operator==(const Shot& o) const {
          (camera == o.camera || *camera == *o.camera) && (points == o.points || *points == *o.points) &&
          surfaces == o.surfaces && mattes == o.mattes && elements == o.elements && delivery == o.delivery &&
          overscan == o.overscan && lines == o.lines && question == o.question && follow == o.follow &&
-         notHere == o.notHere && (tracks == o.tracks || *tracks == *o.tracks) && statements == o.statements &&
-         ask == o.ask && (solved == o.solved || (solved && o.solved && *solved == *o.solved));
+         notHere == o.notHere && onlyHere == o.onlyHere && (tracks == o.tracks || *tracks == *o.tracks) &&
+         regions == o.regions && statements == o.statements && ask == o.ask &&
+         (solved == o.solved || (solved && o.solved && *solved == *o.solved));
 }
 
 const set::Surface* Shot::surface(const std::string& id) const { return findById(surfaces, id); }
@@ -86,7 +87,9 @@ void takeSolve(Shot& shot, const solve::SolveAnswer& answer) {
   shot.lensProblem.clear();
   auto points = std::make_shared<std::vector<set::Point>>();
   for (const auto& p : answer.points) points->push_back({p.at, p.errorPx, p.frames, p.track});
-  if (const auto old = laidOn(*points, *shot.points)) move(*old, *camera, *points);
+  // A camera that was given stands where it is wanted.
+  if (answer.errors.task == solve::Task::Find)
+    if (const auto old = laidOn(*points, *shot.points)) move(*old, *camera, *points);
   shot.camera = camera, shot.points = points;
   shot.solved = std::make_shared<solve::Errors>(answer.errors);
   applyStatements(shot);

@@ -16,6 +16,7 @@
 #include "core/set/world.h"
 #include "core/solve/solve.h"
 #include "core/track/follow.h"
+#include "core/track/region.h"
 
 namespace zentil::shot {
 
@@ -49,8 +50,10 @@ struct Shot {
   std::shared_ptr<const camera::CameraPath> camera = std::make_shared<camera::CameraPath>();
   std::shared_ptr<const std::vector<set::Point>> points = std::make_shared<std::vector<set::Point>>();
   track::FollowQuestion follow;  ///< what automatic tracking is asked for
-  std::string notHere;           ///< id of a matte in which nothing is tracked; empty: everywhere is
+  std::string notHere;           ///< id of the tracking matte; empty: everywhere is tracked
+  bool onlyHere = false;         ///< only inside that matte, instead of only outside it
   std::shared_ptr<const track::Tracks> tracks = std::make_shared<track::Tracks>();
+  std::vector<track::Region> regions;           ///< planes that are followed
   solve::SolveQuestion ask;                     ///< what the camera's solve is asked for
   std::shared_ptr<const solve::Errors> solved;  ///< how well it fits; null: the camera was not solved here
   std::vector<set::Statement> statements;       ///< about how the set stands in the world

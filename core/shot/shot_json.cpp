@@ -244,6 +244,7 @@ json toJson(const Shot& shot, const fs::path& folder) {
   }
   j["track"] = fromFollow(shot);
   if (!shot.tracks->empty()) j["tracks"] = fromTracks(*shot.tracks);
+  if (!shot.regions.empty()) j["regions"] = fromRegions(shot.regions);
   for (const auto& x : shot.statements)
     j["statements"].push_back({{"kind", nameOf(x.kind)}, {"points", x.points}, {"lengthM", x.lengthM}});
   j["solve"] = fromQuestion(shot.ask);
@@ -308,6 +309,8 @@ Shot fromJson(const json& j, const fs::path& folder) {
     entry = "tracks";
     if (j.contains("track")) followFrom(j.at("track"), shot);
     if (j.contains("tracks")) shot.tracks = std::make_shared<track::Tracks>(tracksFrom(j.at("tracks")));
+    entry = "regions";
+    if (j.contains("regions")) shot.regions = regionsFrom(j.at("regions"));
     entry = "statements";
     for (const json& s : j.value("statements", json::array()))
       shot.statements.push_back(
@@ -374,7 +377,7 @@ uint64_t picturesHash(const Shot& shot) {
   s.overscan = {};
   s.lines.clear();
   s.tracks = std::make_shared<track::Tracks>();
-  s.statements.clear();
+  s.regions.clear(), s.statements.clear();
   s.solved = nullptr;
   s.follow = {}, s.ask = {}, s.notHere.clear();
   s.delivery.sharper = shot.delivery.sharper;

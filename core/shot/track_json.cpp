@@ -3,6 +3,7 @@
 #include <cmath>
 #include <limits>
 #include <nlohmann/json.hpp>
+#include <sstream>
 
 #include "core/base/error.h"
 
@@ -12,15 +13,15 @@ namespace zentil::shot {
 
 json fromFollow(const Shot& s) {
   const auto& f = s.follow;
-  return {{"count", f.count}, {"spacing", f.spacing}, {"strength", f.strength},
-          {"least", f.least}, {"half", f.half},       {"notHere", s.notHere}};
+  return {{"count", f.count}, {"spacing", f.spacing}, {"strength", f.strength}, {"least", f.least},
+          {"half", f.half},   {"notHere", s.notHere}, {"onlyHere", s.onlyHere}};
 }
 
 void followFrom(const json& j, Shot& s) {
   auto& f = s.follow;
   f.count = j.value("count", f.count), f.spacing = j.value("spacing", f.spacing);
   f.strength = j.value("strength", f.strength), f.least = j.value("least", f.least), f.half = j.value("half", f.half);
-  s.notHere = j.value("notHere", "");
+  s.notHere = j.value("notHere", ""), s.onlyHere = j.value("onlyHere", false);
 }
 
 json fromTracks(const track::Tracks& tracks) {
@@ -78,8 +79,59 @@ track::Tracks tracksFrom(const json& list) {
   return out;
 }
 
+json fromRegions(const std::vector<track::Region>& regions) {
+  json out = json::array();
+  for (const auto& r : regions) {
+    json outline = json::array(), quad = json::array(), motion = json::array();
+    for (const Vec2& p : r.outline) outline.push_back({p.x(), p.y()});
+    for (const Vec2& p : r.quad) quad.push_back({p.x(), p.y()});
+    for (const auto& [f, m] : r.motion) {
+      std::string line = std::to_string(f);
+      for (int k = 0; k < 9; ++k) line += fmt::format(" {:.12g}", m(k / 3, k % 3));
+      const auto alike = r.alike.find(f);
+      motion.push_back(line + fmt::format(" {:.4f}", alike == r.alike.end() ? 0 : alike->second));
+    }
+    out.push_back({{"id", r.id},
+                   {"name", r.name},
+                   {"reference", r.reference},
+                   {"outline", outline},
+                   {"quad", quad},
+                   {"freedom", track::nameOf(r.freedom)},
+                   {"travels", r.travels},
+                   {"motion", motion}});
+  }
+  return out;
+}
+
+std::vector<track::Region> regionsFrom(const json& list) {
+  std::vector<track::Region> out;
+  for (const json& j : list) {
+    track::Region r;
+    r.id = j.at("id"), r.name = j.value("name", ""), r.reference = j.at("reference");
+    for (const json& p : j.at("outline")) r.outline.emplace_back(p.at(0), p.at(1));
+    r.quad = track::quadAbout(r.outline);
+    for (size_t k = 0; k < 4 && j.contains("quad"); ++k)
+      r.quad[k] = Vec2(j.at("quad").at(k).at(0), j.at("quad").at(k).at(1));
+    r.freedom = track::freedomFrom(j.value("freedom", "perspective")), r.travels = j.value("travels", true);
+    for (const std::string line : j.value("motion", json::array())) {
+      std::istringstream in(line);
+      int f = 0;
+      Mat3 m;
+      double alike = 0;
+      in >> f;
+      for (int k = 0; k < 9; ++k) in >> m(k / 3, k % 3);
+      if (!in || !m.allFinite()) throw Error(fmt::format("region {} has a motion that is none", r.id), "");
+      if (in >> alike) r.alike[f] = alike;
+      r.motion[f] = m;
+    }
+    out.push_back(r);
+  }
+  return out;
+}
+
 json fromQuestion(const solve::SolveQuestion& q) {
-  return {{"kind", solve::nameOf(q.kind)},
+  return {{"task", solve::nameOf(q.task)},
+          {"kind", solve::nameOf(q.kind)},
           {"focal", solve::nameOf(q.focal)},
           {"k1", q.k1},
           {"k2", q.k2},
@@ -87,8 +139,12 @@ json fromQuestion(const solve::SolveQuestion& q) {
 }
 
 solve::SolveQuestion questionFrom(const json& j) {
-  return {solve::kindFrom(j.value("kind", "automatic")), solve::focalFrom(j.value("focal", "unknown")),
-          j.value("k1", true), j.value("k2", true), j.value("centre", true)};
+  return {solve::taskFrom(j.value("task", "find")),
+          solve::kindFrom(j.value("kind", "automatic")),
+          solve::focalFrom(j.value("focal", "unknown")),
+          j.value("k1", true),
+          j.value("k2", true),
+          j.value("centre", true)};
 }
 
 json fromErrors(const solve::Errors& e) {
@@ -97,13 +153,27 @@ json fromErrors(const solve::Errors& e) {
   for (const auto& t : e.tracks)
     tracks.push_back(
         fmt::format("{} {} {:.4f} {:.4f} {}", t.id, static_cast<int>(t.verdict), t.meanPx, t.worstPx, t.length));
-  return {{"rmsPx", e.rmsPx}, {"kind", solve::nameOf(e.kind)}, {"why", e.why}, {"perFrame", frames},
-          {"tracks", tracks}, {"remarks", e.remarks}};
+  json held = json::array();
+  for (const auto& [f, cells] : e.evidence.slipPx) {
+    std::string line = std::to_string(f);
+    for (const float c : cells) line += fmt::format(" {:.4f}", c);
+    held.push_back(line);
+  }
+  return {{"held", held},
+          {"heldFactor", e.evidence.factor},
+          {"rmsPx", e.rmsPx},
+          {"task", solve::nameOf(e.task)},
+          {"kind", solve::nameOf(e.kind)},
+          {"why", e.why},
+          {"perFrame", frames},
+          {"tracks", tracks},
+          {"remarks", e.remarks}};
 }
 
 solve::Errors errorsFrom(const json& j) {
   solve::Errors e;
   e.rmsPx = j.at("rmsPx");
+  e.task = solve::taskFrom(j.value("task", "find"));
   e.kind = solve::kindFrom(j.value("kind", "free")), e.why = j.value("why", "");
   for (const std::string line : j.at("perFrame")) {
     int f = 0;
@@ -117,6 +187,14 @@ solve::Errors errorsFrom(const json& j) {
       t.verdict = static_cast<solve::Verdict>(std::clamp(verdict, 0, 3));
       e.tracks.push_back(t);
     }
+  }
+  e.evidence.factor = j.value("heldFactor", 1.0);
+  for (const std::string line : j.value("held", json::array())) {
+    std::istringstream in(line);
+    int f = 0;
+    in >> f;
+    auto& cells = e.evidence.slipPx[f];
+    for (float& c : cells) in >> c;
   }
   e.remarks = j.value("remarks", std::vector<std::string>{});
   return e;

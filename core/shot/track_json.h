@@ -12,6 +12,8 @@ nlohmann::json fromFollow(const Shot& shot);
 void followFrom(const nlohmann::json& json, Shot& shot);
 nlohmann::json fromTracks(const track::Tracks& tracks);
 track::Tracks tracksFrom(const nlohmann::json& json);
+nlohmann::json fromRegions(const std::vector<track::Region>& regions);
+std::vector<track::Region> regionsFrom(const nlohmann::json& json);
 nlohmann::json fromQuestion(const solve::SolveQuestion& question);
 solve::SolveQuestion questionFrom(const nlohmann::json& json);
 nlohmann::json fromErrors(const solve::Errors& errors);

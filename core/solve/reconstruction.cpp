@@ -316,6 +316,19 @@ std::optional<double> Reconstruction::errorAt(size_t i, int frame) const {
   return (q - tracks_[i].where(frame)).norm();
 }
 
+double Reconstruction::rms() const {
+  double sum = 0;
+  int n = 0;
+  for (size_t i = 0; i < points_.size(); ++i) {
+    if (!points_[i]) continue;
+    const Track& t = tracks_[i];
+    for (int f = std::max(t.first, range.first); f <= std::min(t.last(), range.last); ++f)
+      if (sees(i, f) && view(f))
+        if (const auto e = errorAt(i, f)) sum += *e * *e, ++n;
+  }
+  return n ? std::sqrt(sum / n) : 0;
+}
+
 void Reconstruction::weigh() {
   std::vector<double> squares(points_.size(), 0), all;
   for (size_t i = 0; i < points_.size(); ++i) {

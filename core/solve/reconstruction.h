@@ -43,6 +43,8 @@ class Reconstruction {
   /// How far a track that was left out departs from the place that suits it best (RMS over all its frames, pixels);
   /// none where no place can be told.
   std::optional<double> departure(size_t track) const;
+  /// RMS over all places of all points.
+  double rms() const;
   /// Leaves out single places that stand far off, and whole tracks that do on the whole; returns how many.
   int dropOutliers(double times, double floorPx);
   /// Tracks that fit well count for more from now on, as the inverse of their own variance and a part of everybody's.

@@ -16,6 +16,9 @@ using track::Tracks;
 /// What departs from every still place by more of the frame's width moves by itself; by less, it slides.
 constexpr double kMoving = 0.002;
 
+/// Between our cameras, which look along -Z with Y up, and solving's, which look along Z with Y down.
+const Mat3 kFlip = Vec3(1, -1, -1).asDiagonal();
+
 /// What solving is about.
 struct Subject {
   const Tracks& tracks;
@@ -293,25 +296,98 @@ double flatness(const std::vector<SolveAnswer::Point>& points) {
   return std::sqrt(std::max(0.0, e[0]) / std::max(1e-30, e[2]));
 }
 
+/// How a world that was solved lies in the one that is answered in: X to size * turn * X + shift.
+struct Laid {
+  Mat3 turn = Mat3::Identity();
+  Vec3 shift = Vec3::Zero();
+  double size = 1;
+  Vec3 operator()(const Vec3& x) const { return size * (turn * x) + shift; }
+};
+
+Vec3 centreOf(const View& v) { return -v.turn.transpose() * v.place; }
+
+/// The first camera at the origin, looking along -Z with Y up.
+Laid asFirstCamera(const Reconstruction& w) {
+  for (int f = w.range.first; f <= w.range.last; ++f)
+    if (w.view(f)) {
+      const Mat3 turn = kFlip * w.view(f)->turn;
+      return {turn, -turn * centreOf(*w.view(f)), 1};
+    }
+  return {};
+}
+
+/// Where the given camera stood: its turns say how the world is turned, its centres where and how large it is.
+Laid asGiven(const Reconstruction& w, const camera::CameraPath& path) {
+  Mat3 turns = Mat3::Zero();
+  Vec3 mine = Vec3::Zero(), given = Vec3::Zero();
+  int n = 0;
+  for (const auto& [f, pose] : path.poses) {
+    if (!w.range.contains(f) || !w.view(f)) continue;
+    turns += pose.rotation * kFlip * w.view(f)->turn;
+    mine += centreOf(*w.view(f)), given += pose.position, ++n;
+  }
+  const Eigen::JacobiSVD<Mat3> svd(turns, Eigen::ComputeFullU | Eigen::ComputeFullV);
+  Laid out;
+  out.turn = svd.matrixU() * svd.matrixV().transpose();
+  mine /= std::max(1, n), given /= std::max(1, n);
+  double both = 0, own = 0;
+  for (const auto& [f, pose] : path.poses) {
+    if (!w.range.contains(f) || !w.view(f)) continue;
+    const Vec3 c = out.turn * (centreOf(*w.view(f)) - mine);
+    both += c.dot(pose.position - given), own += c.squaredNorm();
+  }
+  if (own > 1e-18 && both > 0) out.size = both / own;
+  out.shift = given - out.size * (out.turn * mine);
+  return out;
+}
+
+/// The camera that is given, with what tracks say about it.
+Solved fromGiven(const Subject& s, const camera::CameraPath& path) {
+  Solved out;
+  const bool zooms = std::any_of(path.poses.begin(), path.poses.end(), [&](const auto& p) {
+    return std::abs(p.second.focalMm - path.poses.begin()->second.focalMm) > 1e-6;
+  });
+  Inner inner = s.inner;
+  inner.f = path.at(path.poses.begin()->first, s.width, s.height).fx;
+  out.world = std::make_shared<Reconstruction>(s.tracks, s.range, inner, Reconstruction::Style{false, zooms});
+  Reconstruction& w = *out.world;
+  for (const auto& [f, pose] : path.poses) {
+    if (!s.range.contains(f)) continue;
+    const Mat3 turn = kFlip * pose.rotation.transpose();
+    w.view(f) = View{turn, -turn * pose.position, path.at(f, s.width, s.height).fx / inner.f};
+  }
+  if (w.triangulate(0.01 * s.width, 0.3) < 8)
+    throw Error("the camera that is here explains next to none of the tracks", "Solve one from the tracks instead");
+  BundleQuestion& ask = out.question;
+  ask.focal = s.q.focal == Focal::Unknown && !zooms, ask.zooming = s.zooming();
+  ask.k1 = s.q.k1, ask.k2 = s.q.k2, ask.centre = s.q.centre;
+  out.report.rmsPx = w.rms();
+  if (s.q.task == Task::Check) return out;
+  for (int round = 0; round < 4; ++round) {
+    s.job.report(0.2 * round + 0.1, "everything together");
+    ask.rounds = 25;
+    out.report = w.bundle(ask, s.job);
+    ask.huberPx = std::clamp(1.5 * out.report.rmsPx, 0.1, 1.0);
+    w.dropOutliers(round < 2 ? 5 : 3.5, 0.25);
+    w.triangulate(3, 0.5);
+    if (round > 1) w.weigh();
+  }
+  out.report = w.bundle(ask, s.job);
+  return out;
+}
+
 SolveAnswer answerFrom(const Subject& s, const Solved& solved, const camera::CameraPath& body) {
   const Reconstruction& w = *solved.world;
   SolveAnswer out;
   out.errors.rmsPx = solved.report.rmsPx;
-  out.errors.kind = solved.kind, out.errors.why = solved.why;
+  out.errors.kind = solved.kind, out.errors.why = solved.why, out.errors.task = s.q.task;
   out.camera = body;
   out.camera.poses.clear();
   out.camera.source = "solved here";
   out.camera.centreOffsetPx = Vec2(w.inner.cx - s.width / 2.0, w.inner.cy - s.height / 2.0);
   const double mm = body.backWidthMm / s.width;
   out.camera.focalMm = w.inner.f * mm;
-  // Ours looks along -Z with Y up, and the world with the first camera.
-  const Mat3 flip = Vec3(1, -1, -1).asDiagonal();
-  const View* origin = nullptr;
-  for (int f = s.range.last; f >= s.range.first; --f)
-    if (w.view(f)) origin = &*w.view(f);
-  const Mat3 turn0 = origin->turn;
-  const Vec3 centre0 = -turn0.transpose() * origin->place;
-  const auto intoWorld = [&](const Vec3& x) { return Vec3(flip * (turn0 * (x - centre0))); };
+  const Laid laid = s.q.task == Task::Find ? asFirstCamera(w) : asGiven(w, body);
   std::vector<int> lost;
   for (int f = s.range.first; f <= s.range.last; ++f) {
     if (!w.view(f)) {
@@ -319,8 +395,7 @@ SolveAnswer answerFrom(const Subject& s, const Solved& solved, const camera::Cam
       continue;
     }
     const View& v = *w.view(f);
-    out.camera.poses[f] = {intoWorld(-v.turn.transpose() * v.place), flip * turn0 * v.turn.transpose() * flip,
-                           w.inner.f * v.zoom * mm};
+    out.camera.poses[f] = {laid(centreOf(v)), laid.turn * v.turn.transpose() * kFlip, w.inner.f * v.zoom * mm};
   }
   if (s.zooming()) out.camera.focalMm = out.camera.poses.begin()->second.focalMm;
   out.lens = s.lens;
@@ -345,7 +420,7 @@ SolveAnswer answerFrom(const Subject& s, const Solved& solved, const camera::Cam
         frames[f].first += d * d, ++frames[f].second;
       }
       if (n) e.meanPx /= n;
-      out.points.push_back({t.id, intoWorld(*w.point(i)), e.meanPx, n});
+      out.points.push_back({t.id, laid(*w.point(i)), e.meanPx, n});
     }
     out.errors.tracks.push_back(e);
   }
@@ -370,6 +445,7 @@ SolveAnswer answerFrom(const Subject& s, const Solved& solved, const camera::Cam
 }
 
 constexpr std::array kKinds = {"automatic", "free", "tripod"};
+constexpr std::array kTasks = {"find", "refine", "check"};
 constexpr std::array kFocals = {"unknown", "known", "zooming"};
 
 template <typename Names>
@@ -384,6 +460,8 @@ size_t placeIn(const Names& names, const std::string& name) {
 
 std::string nameOf(Kind kind) { return kKinds[static_cast<size_t>(kind)]; }
 std::string nameOf(Focal focal) { return kFocals[static_cast<size_t>(focal)]; }
+std::string nameOf(Task task) { return kTasks[static_cast<size_t>(task)]; }
+Task taskFrom(const std::string& name) { return static_cast<Task>(placeIn(kTasks, name)); }
 Kind kindFrom(const std::string& name) { return static_cast<Kind>(placeIn(kKinds, name)); }
 Focal focalFrom(const std::string& name) { return static_cast<Focal>(placeIn(kFocals, name)); }
 
@@ -402,6 +480,16 @@ SolveAnswer solve(const Tracks& tracks, const FrameRange& range, int width, int 
                   q,
                   Inner{camera.fx, camera.cx, camera.cy, lens.k1, lens.k2, camera.fy / camera.fx},
                   job};
+  if (q.task != Task::Find) {
+    if (body.poses.empty()) throw Error("there is no camera to refine or check", "Load one, or solve one");
+    const Solved given = fromGiven(s, body);
+    SolveAnswer out = answerFrom(s, given, body);
+    if (q.task == Task::Check) out.camera = body, out.lens = lens;
+    if (q.task == Task::Refine) out.errors.evidence = evidenceOf(*given.world, given.question, width, height, job);
+    for (const auto& weak : weaknesses(out.errors.evidence)) out.errors.remarks.push_back(weak);
+    job.report(1, "done");
+    return out;
+  }
   job.report(0, "looking for two frames far apart");
   const auto pairs = startingPairs(s);
   if (pairs.empty()) throw Error("no two frames share thirty tracks", "Track more features, or for longer");

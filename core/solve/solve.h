@@ -24,13 +24,24 @@ enum class Focal {
   Zooming   ///< found for every frame
 };
 
-/// Names in files and commands: "automatic", "free", "tripod"; "unknown", "known", "zooming". Readers throw Error.
+/// What is done about the camera.
+enum class Task {
+  Find,    ///< from nothing
+  Refine,  ///< the one that is given is moved to where the tracks are met best, and laid where it stood
+  Check    ///< the one that is given stays; tracks are placed by it, and the errors shown
+};
+
+/// Names in files and commands: "automatic", "free", "tripod"; "unknown", "known", "zooming"; "find", "refine",
+/// "check". Readers throw Error.
 std::string nameOf(Kind kind);
 std::string nameOf(Focal focal);
+std::string nameOf(Task task);
 Kind kindFrom(const std::string& name);
 Focal focalFrom(const std::string& name);
+Task taskFrom(const std::string& name);
 
 struct SolveQuestion {
+  Task task = Task::Find;
   Kind kind = Kind::Automatic;
   Focal focal = Focal::Unknown;
   bool k1 = true, k2 = true, centre = true;  ///< refined; those that are not stay as the lens and body say
@@ -57,7 +68,8 @@ struct TrackError {
 
 /// How well a whole solve fits.
 struct Errors {
-  double rmsPx = 0;                ///< over the tracks used, per place
+  double rmsPx = 0;  ///< over the tracks used, per place
+  Task task = Task::Find;
   Kind kind = Kind::Free;          ///< that the camera was solved as
   std::string why;                 ///< why that kind, where it was chosen
   std::map<int, double> perFrame;  ///< RMS
@@ -85,8 +97,9 @@ struct SolveAnswer {
 /// OpenCV's findEssentialMat), the others are added by their points (perspective-n-point with RANSAC), everything is
 /// refined together, what fits no still world is left out, and refined again. Of a turning one, turns between frames do
 /// (Kabsch 1976). Where both explain the tracks, the kind is the one that the Bayesian information criterion prefers
-/// (Schwarz 1978). `body` gives film back, and focal length and centre where they are known. Throws Error with what to
-/// do when tracks do not determine a camera: too few, too short, or nothing moves.
+/// (Schwarz 1978). To refine or check, `body` is the whole camera and `lens` its lens. Else `body` gives film back, and
+/// focal length and centre where they are known. Throws Error with what to do when tracks do not determine a camera:
+/// too few, too short, or nothing moves.
 SolveAnswer solve(const track::Tracks& tracks, const FrameRange& range, int width, int height,
                   const camera::CameraPath& body, const lens::Lens& lens, const SolveQuestion& question,
                   const Job& job = {});

@@ -6,6 +6,7 @@
 #include <opencv2/imgproc.hpp>
 
 #include "core/base/error.h"
+#include "core/base/files.h"
 #include "core/base/parallel.h"
 #include "core/track/seen.h"
 
@@ -234,6 +235,17 @@ std::optional<Mat3> stepOf(const Seen& from, const Seen& to, const std::vector<V
       b.emplace_back(static_cast<float>(there[i]->x()), static_cast<float>(there[i]->y()));
     }
   if (a.size() < 4) return std::nullopt;
+  if (freedom == Freedom::Translation) {
+    std::vector<float> dx, dy;
+    for (size_t i = 0; i < a.size(); ++i) dx.push_back(b[i].x - a[i].x), dy.push_back(b[i].y - a[i].y);
+    const auto middle = [](std::vector<float>& v) {
+      std::nth_element(v.begin(), v.begin() + static_cast<long>(v.size() / 2), v.end());
+      return v[v.size() / 2];
+    };
+    Mat3 out = Mat3::Identity();
+    out(0, 2) = middle(dx), out(1, 2) = middle(dy);
+    return out;
+  }
   cv::setRNGSeed(1);
   Mat3 out = Mat3::Identity();
   // A homography needs more than a few corners; fewer say a shift and a turn.
@@ -375,6 +387,19 @@ Tracks tracksOf(const Region& region, int across, int firstId) {
       out.push_back(t);
     }
   return out;
+}
+
+void writePins(const Region& region, const std::string& file) {
+  std::string text = "frame,x1,y1,x2,y2,x3,y3,x4,y4\n";
+  for (const auto& [f, m] : region.motion) {
+    text += std::to_string(f);
+    for (const Vec2& p : region.quad) {
+      const Vec2 at = through(m, p);
+      text += fmt::format(",{:.4f},{:.4f}", at.x(), at.y());
+    }
+    text += "\n";
+  }
+  writeText(file, text);
 }
 
 }  // namespace zentil::track

@@ -64,4 +64,12 @@ Region refinedOn(const FrameSource& frames, const Region& region, int frame);
 /// Ids count from `firstId`.
 Tracks tracksOf(const Region& region, int across, int firstId);
 
+/// Its quad, frame by frame, as CSV: "frame,x1,y1,...,x4,y4", plate pixels from the upper left. Throws Error when the
+/// file cannot be written.
+void writePins(const Region& region, const std::string& file);
+
+/// Its quad, frame by frame, as CSV: "frame,x1,y1,...,x4,y4", plate pixels from the upper left. Throws Error when the
+/// file cannot be written.
+void writePins(const Region& region, const std::string& file);
+
 }  // namespace zentil::track

@@ -134,3 +134,32 @@ TEST(Kinds, NamesComeBack) {
   for (const auto f : {Focal::Unknown, Focal::Known, Focal::Zooming}) EXPECT_EQ(solve::focalFrom(solve::nameOf(f)), f);
   EXPECT_NE(test::errorOf([] { solve::kindFrom("flying"); }).find("flying"), std::string::npos);
 }
+
+TEST(Kinds, AGivenCameraIsCheckedAndRefined) {
+  const Scene scene({.noisePx = 0.1});
+  // One that slips: its focal length is off by two per cent, and it drifts.
+  auto given = scene.truth;
+  for (auto& [f, p] : given.poses) p.focalMm *= 1.02, p.position += Vec3(0.002 * f, 0, 0.001 * f);
+  solve::SolveQuestion q;
+  q.task = solve::Task::Check;
+  const auto check = solve::solve(scene.tracks, scene.range, Scene::kW, Scene::kH, given, scene.lens, q);
+  EXPECT_EQ(check.camera, given);
+  EXPECT_GT(check.errors.rmsPx, 0.5);
+  q.task = solve::Task::Refine;
+  const auto refined = solve::solve(scene.tracks, scene.range, Scene::kW, Scene::kH, given, scene.lens, q);
+  std::printf("checked: %.2f px; refined: %.3f px, focal %.3f mm\n", check.errors.rmsPx, refined.errors.rmsPx,
+              refined.camera.focalMm);
+  EXPECT_LT(refined.errors.rmsPx, 0.16);
+  EXPECT_NEAR(refined.camera.poses.at(20).focalMm, 24, 0.1);
+  // And it lies where the given one lay.
+  EXPECT_LT((refined.camera.poses.at(20).position - given.poses.at(20).position).norm(), 0.05);
+  EXPECT_FALSE(refined.errors.evidence.empty());
+  // Right from the start, it is within the noise.
+  q.task = solve::Task::Check;
+  EXPECT_LT(solve::solve(scene.tracks, scene.range, Scene::kW, Scene::kH, scene.truth, scene.lens, q).errors.rmsPx,
+            0.17);
+  EXPECT_NE(test::errorOf([&] {
+              solve::solve(scene.tracks, scene.range, Scene::kW, Scene::kH, scene.body(), scene.lens, q);
+            }).find("no camera"),
+            std::string::npos);
+}
