@@ -11,7 +11,11 @@
 namespace zentil::app {
 
 CameraView::CameraView(Session* session, Engine* engine, QWidget* parent)
-    : WorldView(session, engine, parent), mattes_(session, engine), lines_(session, engine) {
+    : WorldView(session, engine, parent),
+      mattes_(session, engine),
+      lines_(session, engine),
+      trackers_(session, engine),
+      regions_(session, engine) {
   setObjectName("cameraView");
   setAccessibleName(tr("Through the camera"));
   setAttribute(Qt::WA_OpaquePaintEvent);
@@ -191,6 +195,11 @@ void CameraView::paintTracks(QPainter& p) const {
       if (t.has(f)) tail << plateToWidget(t.where(f));
     p.drawPolyline(tail);
     const QPointF at = plateToWidget(t.where(frame));
+    if (here == Station::Camera && t.id == session_->tracker()) {
+      p.setPen(QPen(style::kPin, 1.4));
+      p.drawEllipse(at, 8, 8);
+      p.setPen(QPen(colour, 1));
+    }
     if (out) {
       p.drawLine(at - QPointF(2, 2), at + QPointF(2, 2));
       p.drawLine(at - QPointF(2, -2), at + QPointF(2, -2));
@@ -198,6 +207,58 @@ void CameraView::paintTracks(QPainter& p) const {
       p.fillRect(QRectF(at - QPointF(1.5, 1.5), QSizeF(3, 3)), colour);
     }
   }
+}
+
+void CameraView::paintErrors(QPainter& p) const {
+  const auto& shot = session_->shot();
+  const int frame = session_->frame();
+  if (session_->station() != Station::Camera || !shot.solved || !shot.hasCamera(frame)) return;
+  constexpr double kTimes = 50;
+  std::map<int, Vec3> places;
+  for (const auto& point : *shot.points) places[point.id] = point.at;
+  const auto camera = shot.cameraAt(frame);
+  const auto lens = shot.lensAt(frame);
+  p.setRenderHint(QPainter::Antialiasing);
+  for (const auto& t : *shot.tracks) {
+    const auto at = places.find(t.id);
+    Vec2 straight, there;
+    if (at == places.end() || !t.on || !t.has(frame) || !camera.project(at->second, straight) ||
+        !lens.plateFromStraight(straight, there))
+      continue;
+    const Vec2 off = t.where(frame) - there;
+    p.setPen(QPen(style::errorRamp(off.norm() / 0.5), 1.3));
+    p.drawLine(plateToWidget(there), plateToWidget(there + kTimes * off));
+  }
+  p.setPen(QColor(0xdf, 0xe2, 0xe4));
+  p.drawText(QRectF(12, height() - 26, 300, 18), tr("errors, %1 times enlarged").arg(kTimes));
+}
+
+void CameraView::paintHeld(QPainter& p) const {
+  const auto& shot = session_->shot();
+  if (session_->station() != Station::Camera || !shot.solved) return;
+  const auto& all = shot.solved->evidence.slipPx;
+  auto it = all.lower_bound(session_->frame());
+  if (it == all.end()) return;
+  QFont mono("DejaVu Sans Mono");
+  mono.setPixelSize(11);
+  p.setFont(mono);
+  p.setRenderHint(QPainter::Antialiasing, false);
+  const double w = shot.plate.width, h = shot.plate.height;
+  constexpr int kX = solve::Evidence::kAcross, kY = solve::Evidence::kDown;
+  for (int y = 0; y < kY; ++y)
+    for (int x = 0; x < kX; ++x) {
+      const double slip = it->second[static_cast<size_t>(y * kX + x)];
+      const QRectF cell(plateToWidget({x * w / kX, y * h / kY}), plateToWidget({(x + 1) * w / kX, (y + 1) * h / kY}));
+      const bool weak = shot.solved->evidence.weak(slip);
+      QColor fill = style::errorRamp(slip / 0.3);
+      fill.setAlpha(46);
+      p.fillRect(cell.adjusted(1, 1, -1, -1), fill);
+      p.setPen(QPen(weak ? style::kWarn : QColor(255, 255, 255, 40), weak ? 1.6 : 1));
+      p.setBrush(weak ? QBrush(QColor(0xe2, 0xa4, 0x58, 60), Qt::BDiagPattern) : QBrush(Qt::NoBrush));
+      p.drawRect(cell.adjusted(1, 1, -1, -1));
+      p.setPen(weak ? style::kWarn : QColor(0xdf, 0xe2, 0xe4));
+      p.drawText(cell, Qt::AlignCenter, tr("%1 px").arg(slip, 0, 'f', 2));
+    }
 }
 
 void CameraView::paintEvent(QPaintEvent*) {
@@ -275,7 +336,11 @@ void CameraView::paintEvent(QPaintEvent*) {
     p.drawPolygon(border);
   }
   if (session_->view().grid) paintGrid(p);
-  if (session_->view().overlays) paintTracks(p);
+  if (session_->view().overlays) {
+    if (session_->view().held) paintHeld(p);
+    paintTracks(p);
+    if (session_->view().errors) paintErrors(p);
+  }
   paintWorld(p);
   for (PictureTool* t : tools_)
     if (session_->view().overlays || t->inHand()) t->paint(p, pointer_);

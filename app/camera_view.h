@@ -4,6 +4,8 @@
 
 #include "app/line_editor.h"
 #include "app/matte_editor.h"
+#include "app/region_editor.h"
+#include "app/tracker_editor.h"
 #include "app/world_view.h"
 
 namespace zentil::app {
@@ -46,6 +48,8 @@ class CameraView : public WorldView {
   bool straight() const;
   void paintGrid(QPainter& p) const;
   void paintTracks(QPainter& p) const;
+  void paintErrors(QPainter& p) const;
+  void paintHeld(QPainter& p) const;
   void paintPicture(QPainter& p, const QImage& image);
   void paintSlip(QPainter& p);
   /// Offers something to the tools in turn until one takes it.
@@ -56,7 +60,9 @@ class CameraView : public WorldView {
 
   MatteEditor mattes_;
   LineEditor lines_;
-  const std::array<PictureTool*, 2> tools_{&mattes_, &lines_};
+  TrackerEditor trackers_;
+  RegionEditor regions_;
+  const std::array<PictureTool*, 4> tools_{&mattes_, &lines_, &trackers_, &regions_};
   double scale_ = 1;
   QPointF offset_;  ///< widget position of plate (0,0)
   bool fitted_ = true, panning_ = false, wiping_ = false, flicker_ = false, upToDate_ = false;

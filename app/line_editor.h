@@ -26,7 +26,6 @@ class LineEditor : public PictureTool {
   std::vector<Vec2> snapped(const std::vector<Vec2>& points, double reach) const;
   /// The line and the point under a place; -1, -1 when there is none.
   std::pair<int, int> gripAt(const QPointF& at) const;
-  void loupe(QPainter& p, const QPointF& at, const Vec2& plate) const;
 
   std::vector<Vec2> fresh_;
   int line_ = -1, point_ = -1;  ///< being dragged

@@ -103,6 +103,30 @@ void MainWindow::buildActions() {
         session_->setTool(session_->tool() == Tool::Line ? Tool::Pick : Tool::Line);
       },
       static_cast<int>(Station::Lens));
+  const auto track = [this](Tool tool) {
+    session_->setStation(Station::Track);
+    session_->setTool(session_->tool() == tool ? Tool::Pick : tool);
+  };
+  add(
+      "M", tr("place a tracker"), [track] { track(Tool::Tracker); }, static_cast<int>(Station::Track));
+  add(
+      "R", tr("draw a region that is flat"), [track] { track(Tool::Region); }, static_cast<int>(Station::Track));
+  add(
+      "E", tr("errors of the tracks, enlarged"),
+      [this] {
+        View v = session_->view();
+        v.errors = !v.errors;
+        session_->setView(v);
+      },
+      static_cast<int>(Station::Camera));
+  add(
+      "W", tr("how well each part of the frame is held"),
+      [this] {
+        View v = session_->view();
+        v.held = !v.held;
+        session_->setView(v);
+      },
+      static_cast<int>(Station::Camera));
   add("?", tr("these shortcuts"), [this] { showShortcuts(); });
 }
 

@@ -31,6 +31,8 @@ class PictureTool {
   virtual bool inHand() const = 0;
 
  protected:
+  /// What lies under a place of the plate, enlarged, beside a place of the screen.
+  void loupe(QPainter& p, const QPointF& at, const Vec2& plate) const;
   Session* session_;
   Engine* engine_;
 };

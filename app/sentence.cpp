@@ -108,6 +108,8 @@ void WordButton::mouseReleaseEvent(QMouseEvent* e) {
     emit clickedFrame(static_cast<int>(word_.value));
   else if (word_.kind == shot::Word::Kind::Text)
     emit clickedText();
+  else if (word_.kind == shot::Word::Kind::Name)
+    type();
 }
 
 void WordButton::mouseDoubleClickEvent(QMouseEvent*) {
@@ -134,7 +136,7 @@ void WordButton::keyPressEvent(QKeyEvent* e) {
 }
 
 void WordButton::activate() {
-  if (isNumber())
+  if (isNumber() || word_.kind == shot::Word::Kind::Name)
     type();
   else if (word_.kind == shot::Word::Kind::Choice)
     choose();
@@ -143,7 +145,8 @@ void WordButton::activate() {
 }
 
 void WordButton::type() {
-  auto* line = new QLineEdit(QString::number(word_.value, 'g', 8), window());
+  auto* line =
+      new QLineEdit(isNumber() ? QString::number(word_.value, 'g', 8) : QString::fromStdString(word_.text), window());
   line->setObjectName("wordEdit");
   line->setGeometry(QRect(mapTo(window(), QPoint(-4, -3)), QSize(std::max(width() + 24, 76), height() + 6)));
   line->selectAll();

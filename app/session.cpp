@@ -228,6 +228,18 @@ void Session::chooseSurface(const QString& id) {
   emit chosenChanged();
 }
 
+void Session::chooseTracker(int id) {
+  if (id == tracker_) return;
+  tracker_ = id;
+  emit chosenChanged();
+}
+
+void Session::chooseRegion(int id) {
+  if (id == region_) return;
+  region_ = id;
+  emit chosenChanged();
+}
+
 void Session::chooseElement(const QString& id) {
   if (id == element_) return;
   element_ = id;

@@ -10,7 +10,7 @@
 namespace zentil::app {
 
 enum class Station { Plate, Lens, Track, Camera, Set, Work, Deliver };
-enum class Tool { Pick, Tile, Matte, Line };
+enum class Tool { Pick, Tile, Matte, Line, Tracker, Region };
 enum class Layer { Built, Plate, Difference };
 enum class Channel { Colour, Red, Green, Blue, Alpha };
 enum class Compare { None, Wipe, Difference, Flicker };
@@ -24,7 +24,9 @@ struct View {
   Compare compare = Compare::None;
   double differenceGain = 8;
   bool overlays = true;
-  bool grid = false;  ///< straight lines over the picture, and two through the pointer, to hold things against
+  bool errors = false;  ///< at Camera: which way each track departs from its point, many times enlarged
+  bool held = false;    ///< at Camera: how far what is put into each part of the frame may slip
+  bool grid = false;    ///< straight lines over the picture, and two through the pointer, to hold things against
   bool operator==(const View&) const = default;
 };
 
@@ -80,6 +82,11 @@ class Session : public QObject {
   void choosePoints(std::set<int> points);
   QString surface() const { return surface_; }
   void chooseSurface(const QString& id);
+  /// A tracker or region, by id; -1: none.
+  int tracker() const { return tracker_; }
+  void chooseTracker(int id);
+  int region() const { return region_; }
+  void chooseRegion(int id);
   QString element() const { return element_; }
   void chooseElement(const QString& id);
 
@@ -112,6 +119,7 @@ class Session : public QObject {
   bool draft_ = false;
   std::set<int> points_;
   QString surface_, element_;
+  int tracker_ = -1, region_ = -1;
 };
 
 }  // namespace zentil::app

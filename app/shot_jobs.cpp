@@ -16,6 +16,7 @@ namespace zentil::app {
 ShotJobs::ShotJobs(Session* session, std::shared_ptr<build::Workshop> workshop, QObject* parent)
     : QObject(parent), session_(session), workshop_(std::move(workshop)) {
   pool_.setMaxThreadCount(1);
+  connect(session, &Session::documentReplaced, this, [this] { solves_.clear(); });
 }
 
 ShotJobs::~ShotJobs() {
@@ -145,6 +146,50 @@ void ShotJobs::follow() {
   });
 }
 
+void ShotJobs::followTracker(int id, const std::vector<build::Way>& ways) {
+  const auto shot = session_->snapshot();
+  ways_ = ways;
+  run(tr("following"), [this, shot, id, ways](const Job& job) {
+    const auto track = build::followTracker(*shot, id, ways, *workshop_, job);
+    return std::function<void()>([this, track] {
+      session_->change(tr("follow %1").arg(QString::fromStdString(track.hand->name)),
+                       [&](shot::Shot& s) { shot::putTrack(s, track); });
+      const int last = ways_.empty() ? 0 : ways_.back().to;
+      if (!track.has(last))
+        session_->say(
+            tr("Lost on the way to frame %1. Go where it went astray, drag it back, and follow again.").arg(last));
+    });
+  });
+}
+
+void ShotJobs::followRegion(int id, const std::vector<build::Way>& ways) {
+  const auto shot = session_->snapshot();
+  ways_ = ways;
+  run(tr("following"), [this, shot, id, ways](const Job& job) {
+    const auto region = build::followRegionOf(*shot, id, ways, *workshop_, job);
+    return std::function<void()>([this, region] {
+      session_->change(tr("follow %1").arg(QString::fromStdString(region.name)),
+                       [&](shot::Shot& s) { shot::putRegion(s, region); });
+      for (const auto& w : ways_)
+        if (!region.has(w.to)) {
+          session_->say(tr("Lost before frame %1: what is flat there is hidden, gone or too unlike.").arg(w.to));
+          break;
+        }
+    });
+  });
+}
+
+void ShotJobs::refineRegion(int id, int frame) {
+  const auto shot = session_->snapshot();
+  run(tr("refining"), [this, shot, id, frame](const Job&) {
+    const auto region = build::refineRegion(*shot, id, frame, *workshop_);
+    return std::function<void()>([this, region] {
+      session_->change(tr("refine %1").arg(QString::fromStdString(region.name)),
+                       [&](shot::Shot& s) { shot::putRegion(s, region); });
+    });
+  });
+}
+
 void ShotJobs::solve() {
   const auto shot = session_->snapshot();
   run(tr("solving"), [this, shot](const Job& job) {
@@ -152,7 +197,25 @@ void ShotJobs::solve() {
                                      shot->lens.at(shot->range.first), shot->ask, job);
     return std::function<void()>([this, answer] {
       session_->change(tr("solve the camera"), [&](shot::Shot& s) { shot::takeSolve(s, answer); });
+      const auto& s = session_->shot();
+      const auto used = std::count_if(answer.errors.tracks.begin(), answer.errors.tracks.end(),
+                                      [](const auto& t) { return t.used(); });
+      solves_.push_back({tr("%1: %2 px, %3 tracks, %4 mm")
+                             .arg(solves_.size() + 1)
+                             .arg(answer.errors.rmsPx, 0, 'f', 3)
+                             .arg(used)
+                             .arg(answer.camera.focalMm, 0, 'f', 2),
+                         s.camera, s.lens, s.points, s.tracks, s.solved});
     });
+  });
+}
+
+void ShotJobs::goBackTo(size_t which) {
+  if (which >= solves_.size()) return;
+  const SolveRecord& r = solves_[which];
+  session_->change(tr("go back to solve %1").arg(which + 1), [&](shot::Shot& s) {
+    s.camera = r.camera, s.lens = r.lens, s.points = r.points, s.tracks = r.tracks, s.solved = r.solved;
+    shot::applyStatements(s);
   });
 }
 

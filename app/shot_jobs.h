@@ -8,6 +8,7 @@
 
 #include "app/session.h"
 #include "core/base/job.h"
+#include "core/build/tracking.h"
 #include "core/build/workshop.h"
 #include "core/lens/board.h"
 #include "core/lens/pixel_maps.h"
@@ -30,8 +31,23 @@ class ShotJobs : public QObject {
   void writeStraight(const QString& folder);
   /// Follows features as the shot asks; stopped, what was followed so far is kept.
   void follow();
+  /// Follows one tracker, or one region, from frame to frame as told.
+  void followTracker(int id, const std::vector<build::Way>& ways);
+  void followRegion(int id, const std::vector<build::Way>& ways);
+  void refineRegion(int id, int frame);
   /// Solves the camera from the shot's tracks.
   void solve();
+  /// A solve that was made in this sitting, and can be gone back to.
+  struct SolveRecord {
+    QString words;
+    std::shared_ptr<const camera::CameraPath> camera;
+    lens::Lens lens;
+    std::shared_ptr<const std::vector<set::Point>> points;
+    std::shared_ptr<const track::Tracks> tracks;
+    std::shared_ptr<const solve::Errors> solved;
+  };
+  const std::vector<SolveRecord>& solves() const { return solves_; }
+  void goBackTo(size_t solve);
   void stop();
 
   bool busy() const { return job_ != nullptr; }
@@ -63,6 +79,8 @@ class ShotJobs : public QObject {
   static constexpr int kNoFrame = -(1 << 30);
   int featuresOn_ = kNoFrame;
   QString words_, report_;
+  std::vector<SolveRecord> solves_;
+  std::vector<build::Way> ways_;  ///< that a tracker or region is being followed along
 };
 
 /// A calibration in words: figures with their errors, pictures left out, what would make it better.

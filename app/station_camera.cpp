@@ -11,10 +11,13 @@ CameraBody::CameraBody(Session* session, Engine* engine, QWidget* parent)
       body_(new SentenceWidget(this)),
       ask_(new SentenceWidget(this)),
       cullWords_(new SentenceWidget(this)),
+      show_(new SentenceWidget(this)),
+      table_(new TrackTable(session, this)),
       note_(note(this)),
       fit_(note(this)) {
   body_->setObjectName("cameraBodyWords");
   fit_->setObjectName("solveFit");
+  show_->setObjectName("showWords");
   column()->addWidget(body_);
   column()->addWidget(note_);
   auto* load = button("loadCamera", tr("Load a camera…"), tr("glTF with an animated camera, or CSV (docs/formats.md)"));
@@ -25,6 +28,8 @@ CameraBody::CameraBody(Session* session, Engine* engine, QWidget* parent)
   column()->addWidget(solve_);
   column()->addWidget(new JobLine(&engine->jobs(), this));
   column()->addWidget(fit_);
+  column()->addWidget(show_);
+  column()->addWidget(table_);
   column()->addWidget(cullWords_);
   cull_ = button("cullTracks", tr("Leave them out"), tr("Then solve again; undo brings them back"));
   column()->addWidget(cull_);
@@ -34,7 +39,9 @@ CameraBody::CameraBody(Session* session, Engine* engine, QWidget* parent)
   connect(body_, &SentenceWidget::wanted, this, &CameraBody::changeBody);
   connect(ask_, &SentenceWidget::wanted, this, [this](const QString& key, const QString& v) {
     session_->change(tr("ask the solve for less or more"), [&](shot::Shot& s) {
-      if (key == "kind")
+      if (key == "task")
+        s.ask.task = solve::taskFrom(v.toStdString());
+      else if (key == "kind")
         s.ask.kind = solve::kindFrom(v.toStdString());
       else if (key == "focal")
         s.ask.focal = solve::focalFrom(v.toStdString());
@@ -52,6 +59,18 @@ CameraBody::CameraBody(Session* session, Engine* engine, QWidget* parent)
     } catch (const std::exception& e) {
       session_->say(QString::fromStdString(e.what()));
     }
+  });
+  connect(show_, &SentenceWidget::wanted, this, [this](const QString& key, const QString& v) {
+    if (key == "solves") {
+      engine_->jobs().goBackTo(v.toULongLong());
+      return;
+    }
+    View view = session_->view();
+    (key == "errors" ? view.errors : view.held) = v == "1";
+    session_->setView(view);
+  });
+  connect(session, &Session::viewChanged, this, [this] {
+    if (isVisible()) refreshSolve();
   });
   connect(cull_, &QPushButton::clicked, this, [this] {
     session_->change(tr("leave tracks out"), [&](shot::Shot& s) {
@@ -127,6 +146,16 @@ void CameraBody::refreshBody() {
   note_->setText(text);
 }
 
+namespace {
+shot::Word taskWord(const shot::Shot& s) {
+  std::vector<std::pair<std::string, std::string>> choices = {{"find", "Find the camera,"}};
+  if (!s.camera->empty())
+    choices.insert(choices.end(),
+                   {{"refine", "Refine the camera that is here,"}, {"check", "Check the camera that is here"}});
+  return choice("task", solve::nameOf(s.ask.task), choices);
+}
+}  // namespace
+
 void CameraBody::refreshSolve() {
   const auto& s = session_->shot();
   const bool tracked = !s.tracks->empty();
@@ -135,13 +164,20 @@ void CameraBody::refreshSolve() {
   solve_->setEnabled(!engine_->jobs().busy());
   const bool solved = tracked && s.solved;
   fit_->setVisible(solved);
+  show_->setVisible(solved);
+  table_->refresh();
+  solve_->setText(s.ask.task == solve::Task::Find     ? tr("Solve from the tracks")
+                  : s.ask.task == solve::Task::Refine ? tr("Refine on the tracks")
+                                                      : tr("Check with the tracks"));
   cullWords_->setVisible(solved);
   cull_->setVisible(solved);
-  if (tracked)
+  if (tracked && s.ask.task == solve::Task::Check)
+    ask_->set({taskWord(s), plain("by the tracks: it stays, and the errors are shown.")});
+  else if (tracked)
     ask_->set(
-        {plain("The camera"),
+        {taskWord(s), plain("which"),
          choice("kind", solve::nameOf(s.ask.kind),
-                {{"automatic", "does what the tracks say;"},
+                {{"automatic", "moves or turns as the tracks say;"},
                  {"free", "moves;"},
                  {"tripod", "stands on a tripod and turns;"}}),
          plain("focal length"),
@@ -162,8 +198,29 @@ void CameraBody::refreshSolve() {
   if (!e.why.empty())
     text += "\n" + (e.kind == solve::Kind::Tripod ? tr("On a tripod: %1.") : tr("It moves: %1."))
                        .arg(QString::fromStdString(e.why));
-  for (const auto& r : e.remarks) text += "\n" + QString::fromStdString(r) + ".";
+  for (const auto& r : e.remarks) {
+    const QString words = QString::fromStdString(r);
+    text += "\n" + words.left(1).toUpper() + words.mid(1) + ".";
+  }
   fit_->setText(text);
+  const auto& view = session_->view();
+  shot::Sentence shown = {
+      plain("Over the picture"),
+      choice("errors", view.errors ? "1" : "0", {{"0", "where tracks are,"}, {"1", "their errors, enlarged,"}}),
+      choice("held", view.held ? "1" : "0", {{"0", "and no more."}, {"1", "and how far things may slip."}})};
+  const auto& solves = engine_->jobs().solves();
+  if (solves.size() > 1) {
+    std::vector<std::pair<std::string, std::string>> choices;
+    std::string now;
+    for (size_t i = 0; i < solves.size(); ++i) {
+      choices.emplace_back(std::to_string(i), solves[i].words.toStdString());
+      if (solves[i].solved == s.solved) now = std::to_string(i);
+    }
+    shown.push_back(plain("Solve"));
+    shown.push_back(choice("solves", now, choices));
+    if (shown.back().text.empty()) shown.back().text = "none of those made here";
+  }
+  show_->set(shown);
   const auto gone = solve::beyond(e, *s.tracks, limits_);
   const int fewest = solve::fewestWithout(*s.tracks, gone, s.range);
   cullWords_->set(

@@ -1,6 +1,7 @@
 #pragma once
 #include "app/ledger.h"
 #include "app/sentence.h"
+#include "app/track_table.h"
 #include "core/solve/cull.h"
 
 namespace zentil::app {
@@ -17,7 +18,8 @@ class CameraBody : public StationBody {
   void refreshBody();
   void refreshSolve();
 
-  SentenceWidget *body_, *ask_, *cullWords_;
+  SentenceWidget *body_, *ask_, *cullWords_, *show_;
+  TrackTable* table_;
   QLabel *note_, *fit_;
   QPushButton *solve_, *cull_;
   solve::CullLimits limits_;

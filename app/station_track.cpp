@@ -2,6 +2,7 @@
 
 #include "app/job_line.h"
 #include "app/station_parts.h"
+#include "core/shot/trackers.h"
 
 namespace zentil::app {
 
@@ -14,16 +15,24 @@ TrackBody::TrackBody(Session* session, Engine* engine, QWidget* parent)
   column()->addWidget(new JobLine(&engine->jobs(), this));
   column()->addWidget(note_);
   note_->setObjectName("trackNote");
-  clear_ = button("clearTracks", tr("Remove all tracks"), tr("The camera that was solved from them stays"));
+  clear_ = button("clearTracks", tr("Remove the features"), tr("The camera that was solved from them stays"));
   column()->addWidget(clear_);
+  trackers_ = new TrackersPart(
+      session, engine,
+      button("placeTracker", tr("Place a tracker"), tr("Click on the picture; it is followed by its pattern")), this);
+  column()->addWidget(trackers_);
+  regions_ = new RegionsPart(
+      session, engine,
+      button("drawRegion", tr("Draw a region"), tr("Click around something flat; it is followed as one plane")), this);
+  column()->addWidget(regions_);
+  for (auto signal : {&Session::toolChanged, &Session::chosenChanged})
+    connect(session, signal, this, [this] { trackers_->refresh(), regions_->refresh(); });
   preview_.setSingleShot(true);
   preview_.setInterval(150);
   connect(&preview_, &QTimer::timeout, this, [this] { engine_->jobs().preview(session_->frame()); });
   connect(follow_, &QPushButton::clicked, this, [this] { engine_->jobs().follow(); });
-  connect(clear_, &QPushButton::clicked, this, [this] {
-    session_->change(tr("remove all tracks"),
-                     [](shot::Shot& s) { s.tracks = std::make_shared<track::Tracks>(), s.solved = nullptr; });
-  });
+  connect(clear_, &QPushButton::clicked, this,
+          [this] { session_->change(tr("remove the features"), [](shot::Shot& s) { shot::takeFollowed(s, {}); }); });
   connect(sentence_, &SentenceWidget::wanted, this, &TrackBody::change);
   connect(sentence_, &SentenceWidget::dragEnded, this, [this] { session_->endSeries(); });
   connect(&engine->jobs(), &ShotJobs::changed, this, &TrackBody::refresh);
@@ -37,7 +46,8 @@ void TrackBody::change(const QString& key, const QString& v, bool goesOn) {
       tr("ask for other features"),
       [&](shot::Shot& s) {
         if (key == "notHere") {
-          s.notHere = v.toStdString();
+          s.onlyHere = v.startsWith("+");
+          s.notHere = v.mid(s.onlyHere ? 1 : 0).toStdString();
           return;
         }
         const double d = numberOf(v);
@@ -66,9 +76,11 @@ void TrackBody::refresh() {
   matte.kind = shot::Word::Kind::Choice;
   matte.key = "notHere", matte.chosen = s.notHere, matte.text = "everywhere.";
   matte.choices = {{"", "everywhere."}};
+  if (s.onlyHere) matte.chosen = "+" + s.notHere;
   for (const auto& m : s.mattes) {
     matte.choices.emplace_back(m.id, "outside " + m.name + ".");
-    if (m.id == s.notHere) matte.text = "outside " + m.name + ".";
+    matte.choices.emplace_back("+" + m.id, "inside " + m.name + ".");
+    if (m.id == s.notHere) matte.text = (s.onlyHere ? "inside " : "outside ") + m.name + ".";
   }
   sentence_->set(
       {plain("Follow"), number("count", std::to_string(f.count), f.count, 20, 20000, 10), plain("features a frame,"),
@@ -76,6 +88,7 @@ void TrackBody::refresh() {
        number("spacing", fmt::format("{:g} px", f.spacing), f.spacing, 4, 500, 1), plain("apart,"),
        number("strength", fmt::format("{:g} times", f.strength), f.strength, 1, 1e6, 1), plain("the grain, for"),
        number("least", fmt::format("{} frames", f.least), f.least, 2, 1000, 1), plain("or more,"), matte});
+  trackers_->refresh(), regions_->refresh();
   const auto& tracks = *s.tracks;
   clear_->setVisible(!tracks.empty());
   if (tracks.empty()) {

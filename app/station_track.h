@@ -3,10 +3,11 @@
 
 #include "app/ledger.h"
 #include "app/sentence.h"
+#include "app/trackers_part.h"
 
 namespace zentil::app {
 
-/// Features followed through the shot.
+/// What is followed through the shot: features by themselves, trackers placed by hand, regions that are flat.
 class TrackBody : public StationBody {
   Q_OBJECT
  public:
@@ -18,6 +19,8 @@ class TrackBody : public StationBody {
   SentenceWidget* sentence_;
   QLabel* note_;
   QPushButton *follow_, *clear_;
+  TrackersPart* trackers_;
+  RegionsPart* regions_;
   QTimer preview_;  ///< features of the frame shown, a moment after the words changed
 };
 

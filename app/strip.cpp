@@ -18,7 +18,7 @@ Strip::Strip(Session* session, Engine* engine, QWidget* parent) : QWidget(parent
   setMouseTracking(true);
   setMinimumHeight(132);
   setToolTip(tr("Click or drag to go to a frame. A click on a peak of the slip curve goes to it."));
-  for (auto signal : {&Session::shotChanged, &Session::viewChanged, &Session::chosenChanged})
+  for (auto signal : {&Session::shotChanged, &Session::viewChanged, &Session::chosenChanged, &Session::stationChanged})
     connect(session, signal, this, &Strip::axisChanged);
   connect(session, &Session::frameChanged, this, qOverload<>(&QWidget::update));
   connect(engine, &Engine::ready, this, &Strip::axisChanged);
@@ -75,7 +75,7 @@ void Strip::paintAxis(QPainter& p) {
     p.drawText(14, y, text);
   };
   label(kReadyY + 5, tr("ready"));
-  label(kSlipTop + 26, tr("slip"));
+  label(kSlipTop + 26, showsFit() ? tr("held") : tr("slip"));
   label(kElements + 8, tr("elements"));
 
   // What can be shown at once, and frames that have no file.
@@ -101,6 +101,95 @@ void Strip::paintAxis(QPainter& p) {
     p.fillRect(QRectF(xOf(f), kReadyY + 4, 1, 4), style::kLine);
   }
 
+  if (showsFit())
+    paintFit(p);
+  else
+    paintSlip(p);
+
+  // Elements' ranges, and source frames as pins.
+  int row = 0;
+  for (const auto& e : shot.elements) {
+    const auto range = e.range.count() ? e.range : r;
+    const bool chosen = QString::fromStdString(e.id) == session_->element();
+    const double y = kElements + 2 + std::min(row++, 5) * 7;
+    p.fillRect(QRectF(xOf(range.first) - 2, y, xOf(range.last) - xOf(range.first) + 4, 4),
+               !e.on    ? style::kLine
+               : chosen ? style::kAccent
+                        : QColor(0x7d, 0x83, 0x88));
+    if (e.kind == element::Kind::Patch && r.contains(e.sourceFrame)) {
+      const double x = xOf(e.sourceFrame);
+      p.setBrush(chosen ? style::kPin : QColor(0xb7, 0x9b, 0xe8, 110));
+      p.setPen(Qt::NoPen);
+      p.drawPolygon(QPolygonF({{x - 5, kReadyY - 10.0}, {x + 5, kReadyY - 10.0}, {x, kReadyY - 1.0}}));
+    }
+  }
+}
+
+bool Strip::showsFit() const {
+  const Station here = session_->station();
+  return (here == Station::Track || here == Station::Camera) && session_->shot().solved;
+}
+
+double Strip::fitTop() const {
+  double top = 0.1;
+  const auto& e = *session_->shot().solved;
+  for (const auto& [f, rms] : e.perFrame) top = std::max(top, 1.1 * rms);
+  for (const auto& [f, cells] : e.evidence.slipPx) top = std::max(top, 1.1 * e.evidence.worstOn(f));
+  return std::min(top, 5.0);
+}
+
+void Strip::paintFit(QPainter& p) {
+  const auto& e = *session_->shot().solved;
+  const double top = fitTop();
+  const auto yOf = [&](double px) { return kSlipBottom - std::clamp(px / top, 0.0, 1.0) * (kSlipBottom - kSlipTop); };
+  QFont mono("DejaVu Sans Mono");
+  mono.setPixelSize(10);
+  p.setFont(mono);
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setPen(QPen(style::kLine, 1));
+  p.drawLine(QPointF(kLeft, kSlipBottom), QPointF(width() - kRight, kSlipBottom));
+  p.setPen(QPen(style::kLine, 1, Qt::DotLine));
+  const double mark = top > 1 ? 1 : 0.1;
+  p.drawLine(QPointF(kLeft, yOf(mark)), QPointF(width() - kRight, yOf(mark)));
+  p.setPen(style::kQuiet);
+  p.drawText(QRectF(kLeft - 34, yOf(mark) - 7, 30, 14), Qt::AlignRight | Qt::AlignVCenter, QString::number(mark));
+  // What is left over, and how far what is put there may slip in the worst part of each frame.
+  QPolygonF rms, slip;
+  for (const auto& [f, px] : e.perFrame) rms << QPointF(xOf(f), yOf(px));
+  double worst = 0;
+  int worstOn = 0;
+  const double cell = (width() - kLeft - kRight) / std::max(1.0, session_->shot().range.count() - 1.0);
+  for (const auto& [f, cells] : e.evidence.slipPx) {
+    const double px = e.evidence.worstOn(f);
+    slip << QPointF(xOf(f), yOf(px));
+    if (px > worst) worst = px, worstOn = f;
+    if (e.evidence.weak(px)) p.fillRect(QRectF(xOf(f) - cell / 2, kSlipBottom + 1, cell + 0.5, 4), style::kWarn);
+  }
+  p.setBrush(Qt::NoBrush);
+  p.setPen(QPen(QColor(0xc9, 0xcc, 0xd0, 150), 1.1));
+  p.drawPolyline(rms);
+  p.setPen(QPen(style::kAccent, 1.6));
+  p.drawPolyline(slip);
+  if (!rms.isEmpty()) {
+    p.setPen(QColor(0xc9, 0xcc, 0xd0, 200));
+    p.drawText(QRectF(kLeft + 4, kSlipTop - 4, 240, 14), Qt::AlignLeft, tr("error %1 px").arg(e.rmsPx, 0, 'f', 2));
+  }
+  if (worst > 0) {
+    const QPointF at(xOf(worstOn), yOf(worst));
+    p.setPen(Qt::NoPen);
+    p.setBrush(style::kAccent);
+    p.drawEllipse(at, 3, 3);
+    p.setPen(QColor(0x9f, 0xd6, 0xc9));
+    const bool right = at.x() < width() - 190;
+    p.drawText(QRectF(right ? at.x() + 6 : at.x() - 176, at.y() - 14, 170, 14), right ? Qt::AlignLeft : Qt::AlignRight,
+               tr("may slip %1 px").arg(worst, 0, 'f', 2));
+  }
+}
+
+void Strip::paintSlip(QPainter& p) {
+  const auto& shot = session_->shot();
+  QFont mono("DejaVu Sans Mono");
+  mono.setPixelSize(10);
   // Slip: a curve an element, the chosen one bright; gaps where it cannot be told.
   p.setRenderHint(QPainter::Antialiasing);
   const double top = slipTop();
@@ -152,24 +241,6 @@ void Strip::paintAxis(QPainter& p) {
     p.setPen(style::kQuiet);
     p.drawText(QRectF(width() - 120, kSlipBottom - 14, 100, 14), Qt::AlignRight, tr("measuring"));
   }
-
-  // Elements' ranges, and source frames as pins.
-  int row = 0;
-  for (const auto& e : shot.elements) {
-    const auto range = e.range.count() ? e.range : r;
-    const bool chosen = QString::fromStdString(e.id) == session_->element();
-    const double y = kElements + 2 + std::min(row++, 5) * 7;
-    p.fillRect(QRectF(xOf(range.first) - 2, y, xOf(range.last) - xOf(range.first) + 4, 4),
-               !e.on    ? style::kLine
-               : chosen ? style::kAccent
-                        : QColor(0x7d, 0x83, 0x88));
-    if (e.kind == element::Kind::Patch && r.contains(e.sourceFrame)) {
-      const double x = xOf(e.sourceFrame);
-      p.setBrush(chosen ? style::kPin : QColor(0xb7, 0x9b, 0xe8, 110));
-      p.setPen(Qt::NoPen);
-      p.drawPolygon(QPolygonF({{x - 5, kReadyY - 10.0}, {x + 5, kReadyY - 10.0}, {x, kReadyY - 1.0}}));
-    }
-  }
 }
 
 void Strip::paintEvent(QPaintEvent*) {
@@ -212,7 +283,7 @@ void Strip::mousePressEvent(QMouseEvent* e) {
   // Near the worst frame of an element's curve: there, and that element.
   for (const auto& el : session_->shot().elements) {
     const auto* slip = engine_->slipOf(QString::fromStdString(el.id));
-    if (!slip || slip->lockPx <= 0) continue;
+    if (showsFit() || !slip || slip->lockPx <= 0) continue;
     if (QLineF(QPointF(xOf(slip->lockFrame), yOfSlip(slip->lockPx)), e->position()).length() < 8) {
       session_->chooseElement(QString::fromStdString(el.id));
       session_->setFrame(slip->lockFrame);

@@ -30,6 +30,10 @@ class Strip : public QWidget {
  private:
   double slipTop() const;
   void paintAxis(QPainter& p);
+  void paintSlip(QPainter& p);
+  void paintFit(QPainter& p);
+  bool showsFit() const;
+  double fitTop() const;
   void axisChanged();
   Session* session_;
   Engine* engine_;

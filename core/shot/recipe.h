@@ -9,7 +9,14 @@ namespace zentil::shot {
 
 /// One word, or few, of a recipe: plain text between, or a live word that stands for a setting.
 struct Word {
-  enum class Kind { Plain, Choice, Number, Frame, Text };
+  enum class Kind {
+    Plain,
+    Choice,
+    Number,
+    Frame,
+    Text,  ///< a click asks for another (a file)
+    Name   ///< typed in place
+  };
   std::string text;  ///< as it reads in the sentence
   Kind kind = Kind::Plain;
   std::string key;                                           ///< which setting: "surface", "sourceFrame", "opacity"...

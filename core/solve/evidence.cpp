@@ -216,12 +216,45 @@ MatrixXd gaugeOf(const std::vector<View>& views, const BundleQuestion& q, long s
   return g;
 }
 
+/// A side of the frame: its parts.
+struct Side {
+  const char* name;
+  std::vector<int> cells;
+};
+
+const std::vector<Side>& sides() {
+  static const auto all = [] {
+    std::vector<Side> out = {{"left", {}}, {"right", {}}, {"upper", {}}, {"lower", {}}};
+    for (int c = 0; c < kCells; ++c) {
+      const int x = c % Evidence::kAcross, y = c / Evidence::kAcross;
+      if (x < Evidence::kAcross / 3) out[0].cells.push_back(c);
+      if (x >= Evidence::kAcross * 2 / 3) out[1].cells.push_back(c);
+      if (y < 1) out[2].cells.push_back(c);
+      if (y >= Evidence::kDown - 1) out[3].cells.push_back(c);
+    }
+    return out;
+  }();
+  return all;
+}
+
+/// RMS over the parts of a side.
+double slipOf(const Evidence& e, int frame, const Side& side) {
+  const auto it = e.slipPx.find(frame);
+  if (it == e.slipPx.end()) return 0;
+  double sum = 0;
+  for (const int c : side.cells) sum += std::pow(it->second[static_cast<size_t>(c)], 2);
+  return std::sqrt(sum / static_cast<double>(side.cells.size()));
+}
+
 }  // namespace
 
 double Evidence::worstOn(int frame) const {
-  const auto it = slipPx.find(frame);
-  return it == slipPx.end() ? 0 : *std::max_element(it->second.begin(), it->second.end());
+  double worst = 0;
+  for (const Side& side : sides()) worst = std::max(worst, slipOf(*this, frame, side));
+  return worst;
 }
+
+bool Evidence::weak(double px) const { return px > std::max(2.5 * median(), 0.08); }
 
 double Evidence::median() const {
   std::vector<double> all;
@@ -325,28 +358,13 @@ Evidence evidenceOf(const Reconstruction& world, BundleQuestion q, int width, in
 }
 
 std::vector<std::string> weaknesses(const Evidence& e) {
-  struct Side {
-    const char* name;
-    std::vector<int> cells;
-  };
-  std::vector<Side> sides = {{"left", {}}, {"right", {}}, {"upper", {}}, {"lower", {}}};
-  for (int c = 0; c < kCells; ++c) {
-    const int x = c % Evidence::kAcross, y = c / Evidence::kAcross;
-    if (x < Evidence::kAcross / 3) sides[0].cells.push_back(c);
-    if (x >= Evidence::kAcross * 2 / 3) sides[1].cells.push_back(c);
-    if (y < 1) sides[2].cells.push_back(c);
-    if (y >= Evidence::kDown - 1) sides[3].cells.push_back(c);
-  }
-  const double usual = e.median();
   std::vector<std::pair<double, std::string>> found;
-  for (const Side& side : sides) {
+  for (const Side& side : sides()) {
     std::vector<int> weak, bare;
     double worst = 0, there = 0;
     for (const auto& [f, cells] : e.slipPx) {
-      double sum = 0;
-      for (const int c : side.cells) sum += cells[static_cast<size_t>(c)] * cells[static_cast<size_t>(c)];
-      const double slip = std::sqrt(sum / static_cast<double>(side.cells.size()));
-      if (slip > std::max(2.5 * usual, 0.08)) weak.push_back(f), worst = std::max(worst, slip);
+      const double slip = slipOf(e, f, side);
+      if (e.weak(slip)) weak.push_back(f), worst = std::max(worst, slip);
       const auto it = e.tracks.find(f);
       int own = 0, all = 0;
       for (int c = 0; it != e.tracks.end() && c < kCells; ++c) all += it->second[static_cast<size_t>(c)];

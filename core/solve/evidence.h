@@ -19,8 +19,10 @@ struct Evidence {
   bool operator==(const Evidence&) const = default;
 
   bool empty() const { return slipPx.empty(); }
-  /// The largest on a frame; 0 where there is none.
+  /// Of the worst side of a frame (RMS over its parts); 0 where there is none.
   double worstOn(int frame) const;
+  /// Whether so much is a lot: against all other frames and parts, and to the eye.
+  bool weak(double px) const;
   double median() const;
 };
 

@@ -44,6 +44,7 @@ std::optional<Vec2> searched(const Seen& from, const Vec2& was, const Seen& to, 
 
 /// Bends a way evenly: nothing at one frame, all of it at the other.
 void bend(Track& t, int still, int moved, const Vec2& by) {
+  if (still == moved) return;
   const int step = moved > still ? 1 : -1;
   for (int f = still + step; f != moved; f += step)
     if (t.has(f)) t.set(f, t.where(f) + by * std::abs(f - still) / std::abs(moved - still));
@@ -65,6 +66,8 @@ Track followHand(const FrameSource& source, const Track& track, int from, int to
   auto reference = std::make_shared<const Seen>(source(key));
   const auto isKey = [&](int f) { return hand.keys.count(f) != 0; };
   if (isKey(from)) key = from;
+  // Where the way is held at its beginning: at the key, or, when all keys lie ahead, where it starts.
+  int anchor = (from - key) * step >= 0 ? key : from;
   auto before = from == key ? reference : std::make_shared<const Seen>(source(from));
   auto pattern = std::make_unique<Pattern>((key == from ? *before : *reference).grey(), hand.keys.at(key), hand.half);
   if (!pattern->holds())
@@ -103,9 +106,9 @@ Track followHand(const FrameSource& source, const Track& track, int from, int to
     if (isKey(f)) {
       // What it is off by here has come about evenly since the key before.
       const Vec2 at = hand.keys.at(f);
-      if (found) bend(out, key, f, at - pose.at);
+      if (found) bend(out, anchor, f, at - pose.at);
       out.set(f, at);
-      key = f, lost = 0;
+      key = anchor = f, lost = 0;
       pose = {at, Mat2::Identity()};
       auto next = std::make_unique<Pattern>(now->grey(), at, hand.half);
       if (next->holds()) pattern = std::move(next), reference = now;

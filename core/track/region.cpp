@@ -18,6 +18,7 @@ namespace {
 
 constexpr std::array kFreedoms = {"translation", "similarity", "affine", "perspective"};
 constexpr double kAlike = 0.6;  ///< least correlation
+constexpr int kRounds = 40;
 constexpr int kPixels = 30000;  ///< looked at on each level, at most
 constexpr double kTukey = 4.7;  ///< residuals beyond this many spreads count nothing (Beaton and Tukey 1974)
 
@@ -127,7 +128,7 @@ PlaneAnswer registerLevel(const Template& t, const cv::Mat& to, double size, con
   const Mat3 back = region.inverse();
   const image::Grey grey = greyOf(to);
   Eigen::VectorXd seen(n), weight(n), residual(n);
-  for (int round = 0; round < 40; ++round) {
+  for (int round = 0; round < kRounds; ++round) {
     parallelRanges(0, static_cast<int>(n), 2048, [&](int first, int last) {
       for (int k = first; k < last; ++k) {
         const Vec2 p = through(motion, t.at[static_cast<size_t>(k)]);
@@ -179,7 +180,8 @@ PlaneAnswer registerLevel(const Template& t, const cv::Mat& to, double size, con
     motion /= motion(2, 2);
     // In pixels, at the region's rim.
     const double moved = d.head<6>().cwiseAbs().sum() / region(0, 0);
-    if (moved < 0.002) {
+    // Robust weights go on shifting a little for long: at the end a small step will do.
+    if (moved < 0.005 || (round == kRounds - 1 && moved < 0.1)) {
       out.found = true;
       // A corner of the region: u = v = 1.
       Vec8 sx, sy;

@@ -103,6 +103,17 @@ TEST(Hand, AKeyBendsTheWayEvenlyAndIsMetExactly) {
   EXPECT_EQ(track::unkeyed(less, 0).hand->keys.size(), 1U);
 }
 
+TEST(Hand, FromBesideItsOnlyKeyBackOverIt) {
+  const Clip c;
+  const Vec2 at(150.3, 90.7);
+  auto t = track::followHand(c.source(), c.placed(at, 8), 8, 9);
+  t = track::followHand(c.source(), t, 9, 20);
+  t = track::followHand(c.source(), t, 9, 0);
+  EXPECT_EQ(t.length(), 21);
+  EXPECT_EQ(t.where(8), at);
+  EXPECT_LT(worst(t, c, at, 8), 0.15);
+}
+
 TEST(Hand, WhatCannotBeFollowedIsSaid) {
   const Clip c;
   Track bare;

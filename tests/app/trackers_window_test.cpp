@@ -1,0 +1,177 @@
+// Trackers placed by hand and regions, with mouse and keys: placed, followed, corrected, judged, used; and a solve's
+// tracks looked through, its history gone back in, a given camera checked.
+#include <QTableWidget>
+
+#include "core/shot/trackers.h"
+#include "tests/app/window.h"
+
+using namespace zentil;
+using test::waitFor;
+using test::Window;
+
+namespace {
+
+shot::Shot bare(const test::Folder& folder, const FrameRange& range) {
+  const auto demo = test::demoShot(folder);
+  shot::Shot s;
+  s.name = "test", s.plate = demo.plate, s.range = range;
+  s.delivery.pattern = (folder / "out/a.####.exr").string();
+  return s;
+}
+
+/// Where a place of the wall is seen on a frame, by the demo's own camera.
+Vec2 truth(const Vec3& at, int frame) {
+  static const auto s = shot::load(std::string(ZENTIL_DEMO) + "/boathouse.zentil");
+  Vec2 straight, plate;
+  EXPECT_TRUE(s.cameraAt(frame).project(at, straight));
+  EXPECT_TRUE(s.lensAt(frame).plateFromStraight(straight, plate));
+  return plate;
+}
+
+bool idle(Window& w) {
+  return waitFor([&] { return !w.window.engine().jobs().busy(); });
+}
+
+}  // namespace
+
+TEST(TrackersWindow, ATrackerIsPlacedFollowedAndCorrected) {
+  const test::Folder folder;
+  Window w(bare(folder, {1030, 1042}), folder);
+  w.station("Track");
+  w.session().setFrame(1034);
+  ASSERT_TRUE(w.settle());
+  // On a crate.
+  w.key(Qt::Key_M);
+  EXPECT_EQ(w.session().tool(), app::Tool::Tracker);
+  w.clickPicture(w.at(347, 560));
+  const int id = w.session().tracker();
+  ASSERT_TRUE(shot::trackOf(w.shot(), id));
+  EXPECT_EQ(w.session().tool(), app::Tool::Pick);
+  // The box is dragged larger.
+  const Vec2 place = shot::trackOf(w.shot(), id)->where(1034);
+  const auto corner = w.at(place.x() + 10.5, place.y() + 10.5);
+  w.drag(&w.window.cameraView(), corner, w.at(place.x() + 16, place.y() + 16));
+  EXPECT_NEAR(shot::trackOf(w.shot(), id)->hand->half, 16, 2);
+  // One frame on, then to both ends.
+  w.click("trackerStep");
+  ASSERT_TRUE(idle(w));
+  EXPECT_EQ(w.session().frame(), 1035);
+  EXPECT_TRUE(shot::trackOf(w.shot(), id)->has(1035));
+  w.click("trackerWhole");
+  ASSERT_TRUE(idle(w));
+  const auto followed = *shot::trackOf(w.shot(), id);
+  EXPECT_EQ(followed.length(), 13);
+  // A correction on another frame: dragged there, the way bends and keeps its first key.
+  w.session().setFrame(1040);
+  ASSERT_TRUE(w.settle());
+  const Vec2 at = followed.where(1040);
+  w.drag(&w.window.cameraView(), w.at(at.x(), at.y()), w.at(at.x() + 9, at.y()));
+  const auto corrected = *shot::trackOf(w.shot(), id);
+  EXPECT_EQ(corrected.hand->keys.size(), 2U);
+  EXPECT_NEAR(corrected.where(1040).x() - at.x(), 9, 1.0);
+  EXPECT_NEAR(corrected.where(1037).x() - followed.where(1037).x(), (corrected.where(1040).x() - at.x()) / 2, 0.1);
+  EXPECT_EQ(corrected.where(1034), followed.where(1034));
+  // Its pattern is seen, here and on its key; its words change it.
+  EXPECT_TRUE(w.find("patternView")->isVisible());
+  w.click("word:name");
+  auto* line = w.find<QLineEdit>("wordEdit");
+  line->setText("crate");
+  QTest::keyClick(line, Qt::Key_Return);
+  EXPECT_EQ(shot::trackOf(w.shot(), id)->hand->name, "crate");
+  w.choose("keyHere", "No key here.");
+  EXPECT_EQ(shot::trackOf(w.shot(), id)->hand->keys.size(), 1U);
+  // Tracking features leaves it where it is; Delete takes it away; all of it is taken back.
+  w.window.cameraView().setFocus();
+  QTest::keyClick(&w.window.cameraView(), Qt::Key_Delete);
+  EXPECT_FALSE(shot::trackOf(w.shot(), id));
+  while (w.session().history().canUndo()) w.session().undo();
+  EXPECT_TRUE(w.shot().tracks->empty());
+}
+
+TEST(TrackersWindow, ARegionIsDrawnFollowedAndJudgedByItsGrid) {
+  const test::Folder folder;
+  Window w(bare(folder, {1030, 1042}), folder);
+  w.station("Track");
+  w.session().setFrame(1036);
+  ASSERT_TRUE(w.settle());
+  w.key(Qt::Key_R);
+  for (const auto& [x, y] : {std::pair(395, 185), {560, 185}, {560, 330}}) w.clickPicture(w.at(x, y));
+  QTest::keyClick(&w.window.cameraView(), Qt::Key_Backspace);
+  w.clickPicture(w.at(560, 330));
+  w.clickPicture(w.at(395, 330));
+  QTest::keyClick(&w.window.cameraView(), Qt::Key_Return);
+  const int id = w.session().region();
+  ASSERT_TRUE(shot::regionOf(w.shot(), id));
+  w.choose("freedom", "perspective");
+  w.click("regionWhole");
+  ASSERT_TRUE(idle(w));
+  const auto r = *shot::regionOf(w.shot(), id);
+  ASSERT_EQ(r.motion.size(), 13U) << w.notice().toStdString();
+  // The planks' own places say where the quad should be: two of the wall, by the demo's camera.
+  for (const Vec3& p : {Vec3(-0.4, 1.8, 0), Vec3(0.2, 2.2, 0)})
+    for (const int f : {1030, 1042}) EXPECT_LT((r.moved(f, truth(p, 1036)) - truth(p, f)).norm(), 0.6) << f;
+  EXPECT_TRUE(w.find<QLabel>("regionFit")->text().contains("alike"));
+  // The quad's corner is dragged on another frame, the region staying where it is.
+  w.session().setFrame(1040);
+  ASSERT_TRUE(w.settle());
+  const Vec2 c = r.moved(1040, r.quad[2]);
+  w.drag(&w.window.cameraView(), w.at(c.x(), c.y()), w.at(c.x() + 20, c.y() + 10));
+  const auto moved = *shot::regionOf(w.shot(), id);
+  EXPECT_NEAR((moved.moved(1040, moved.quad[2]) - c).x(), 20, 1.5);
+  EXPECT_EQ(moved.outline, r.outline);
+  w.click("regionRefine");
+  ASSERT_TRUE(idle(w));
+  EXPECT_LT((shot::regionOf(w.shot(), id)->moved(1040, r.quad[0]) - r.moved(1040, r.quad[0])).norm(), 0.1);
+  w.click("regionTracks");
+  EXPECT_EQ(w.shot().tracks->size(), 16U);
+  while (w.session().history().canUndo()) w.session().undo();
+  EXPECT_TRUE(w.shot().regions.empty());
+  EXPECT_TRUE(w.shot().tracks->empty());
+}
+
+TEST(TrackersWindow, ASolveIsLookedThroughGoneBackToAndAGivenCameraChecked) {
+  const test::Folder folder;
+  auto s = test::demoShot(folder);
+  s.range = {1020, 1050};
+  s.notHere.clear();
+  s.follow.count = 300;
+  Window w(s, folder, size_t{2} << 30);
+  w.station("Track");
+  w.click("follow");
+  ASSERT_TRUE(idle(w));
+  // The camera that came with the shot, checked: it stays, and the errors are small.
+  w.station("Camera");
+  const auto given = *w.shot().camera;
+  w.choose("task", "Check the camera that is here");
+  w.click("solveCamera");
+  ASSERT_TRUE(waitFor([&] { return w.shot().solved != nullptr; }));
+  EXPECT_EQ(*w.shot().camera, given);
+  EXPECT_LT(w.shot().solved->rmsPx, 0.5);
+  const auto checked = w.shot().solved;
+  w.choose("task", "Find the camera,");
+  w.click("solveCamera");
+  ASSERT_TRUE(waitFor([&] { return w.shot().solved != checked; }));
+  ASSERT_TRUE(idle(w));
+  EXPECT_FALSE(w.shot().solved->evidence.empty());
+  // The table, worst first; its first row is left out by a key.
+  auto* table = w.find<QTableWidget>("trackTable");
+  ASSERT_EQ(table->rowCount(), static_cast<int>(w.shot().tracks->size()));
+  EXPECT_GE(table->item(0, 1)->text().toDouble(), table->item(10, 1)->text().toDouble());
+  QTest::mouseClick(table->viewport(), Qt::LeftButton, Qt::NoModifier,
+                    table->visualItemRect(table->item(0, 1)).center());
+  const int id = table->item(0, 0)->text().toInt();
+  EXPECT_EQ(w.session().tracker(), id);
+  QTest::keyClick(table, Qt::Key_Delete);
+  EXPECT_FALSE(shot::trackOf(w.shot(), id)->on);
+  // Errors and what is held are drawn over the picture.
+  w.key(Qt::Key_E);
+  w.key(Qt::Key_W);
+  EXPECT_TRUE(w.session().view().errors && w.session().view().held);
+  ASSERT_TRUE(w.settle());
+  QTest::qWait(100);
+  // Back to the first of the two.
+  auto words = w.window.engine().jobs().solves();
+  ASSERT_EQ(words.size(), 2U);
+  w.choose("solves", words[0].words);
+  EXPECT_EQ(w.shot().solved, checked);
+}
