@@ -436,6 +436,15 @@ SolveAnswer answerFrom(const Subject& s, const Solved& solved, const camera::Cam
         cuts.front(), cuts.front() + 1));
   if (!lost.empty())
     remarks.push_back(fmt::format("frames {} could not be placed: too few tracks reach them", describeFrames(lost)));
+  const auto used =
+      std::count_if(out.errors.tracks.begin(), out.errors.tracks.end(), [](const TrackError& e) { return e.used(); });
+  const auto astray = std::count_if(out.errors.tracks.begin(), out.errors.tracks.end(),
+                                    [](const TrackError& e) { return e.verdict == Verdict::Moves; });
+  if (astray > 0.3 * static_cast<double>(used + astray))
+    remarks.push_back(
+        fmt::format("{} of {} tracks move by themselves: if something large passes, put it under the tracking matte "
+                    "and track again",
+                    astray, used + astray));
   if (thin) remarks.push_back(fmt::format("{} frames are held by fewer than eight tracks", thin));
   if (solved.kind == Kind::Tripod)
     remarks.push_back("from one place there is no depth: points are directions, one away from the camera");

@@ -200,8 +200,11 @@ Picture brightnessOf(const Picture& p) {
 
 Tracks follow(const FrameSource& frames, const FrameRange& range, const FollowQuestion& q, const Job& job,
               const AllowedSource& allowed) {
+  if (range.count() < 2) throw Error("one frame alone cannot be tracked", "Widen the range at Plate");
   Following following(frames, range, q, job, allowed);
   following.forwards();
+  if (following.nothing() && !job.stopped() && allowed && !featuresOf(*frames(range.first), q).empty())
+    throw Error("the tracking matte leaves nothing to follow", "Choose another at Track, or track everywhere");
   if (following.nothing() && !job.stopped())
     throw Error("nothing in these frames can be followed: there is no texture",
                 "Ask for weaker features, or check the frames and the matte");

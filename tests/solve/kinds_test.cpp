@@ -163,3 +163,28 @@ TEST(Kinds, AGivenCameraIsCheckedAndRefined) {
             }).find("no camera"),
             std::string::npos);
 }
+
+TEST(Kinds, SomethingLargeThatPassesIsToldApart) {
+  // Two tracks of five are on one thing that moves through the scene by itself, all alike.
+  Scene scene({.noisePx = 0.1, .count = 300});
+  for (size_t i = 0; i < scene.tracks.size(); ++i)
+    if (i % 5 < 2)
+      for (int f = 1; f <= 40; ++f) {
+        auto& p = scene.tracks[i].at[static_cast<size_t>(f - 1)];
+        p += Vec2(5.0 * (f - 20), 30 * std::sin(0.3 * f));
+      }
+  const auto a = scene.solve();
+  int wrongly = 0, moving = 0;
+  for (size_t i = 0; i < scene.tracks.size(); ++i) {
+    const auto v = a.errors.tracks[i].verdict;
+    if (i % 5 < 2)
+      wrongly += v == solve::Verdict::Used, moving += v == solve::Verdict::Moves;
+    else
+      wrongly += v == solve::Verdict::Moves;
+  }
+  EXPECT_LE(wrongly, 3);
+  EXPECT_GT(moving, 80);
+  EXPECT_NEAR(a.camera.focalMm, 24, 0.2);
+  EXPECT_TRUE(std::any_of(a.errors.remarks.begin(), a.errors.remarks.end(),
+                          [](const std::string& r) { return r.find("move by themselves") != std::string::npos; }));
+}

@@ -2,6 +2,7 @@
 
 #include <gtest/gtest.h>
 
+#include <chrono>
 #include <cmath>
 #include <random>
 
@@ -30,6 +31,13 @@ image::Picture frame(const Vec2& shift, double turn = 0, double scale = 1, doubl
     }
   return p;
 }
+
+struct QuickClock {
+  std::chrono::steady_clock::time_point start = std::chrono::steady_clock::now();
+  double ms() const {
+    return std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - start).count();
+  }
+};
 
 image::Grey grey(const image::Picture& p) { return {p.values.data(), p.data.width(), p.data.height()}; }
 
@@ -162,4 +170,55 @@ TEST(Follow, WithoutTextureItSaysSoAndStoppedItKeepsWhatItHas) {
   };
   const auto part = track::follow(stopping, {1, 7}, q, job);
   EXPECT_GT(track::countOn(part, 3), 20);
+}
+
+TEST(Follow, WhatIsWrongWithTheFramesIsSaid) {
+  const auto moving = [](int f) {
+    return std::make_shared<const image::Picture>(frame({2.0 * f, 1.0 * f}, 0, 1, 0.01, static_cast<unsigned>(f)));
+  };
+  track::FollowQuestion q;
+  q.count = 60, q.least = 3;
+  EXPECT_NE(test::errorOf([&] { track::follow(moving, {3, 3}, q); }).find("one frame alone"), std::string::npos);
+  const auto nowhere = [](int) { return std::make_shared<const image::Picture>(kW, kH, 1); };
+  EXPECT_NE(test::errorOf([&] {
+              track::follow(moving, {0, 5}, q, {}, nowhere);
+            }).find("matte leaves nothing"),
+            std::string::npos);
+  // Two frames are few, and are followed.
+  q.least = 2;
+  EXPECT_GT(track::follow(moving, {0, 1}, q).size(), 20U);
+  // Black in the middle: tracks end there and others begin.
+  const auto gap = [&](int f) {
+    return f == 4 || f == 5 ? std::make_shared<const image::Picture>(kW, kH, 1) : moving(f);
+  };
+  const auto tracks = track::follow(gap, {0, 9}, q);
+  EXPECT_EQ(track::countOn(tracks, 4), 0);
+  EXPECT_GT(track::countOn(tracks, 2), 20);
+  EXPECT_GT(track::countOn(tracks, 8), 20);
+  // A frame of another size: what was followed ends, and goes on after it.
+  const auto odd = [&](int f) {
+    return f == 4 ? std::make_shared<const image::Picture>(kW / 2, kH / 2, 1) : moving(f);
+  };
+  const auto around = track::follow(odd, {0, 9}, q);
+  for (const auto& t : around) EXPECT_TRUE(t.last() <= 4 || t.first >= 4);
+}
+
+TEST(Follow, CostsTheSameHoweverLongTheRange) {
+  // The time of each of many frames, in turn: the last hundreds as the first.
+  const int last = 600;
+  std::vector<double> at;
+  QuickClock clock;
+  track::FollowQuestion q;
+  q.count = 80, q.least = 3;
+  Job job;
+  std::vector<std::shared_ptr<const image::Picture>> loop;
+  for (int k = 0; k < 40; ++k)
+    loop.push_back(
+        std::make_shared<const image::Picture>(frame({12 * std::sin(k * M_PI / 20), 6 * std::cos(k * M_PI / 20)})));
+  job.onProgress = [&](double, const std::string&) { at.push_back(clock.ms()); };
+  const auto tracks = track::follow([&](int f) { return loop[static_cast<size_t>(f % 40)]; }, {0, last}, q, job);
+  ASSERT_GT(at.size(), 600U);
+  const double early = (at[200] - at[50]) / 150, late = (at[590] - at[440]) / 150;
+  std::printf("%zu tracks over %d frames: %.2f ms a frame early, %.2f late\n", tracks.size(), last, early, late);
+  EXPECT_LT(late, 2 * early + 1);
 }
