@@ -229,8 +229,10 @@ void CameraView::paintErrors(QPainter& p) const {
     p.setPen(QPen(style::errorRamp(off.norm() / 0.5), 1.3));
     p.drawLine(plateToWidget(there), plateToWidget(there + kTimes * off));
   }
+  const QRectF tag(8, 8, 176, 20);
+  p.fillRect(tag, QColor(0x14, 0x15, 0x16, 217));
   p.setPen(QColor(0xdf, 0xe2, 0xe4));
-  p.drawText(QRectF(12, height() - 26, 300, 18), tr("errors, %1 times enlarged").arg(kTimes));
+  p.drawText(tag, Qt::AlignCenter, tr("errors, %1 times enlarged").arg(kTimes));
 }
 
 void CameraView::paintHeld(QPainter& p) const {
@@ -250,14 +252,14 @@ void CameraView::paintHeld(QPainter& p) const {
       const double slip = it->second[static_cast<size_t>(y * kX + x)];
       const QRectF cell(plateToWidget({x * w / kX, y * h / kY}), plateToWidget({(x + 1) * w / kX, (y + 1) * h / kY}));
       const bool weak = shot.solved->evidence.weak(slip);
-      QColor fill = style::errorRamp(slip / 0.3);
-      fill.setAlpha(46);
-      p.fillRect(cell.adjusted(1, 1, -1, -1), fill);
       p.setPen(QPen(weak ? style::kWarn : QColor(255, 255, 255, 40), weak ? 1.6 : 1));
       p.setBrush(weak ? QBrush(QColor(0xe2, 0xa4, 0x58, 60), Qt::BDiagPattern) : QBrush(Qt::NoBrush));
       p.drawRect(cell.adjusted(1, 1, -1, -1));
+      QRectF tag(0, 0, 58, 18);
+      tag.moveCenter(cell.center());
+      p.fillRect(tag, QColor(0x14, 0x15, 0x16, 190));
       p.setPen(weak ? style::kWarn : QColor(0xdf, 0xe2, 0xe4));
-      p.drawText(cell, Qt::AlignCenter, tr("%1 px").arg(slip, 0, 'f', 2));
+      p.drawText(tag, Qt::AlignCenter, tr("%1 px").arg(slip, 0, 'f', 2));
     }
 }
 
@@ -337,14 +339,16 @@ void CameraView::paintEvent(QPaintEvent*) {
   }
   if (session_->view().grid) paintGrid(p);
   if (session_->view().overlays) {
-    if (session_->view().held) paintHeld(p);
-    paintTracks(p);
-    if (session_->view().errors) paintErrors(p);
+    const bool errors = session_->view().errors && session_->station() == Station::Camera;
+    errors ? paintErrors(p) : paintTracks(p);
   }
   paintWorld(p);
   for (PictureTool* t : tools_)
     if (session_->view().overlays || t->inHand()) t->paint(p, pointer_);
-  if (session_->view().overlays) paintSlip(p);
+  if (session_->view().overlays) {
+    if (session_->view().held) paintHeld(p);
+    paintSlip(p);
+  }
   emit framePainted(frame);
 }
 

@@ -24,9 +24,9 @@ int main(int argc, char** argv) {
   const QCommandLineOption picture("picture", "Save a picture of the window and end.", "file");
   const QCommandLineOption frame("frame", "Go to a frame.", "n");
   const QCommandLineOption station("station", "Open a station.", "name");
-  const QCommandLineOption view("view", "camera, set, both, straight, grid, wipe, difference (several with commas).",
-                                "names");
-  const QCommandLineOption choose("choose", "Choose an element or a surface by its id.", "id");
+  const QCommandLineOption view(
+      "view", "camera, set, both, straight, grid, errors, held, wipe, difference (several with commas).", "names");
+  const QCommandLineOption choose("choose", "Choose an element, surface, tracker or region by its id.", "id");
   const QCommandLineOption timing("timing", "Print when the first picture is on the screen.");
   const QCommandLineOption memory("memory", "Cache budget, MB.", "n", "3000");
   for (const auto& o : {picture, frame, station, view, choose, timing, memory}) args.addOption(o);
@@ -52,12 +52,25 @@ int main(int argc, char** argv) {
   for (int i = 0; i < 7; ++i)
     if (nameOf(static_cast<Station>(i)).compare(args.value(station), Qt::CaseInsensitive) == 0)
       s.setStation(static_cast<Station>(i));
-  if (args.isSet(choose))
-    s.station() == Station::Set ? s.chooseSurface(args.value(choose)) : s.chooseElement(args.value(choose));
+  if (args.isSet(choose)) switch (s.station()) {
+      case Station::Set:
+        s.chooseSurface(args.value(choose));
+        break;
+      case Station::Track:
+        s.chooseTracker(args.value(choose).toInt()), s.chooseRegion(args.value(choose).toInt());
+        break;
+      case Station::Camera:
+        s.chooseTracker(args.value(choose).toInt());
+        break;
+      default:
+        s.chooseElement(args.value(choose));
+    }
   View v = s.view();
   for (const QString& name : args.value(view).split(',')) {
     if (name == "straight") v.straight = true;
     if (name == "grid") v.grid = true;
+    if (name == "errors") v.errors = true;
+    if (name == "held") v.held = true;
     if (name == "wipe") v.compare = Compare::Wipe;
     if (name == "difference") v.compare = Compare::Difference;
     if (name == "set") s.setViewing(Viewing::Set);

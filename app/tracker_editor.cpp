@@ -82,8 +82,11 @@ void TrackerEditor::paint(QPainter& p, const QPointF& pointer) {
       p.setPen(QPen(colour, 1, Qt::DashLine));
       p.drawPolygon(boxAbout(t.where(frame), t.hand->half + t.hand->search, toScreen));
     }
+    const QString name = QString::fromStdString(t.hand->name);
+    const QRectF tag(at + QPointF(9, -22), QSizeF(p.fontMetrics().horizontalAdvance(name) + 10, 16));
+    p.fillRect(tag, QColor(0x14, 0x15, 0x16, 190));
     p.setPen(QPen(colour, 1));
-    p.drawText(at + QPointF(10, -8), QString::fromStdString(t.hand->name));
+    p.drawText(tag, Qt::AlignCenter, name);
   }
   if (held_ >= 0 && grip_ == Grip::Cross) {
     if (const auto* t = shot::trackOf(shot, held_); t && t->has(frame))

@@ -66,6 +66,8 @@ QImage PatternView::around(int frame, const Vec2& at, int half, int side) const 
   const auto picture = engine_->workshop().frame(plate, frame);
   const auto& p = picture->forReading();
   QImage out(side, side, QImage::Format_RGB32);
+  std::vector<float> values;
+  values.reserve(static_cast<size_t>(side) * side * 3);
   const double step = (2.0 * half + 1) / side;
   for (int y = 0; y < side; ++y)
     for (int x = 0; x < side; ++x) {
@@ -78,8 +80,16 @@ QImage PatternView::around(int frame, const Vec2& at, int half, int side) const 
           const float w = static_cast<float>((i ? u - ix : 1 - u + ix) * (j ? v - iy : 1 - v + iy));
           for (int c = 0; c < 3; ++c) rgb[c] += w * p.pixel(ix + i, iy + j)[c];
         }
-      const auto eight = [](float f) { return static_cast<int>(255 * std::pow(std::clamp(f, 0.0f, 1.0f), 1 / 2.2f)); };
-      out.setPixel(x, y, qRgb(eight(rgb[0]), eight(rgb[1]), eight(rgb[2])));
+      values.insert(values.end(), rgb, rgb + 3);
+    }
+  // Stretched over what there is: a pattern in the shade is seen as well as one in the light.
+  const auto [least, most] = std::minmax_element(values.begin(), values.end());
+  const float low = *least, range = std::max(1e-4f, *most - *least);
+  const auto eight = [&](float f) { return static_cast<int>(255 * std::pow((f - low) / range, 1 / 2.2f)); };
+  for (int y = 0, k = 0; y < side; ++y)
+    for (int x = 0; x < side; ++x, k += 3) {
+      const auto i = static_cast<size_t>(k);
+      out.setPixel(x, y, qRgb(eight(values[i]), eight(values[i + 1]), eight(values[i + 2])));
     }
   return out;
 }
@@ -98,9 +108,11 @@ void PatternView::paintEvent(QPaintEvent*) {
     if (at) {
       const QImage image = around(f, *at, t->hand->half + 4, side);
       if (!image.isNull()) p.drawImage(box, image);
-      p.setPen(QPen(QColor(0xb7, 0x9b, 0xe8, 200), 1));
-      p.drawLine(box.center() - QPoint(10, 0), box.center() + QPoint(10, 0));
-      p.drawLine(box.center() - QPoint(0, 10), box.center() + QPoint(0, 10));
+      for (const auto& [colour, width] : {std::pair(QColor(0, 0, 0, 150), 3), {style::kPin, 1}}) {
+        p.setPen(QPen(colour, width));
+        p.drawLine(box.center() - QPoint(10, 0), box.center() + QPoint(10, 0));
+        p.drawLine(box.center() - QPoint(0, 10), box.center() + QPoint(0, 10));
+      }
     } else {
       p.setPen(style::kWarn);
       p.drawText(box, Qt::AlignCenter, tr("lost"));

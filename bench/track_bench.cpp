@@ -1,9 +1,12 @@
 // Tracking: features followed through frames beside OpenCV's pyramidal Lucas-Kanade.
 #include <benchmark/benchmark.h>
 
+#include <chrono>
 #include <opencv2/imgproc.hpp>
 #include <opencv2/video/tracking.hpp>
 
+#include "core/build/tracking.h"
+#include "core/shot/shot_json.h"
 #include "core/track/follow.h"
 
 namespace {
@@ -75,6 +78,47 @@ void OpenCvLucasKanade(benchmark::State& state) {
       benchmark::Counter(kFrames / 1000.0, benchmark::Counter::kIsIterationInvariantRate | benchmark::Counter::kInvert);
 }
 
+/// The demo's plate from its files: decoding, 900 features, forwards and back.
+void FollowDemoWithDecoding(benchmark::State& state) {
+  auto shot = shot::load(std::string(ZENTIL_DEMO) + "/boathouse.zentil");
+  shot.follow = {}, shot.notHere.clear();
+  size_t tracks = 0;
+  for (auto _ : state) {
+    build::Workshop workshop(size_t{64} << 20);
+    tracks = build::followShot(shot, workshop).size();
+  }
+  state.counters["tracks"] = static_cast<double>(tracks);
+  state.counters["frames_a_second"] =
+      benchmark::Counter(shot.range.count(), benchmark::Counter::kIsIterationInvariantRate);
+}
+
+/// Two thousand frames: the time of a frame early and late, forwards.
+void FollowTwoThousandFrames(benchmark::State& state) {
+  track::FollowQuestion q;
+  q.count = kFeatures;
+  double early = 0, late = 0;
+  for (auto _ : state) {
+    std::vector<double> at;
+    const auto start = std::chrono::steady_clock::now();
+    Job job;
+    job.onProgress = [&](double, const std::string&) {
+      at.push_back(std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - start).count());
+    };
+    // There and back again over the twelve.
+    track::follow(
+        [&](int f) {
+          const int k = f % (2 * kFrames - 2);
+          return frames()[static_cast<size_t>(k < kFrames ? k : 2 * kFrames - 2 - k)];
+        },
+        {0, 1999}, q, job);
+    early = (at[300] - at[100]) / 200, late = (at[1990] - at[1790]) / 200;
+  }
+  state.counters["early_ms"] = early;
+  state.counters["late_ms"] = late;
+}
+
+BENCHMARK(FollowDemoWithDecoding)->Unit(benchmark::kMillisecond)->UseRealTime();
+BENCHMARK(FollowTwoThousandFrames)->Unit(benchmark::kMillisecond)->UseRealTime()->Iterations(1);
 BENCHMARK(FollowFeatures)->Unit(benchmark::kMillisecond)->UseRealTime()->MinTime(3);
 BENCHMARK(OpenCvLucasKanade)->Unit(benchmark::kMillisecond)->UseRealTime()->MinTime(3);
 

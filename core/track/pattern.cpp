@@ -7,8 +7,6 @@
 namespace zentil::track {
 
 namespace {
-constexpr int kRounds = 20;
-
 /// Bells its weights: the middle counts most, since that is what the track is of.
 float bell(int u, int v, int half) {
   const double s = 0.55 * half;
@@ -78,7 +76,7 @@ Pattern::Answer Pattern::find(const image::Grey& frame, Pose& pose) const {
   const Vec2 start = pose.at;
   Eigen::ArrayXf seen(values_.size());
   double left = 0;
-  for (int round = 0; round < kRounds; ++round) {
+  for (int round = 0; round < 20; ++round) {
     sample(frame, pose, seen);
     seen -= (weights_ * seen).sum() / static_cast<float>(weight_);
     const double both = (weights_ * seen * values_).sum(), own = (weights_ * seen * seen).sum();
@@ -96,7 +94,7 @@ Pattern::Answer Pattern::find(const image::Grey& frame, Pose& pose) const {
     pose.at -= pose.shape * d.head<2>();
     if ((pose.at - start).norm() > 0.5 * half_ || !pose.shape.allFinite()) return out;
     // Steps shrink several times a round: what is left is far less than this one.
-    if (const double moved = d.head<2>().norm(); moved < 0.01 || (round == kRounds - 1 && moved < 0.05)) {
+    if (d.head<2>().norm() < 0.01) {
       out.found = true;
       break;
     }

@@ -18,6 +18,7 @@ struct TrackedSetup {
   double turn = 0.012;  ///< radians a frame, about the vertical
   double zoom = 1;      ///< focal length at the end over that at the start
   unsigned seed = 3;
+  int frames = 40;
 };
 
 /// A handheld camera before a box of points, seen through a lens, with noise.
@@ -26,10 +27,10 @@ struct TrackedScene {
   lens::Lens lens;
   std::vector<Vec3> points;
   track::Tracks tracks;
-  FrameRange range{1, 40};
+  FrameRange range;
   static constexpr int kW = 1280, kH = 720;
 
-  explicit TrackedScene(const TrackedSetup& s) {
+  explicit TrackedScene(const TrackedSetup& s) : range{1, s.frames} {
     std::mt19937 random(s.seed);
     std::uniform_real_distribution<double> u(-1, 1);
     std::normal_distribution<double> n(0, s.noisePx);
@@ -37,11 +38,11 @@ struct TrackedScene {
     truth.centreOffsetPx = Vec2(5, -3);
     lens.k1 = -0.08, lens.k2 = 0.01;
     for (int f = range.first; f <= range.last; ++f) {
-      const double t = f - 20, away = 0.1 * std::sin(t * 0.2) * (s.step > 0);
+      const double t = (f - s.frames / 2) * 40.0 / s.frames, away = 0.1 * std::sin(t * 0.2) * (s.step > 0);
       truth.poses[f] = {Vec3(s.step * t, away, -s.ahead * t),
                         Eigen::AngleAxisd(-s.turn * t, Vec3::UnitY()).toRotationMatrix() *
                             Eigen::AngleAxisd(0.01 * std::sin(t * 0.4), Vec3::UnitX()).toRotationMatrix(),
-                        24 * std::pow(s.zoom, (f - 1) / 39.0)};
+                        24 * std::pow(s.zoom, (f - 1.0) / (s.frames - 1))};
     }
     for (int i = 0; i < s.count; ++i) points.emplace_back(4.5 * u(random), 2.5 * u(random), -7 + s.depth * u(random));
     for (int i = 0; i < s.count; ++i) {
