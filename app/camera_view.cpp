@@ -367,9 +367,8 @@ void CameraView::paintSlip(QPainter& p) {
       const auto* m = shot.matte(e->matte);
       if (m && !m->shapes.empty()) {
         Vec2 there = at;
-        if (m->rides == matte::Rides::Surface && m->frame != s.frame) {
-          const auto c = build::carrying(shot, m->surface.empty() ? e->surface : m->surface, s.frame, m->frame,
-                                         engine_->workshop());
+        if (m->rides != matte::Rides::Screen && m->frame != s.frame) {
+          const auto c = build::carrying(shot, &*e, *m, s.frame, m->frame, engine_->workshop());
           if (!c || !map::through(*c, at, there)) continue;
         }
         const Box box = matte::boundsOf(*m);

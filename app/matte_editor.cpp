@@ -20,9 +20,8 @@ map::MapPtr MatteEditor::carrier(const matte::Matte& m, bool toShown) const {
   const std::tuple now{session_->history().revision(), session_->frame(), m.id};
   if (carrierOf_ != now) {
     const auto* e = session_->shot().element(session_->element().toStdString());
-    const std::string surface = m.surface.empty() && e ? e->surface : m.surface;
-    there_ = build::carrying(session_->shot(), surface, m.frame, session_->frame(), engine_->workshop());
-    back_ = build::carrying(session_->shot(), surface, session_->frame(), m.frame, engine_->workshop());
+    there_ = build::carrying(session_->shot(), e, m, m.frame, session_->frame(), engine_->workshop());
+    back_ = build::carrying(session_->shot(), e, m, session_->frame(), m.frame, engine_->workshop());
     carrierOf_ = now;
   }
   return toShown ? there_ : back_;
@@ -277,10 +276,9 @@ void MatteEditor::close() {
   session_->change(QObject::tr("draw a matte"), [&](shot::Shot& shot) {
     auto* e = shot.element(elementId);
     auto* m = e ? shot.matte(e->matte) : nullptr;
-    if (m && m->frame != frame && m->rides == matte::Rides::Surface && !m->shapes.empty()) {
+    if (m && m->frame != frame && m->rides != matte::Rides::Screen && !m->shapes.empty()) {
       // A further shape of a matte that was drawn on another frame is carried there.
-      const auto c =
-          build::carrying(shot, m->surface.empty() ? e->surface : m->surface, frame, m->frame, engine_->workshop());
+      const auto c = build::carrying(shot, e, *m, frame, m->frame, engine_->workshop());
       for (auto& q : shape.points) {
         Vec2 at = q.at, in = q.at + q.in, out = q.at + q.out;
         if (c && map::through(*c, q.at, at) && map::through(*c, q.at + q.in, in) && map::through(*c, q.at + q.out, out))

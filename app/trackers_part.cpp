@@ -1,5 +1,6 @@
 #include "app/trackers_part.h"
 
+#include <QFileDialog>
 #include <QPainter>
 
 #include "app/station_parts.h"
@@ -255,6 +256,10 @@ RegionsPart::RegionsPart(Session* session, Engine* engine, QPushButton* draw, QW
   row->addWidget(refine);
   row->addWidget(use);
   inside->addLayout(row);
+  auto* pins = new QPushButton(tr("Write corner pin…"), chosen_);
+  pins->setObjectName("regionPins");
+  pins->setToolTip(tr("The quad's corners, frame by frame, as CSV (docs/formats.md)"));
+  inside->addWidget(pins);
   column->addWidget(chosen_);
   connect(draw_, &QPushButton::clicked, this, [this](bool on) { session_->setTool(on ? Tool::Region : Tool::Pick); });
   connect(rows_, &NamedRows::chosen, this, [this](int id) {
@@ -270,6 +275,13 @@ RegionsPart::RegionsPart(Session* session, Engine* engine, QPushButton* draw, QW
           [this] { engine_->jobs().refineRegion(session_->region(), session_->frame()); });
   connect(use, &QPushButton::clicked, this, [this] {
     session_->change(tr("use a region in the solve"), [&](shot::Shot& s) { shot::useAsTracks(s, session_->region()); });
+  });
+  connect(pins, &QPushButton::clicked, this, [this] {
+    const auto* r = shot::regionOf(session_->shot(), session_->region());
+    if (!r) return;
+    const QString file = QFileDialog::getSaveFileName(window(), tr("Write corner pin"),
+                                                      QString::fromStdString(r->name) + ".csv", tr("CSV (*.csv)"));
+    if (!file.isEmpty()) writePins(file);
   });
   connect(sentence_, &SentenceWidget::wanted, this, &RegionsPart::change);
 }
@@ -296,6 +308,17 @@ void RegionsPart::change(const QString& key, const QString& v) {
     if (key == "travels") r.travels = v == "1";
     shot::putRegion(s, r);
   });
+}
+
+void RegionsPart::writePins(const QString& file) {
+  const auto* r = shot::regionOf(session_->shot(), session_->region());
+  if (!r) return;
+  try {
+    track::writePins(*r, file.toStdString());
+    session_->say(tr("Corners on %1 frames written to %2").arg(r->motion.size()).arg(file), false);
+  } catch (const std::exception& e) {
+    session_->say(QString::fromStdString(e.what()));
+  }
 }
 
 void RegionsPart::refresh() {

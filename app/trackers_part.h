@@ -49,6 +49,8 @@ class RegionsPart : public QWidget {
  public:
   RegionsPart(Session* session, Engine* engine, QPushButton* draw, QWidget* parent);
   void refresh();
+  /// The chosen region's quad, frame by frame.
+  void writePins(const QString& file);
 
  private:
   void change(const QString& key, const QString& value);

@@ -7,6 +7,7 @@
 #include "core/build/cg.h"
 #include "core/build/straight.h"
 #include "core/set/surface_map.h"
+#include "core/shot/trackers.h"
 
 namespace zentil::build {
 namespace {
@@ -130,14 +131,24 @@ map::MapPtr carrying(const Shot& shot, const std::string& surfaceId, int from, i
   return chain;
 }
 
+map::MapPtr carrying(const Shot& shot, const element::Element* e, const matte::Matte& m, int from, int to,
+                     Workshop& workshop) {
+  if (m.rides == matte::Rides::Screen) return nullptr;
+  if (m.rides == matte::Rides::Surface)
+    return carrying(shot, m.surface.empty() && e ? e->surface : m.surface, from, to, workshop);
+  const auto* r = shot::regionOf(shot, m.region);
+  if (!r || !r->has(from) || !r->has(to)) return nullptr;
+  return std::make_shared<map::Homography>(r->motion.at(to) * r->motion.at(from).inverse());
+}
+
 namespace {
 map::MapPtr ridingMap(const Shot& shot, const element::Element& e, const matte::Matte& m, int frame,
                       Workshop& workshop) {
-  auto riding = carrying(shot, ridden(e, m), frame, m.frame, workshop);
+  auto riding = carrying(shot, &e, m, frame, m.frame, workshop);
   if (!riding)
-    throw Error(fmt::format("matte \"{}\" cannot ride from frame {} to {}: a surface or a camera is missing", m.name,
-                            m.frame, frame),
-                "Choose another surface, or let it ride the screen");
+    throw Error(fmt::format("matte \"{}\" cannot ride from frame {} to {}: what it rides, or a camera, is missing",
+                            m.name, m.frame, frame),
+                "Choose something else to ride, or follow the region to there");
   return riding;
 }
 }  // namespace
@@ -151,11 +162,12 @@ Box reachOf(const Shot& shot, const element::Element& e, int frame, Workshop& wo
   const Box drawn = matte::boundsOf(*m);
   if (m->rides == matte::Rides::Screen) return intersect(reach, drawn);
   const set::Surface* under = shot.surface(ridden(e, *m));
-  if (!under || under->kind != set::SurfaceKind::Plane) return reach;
+  const bool onRegion = m->rides == matte::Rides::Region;
+  if (!onRegion && (!under || under->kind != set::SurfaceKind::Plane)) return reach;
   // On a plane the border of the drawn area stays the border.
   Vec2 lo(1e9, 1e9), hi(-1e9, -1e9);
   constexpr int kSteps = 12;
-  const auto toHere = carrying(shot, under->id, m->frame, frame, workshop);
+  const auto toHere = carrying(shot, &e, *m, m->frame, frame, workshop);
   if (!toHere) return reach;
   for (int k = 0; k <= kSteps; ++k) {
     const double t = static_cast<double>(k) / kSteps, x = drawn.x0 + t * drawn.width(),

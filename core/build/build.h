@@ -35,5 +35,8 @@ Box reachOf(const shot::Shot& shot, const element::Element& element, int frame, 
 /// hides the surface and, on a plane, beyond its edge, so that a drawn shape never breaks. Null when a camera or the
 /// surface is not there.
 map::MapPtr carrying(const shot::Shot& shot, const std::string& surfaceId, int from, int to, Workshop& workshop);
+/// The same for what a matte rides, a surface (its own or the element's) or a followed region; null for the screen.
+map::MapPtr carrying(const shot::Shot& shot, const element::Element* element, const matte::Matte& matte, int from,
+                     int to, Workshop& workshop);
 
 }  // namespace zentil::build

@@ -22,7 +22,7 @@ struct Shape {
   bool operator==(const Shape&) const = default;
 };
 
-enum class Rides { Screen, Surface };
+enum class Rides { Screen, Surface, Region };
 
 /// Where an element shows: shapes drawn on one frame, in plate pixels, and/or an image sequence; possibly turned
 /// around.
@@ -33,6 +33,7 @@ struct Matte {
   double featherPx = 0;  ///< overall softening, outwards
   Rides rides = Rides::Surface;
   std::string surface;    ///< what it rides; empty: the element's own surface
+  int region = -1;        ///< the followed region that it rides
   image::Plate pictures;  ///< an image-sequence matte (alpha if the files have one, else red); empty: none
   bool inverted = false;
   bool operator==(const Matte&) const = default;

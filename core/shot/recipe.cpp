@@ -190,8 +190,14 @@ Sentence detailsOf(const Shot& shot, const element::Element& e) {
       s.push_back(plain("\u00b7 the matte, drawn on"));
       s.push_back(frameWord("matteFrame", m->frame, shot.plate.range, "frame "));
       s.back().text += ",";
-      s.push_back(choice("rides", m->rides == matte::Rides::Screen ? "screen" : "surface",
-                         {{"surface", "rides the surface"}, {"screen", "rides the screen"}}, ""));
+      std::vector<std::pair<std::string, std::string>> rides = {{"surface", "rides the surface"},
+                                                                {"screen", "rides the screen"}};
+      for (const auto& r : shot.regions) rides.emplace_back("region " + std::to_string(r.id), "rides " + r.name);
+      s.push_back(choice("rides",
+                         m->rides == matte::Rides::Screen   ? "screen"
+                         : m->rides == matte::Rides::Region ? "region " + std::to_string(m->region)
+                                                            : "surface",
+                         rides, ""));
       s.push_back(choice("inverted", m->inverted ? "1" : "0", {{"0", "as drawn"}, {"1", "inverted"}}, ""));
     }
   return s;
@@ -275,7 +281,9 @@ void setWord(Shot& shot, element::Element& e, const std::string& key, const std:
   } else if (key == "matteFrame") {
     needMatte().frame = static_cast<int>(within(value, shot.plate.range.first, shot.plate.range.last));
   } else if (key == "rides") {
-    needMatte().rides = value == "screen" ? matte::Rides::Screen : matte::Rides::Surface;
+    auto& m = needMatte();
+    m.rides = value == "screen" ? matte::Rides::Screen : matte::Rides::Surface;
+    if (value.rfind("region ", 0) == 0) m.rides = matte::Rides::Region, m.region = std::stoi(value.substr(7));
   } else if (key == "inverted") {
     needMatte().inverted = value == "1";
   } else if (key == "merge") {

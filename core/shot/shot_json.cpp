@@ -144,10 +144,13 @@ json fromMatte(const matte::Matte& m, const fs::path& folder) {
             {"name", m.name},
             {"frame", m.frame},
             {"featherPx", m.featherPx},
-            {"rides", m.rides == matte::Rides::Screen ? "screen" : "surface"},
+            {"rides", m.rides == matte::Rides::Screen   ? "screen"
+                      : m.rides == matte::Rides::Region ? "region"
+                                                        : "surface"},
             {"inverted", m.inverted},
             {"shapes", shapes}};
   if (!m.surface.empty()) j["surface"] = m.surface;
+  if (m.rides == matte::Rides::Region) j["region"] = m.region;
   if (!m.pictures.empty()) j["pictures"] = fromPlate(m.pictures, folder);
   return j;
 }
@@ -156,7 +159,10 @@ matte::Matte matteFrom(const json& j, const fs::path& folder) {
   m.id = j.at("id"), m.name = j.at("name");
   m.frame = j.at("frame");
   m.featherPx = j.at("featherPx");
-  m.rides = j.at("rides") == "screen" ? matte::Rides::Screen : matte::Rides::Surface;
+  m.rides = j.at("rides") == "screen"   ? matte::Rides::Screen
+            : j.at("rides") == "region" ? matte::Rides::Region
+                                        : matte::Rides::Surface;
+  m.region = j.value("region", -1);
   m.inverted = j.value("inverted", false);
   m.surface = j.value("surface", "");
   if (j.contains("pictures")) m.pictures = plateFrom(j.at("pictures"), folder);
@@ -377,7 +383,11 @@ uint64_t picturesHash(const Shot& shot) {
   s.overscan = {};
   s.lines.clear();
   s.tracks = std::make_shared<track::Tracks>();
-  s.regions.clear(), s.statements.clear();
+  s.statements.clear();
+  std::erase_if(s.regions, [&](const track::Region& r) {
+    return std::none_of(s.mattes.begin(), s.mattes.end(),
+                        [&](const matte::Matte& m) { return m.rides == matte::Rides::Region && m.region == r.id; });
+  });
   s.solved = nullptr;
   s.follow = {}, s.ask = {}, s.notHere.clear();
   s.delivery.sharper = shot.delivery.sharper;

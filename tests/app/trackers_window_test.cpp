@@ -2,6 +2,7 @@
 // tracks looked through, its history gone back in, a given camera checked.
 #include <QTableWidget>
 
+#include "app/trackers_part.h"
 #include "core/shot/trackers.h"
 #include "tests/app/window.h"
 
@@ -122,6 +123,8 @@ TEST(TrackersWindow, ARegionIsDrawnFollowedAndJudgedByItsGrid) {
   w.click("regionRefine");
   ASSERT_TRUE(idle(w));
   EXPECT_LT((shot::regionOf(w.shot(), id)->moved(1040, r.quad[0]) - r.moved(1040, r.quad[0])).norm(), 0.1);
+  w.window.findChild<app::RegionsPart*>()->writePins(QString::fromStdString((folder / "pins.csv").string()));
+  EXPECT_TRUE(std::filesystem::exists((folder / "pins.csv").string()));
   w.click("regionTracks");
   EXPECT_EQ(w.shot().tracks->size(), 16U);
   while (w.session().history().canUndo()) w.session().undo();

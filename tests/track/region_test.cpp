@@ -5,6 +5,7 @@
 #include <cmath>
 #include <fstream>
 
+#include "core/build/build.h"
 #include "core/shot/shot_json.h"
 #include "core/shot/trackers.h"
 #include "tests/support/synthetic.h"
@@ -160,4 +161,39 @@ TEST(Region, BecomesTracksPinsAndIsSaved) {
   std::string head, first;
   std::getline(in, head), std::getline(in, first);
   EXPECT_EQ(first, "0,100.0000,70.0000,220.0000,70.0000,225.0000,170.0000,95.0000,165.0000");
+}
+
+TEST(Region, AMatteRidesIt) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 5);
+  const int first = s.range.first;
+  const int id = shot::addRegion(s, first, {{60, 40}, {200, 40}, {200, 150}, {60, 150}}, "wall");
+  auto r = *shot::regionOf(s, id);
+  Mat3 shift = Mat3::Identity();
+  shift(0, 2) = 20, shift(1, 2) = 10;
+  r.motion[first + 2] = shift;
+  shot::putRegion(s, r);
+  matte::Matte m;
+  m.id = "m9", m.name = "patch", m.frame = first, m.rides = matte::Rides::Region, m.region = id;
+  m.shapes.push_back({});
+  for (const Vec2& p : {Vec2(80, 60), Vec2(140, 60), Vec2(140, 120), Vec2(80, 120)}) m.shapes[0].points.push_back({p});
+  s.mattes.push_back(m);
+  element::Element e;
+  e.name = "cover", e.matte = "m9";
+  build::Workshop workshop(size_t{64} << 20);
+  const auto there = build::matteAt(s, e, first + 2, s.frameBox(), workshop);
+  EXPECT_NEAR(*there.pixel(130, 100), 1, 1e-3);
+  EXPECT_NEAR(*there.pixel(155, 125), 1, 1e-3);
+  EXPECT_NEAR(*there.pixel(90, 65), 0, 1e-3);
+  // Where the region was not followed to, it says so.
+  EXPECT_NE(test::errorOf([&] { build::matteAt(s, e, first + 3, s.frameBox(), workshop); }).find("cannot ride"),
+            std::string::npos);
+  // Kept with the shot, and a reason to build anew when the region moves.
+  const auto file = (folder / "a.zentil").string();
+  shot::save(s, file);
+  EXPECT_EQ(shot::load(file).matte("m9")->region, id);
+  const auto before = shot::picturesHash(s);
+  r.motion[first + 2](0, 2) = 25;
+  shot::putRegion(s, r);
+  EXPECT_NE(shot::picturesHash(s), before);
 }
