@@ -385,6 +385,7 @@ std::vector<std::string> weaknesses(const Evidence& e) {
   }
   std::stable_sort(found.begin(), found.end(), [](const auto& a, const auto& b) { return a.first > b.first; });
   std::vector<std::string> out;
+  out.reserve(found.size());
   for (const auto& f : found) out.push_back(f.second);
   return out;
 }

@@ -79,10 +79,16 @@ Mat3 intoRegion(const std::vector<Vec2>& outline, double size) {
   return m;
 }
 
-Template templateOf(const cv::Mat& level, const std::vector<Vec2>& outline, double size, const Picture* allowed) {
-  std::vector<cv::Point> corners;
+std::vector<cv::Point> pixelsOf(const std::vector<Vec2>& outline, double size) {
+  std::vector<cv::Point> out;
+  out.reserve(outline.size());
   for (const Vec2& p : outline)
-    corners.emplace_back(static_cast<int>(std::floor(p.x() * size)), static_cast<int>(std::floor(p.y() * size)));
+    out.emplace_back(static_cast<int>(std::floor(p.x() * size)), static_cast<int>(std::floor(p.y() * size)));
+  return out;
+}
+
+Template templateOf(const cv::Mat& level, const std::vector<Vec2>& outline, double size, const Picture* allowed) {
+  const auto corners = pixelsOf(outline, size);
   cv::Mat inside = cv::Mat::zeros(level.size(), CV_8U);
   cv::fillPoly(inside, std::vector<std::vector<cv::Point>>{corners}, 255);
   const int count = cv::countNonZero(inside),
@@ -218,11 +224,8 @@ std::optional<Mat3> stepOf(const Seen& from, const Seen& to, const std::vector<V
                            const Picture* allowed) {
   FollowQuestion q;
   q.count = 300, q.spacing = 6, q.half = 7;
-  std::vector<cv::Point2f> shape;
-  for (const Vec2& p : outline) shape.emplace_back(static_cast<float>(p.x()), static_cast<float>(p.y()));
   Picture inside(from.width(), from.height(), 1);
-  std::vector<cv::Point> corners;
-  for (const Vec2& p : outline) corners.emplace_back(static_cast<int>(p.x()), static_cast<int>(p.y()));
+  const auto corners = pixelsOf(outline, 1);
   cv::Mat mask = asMat(inside);
   cv::fillPoly(mask, std::vector<std::vector<cv::Point>>{corners}, 1.0);
   if (allowed)

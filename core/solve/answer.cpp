@@ -1,0 +1,158 @@
+#include "core/solve/answer.h"
+
+#include <Eigen/Dense>
+#include <cmath>
+
+namespace zentil::solve {
+namespace {
+
+using track::Track;
+
+/// What departs from every still place by more of the frame's width moves by itself; by less, it slides.
+constexpr double kMoving = 0.002;
+
+/// Neighbouring frames that no track joins.
+std::vector<int> cutsIn(const Subject& s) {
+  std::vector<int> out;
+  for (int f = s.range.first; f < s.range.last; ++f)
+    if (std::none_of(s.tracks.begin(), s.tracks.end(), [&](const Track& t) { return t.has(f) && t.has(f + 1); }))
+      out.push_back(f);
+  return out;
+}
+
+/// All points on one plane: its departure from it over its extent, 0 to 1.
+double flatness(const std::vector<SolveAnswer::Point>& points) {
+  if (points.size() < 8) return 1;
+  Vec3 middle = Vec3::Zero();
+  for (const auto& p : points) middle += p.at / static_cast<double>(points.size());
+  Mat3 spread = Mat3::Zero();
+  for (const auto& p : points) spread += (p.at - middle) * (p.at - middle).transpose();
+  const Vec3 e = Eigen::SelfAdjointEigenSolver<Mat3>(spread).eigenvalues();
+  return std::sqrt(std::max(0.0, e[0]) / std::max(1e-30, e[2]));
+}
+
+/// How a world that was solved lies in the one that is answered in: X to size * turn * X + shift.
+struct Laid {
+  Mat3 turn = Mat3::Identity();
+  Vec3 shift = Vec3::Zero();
+  double size = 1;
+  Vec3 operator()(const Vec3& x) const { return size * (turn * x) + shift; }
+};
+
+Vec3 centreOf(const View& v) { return -v.turn.transpose() * v.place; }
+
+/// The first camera at the origin, looking along -Z with Y up.
+Laid asFirstCamera(const Reconstruction& w) {
+  for (int f = w.range.first; f <= w.range.last; ++f)
+    if (w.view(f)) {
+      const Mat3 turn = kFlip * w.view(f)->turn;
+      return {turn, -turn * centreOf(*w.view(f)), 1};
+    }
+  return {};
+}
+
+/// Where the given camera stood: its turns say how the world is turned, its centres where and how large it is.
+Laid asGiven(const Reconstruction& w, const camera::CameraPath& path) {
+  Mat3 turns = Mat3::Zero();
+  Vec3 mine = Vec3::Zero(), given = Vec3::Zero();
+  int n = 0;
+  for (const auto& [f, pose] : path.poses) {
+    if (!w.range.contains(f) || !w.view(f)) continue;
+    turns += pose.rotation * kFlip * w.view(f)->turn;
+    mine += centreOf(*w.view(f)), given += pose.position, ++n;
+  }
+  const Eigen::JacobiSVD<Mat3> svd(turns, Eigen::ComputeFullU | Eigen::ComputeFullV);
+  Laid out;
+  out.turn = svd.matrixU() * svd.matrixV().transpose();
+  mine /= std::max(1, n), given /= std::max(1, n);
+  double both = 0, own = 0;
+  for (const auto& [f, pose] : path.poses) {
+    if (!w.range.contains(f) || !w.view(f)) continue;
+    const Vec3 c = out.turn * (centreOf(*w.view(f)) - mine);
+    both += c.dot(pose.position - given), own += c.squaredNorm();
+  }
+  if (own > 1e-18 && both > 0) out.size = both / own;
+  out.shift = given - out.size * (out.turn * mine);
+  return out;
+}
+
+}  // namespace
+
+SolveAnswer answerFrom(const Subject& s, const Solved& solved, const camera::CameraPath& body) {
+  const Reconstruction& w = *solved.world;
+  SolveAnswer out;
+  out.errors.rmsPx = solved.report.rmsPx;
+  out.errors.kind = solved.kind, out.errors.why = solved.why, out.errors.task = s.q.task;
+  out.camera = body;
+  out.camera.poses.clear();
+  out.camera.source = "solved here";
+  out.camera.centreOffsetPx = Vec2(w.inner.cx - s.width / 2.0, w.inner.cy - s.height / 2.0);
+  const double mm = body.backWidthMm / s.width;
+  out.camera.focalMm = w.inner.f * mm;
+  const Laid laid = s.q.task == Task::Find ? asFirstCamera(w) : asGiven(w, body);
+  std::vector<int> lost;
+  for (int f = s.range.first; f <= s.range.last; ++f) {
+    if (!w.view(f)) {
+      lost.push_back(f);
+      continue;
+    }
+    const View& v = *w.view(f);
+    out.camera.poses[f] = {laid(centreOf(v)), laid.turn * v.turn.transpose() * kFlip, w.inner.f * v.zoom * mm};
+  }
+  if (s.zooming()) out.camera.focalMm = out.camera.poses.begin()->second.focalMm;
+  out.lens = s.lens;
+  out.lens.model = lens::Model::BrownConrady;
+  out.lens.maps = nullptr, out.lens.keys.clear();
+  out.lens.k1 = w.inner.k1, out.lens.k2 = w.inner.k2;
+  out.lens.source = "solved here";
+  std::map<int, std::pair<double, int>> frames;
+  for (size_t i = 0; i < s.tracks.size(); ++i) {
+    const Track& t = s.tracks[i];
+    TrackError e{t.id, 0, 0, t.length(), Verdict::Used};
+    if (!w.point(i)) {
+      const auto off = w.departure(i);
+      e.verdict = !off ? Verdict::Unplaced : *off > kMoving * s.width ? Verdict::Moves : Verdict::Slides;
+      e.meanPx = e.worstPx = off.value_or(0);
+    } else {
+      int n = 0;
+      for (int f = std::max(t.first, s.range.first); f <= std::min(t.last(), s.range.last); ++f) {
+        if (!w.view(f) || !w.sees(i, f)) continue;
+        const double d = w.errorAt(i, f).value_or(1e3);
+        e.meanPx += d, e.worstPx = std::max(e.worstPx, d), ++n;
+        frames[f].first += d * d, ++frames[f].second;
+      }
+      if (n) e.meanPx /= n;
+      out.points.push_back({t.id, laid(*w.point(i)), e.meanPx, n});
+    }
+    out.errors.tracks.push_back(e);
+  }
+  int thin = 0;
+  for (const auto& [f, sum] : frames) {
+    out.errors.perFrame[f] = std::sqrt(sum.first / sum.second);
+    thin += sum.second < 8;
+  }
+  auto& remarks = out.errors.remarks;
+  if (const auto cuts = cutsIn(s); !cuts.empty())
+    remarks.push_back(fmt::format(
+        "no track goes from frame {} to {}: a cut, or frames that show nothing; solve each side with its own range",
+        cuts.front(), cuts.front() + 1));
+  if (!lost.empty())
+    remarks.push_back(fmt::format("frames {} could not be placed: too few tracks reach them", describeFrames(lost)));
+  const auto used =
+      std::count_if(out.errors.tracks.begin(), out.errors.tracks.end(), [](const TrackError& e) { return e.used(); });
+  const auto astray = std::count_if(out.errors.tracks.begin(), out.errors.tracks.end(),
+                                    [](const TrackError& e) { return e.verdict == Verdict::Moves; });
+  if (astray > 0.3 * static_cast<double>(used + astray))
+    remarks.push_back(
+        fmt::format("{} of {} tracks move by themselves: if something large passes, put it under the tracking matte "
+                    "and track again",
+                    astray, used + astray));
+  if (thin) remarks.push_back(fmt::format("{} frames are held by fewer than eight tracks", thin));
+  if (solved.kind == Kind::Tripod)
+    remarks.push_back("from one place there is no depth: points are directions, one away from the camera");
+  else if (flatness(out.points) < 0.004 && s.q.focal != Focal::Known)
+    remarks.push_back("all points lie on one plane: focal length and lens are weakly held; give them if you know them");
+  return out;
+}
+
+}  // namespace zentil::solve

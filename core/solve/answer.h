@@ -1,0 +1,38 @@
+#pragma once
+#include <memory>
+
+#include "core/solve/reconstruction.h"
+#include "core/solve/solve.h"
+
+namespace zentil::solve {
+
+/// Between our cameras, which look along -Z with Y up, and solving's, which look along Z with Y down.
+inline const Mat3 kFlip = Vec3(1, -1, -1).asDiagonal();
+
+/// What solving is about.
+struct Subject {
+  const track::Tracks& tracks;
+  const FrameRange& range;
+  int width, height;
+  const lens::Lens& lens;
+  const SolveQuestion& q;
+  Inner inner;  ///< as body and lens have it
+  const Job& job;
+
+  bool zooming() const { return q.focal == Focal::Zooming; }
+};
+
+/// A world that was solved, and how.
+struct Solved {
+  std::shared_ptr<Reconstruction> world;
+  BundleReport report;
+  BundleQuestion question;  ///< of the last bundle
+  Kind kind = Kind::Free;
+  std::string why;
+};
+
+/// The camera, lens, points and errors of a solved world. One that was found stands with its first camera at the
+/// origin, looking along -Z with Y up; one that was given (`body`) where it stood.
+SolveAnswer answerFrom(const Subject& subject, const Solved& solved, const camera::CameraPath& body);
+
+}  // namespace zentil::solve
