@@ -64,8 +64,8 @@ std::vector<Probe> probesOf(const Reconstruction::Packed& p, const Inner& inner,
     for (int i = first; i < last; ++i) {
       const View& v = p.views[static_cast<size_t>(i)];
       for (int c = 0; c < kCells; ++c) {
-        const Vec2 at((c % Evidence::kAcross + 0.5) * width / Evidence::kAcross,
-                      (c / Evidence::kAcross + 0.5) * height / Evidence::kDown);
+        const int column = c % Evidence::kAcross, row = c / Evidence::kAcross;
+        const Vec2 at((column + 0.5) * width / Evidence::kAcross, (row + 0.5) * height / Evidence::kDown);
         // As deep as what is seen nearest to it on the frame.
         double depth = 1, nearest = 1e30;
         for (const auto& [where, z] : seen[static_cast<size_t>(i)])
@@ -352,7 +352,8 @@ Evidence evidenceOf(const Reconstruction& world, BundleQuestion q, int width, in
   for (const Sight& t : packed.sights) {
     const int x = std::clamp(static_cast<int>(t.at.x() * Evidence::kAcross / width), 0, Evidence::kAcross - 1),
               y = std::clamp(static_cast<int>(t.at.y() * Evidence::kDown / height), 0, Evidence::kDown - 1);
-    ++out.tracks[packed.frames[static_cast<size_t>(t.view)]][static_cast<size_t>(y * Evidence::kAcross + x)];
+    const int cell = y * Evidence::kAcross + x;
+    ++out.tracks[packed.frames[static_cast<size_t>(t.view)]][static_cast<size_t>(cell)];
   }
   return out;
 }

@@ -45,7 +45,7 @@ class Window {
     waitFor(
         [&] {
           for (T* w : window.findChildren<T*>(name))
-              if (!there && w->isVisible()) there = w;
+            if (!there && w->isVisible()) there = w;
           return there != nullptr;
         },
         5000);
