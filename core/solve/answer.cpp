@@ -148,6 +148,11 @@ SolveAnswer answerFrom(const Subject& s, const Solved& solved, const camera::Cam
                     "and track again",
                     astray, used + astray));
   if (thin) remarks.push_back(fmt::format("{} frames are held by fewer than eight tracks", thin));
+  const double focal = w.inner.f / s.width;
+  if (s.q.task == Task::Find && (focal < 0.35 || focal > 8 || std::abs(w.inner.k1) > 0.8))
+    remarks.push_back(fmt::format(
+        "a focal length of {:.1f} mm with k1 {:.2f} is not likely: if the camera zooms say so, or give what you know",
+        out.camera.focalMm, w.inner.k1));
   if (solved.kind == Kind::Tripod)
     remarks.push_back("from one place there is no depth: points are directions, one away from the camera");
   else if (flatness(out.points) < 0.004 && s.q.focal != Focal::Known)

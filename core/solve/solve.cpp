@@ -13,6 +13,8 @@ namespace {
 using track::Track;
 using track::Tracks;
 
+constexpr size_t kStarts = 3;  ///< first worlds that are completed, at the most
+
 /// Two frames that see much in common from places far apart: how far the common tracks depart from one homography, and
 /// how far they move at all, for three quarters of them at the most.
 struct Pair {
@@ -79,6 +81,14 @@ std::vector<double> sizesOf(const Subject& s) {
   return out;
 }
 
+/// Frames that a track is followed through, in the middle of all.
+int usualLength(const Subject& s) {
+  std::vector<double> lengths;
+  for (const Track& t : s.tracks)
+    if (t.on) lengths.push_back(t.length());
+  return static_cast<int>(medianOf(lengths));
+}
+
 /// A world for one guess of kind and focal length; how well it holds together.
 struct Attempt {
   std::shared_ptr<Reconstruction> world;
@@ -98,7 +108,8 @@ Attempt attempt(const Subject& s, const Inner& inner, const Pair& pair, const Re
   ask.focal = false, ask.k1 = false, ask.rounds = 10, ask.huberPx = 2;
   w.bundle(ask, s.job);
   // A few frames between and beside, then focal length and k1 are let go.
-  const int hop = std::max(1, std::min(s.range.count() / 8, std::max(2, (pair.b - pair.a) / 2)));
+  const int hop =
+      std::max(1, std::min({s.range.count() / 8, std::max(2, (pair.b - pair.a) / 2), std::max(1, usualLength(s) / 3)}));
   ask.focal = s.q.focal == Focal::Unknown, ask.k1 = s.q.k1;
   const int reach = style.turning ? 8 : 3;
   for (int round = 0; round < reach; ++round) {
@@ -118,8 +129,8 @@ Attempt attempt(const Subject& s, const Inner& inner, const Pair& pair, const Re
   return out;
 }
 
-/// The best first world of a kind.
-Attempt firstWorld(const Subject& s, const std::vector<Pair>& pairs, bool turning) {
+/// First worlds of a kind, best first: where a few frames do not tell one focal length from another, one for each.
+std::vector<Attempt> firstWorlds(const Subject& s, const std::vector<Pair>& pairs, bool turning) {
   std::vector<double> guesses = {s.inner.f};
   if (s.q.focal != Focal::Known) {
     guesses.clear();
@@ -127,7 +138,7 @@ Attempt firstWorld(const Subject& s, const std::vector<Pair>& pairs, bool turnin
   }
   std::vector<std::vector<double>> zooms(1);
   if (s.zooming()) zooms = {sizesOf(s), {}};
-  Attempt best;
+  std::vector<Attempt> all;
   const size_t tries = pairs.size() * guesses.size();
   for (size_t k = 0; k < tries; ++k) {
     s.job.checkpoint();
@@ -137,12 +148,22 @@ Attempt firstWorld(const Subject& s, const std::vector<Pair>& pairs, bool turnin
     if (s.q.focal != Focal::Known && s.q.k1) guess.k1 = guess.k2 = 0;
     for (const auto& z : zooms) {
       Attempt a = attempt(s, guess, pairs[k / guesses.size()], {turning, s.zooming()}, z);
-      if (a.score() > best.score()) best = std::move(a);
+      if (a.world) all.push_back(std::move(a));
     }
     // The first pair that holds together well is enough.
-    if (k % guesses.size() == guesses.size() - 1 && best.world && best.rms < 0.6) break;
+    const bool well = std::any_of(all.begin(), all.end(), [](const Attempt& a) { return a.rms < 0.6; });
+    if (k % guesses.size() == guesses.size() - 1 && well) break;
   }
-  return best;
+  std::sort(all.begin(), all.end(), [](const Attempt& a, const Attempt& b) { return a.score() > b.score(); });
+  std::vector<Attempt> out;
+  for (Attempt& a : all) {
+    const bool good = out.empty() || (a.points > out[0].points / 3 && a.rms < 1.3 * out[0].rms + 0.05);
+    const bool other = std::none_of(out.begin(), out.end(), [&](const Attempt& o) {
+      return std::abs(std::log(o.world->inner.f / a.world->inner.f)) < 0.2;
+    });
+    if (good && other && out.size() < kStarts) out.push_back(std::move(a));
+  }
+  return out;
 }
 
 /// Grows a first world over all frames, frees what is to be freed, leaves out what does not fit.
@@ -208,38 +229,57 @@ double priceOf(const Subject& s, const Reconstruction& w, bool turning) {
   return 2 * sights * std::log(sigma) + values * std::log(sights);
 }
 
-Solved completed(const Subject& s, const Attempt& first, Kind kind) {
-  if (!first.world) return {};
-  Solved out{first.world, {}, {}, kind, ""};
-  out.report = complete(s, *out.world, out.question);
-  return out;
+/// Each first world completed; the one that describes the tracks most cheaply.
+Solved bestOf(const Subject& s, const std::vector<Attempt>& firsts, Kind kind) {
+  Solved best;
+  double least = 0;
+  for (const Attempt& first : firsts) {
+    Solved out{first.world, {}, {}, kind, ""};
+    out.report = complete(s, *out.world, out.question);
+    const double price = priceOf(s, *out.world, kind == Kind::Tripod);
+    if (!best.world || price < least) best = std::move(out), least = price;
+  }
+  return best;
 }
 
-Attempt firstMoving(const Subject& s, std::vector<Pair> pairs) {
+std::vector<Attempt> firstMoving(const Subject& s, std::vector<Pair> pairs) {
   pairs.resize(std::min<size_t>(pairs.size(), 3));
-  return firstWorld(s, pairs, false);
+  return firstWorlds(s, pairs, false);
 }
 
 /// From the frame that most tracks see.
-Attempt firstTurning(const Subject& s) {
+std::vector<Attempt> firstTurning(const Subject& s) {
   Pair start{s.range.first, 0};
   for (int f = s.range.first; f <= s.range.last; ++f)
     if (track::countOn(s.tracks, f) > track::countOn(s.tracks, start.a)) start.a = f;
   start.b = std::min(s.range.last, start.a + std::max(2, s.range.count() / 4));
-  return firstWorld(s, {start}, true);
+  return firstWorlds(s, {start}, true);
+}
+
+/// How many of the tracks that a first world sees it explains, 0 to 1.
+double explained(const Subject& s, const std::vector<Attempt>& firsts) {
+  if (firsts.empty()) return 0;
+  const Reconstruction& w = *firsts[0].world;
+  int seen = 0;
+  for (const Track& t : s.tracks) {
+    int frames = 0;
+    for (int f = std::max(t.first, s.range.first); f <= std::min(t.last(), s.range.last); ++f)
+      frames += w.view(f) && t.has(f);
+    seen += t.on && frames > 1;
+  }
+  return static_cast<double>(firsts[0].points) / std::max(1, seen);
 }
 
 Solved chooseKind(const Subject& s, const std::vector<Pair>& pairs) {
-  if (s.q.kind == Kind::Free) return completed(s, firstMoving(s, pairs), Kind::Free);
-  const Attempt turning = firstTurning(s);
-  if (s.q.kind == Kind::Tripod) return completed(s, turning, Kind::Tripod);
-  const auto on = std::count_if(s.tracks.begin(), s.tracks.end(), [](const Track& t) { return t.on; });
-  const auto explained = static_cast<double>(turning.world ? turning.points : 0) / static_cast<double>(on);
-  Solved moving = completed(s, firstMoving(s, pairs), Kind::Free);
-  moving.why = fmt::format("turning alone explains {:.0f}% of the tracks", 100 * explained);
+  if (s.q.kind == Kind::Free) return bestOf(s, firstMoving(s, pairs), Kind::Free);
+  const auto turning = firstTurning(s);
+  if (s.q.kind == Kind::Tripod) return bestOf(s, turning, Kind::Tripod);
+  const double turns = explained(s, turning);
+  Solved moving = bestOf(s, firstMoving(s, pairs), Kind::Free);
+  moving.why = fmt::format("turning alone explains {:.0f}% of the tracks", 100 * std::min(1.0, turns));
   // What a turn explains badly needs no closer look.
-  if (explained < 0.4) return moving;
-  Solved tripod = completed(s, turning, Kind::Tripod);
+  if (turns < 0.4) return moving;
+  Solved tripod = bestOf(s, turning, Kind::Tripod);
   if (moving.world && priceOf(s, *moving.world, false) < priceOf(s, *tripod.world, true)) {
     moving.why = fmt::format("turning leaves {:.2f} px, moving {:.2f}", tripod.report.rmsPx, moving.report.rmsPx);
     return moving;

@@ -188,3 +188,30 @@ TEST(Kinds, SomethingLargeThatPassesIsToldApart) {
   EXPECT_TRUE(std::any_of(a.errors.remarks.begin(), a.errors.remarks.end(),
                           [](const std::string& r) { return r.find("move by themselves") != std::string::npos; }));
 }
+
+TEST(Kinds, AZoomThatIsTakenForOneLengthIsSaidToBeUnlikely) {
+  const Scene scene({.noisePx = 0.2, .count = 300, .zoom = 1.5});
+  const auto a = scene.solve();
+  EXPECT_TRUE(std::any_of(a.errors.remarks.begin(), a.errors.remarks.end(), [](const std::string& r) {
+    return r.find("if the camera zooms say so") != std::string::npos;
+  })) << a.camera.focalMm;
+}
+
+TEST(Kinds, ALongShotOfShortTracksFindsItsFocalLength) {
+  // Three hundred frames, each thing followed for twenty-five of them: no few frames tell one focal length from
+  // another.
+  Scene scene({.noisePx = 0.2, .count = 2500, .frames = 300});
+  std::mt19937 random(2);
+  for (auto& t : scene.tracks) {
+    const int n = static_cast<int>(t.at.size()),
+              first = static_cast<int>(random() % static_cast<unsigned>(n + 25)) - 25;
+    for (int i = 0; i < n; ++i)
+      if (i < first || i >= first + 25) t.at[static_cast<size_t>(i)] = Vec2::Constant(NAN);
+  }
+  const auto a = scene.solve();
+  std::printf("300 frames, tracks of 25: RMS %.3f px, focal %.2f mm, centres off by %.3f%%\n", a.errors.rmsPx,
+              a.camera.focalMm, 100 * test::centresOff(a.camera, scene.truth));
+  EXPECT_EQ(a.camera.poses.size(), 300U);
+  EXPECT_NEAR(a.camera.focalMm, 24, 1);
+  EXPECT_LT(test::centresOff(a.camera, scene.truth), 0.005);
+}
