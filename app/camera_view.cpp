@@ -6,7 +6,8 @@
 #include <map>
 
 #include "app/style.h"
-#include "core/build/build.h"
+#include "core/base/error.h"
+#include "core/comp/cover.h"
 
 namespace zentil::app {
 
@@ -88,7 +89,7 @@ bool CameraView::rayAt(const QPointF& at, Vec3& origin, Vec3& direction) const {
 }
 
 void CameraView::fit() {
-  const auto& plate = session_->shot().plate;
+  const auto& plate = session_->shot().plate();
   fitted_ = true;
   if (plate.empty() || width() < 20) return;
   Box box = session_->shot().frameBox();
@@ -139,7 +140,7 @@ void CameraView::paintGrid(QPainter& p) const {
   const auto& shot = session_->shot();
   const auto lens = shot.lensAt(session_->frame());
   // Sixteen squares across, counted from the optical centre, over all that the window shows.
-  const double side = shot.plate.width / 16.0 * scale_;
+  const double side = shot.width / 16.0 * scale_;
   const QPointF centre = offset_ + QPointF(lens.cx, lens.cy) * scale_;
   p.setRenderHint(QPainter::Antialiasing, false);
   const auto lines = [&](double middle, double end, bool upright) {
@@ -245,7 +246,7 @@ void CameraView::paintHeld(QPainter& p) const {
   mono.setPixelSize(11);
   p.setFont(mono);
   p.setRenderHint(QPainter::Antialiasing, false);
-  const double w = shot.plate.width, h = shot.plate.height;
+  const double w = shot.width, h = shot.height;
   constexpr int kX = solve::Evidence::kAcross, kY = solve::Evidence::kDown;
   for (int y = 0; y < kY; ++y)
     for (int x = 0; x < kX; ++x) {
@@ -266,7 +267,7 @@ void CameraView::paintHeld(QPainter& p) const {
 void CameraView::paintEvent(QPaintEvent*) {
   QPainter p(this);
   const auto& shot = session_->shot();
-  if (shot.plate.empty()) {
+  if (shot.plate().empty()) {
     p.fillRect(rect(), style::kAround);
     p.setPen(style::kQuiet);
     p.drawText(rect(), Qt::AlignCenter,
@@ -324,7 +325,7 @@ void CameraView::paintEvent(QPaintEvent*) {
     // The plate's own border, bent straight, and the straight picture's size.
     p.setRenderHint(QPainter::Antialiasing);
     QPolygonF border;
-    const double w = shot.plate.width, h = shot.plate.height;
+    const double w = shot.width, h = shot.height;
     for (int side = 0; side < 4; ++side)
       for (int k = 0; k < 40; ++k) {
         const double t = k / 40.0;
@@ -364,15 +365,14 @@ void CameraView::paintSlip(QPainter& p) {
     if (!slip) continue;
     for (const auto& s : slip->frames) {
       if (s.frame != session_->frame()) continue;
-      const auto* m = shot.matte(e->matte);
-      if (m && !m->shapes.empty()) {
-        Vec2 there = at;
-        if (m->rides != matte::Rides::Screen && m->frame != s.frame) {
-          const auto c = build::carrying(shot, &*e, *m, s.frame, m->frame, engine_->workshop());
-          if (!c || !map::through(*c, at, there)) continue;
-        }
-        const Box box = matte::boundsOf(*m);
-        if (!box.contains(static_cast<int>(there.x()), static_cast<int>(there.y()))) continue;
+      try {
+        const auto moment = session_->timeline()->only(e->id, s.frame);
+        const auto* layer = moment.layer(e->id);
+        if (!layer || !comp::coverBox(layer->cover, *moment.here, engine_->workshop())
+                           .contains(static_cast<int>(at.x()), static_cast<int>(at.y())))
+          continue;
+      } catch (const Error&) {
+        continue;
       }
       const QString text = s.known ? tr("%1: slip %2 px here · worst %3 at %4")
                                          .arg(QString::fromStdString(e->name))

@@ -7,11 +7,10 @@
 
 #include "core/base/hash.h"
 #include "core/base/parallel.h"
-#include "core/build/cg.h"
-#include "core/build/deliver.h"
-#include "core/build/straight.h"
+#include "core/comp/render.h"
+#include "core/output/deliver.h"
+#include "core/comp/straight.h"
 #include "core/image/colour.h"
-#include "core/shot/shot_json.h"
 
 namespace zentil::app {
 namespace {
@@ -59,32 +58,39 @@ QImage toImage(const image::Picture& p, const View& view) {
   return out;
 }
 
-Made make(const shot::Shot& shot, int frame, Layer layer, const View& view, bool draft, build::Workshop& workshop) {
+/// A picture as it is over the frame: where it has no pixels, nothing.
+image::Picture overFrame(const image::Picture& p, const Box& frame) {
+  if (p.data == frame) return p;
+  image::Picture out(frame, frame, p.channels);
+  const Box common = intersect(p.data, frame);
+  for (int y = common.y0; y < common.y1; ++y)
+    std::copy_n(p.pixel(common.x0, y), static_cast<size_t>(common.width()) * p.channels, out.pixel(common.x0, y));
+  return out;
+}
+
+Made make(const moment::Timeline& timeline, int frame, Layer layer, const View& view, bool draft,
+          comp::Workshop& workshop) {
   Made out;
   try {
-    build::BuildOptions options;
+    const moment::Moment moment = timeline.at(frame);
+    comp::BuildOptions options;
     options.filter = draft ? map::Filter::Draft : map::Filter::Sharp;
     options.elements = layer != Layer::Plate;
     // The alpha that is looked at is the elements' own: the plate has none.
-    image::Picture p;
-    if (view.channel == Channel::Alpha && layer != Layer::Plate) {
-      p = image::Picture(shot.plate.width, shot.plate.height, 4);
-      for (const auto& e : shot.elements)
-        if (e.shows(frame))
-          element::merge(build::buildLayer(shot, e, frame, workshop, options.filter), element::Merge::Over, p);
-    } else {
-      p = build::buildFrame(shot, frame, workshop, options);
-    }
+    image::Picture p = view.channel == Channel::Alpha && layer != Layer::Plate
+                           ? comp::buildAdded(moment, workshop, options.filter)
+                           : comp::buildFrame(moment, workshop, options);
+    p = overFrame(p, moment.frameBox());
     if (layer == Layer::Difference) {
-      const auto plate = workshop.frame(shot.plate, frame);
+      const image::Picture plate = overFrame(workshop.frame(*moment.plate)->picture, moment.frameBox());
       for (size_t i = 0; i < p.values.size(); ++i)
-        if (i % 4 != 3)
-          p.values[i] = std::abs(p.values[i] - plate->picture.values[i]) * static_cast<float>(view.differenceGain);
+        if (i % 4 != 3) p.values[i] = std::abs(p.values[i] - plate.values[i]) * static_cast<float>(view.differenceGain);
     }
     if (layer == Layer::Built && !view.straight) out.floats = std::make_shared<image::Picture>(p);
-    if (view.straight && !shot.lens.isStraight())
-      p = build::straightened(
-          p, shot, frame, lens::straightBox(shot.lensAt(frame), shot.plate.width, shot.plate.height), options.filter);
+    if (view.straight && !moment.here->lens.lens.isStraight())
+      p = comp::straightened(
+          p, *moment.here, lens::straightBox(moment.here->lens, moment.frameBox().width(), moment.frameBox().height()),
+          options.filter);
     out.image = toImage(p, view);
     out.image.setOffset(QPoint(p.data.x0, p.data.y0));
   } catch (const std::exception& e) {
@@ -93,15 +99,12 @@ Made make(const shot::Shot& shot, int frame, Layer layer, const View& view, bool
   return out;
 }
 
-uint64_t elementKey(const shot::Shot& shot, const element::Element& e) {
-  shot::Shot s = shot;
-  s.elements = {e};
-  s.elements[0].gain = {1, 1, 1}, s.elements[0].offset = {0, 0, 0}, s.elements[0].opacity = 1,
-  s.elements[0].merge = element::Merge::Over;
-  s.elements[0].name.clear();
-  std::erase_if(s.mattes, [&](const auto& m) { return m.id != e.matte; });
-  return hashOf(static_cast<uint64_t>(shot.range.first) << 32 | static_cast<uint32_t>(shot.range.last),
-                shot::picturesHash(s));
+uint64_t keyAt(const moment::Timeline& timeline, int frame) {
+  try {
+    return timeline.at(frame).key;
+  } catch (const std::exception& e) {
+    return hashOf(e.what());  // making it says so
+  }
 }
 
 }  // namespace
@@ -109,7 +112,7 @@ uint64_t elementKey(const shot::Shot& shot, const element::Element& e) {
 Engine::Engine(Session* session, size_t budgetBytes, QObject* parent)
     : QObject(parent),
       session_(session),
-      workshop_(std::make_shared<build::Workshop>(budgetBytes / 10 * 7)),
+      workshop_(std::make_shared<comp::Workshop>(budgetBytes / 10 * 7)),
       imageBudget_(budgetBytes / 10 * 3),
       jobs_(new ShotJobs(session, workshop_, this)) {
   makeWorkersYield();
@@ -125,6 +128,9 @@ Engine::Engine(Session* session, size_t budgetBytes, QObject* parent)
   connect(&countTimer_, &QTimer::timeout, this, &Engine::countDelivered);
   connect(session, &Session::shotChanged, this, &Engine::refreshKeys);
   connect(session, &Session::documentReplaced, this, &Engine::refreshKeys);
+  connect(session, &Session::filesFollowed, this, &Engine::refreshKeys);
+  scanTimer_.setSingleShot(true);
+  connect(&scanTimer_, &QTimer::timeout, this, &Engine::scanFiles);
   connect(session, &Session::viewChanged, this, [this] { wanted_.clear(); });
   refreshKeys();
 }
@@ -145,15 +151,59 @@ void Engine::setBudget(size_t bytes) {
 size_t Engine::bytesHeld() const { return workshop_->bytes() + imageBytes_; }
 
 void Engine::refreshKeys() {
-  const uint64_t before = pictures_;
-  pictures_ = shot::picturesHash(session_->shot());
-  if (before != pictures_) {
-    wanted_.clear();
-    problems_.clear();
-    upToDate_ = -1;
-    measureTimer_.start();
-  }
+  ++edits_;
+  momentKeys_.clear();
+  wanted_.clear();
+  problems_.clear();
+  if (upToDate_ >= 0 && floats_ && momentKey(floatsKey_.frame) != floatsKey_.moment) upToDate_ = -1;
+  measureTimer_.start();
   countTimer_.start();
+  scanTimer_.start(60);
+}
+
+uint64_t Engine::momentKey(int frame) const {
+  const auto it = momentKeys_.find(frame);
+  if (it != momentKeys_.end()) return it->second;
+  return momentKeys_[frame] = keyAt(*session_->timeline(), frame);
+}
+
+void Engine::scanFiles() {
+  if (scanning_ || !session_->shot().hasPlate()) return;
+  if (session_->draft()) {
+    scanTimer_.start(500);
+    return;
+  }
+  scanning_ = true;
+  const auto timeline = moment::Timeline::of(session_->snapshot());
+  const unsigned edits = edits_;
+  const QPointer<Engine> self(this);
+  slowPool_.start([self, timeline, edits] {
+    yieldToInterface();
+    QElapsedTimer clock;
+    clock.start();
+    std::unordered_map<int, uint64_t> keys;
+    const FrameRange r = timeline->range();
+    for (int f = r.first; f <= r.last; ++f) keys[f] = keyAt(*timeline, f);
+    // Looking takes a twentieth of the time at the most.
+    const int next = std::max(1000, static_cast<int>(clock.elapsed()) * 20);
+    QMetaObject::invokeMethod(
+        qApp,
+        [self, keys, edits, next] {
+          if (!self) return;
+          self->scanning_ = false;
+          self->scanTimer_.start(edits == self->edits_ ? next : 60);
+          if (edits != self->edits_) return;
+          for (const auto& [f, key] : self->momentKeys_)
+            if (const auto it = keys.find(f); it != keys.end() && it->second != key) {
+              self->session_->filesChanged();
+              return;
+            }
+          const bool more = keys.size() > self->momentKeys_.size();
+          self->momentKeys_ = keys;
+          if (more) emit self->ready(self->session_->frame());
+        },
+        Qt::QueuedConnection);
+  });
 }
 
 Engine::Key Engine::keyOf(int frame, Layer layer) const {
@@ -168,10 +218,14 @@ Engine::Key Engine::keyOf(int frame, Layer layer) const {
                       7);
   h = hashOf(bits(v.exposure), hashOf(bits(v.gamma), h));
   if (layer == Layer::Difference) h = hashOf(bits(v.differenceGain), h);
-  return {pictures_, h, frame};
+  return {momentKey(frame), h, frame};
 }
 
-bool Engine::hasImage(int frame, Layer layer) const { return images_.count(keyOf(frame, layer)) != 0; }
+bool Engine::hasImage(int frame, Layer layer) const {
+  // A frame whose key is not known yet is not worth waiting for.
+  if (frame != session_->frame() && !momentKeys_.count(frame)) return false;
+  return images_.count(keyOf(frame, layer)) != 0;
+}
 
 QImage Engine::image(int frame, Layer layer, bool urgent) {
   const Key key = keyOf(frame, layer);
@@ -190,7 +244,7 @@ QImage Engine::image(int frame, Layer layer, bool urgent) {
 void Engine::lookAhead(const std::vector<int>& frames, Layer layer) {
   wanted_.clear();
   for (const int f : frames)
-    if (!hasImage(f, layer) && !problems_.contains(f)) wanted_.push_back({keyOf(f, layer), f, layer});
+    if (!images_.count(keyOf(f, layer)) && !problems_.contains(f)) wanted_.push_back({keyOf(f, layer), f, layer});
   pump();
 }
 
@@ -210,15 +264,15 @@ void Engine::pump() {
     wanted_.pop_front();
     if (making_.count(w.key) || images_.count(w.key)) continue;
     making_[w.key] = true;
-    const auto shot = session_->snapshot();
+    const auto timeline = session_->timeline();
     const View view = session_->view();
     const bool draft = session_->draft();
     const auto workshop = workshop_;
     const QPointer<Engine> self(this);
-    pool_.start([self, w, shot, view, draft, workshop] {
+    pool_.start([self, w, timeline, view, draft, workshop] {
       thread_local const bool yielded = (yieldToInterface(), true);
       (void)yielded;
-      const Made made = make(*shot, w.frame, w.layer, view, draft, *workshop);
+      const Made made = make(*timeline, w.frame, w.layer, view, draft, *workshop);
       QMetaObject::invokeMethod(
           qApp,
           [self, w, made] {
@@ -233,7 +287,7 @@ void Engine::finished(const Key& key, int frame, Layer layer, const QImage& imag
                       const std::shared_ptr<image::Picture>& floats) {
   making_.erase(key);
   if (!problem.isEmpty()) {
-    if (key.pictures == pictures_ && problems_.value(frame) != problem) {
+    if (key.moment == momentKey(frame) && problems_.value(frame) != problem) {
       problems_[frame] = problem;
       if (frame == session_->frame()) session_->say(problem);
     }
@@ -254,7 +308,7 @@ void Engine::finished(const Key& key, int frame, Layer layer, const QImage& imag
 }
 
 bool Engine::valueAt(int frame, const Vec2& plate, float (&rgba)[4]) const {
-  if (!floats_ || floatsKey_.frame != frame || floatsKey_.pictures != pictures_) return false;
+  if (!floats_ || floatsKey_.frame != frame || floatsKey_.moment != momentKey(frame)) return false;
   const int x = static_cast<int>(std::floor(plate.x())), y = static_cast<int>(std::floor(plate.y()));
   if (!floats_->data.contains(x, y)) return false;
   std::copy_n(floats_->pixel(x, y), 4, rgba);
@@ -274,68 +328,60 @@ void Engine::startMeasuring() {
   }
   if (measureJob_) measureJob_->stop();
   const auto shot = session_->snapshot();
-  std::vector<std::pair<QString, uint64_t>> todo;
-  std::map<QString, measure::Slip> kept;
-  for (const auto& e : shot->elements) {
-    const QString id = QString::fromStdString(e.id);
-    const uint64_t key = elementKey(*shot, e);
-    if (const auto it = slipKeys_.find(id); it != slipKeys_.end() && it->second == key && slips_.count(id))
-      kept[id] = slips_[id];
-    else if (e.on && !shot->camera->empty() && (e.kind == element::Kind::Cg || shot->surface(e.surface)))
-      todo.emplace_back(id, key);
-  }
-  slips_ = kept;
+  const auto timeline = session_->timeline();
   std::erase_if(warnings_, [&](const auto& w) { return !shot->element(w.first.toStdString()); });
-  emit slipChanged();
-  if (todo.empty()) {
+  std::erase_if(slips_, [&](const auto& w) { return !shot->element(w.first.toStdString()); });
+  if (shot->elements.empty() || shot->camera->empty()) {
     measuring_ = false;
+    emit slipChanged();
     return;
   }
   measuring_ = true;
+  emit slipChanged();
   const auto job = std::make_shared<Job>();
   measureJob_ = job;
   const auto workshop = workshop_;
+  const auto known = slipKeys_;
   const QPointer<Engine> self(this);
-  slowPool_.start([self, shot, todo, job, workshop] {
+  slowPool_.start([self, shot, timeline, job, workshop, known] {
     yieldToInterface();
-    for (const auto& [id, key] : todo) {
+    const auto later = [](const std::function<void()>& f) { QMetaObject::invokeMethod(qApp, f, Qt::QueuedConnection); };
+    for (const auto& e : shot->elements) {
       if (job->stopped()) break;
+      if (!e.on) continue;
+      const QString id = QString::fromStdString(e.id);
       try {
-        if (const auto& e = *shot->element(id.toStdString()); e.kind == element::Kind::Cg) {
-          const auto words =
-              QString::fromStdString(build::describe(build::cutOffs(*shot, e, *workshop, *job), *shot, e));
-          QMetaObject::invokeMethod(
-              qApp,
-              [self, id = id, words, job] {
-                if (!self || job->stopped()) return;
-                self->warnings_[id] = words;
-                emit self->slipChanged();
-              },
-              Qt::QueuedConnection);
-          continue;
-        }
-        const auto slip = measure::slipOver(*shot, *shot->element(id.toStdString()), *workshop, *job);
-        QMetaObject::invokeMethod(
-            qApp,
-            [self, id = id, key = key, slip, job] {
-              if (!self || job->stopped()) return;
-              self->slips_[id] = slip;
-              self->slipKeys_[id] = key;
-              emit self->slipChanged();
-            },
-            Qt::QueuedConnection);
+        const uint64_t key = measure::slipKey(*timeline, e.id);
+        if (const auto it = known.find(id); it != known.end() && it->second == key) continue;
+        const FrameRange range = e.range.count() ? overlap(e.range, shot->range) : shot->range;
+        const auto words = QString::fromStdString(
+            comp::wordsFor(comp::cutOffs(*timeline, e.id, range, *workshop, *job), *timeline, e.name));
+        const bool slips = !e.surface().empty();
+        const auto slip = slips ? measure::slipOver(*timeline, e.id, *workshop, *job) : measure::Slip();
+        later([self, id, key, words, slips, slip, job] {
+          if (!self || job->stopped()) return;
+          self->warnings_[id] = words;
+          if (slips)
+            self->slips_[id] = slip;
+          else
+            self->slips_.erase(id);
+          self->slipKeys_[id] = key;
+          emit self->slipChanged();
+        });
       } catch (const std::exception&) {
         // A frame that cannot be read is named where it is shown; the element then has no figure.
+        later([self, id, job] {
+          if (!self || job->stopped()) return;
+          self->slips_.erase(id), self->slipKeys_.erase(id);
+          emit self->slipChanged();
+        });
       }
     }
-    QMetaObject::invokeMethod(
-        qApp,
-        [self, job] {
-          if (!self || self->measureJob_ != job) return;
-          self->measuring_ = false;
-          emit self->slipChanged();
-        },
-        Qt::QueuedConnection);
+    later([self, job] {
+      if (!self || self->measureJob_ != job) return;
+      self->measuring_ = false;
+      emit self->slipChanged();
+    });
   });
 }
 
@@ -371,7 +417,7 @@ void Engine::deliver() {
     try {
       std::vector<int> frames;
       for (int f = shot->range.first; f <= shot->range.last; ++f) frames.push_back(f);
-      const auto report = build::deliver(*shot, frames, *workshop, *job);
+      const auto report = output::deliver(*moment::Timeline::of(shot), frames, *workshop, *job);
       complete = !report.stopped;
       words = report.stopped
                   ? tr("Stopped after %1 frames; delivering again goes on from there")
@@ -399,14 +445,19 @@ void Engine::stopDelivery() {
 }
 
 void Engine::countDelivered() {
-  if (session_->shot().plate.empty() || delivering()) return;
+  if (session_->shot().plate().empty() || delivering()) return;
   const unsigned generation = ++countGeneration_;
   const auto shot = session_->snapshot();
   const QPointer<Engine> self(this);
   slowPool_.start([self, shot, generation] {
     yieldToInterface();
     int n = 0;
-    for (int f = shot->range.first; f <= shot->range.last; ++f) n += build::isUpToDate(*shot, f);
+    const auto timeline = moment::Timeline::of(shot);
+    for (int f = shot->range.first; f <= shot->range.last; ++f) try {
+        n += output::isUpToDate(*timeline, f);
+      } catch (const std::exception&) {
+        // What cannot be made is not up to date.
+      }
     QMetaObject::invokeMethod(
         qApp,
         [self, n, generation] {

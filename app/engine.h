@@ -39,8 +39,8 @@ class Engine : public QObject {
   bool valueAt(int frame, const Vec2& plate, float (&rgba)[4]) const;
   QString problemAt(int frame) const { return problems_.value(frame); }
 
-  build::Workshop& workshop() { return *workshop_; }
-  std::shared_ptr<build::Workshop> sharedWorkshop() { return workshop_; }
+  comp::Workshop& workshop() { return *workshop_; }
+  std::shared_ptr<comp::Workshop> sharedWorkshop() { return workshop_; }
   void setBudget(size_t bytes);
   size_t bytesHeld() const;
 
@@ -76,14 +76,14 @@ class Engine : public QObject {
 
  private:
   struct Key {
-    uint64_t pictures;
+    uint64_t moment;
     uint64_t view;
     int frame;
     bool operator==(const Key&) const = default;
   };
   struct KeyHash {
     size_t operator()(const Key& k) const {
-      return k.pictures ^ (k.view * 0x9e3779b97f4a7c15ULL) ^ (static_cast<size_t>(k.frame) << 20);
+      return k.moment ^ (k.view * 0x9e3779b97f4a7c15ULL) ^ (static_cast<size_t>(k.frame) << 20);
     }
   };
   struct Kept {
@@ -97,11 +97,15 @@ class Engine : public QObject {
   void finished(const Key& key, int frame, Layer layer, const QImage& image, const QString& problem,
                 const std::shared_ptr<image::Picture>& floats);
   void refreshKeys();
+  /// The content key of a frame's picture; worked out now when it is not known.
+  uint64_t momentKey(int frame) const;
+  /// Works out the keys of all frames anew, with the files as they are on disk: what changed there is followed.
+  void scanFiles();
   void startMeasuring();
   void setDeliveryCount(int n);
 
   Session* session_;
-  std::shared_ptr<build::Workshop> workshop_;
+  std::shared_ptr<comp::Workshop> workshop_;
   QThreadPool pool_, slowPool_;
   size_t imageBudget_, imageBytes_ = 0;
   ShotJobs* jobs_;
@@ -116,14 +120,17 @@ class Engine : public QObject {
   std::list<Wanted> wanted_;
   QMap<int, QImage> latest_;
   QPoint origin_;
-  uint64_t pictures_ = 0;
+  mutable std::unordered_map<int, uint64_t> momentKeys_;  ///< by frame; those that are known
+  unsigned edits_ = 0;                                    ///< counts whatever makes keys unknown
+  bool scanning_ = false;
+  QTimer scanTimer_;
   QMap<int, QString> problems_;
   std::shared_ptr<image::Picture> floats_;
   Key floatsKey_{};
 
   std::map<QString, measure::Slip> slips_;
   std::map<QString, QString> warnings_;
-  std::map<QString, uint64_t> slipKeys_;
+  std::map<QString, uint64_t> slipKeys_;  ///< what each slip, or warning, was measured of
   QTimer measureTimer_;
   std::shared_ptr<Job> measureJob_;
   bool measuring_ = false;

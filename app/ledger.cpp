@@ -8,7 +8,7 @@
 
 namespace zentil::app {
 
-QString nameOf(Station s) {
+QString titleOf(Station s) {
   static const char* names[] = {"Plate", "Lens", "Track", "Camera", "Set", "Work", "Deliver"};
   return names[static_cast<int>(s)];
 }
@@ -18,15 +18,15 @@ Fact factOf(Station station, const Session& session, const Engine& engine) {
   using State = Fact::State;
   const auto good = [](const QString& t) { return Fact{t, State::Good, {}}; };
   const auto worry = [](const QString& t, const QString& why) { return Fact{t, State::Worry, why}; };
-  if (s.plate.empty()) return {station == Station::Plate ? QObject::tr("open one") : QString(), State::Empty, {}};
+  if (s.plate().empty()) return {station == Station::Plate ? QObject::tr("open one") : QString(), State::Empty, {}};
   switch (station) {
     case Station::Plate: {
-      const QString t = QObject::tr("%1 f · %2 fps").arg(s.range.count()).arg(s.plate.fps, 0, 'g', 5);
+      const QString t = QObject::tr("%1 f · %2 fps").arg(s.range.count()).arg(s.plate().fps, 0, 'g', 5);
       int gone = 0;
-      for (const int f : s.plate.missing) gone += s.range.contains(f);
+      for (const int f : s.plate().missing) gone += s.range.contains(f);
       return gone ? worry(QObject::tr("%1 f · %2 missing").arg(s.range.count()).arg(gone),
                           QObject::tr("Frames %1 have no file")
-                              .arg(QString::fromStdString(describeFrames(s.plate.missing))))
+                              .arg(QString::fromStdString(describeFrames(s.plate().missing))))
                   : good(t);
     }
     case Station::Lens: {
@@ -37,11 +37,11 @@ Fact factOf(Station station, const Session& session, const Engine& engine) {
             QObject::tr("no focal length"),
             QObject::tr("The lens counts in focal lengths: load a camera, or type its focal length at Camera"));
       try {
-        const Box b = lens::straightBox(s.lensAt(session.frame()), s.plate.width, s.plate.height);
+        const Box b = lens::straightBox(s.lensAt(session.frame()), s.width, s.height);
         return good(QObject::tr("%1 × %2 · +%3%")
                         .arg(b.width())
                         .arg(b.height())
-                        .arg(100.0 * (double(b.width()) / s.plate.width - 1), 0, 'f', 1));
+                        .arg(100.0 * (double(b.width()) / s.width - 1), 0, 'f', 1));
       } catch (const std::exception& e) {
         return worry(QObject::tr("folds over"), QString::fromStdString(e.what()));
       }
@@ -117,8 +117,8 @@ QPushButton* StationBody::button(const QString& name, const QString& text, const
 }
 
 StationRow::StationRow(Station station, QWidget* parent) : QWidget(parent), station_(station) {
-  setObjectName("station:" + nameOf(station));
-  setAccessibleName(nameOf(station));
+  setObjectName("station:" + titleOf(station));
+  setAccessibleName(titleOf(station));
   setFixedHeight(30);
   setFocusPolicy(Qt::TabFocus);
   setCursor(Qt::PointingHandCursor);
@@ -163,7 +163,7 @@ void StationRow::paintEvent(QPaintEvent*) {
   f.setWeight(open_ ? QFont::DemiBold : QFont::Normal);
   p.setFont(f);
   p.setPen(open_ ? Qt::white : style::kText);
-  p.drawText(QRect(30, 0, 90, height()), Qt::AlignVCenter, nameOf(station_));
+  p.drawText(QRect(30, 0, 90, height()), Qt::AlignVCenter, titleOf(station_));
   QFont mono("DejaVu Sans Mono");
   mono.setPixelSize(11);
   p.setFont(mono);

@@ -80,6 +80,6 @@ class Ledger : public QScrollArea {
   std::array<StationBody*, 7> bodies_{};
 };
 
-QString nameOf(Station s);
+QString titleOf(Station s);
 
 }  // namespace zentil::app

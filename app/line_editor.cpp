@@ -10,11 +10,12 @@
 namespace zentil::app {
 
 std::vector<Vec2> LineEditor::snapped(const std::vector<Vec2>& points, double reach) const {
-  const auto& plate = session_->shot().plate;
+  if (!session_->shot().hasPlate()) return points;
+  const moment::FileAt file = session_->timeline()->plateAt(session_->frame());
   // Only what is decoded already: a frame that is shown is.
-  if (!engine_->workshop().hasFrame(plate, session_->frame())) return points;
+  if (!engine_->workshop().hasFrame(file)) return points;
   try {
-    return lens::snapToEdges(engine_->workshop().frame(plate, session_->frame())->forReading(), points, reach);
+    return lens::snapToEdges(engine_->workshop().frame(file)->forReading(), points, reach);
   } catch (const std::exception&) {
     return points;
   }

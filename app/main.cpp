@@ -50,7 +50,7 @@ int main(int argc, char** argv) {
   if (!s.shot().elements.empty()) s.setStation(Station::Work);
   if (args.isSet(frame)) s.setFrame(args.value(frame).toInt());
   for (int i = 0; i < 7; ++i)
-    if (nameOf(static_cast<Station>(i)).compare(args.value(station), Qt::CaseInsensitive) == 0)
+    if (titleOf(static_cast<Station>(i)).compare(args.value(station), Qt::CaseInsensitive) == 0)
       s.setStation(static_cast<Station>(i));
   if (args.isSet(choose)) switch (s.station()) {
       case Station::Set:

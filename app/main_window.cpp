@@ -292,20 +292,20 @@ void MainWindow::setCompare(Compare c) {
 
 void MainWindow::refreshTop() {
   const auto& s = session_->shot();
-  name_->setText((s.plate.empty() ? tr("no shot") : QString::fromStdString(s.name)) +
+  name_->setText((s.plate().empty() ? tr("no shot") : QString::fromStdString(s.name)) +
                  (session_->isModified() ? " •" : ""));
-  plate_->setText(s.plate.empty()
+  plate_->setText(s.plate().empty()
                       ? QString()
                       : tr("%1 · %2×%3 · %4 fps")
-                            .arg(QString::fromStdString(std::filesystem::path(s.plate.pattern).filename().string()))
-                            .arg(s.plate.width)
-                            .arg(s.plate.height)
-                            .arg(s.plate.fps, 0, 'g', 5));
+                            .arg(QString::fromStdString(std::filesystem::path(s.plate().pattern).filename().string()))
+                            .arg(s.width)
+                            .arg(s.height)
+                            .arg(s.plate().fps, 0, 'g', 5));
   undo_->setText(session_->history().canUndo()
                      ? tr("undo: %1").arg(QString::fromStdString(session_->history().undoWords()))
                      : QString());
-  frame_->setText(s.plate.empty() ? QString() : QString::number(session_->frame()));
-  range_->setText(s.plate.empty() ? QString() : tr("of %1–%2").arg(s.range.first).arg(s.range.last));
+  frame_->setText(s.plate().empty() ? QString() : QString::number(session_->frame()));
+  range_->setText(s.plate().empty() ? QString() : tr("of %1–%2").arg(s.range.first).arg(s.range.last));
 }
 
 void MainWindow::refreshBar() {

@@ -65,7 +65,7 @@ void MainWindow::buildActions() {
   add("9", tr("pixel for pixel"),
       [this] { camera_->zoomTo(1, QPointF(camera_->width() / 2.0, camera_->height() / 2.0)); });
   for (int i = 0; i < 7; ++i)
-    add(QString("Alt+%1").arg(i + 1), tr("go to %1").arg(nameOf(static_cast<Station>(i))),
+    add(QString("Alt+%1").arg(i + 1), tr("go to %1").arg(titleOf(static_cast<Station>(i))),
         [this, i] { session_->setStation(static_cast<Station>(i)); });
   add(
       "A", tr("aim a plane"),
@@ -74,10 +74,10 @@ void MainWindow::buildActions() {
       },
       static_cast<int>(Station::Set));
   add(
-      "P", tr("new patch from this frame"), [this] { WorkBody::addElement(session_, element::Kind::Patch); },
+      "P", tr("new patch from this frame"), [this] { WorkBody::addElement(session_, "held frame"); },
       static_cast<int>(Station::Work));
   add(
-      "C", tr("new checker"), [this] { WorkBody::addElement(session_, element::Kind::Checker); },
+      "C", tr("new checker"), [this] { WorkBody::addElement(session_, "checker"); },
       static_cast<int>(Station::Work));
   add(
       "D", tr("draw a matte for the chosen element"),
@@ -88,13 +88,7 @@ void MainWindow::buildActions() {
       static_cast<int>(Station::Work));
   add(
       "U", tr("take the patch from this frame"),
-      [this] {
-        const std::string id = session_->element().toStdString();
-        const int f = session_->frame();
-        session_->change(tr("use frame %1").arg(f), [&](shot::Shot& s) {
-          if (auto* e = s.element(id)) e->sourceFrame = f, e->picture.clear();
-        });
-      },
+      [this] { WorkBody::useFrame(session_); },
       static_cast<int>(Station::Work));
   add(
       "N", tr("draw a line along something straight"),
@@ -177,7 +171,7 @@ void MainWindow::showShortcuts() {
   grid->setContentsMargins(24, 18, 24, 18);
   grid->setHorizontalSpacing(18);
   grid->setVerticalSpacing(5);
-  auto* head = new QLabel(tr("Shortcuts at %1").arg(nameOf(session_->station())), shortcuts_);
+  auto* head = new QLabel(tr("Shortcuts at %1").arg(titleOf(session_->station())), shortcuts_);
   head->setProperty("title", true);
   grid->addWidget(head, 0, 0, 1, 4);
   int n = 0;

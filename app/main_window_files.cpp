@@ -10,8 +10,9 @@
 #include "app/lens_library_dialog.h"
 #include "app/main_window.h"
 #include "core/base/error.h"
-#include "core/build/cg.h"
-#include "core/build/straight.h"
+#include "core/comp/straight.h"
+#include "core/edit/make.h"
+#include "core/shot/recipe.h"
 #include "core/camera/camera_file.h"
 #include "core/lens/lens_file.h"
 #include "core/lens/lens_library.h"
@@ -47,7 +48,7 @@ void MainWindow::askFile(const QString& what) {
     file = ask(tr("Load points"), tr("Points (*.ply *.gltf *.glb *.obj)"));
   else if (what == "mesh")
     file = ask(tr("Load a mesh"), tr("Meshes (*.obj *.ply *.gltf *.glb)"));
-  else if (what == "render" || what == "otherRender")
+  else if (what.startsWith("new ") || what == "source.files")
     file = ask(tr("Choose a frame of the render"), tr("Pictures (*.exr *.dpx *.tif *.tiff *.png)"));
   else if (what == "lensLibrary") {
     try {
@@ -108,69 +109,37 @@ void MainWindow::loadFile(const QString& what, const QString& given) {
   session_->change(tr("load %1").arg(QFileInfo(given).fileName()), [&](shot::Shot& s) {
     if (what == "camera") {
       camera::CameraFileContext c;
-      c.firstFrame = s.plate.range.first, c.fps = s.plate.fps, c.range = s.plate.range;
-      if (s.plate.height) c.aspect = double(s.plate.width) / s.plate.height;
+      c.firstFrame = s.plate().range.first, c.fps = s.plate().fps, c.range = s.plate().range;
+      if (s.height) c.aspect = double(s.width) / s.height;
       s.camera = std::make_shared<camera::CameraPath>(camera::readCamera(file, c));
     } else if (what == "lens") {
-      const auto read = lens::readLens(file, s.plate.width, s.plate.height);
+      const auto read = lens::readLens(file, s.width, s.height);
       s.lens = read.lens;
       s.lensProblem.clear();
       // A calibration also knows the body; a camera that came with poses knows better.
-      if (s.camera->empty() && read.focalPx && s.plate.width > 0 && (read.width == 0 || read.width == s.plate.width))
-        s.camera = shot::bodyFrom(*s.camera, *read.focalPx, read.centrePx, s.plate.width, s.plate.height);
+      if (s.camera->empty() && read.focalPx && s.width > 0 && (read.width == 0 || read.width == s.width))
+        s.camera = shot::bodyFrom(*s.camera, *read.focalPx, read.centrePx, s.width, s.height);
     } else if (what == "points") {
       s.points = std::make_shared<std::vector<set::Point>>(set::readPoints(file));
     } else if (what == "mesh") {
-      set::Surface f;
-      f.kind = set::SurfaceKind::Mesh;
-      f.meshFile = file;
-      f.mesh = set::readMesh(file);
-      f.size = Vec3(1, 1, 1);
-      f.id = shot::freshId(s, 's');
-      f.name = std::filesystem::path(file).stem().string();
-      s.surfaces.push_back(f);
-    } else if (what == "clean") {
+      edit::addMesh(s, file);
+    } else if (what == "picture" || what == "source.picture") {
       auto* e = s.element(elementId);
       if (!e) throw Error("no patch is chosen", "Choose the one the clean picture is for");
-      e->picture = file;
-      build::sourceOf(s, *e,
-                      engine_->workshop());  // says so when its size fits neither the plate nor its straight picture
-    } else if (what == "render" || what == "otherRender") {
-      const image::Plate render = image::openPlate(file, s.plate.fps);
-      if (!s.camera->empty())
-        build::fitOf(render, build::overscan(s, {false, 1}), s.plate.width,
-                     s.plate.height);  // says so when it does not
-      if (auto* e = what == "otherRender" ? s.element(elementId) : nullptr) {
-        e->render = render;
-        return;
-      }
-      element::Element e;
-      e.kind = element::Kind::Cg;
-      e.id = madeId = shot::freshId(s, 'e');
-      e.name = "CG " + std::filesystem::path(render.pattern).filename().string();
-      e.name = e.name.substr(0, e.name.find_first_of(".#"));
-      e.render = render;
-      const auto first = image::readFrame(render, render.range.first);
-      // A pass without alpha can only be a shadow.
-      e.shadow = !first.hasAlpha;
-      e.premultiplied = e.shadow || !build::looksUnpremultiplied(first.forReading());
-      s.elements.push_back(e);
+      shot::setWord(s, "elements." + e->id + ".source.picture", file, session_->frame());
+      // Says so when its size fits neither the plate nor its straight picture.
+      const auto moment = moment::Timeline::of(s)->only(e->id, session_->frame());
+      for (const auto& layer : moment.layers) comp::heldFrame(moment, layer, engine_->workshop());
+    } else if (what.startsWith("new ")) {
+      madeId = edit::addFromFiles(s, what.mid(4).toStdString(), file,
+                                  {session_->element().toStdString(), session_->surface().toStdString()}, session_->frame());
+    } else if (what == "source.files") {
+      edit::replaceFiles(s, elementId, file);
     } else if (what == "mattePictures") {
-      auto* e = s.element(elementId);
-      if (!e) throw Error("no element is chosen", "Choose the one the matte is for");
-      auto* m = s.matte(e->matte);
-      if (!m) {
-        matte::Matte made;
-        made.id = shot::freshId(s, 'm');
-        made.name = std::filesystem::path(file).stem().string();
-        made.frame = session_->frame();
-        made.rides = matte::Rides::Screen;
-        s.mattes.push_back(made);
-        m = &s.mattes.back();
-        e->matte = made.id;
-      }
-      m->pictures = image::openPlate(file);
-      m->pictures.colourSpace = "raw";
+      if (!s.element(elementId)) throw Error("no element is chosen", "Choose the one the matte is for");
+      image::Plate pictures = image::openPlate(file);
+      pictures.colourSpace = "raw";
+      edit::coverWithPictures(s, elementId, pictures, session_->frame());
     } else if (what == "folder") {
       s.delivery.pattern = file;
     }
@@ -204,7 +173,7 @@ void MainWindow::takeLibraryLens(const QString& name) {
       throw Error("the lens counts in focal lengths, and the shot has none",
                   "Load a camera at Camera, or type the focal length there");
     const auto a = lens::fromLibrary(name.toStdString(), s.camera->focalAt(session_->frame()), s.camera->backWidthMm,
-                                     s.camera->backHeightMm, s.plate.width, s.plate.height);
+                                     s.camera->backHeightMm, s.width, s.height);
     s.lens = a.lens.lens;
     s.lensProblem.clear();
     if (a.residualPx > 0.5)
@@ -226,10 +195,10 @@ void MainWindow::takeFiles(const QStringList& files) {
       loadFile("points", f);
     else if (isOneOf(f, {".obj"}))
       loadFile("mesh", f);
-    else if (session_->shot().plate.empty() || session_->station() != Station::Work) {
+    else if (session_->shot().plate().empty() || session_->station() != Station::Work) {
       if (mayLeave()) loadFile("plate", f);
     } else
-      loadFile("clean", f);
+      loadFile("picture", f);
   }
 }
 

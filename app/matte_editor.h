@@ -23,21 +23,31 @@ class MatteEditor : public PictureTool {
   bool key(QKeyEvent* e, const QPointF& pointer) override;
   bool cancel() override;
   bool inHand() const override { return session_->tool() == Tool::Matte; }
-  bool drawing() const { return !fresh_.points.empty(); }
+  bool drawing() const { return !fresh_.empty(); }
 
  private:
   struct Grip {
     int shape = -1, point = -1, part = 0;  // part 0 the point, 1 its incoming handle, 2 its outgoing one
   };
-  const matte::Matte* chosen() const;
-  map::MapPtr carrier(const matte::Matte& m, bool toShown) const;
-  bool shown(const matte::Matte& m, const Vec2& drawn, QPointF& at) const;
-  bool drawn(const matte::Matte& m, const QPointF& at, Vec2& out) const;
+  /// What is edited: a part of shapes, as it is on the shown frame.
+  struct Target {
+    std::string matte, part, path;
+    const matte::Part* of = nullptr;
+    const matte::Drawn* drawn = nullptr;
+    explicit operator bool() const { return drawn; }
+  };
+  Target chosen() const;
+  map::MapPtr carrier(const Target& t, bool toShown) const;
+  bool shown(const Target& t, const Vec2& drawn, QPointF& at) const;
+  bool drawn(const Target& t, const QPointF& at, Vec2& out) const;
+  /// Changes the points of one shape at the shown frame.
+  void changePoints(const QString& what, const Target& t, int shape,
+                    const std::function<void(matte::ShapePoints&)>& change, const QString& series = {});
   Grip gripAt(const QPointF& at) const;
   void close();
-  QPolygonF outline(const matte::Matte& m, const std::vector<Vec2>& points) const;
+  QPolygonF outline(const Target& t, const std::vector<Vec2>& points) const;
 
-  matte::Shape fresh_;
+  matte::ShapePoints fresh_;
   bool pulling_ = false, dragging_ = false, pullsHandles_ = false;
   Grip grip_;
   mutable map::MapPtr there_, back_;

@@ -13,7 +13,7 @@ Player::Player(Session* session, Engine* engine, CameraView* view, QObject* pare
 
 void Player::play() {
   const auto& shot = session_->shot();
-  if (shot.plate.empty() || shot.range.count() < 2) return;
+  if (shot.plate().empty() || shot.range.count() < 2) return;
   startFrame_ = session_->frame();
   lastIndex_ = 0;
   shown_ = dropped_ = rateShown_ = 0;
@@ -21,7 +21,7 @@ void Player::play() {
   clock_.start();
   rateClock_.start();
   lookAhead();
-  timer_.start(std::max(1, static_cast<int>(500.0 / shot.plate.fps)));
+  timer_.start(std::max(1, static_cast<int>(500.0 / shot.plate().fps)));
   emit changed();
 }
 
@@ -47,7 +47,7 @@ void Player::tick() {
     pause();
     return;
   }
-  const int index = static_cast<int>(std::floor(static_cast<double>(clock_.nsecsElapsed()) * 1e-9 * shot.plate.fps));
+  const int index = static_cast<int>(std::floor(static_cast<double>(clock_.nsecsElapsed()) * 1e-9 * shot.plate().fps));
   if (index == lastIndex_) return;
   const int skipped = index - lastIndex_ - 1;
   dropped_ += std::max(0, skipped);

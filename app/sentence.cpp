@@ -39,7 +39,10 @@ WordButton::WordButton(const shot::Word& word, QWidget* parent) : QWidget(parent
 
 void WordButton::setWord(const shot::Word& word) {
   word_ = word;
-  setObjectName("word:" + QString::fromStdString(word.key));
+  // By the last part of its path, with the one before where that is only a component.
+  const QStringList path = QString::fromStdString(word.key).split('.');
+  const bool component = path.size() > 1 && (path.last().size() == 1 || path.last() == "first" || path.last() == "last");
+  setObjectName("word:" + (component ? path[path.size() - 2] + "." + path.last() : path.last()));
   setAccessibleName(QString::fromStdString(word.key + " " + word.text));
   setCursor(isNumber() ? Qt::SizeHorCursor : Qt::PointingHandCursor);
   using Kind = shot::Word::Kind;

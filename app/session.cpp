@@ -26,8 +26,19 @@ std::shared_ptr<const shot::Shot> Session::snapshot() const {
   return snapshot_;
 }
 
+moment::TimelinePtr Session::timeline() const {
+  if (!timeline_) timeline_ = moment::Timeline::of(snapshot());
+  return timeline_;
+}
+
+void Session::filesChanged() {
+  timeline_.reset();
+  emit filesFollowed();
+}
+
 void Session::afterEdit() {
   snapshot_.reset();
+  timeline_.reset();
   const auto& s = shot();
   if (!surface_.isEmpty() && !s.surface(surface_.toStdString())) surface_.clear();
   if (!element_.isEmpty() && !s.element(element_.toStdString())) element_.clear();
@@ -71,9 +82,10 @@ void Session::replace(const shot::Shot& shot, const QString& file) {
   file_ = file;
   recoverable_.clear();
   points_.clear();
-  surface_.clear();
+  surface_.clear(), matte_.clear(), part_.clear();
   element_ = shot.elements.empty() ? QString() : QString::fromStdString(shot.elements.front().id);
   snapshot_.reset();
+  timeline_.reset();
   frame_ = shot.range.count() ? shot.range.first : 1;
   emit documentReplaced();
   emit shotChanged();
@@ -90,6 +102,10 @@ bool Session::open(const QString& file) {
     return false;
   }
   remember(full);
+  if (!shot().notes.empty())
+    say(tr("Opened, but: %1%2")
+            .arg(QString::fromStdString(shot().notes.front()))
+            .arg(shot().notes.size() > 1 ? tr(" (and %1 more)").arg(shot().notes.size() - 1) : QString()));
   const QFileInfo saved(autosaveOf(full));
   if (saved.exists() && saved.lastModified() >= QFileInfo(full).lastModified()) {
     try {
@@ -240,9 +256,16 @@ void Session::chooseRegion(int id) {
   emit chosenChanged();
 }
 
+void Session::chooseMatte(const QString& matte, const QString& part) {
+  if (matte == matte_ && part == part_) return;
+  matte_ = matte, part_ = part;
+  emit chosenChanged();
+}
+
 void Session::chooseElement(const QString& id) {
   if (id == element_) return;
   element_ = id;
+  matte_.clear(), part_.clear();
   emit chosenChanged();
 }
 

@@ -5,6 +5,7 @@
 #include <memory>
 #include <set>
 
+#include "core/moment/moment.h"
 #include "core/shot/history.h"
 
 namespace zentil::app {
@@ -41,6 +42,10 @@ class Session : public QObject {
   // ---- the document
   const shot::Shot& shot() const { return history_.shot(); }
   std::shared_ptr<const shot::Shot> snapshot() const;  ///< the same value, safe to hand to another thread
+  /// Its moments, with the files as they were when the shot, or a file, last changed.
+  moment::TimelinePtr timeline() const;
+  /// Files have changed on disk: moments are evaluated anew.
+  void filesChanged();
   void edit(const shot::Shot& next, const QString& what, const QString& series = {});
   /// Changes one thing: change(copy of the shot). Errors become a notice and nothing changes.
   void change(const QString& what, const std::function<void(shot::Shot&)>& change, const QString& series = {});
@@ -89,11 +94,16 @@ class Session : public QObject {
   void chooseRegion(int id);
   QString element() const { return element_; }
   void chooseElement(const QString& id);
+  /// A matte, and a part of it; empty: the chosen element's, its first.
+  QString matte() const { return matte_; }
+  QString part() const { return part_; }
+  void chooseMatte(const QString& matte, const QString& part);
 
   void say(const QString& text, bool warning = true) { emit notice(text, warning); }
 
  signals:
   void shotChanged();
+  void filesFollowed();  ///< after filesChanged()
   void documentReplaced();
   void frameChanged(int frame);
   void viewChanged();
@@ -108,6 +118,7 @@ class Session : public QObject {
 
   shot::History history_;
   mutable std::shared_ptr<const shot::Shot> snapshot_;
+  mutable moment::TimelinePtr timeline_;
   QString file_, recoverable_;
   unsigned savedRevision_ = 0, autosavedRevision_ = 0;
   QTimer autosave_;
@@ -118,7 +129,7 @@ class Session : public QObject {
   Viewing viewing_ = Viewing::Camera;
   bool draft_ = false;
   std::set<int> points_;
-  QString surface_, element_;
+  QString surface_, element_, matte_, part_;
   int tracker_ = -1, region_ = -1;
 };
 

@@ -18,19 +18,21 @@ namespace {
 
 /// The set through a free camera: wherever the shot's camera sees a surface, the built picture of the frame; elsewhere
 /// the surface in grey, lit from the viewer.
-QImage renderSet(const shot::Shot& shot, int frame, const camera::Camera& eye, int w, int h, double exposure,
-                 double gamma, build::Workshop& workshop) {
+QImage renderSet(const moment::Timeline& timeline, int frame, const camera::Camera& eye, int w, int h, double exposure,
+                 double gamma, comp::Workshop& workshop) {
   QImage out(w, h, QImage::Format_RGB32);
   out.fill(style::kAround);
-  if (shot.surfaces.empty()) return out;
-  const auto scene = workshop.scene(shot);
+  const auto stage = timeline.stage(frame);
+  if (stage->surfaces->empty()) return out;
+  const auto scene = workshop.scene(*stage);
   image::Picture covered;
   image::Picture seen(w, h, 4);
-  if (shot.hasCamera(frame) && !shot.plate.empty()) {
-    const image::Picture picture = build::buildFrame(shot, frame, workshop, {map::Filter::Draft, true, {}});
+  const moment::Moment moment = timeline.at(frame);
+  if (stage->hasCamera && moment.plate) {
+    const image::Picture picture = comp::buildFrame(moment, workshop, {map::Filter::Draft, true, {}});
     map::Chain chain;
-    chain.add(std::make_shared<set::SeenBy>(eye, scene, set::kAnySurface, shot.cameraAt(frame), true));
-    if (!shot.lens.isStraight()) chain.add(std::make_shared<map::Bend>(shot.lensAt(frame)));
+    chain.add(std::make_shared<set::SeenBy>(eye, scene, set::kAnySurface, stage->camera, true));
+    if (!stage->lens.lens.isStraight()) chain.add(std::make_shared<map::Bend>(stage->lens));
     seen = map::resample(picture, chain, {0, 0, w, h}, {0, 0, w, h}, map::Filter::Draft);
   }
   const image::ViewTable table(exposure, gamma);
@@ -95,7 +97,7 @@ void SetView::frameAll() {
   Vec3 lo(1e9, 1e9, 1e9), hi(-1e9, -1e9, -1e9);
   const auto add = [&](const Vec3& v) { lo = lo.cwiseMin(v), hi = hi.cwiseMax(v); };
   for (const auto& p : *shot.points) add(p.at);
-  for (const auto& s : shot.surfaces)
+  for (const auto& s : shot.surfacesAt(session_->frame()))
     for (const auto& [a, b] : outlineOf(s)) add(a);
   for (const auto& [f, p] : shot.camera->poses) add(p.position);
   if (lo.x() > hi.x()) lo = Vec3(-2, 0, -2), hi = Vec3(2, 2, 2);
@@ -120,17 +122,17 @@ void SetView::render() {
   making_ = true;
   // While something is dragged half the size will do.
   const double scale = session_->draft() || turning_ ? 0.5 : 1;
-  const auto shot = session_->snapshot();
+  const auto timeline = session_->timeline();
   const int frame = session_->frame(), w = std::max(1, static_cast<int>(width() * scale)),
             h = std::max(1, static_cast<int>(height() * scale));
   const auto eye = camera(scale);
   const double exposure = session_->view().exposure, gamma = session_->view().gamma;
   const auto workshop = engine_->sharedWorkshop();
   const QPointer<SetView> self(this);
-  QThreadPool::globalInstance()->start([self, shot, frame, eye, w, h, exposure, gamma, workshop] {
+  QThreadPool::globalInstance()->start([self, timeline, frame, eye, w, h, exposure, gamma, workshop] {
     QImage image;
     try {
-      image = renderSet(*shot, frame, eye, w, h, exposure, gamma, *workshop);
+      image = renderSet(*timeline, frame, eye, w, h, exposure, gamma, *workshop);
     } catch (const std::exception&) {
       // The picture's own problem is told where the picture is shown.
     }
@@ -164,9 +166,9 @@ void SetView::paintPath(QPainter& p) {
   QPointF eye, corner[4];
   if (!toScreen(c.position, eye)) return;
   const Vec2 corners[4] = {{0, 0},
-                           {double(shot.plate.width), 0},
-                           {double(shot.plate.width), double(shot.plate.height)},
-                           {0, double(shot.plate.height)}};
+                           {double(shot.width), 0},
+                           {double(shot.width), double(shot.height)},
+                           {0, double(shot.height)}};
   for (int i = 0; i < 4; ++i)
     if (!toScreen(c.position + reach * c.cast(corners[i]), corner[i])) return;
   p.setPen(QPen(Qt::white, 1.2));

@@ -6,14 +6,15 @@
 #include <cmath>
 
 #include "core/base/parallel.h"
-#include "core/build/maps.h"
-#include "core/build/straight.h"
-#include "core/build/tracking.h"
+#include "core/output/lens_files.h"
+#include "core/output/straight_plates.h"
+#include "core/edit/make.h"
+#include "core/edit/follow.h"
 #include "core/shot/trackers.h"
 
 namespace zentil::app {
 
-ShotJobs::ShotJobs(Session* session, std::shared_ptr<build::Workshop> workshop, QObject* parent)
+ShotJobs::ShotJobs(Session* session, std::shared_ptr<comp::Workshop> workshop, QObject* parent)
     : QObject(parent), session_(session), workshop_(std::move(workshop)) {
   pool_.setMaxThreadCount(1);
   connect(session, &Session::documentReplaced, this, [this] { solves_.clear(); });
@@ -78,35 +79,13 @@ void ShotJobs::calibrate(const QStringList& pictures) {
     const auto answer = lens::calibrate(files, {}, job);
     return std::function<void()>([this, answer] {
       report_ = describe(answer);
-      session_->change(tr("calibrate the lens"), [&](shot::Shot& s) {
-        const int w = s.plate.width > 0 ? s.plate.width : answer.width,
-                  h = s.plate.height > 0 ? s.plate.height : answer.height;
-        if (std::abs(static_cast<double>(w) / h - static_cast<double>(answer.width) / answer.height) > 0.02)
-          throw Error(fmt::format("the boards are {} x {}, the plate is {} x {}: another aspect", answer.width,
-                                  answer.height, w, h),
-                      "Photograph the board as the shot was taken");
-        const double scale = static_cast<double>(w) / answer.width;
-        const Vec2 centre(answer.lens.cx * scale, answer.lens.cy * scale);
-        if (s.camera->empty()) {
-          s.camera = shot::bodyFrom(*s.camera, Vec2(answer.lens.fx, answer.lens.fy) * scale, centre, w, h);
-        } else {
-          auto camera = std::make_shared<camera::CameraPath>(*s.camera);
-          camera->centreOffsetPx = centre - Vec2(w / 2.0, h / 2.0);
-          s.camera = camera;
-        }
-        // Against the focal length that this shot counts with.
-        const auto body = s.camera->bodyAt(s.range.first, w, h);
-        lens::Lens found = lens::restated(answer.lens, answer.width, body.fx, body.fy, w).lens;
-        found.source = fmt::format("{} boards", answer.pictures.size());
-        s.lens = found;
-        s.lensProblem.clear();
-      });
+      session_->change(tr("calibrate the lens"), [&](shot::Shot& s) { edit::takeBoards(s, answer); });
     });
   });
 }
 
 void ShotJobs::readStMaps(const lens::StMapFiles& files) {
-  const int w = session_->shot().plate.width, h = session_->shot().plate.height;
+  const int w = session_->shot().width, h = session_->shot().height;
   if (w < 1) {
     session_->say(tr("ST maps belong to a plate: open it first."));
     return;
@@ -138,7 +117,7 @@ void ShotJobs::readStMaps(const lens::StMapFiles& files) {
 void ShotJobs::follow() {
   const auto shot = session_->snapshot();
   run(tr("tracking"), [this, shot](const Job& job) {
-    const auto tracks = std::make_shared<track::Tracks>(build::followShot(*shot, *workshop_, job));
+    const auto tracks = std::make_shared<track::Tracks>(edit::followShot(*shot, *workshop_, job));
     return std::function<void()>([this, tracks] {
       features_.clear(), featuresOn_ = kNoFrame;
       session_->change(tr("track"), [&](shot::Shot& s) { shot::takeFollowed(s, *tracks); });
@@ -146,11 +125,11 @@ void ShotJobs::follow() {
   });
 }
 
-void ShotJobs::followTracker(int id, const std::vector<build::Way>& ways) {
+void ShotJobs::followTracker(int id, const std::vector<edit::Way>& ways) {
   const auto shot = session_->snapshot();
   ways_ = ways;
   run(tr("following"), [this, shot, id, ways](const Job& job) {
-    const auto track = build::followTracker(*shot, id, ways, *workshop_, job);
+    const auto track = edit::followTracker(*shot, id, ways, *workshop_, job);
     return std::function<void()>([this, track] {
       session_->change(tr("follow %1").arg(QString::fromStdString(track.hand->name)),
                        [&](shot::Shot& s) { shot::putTrack(s, track); });
@@ -162,11 +141,11 @@ void ShotJobs::followTracker(int id, const std::vector<build::Way>& ways) {
   });
 }
 
-void ShotJobs::followRegion(int id, const std::vector<build::Way>& ways) {
+void ShotJobs::followRegion(int id, const std::vector<edit::Way>& ways) {
   const auto shot = session_->snapshot();
   ways_ = ways;
   run(tr("following"), [this, shot, id, ways](const Job& job) {
-    const auto region = build::followRegionOf(*shot, id, ways, *workshop_, job);
+    const auto region = edit::followRegionOf(*shot, id, ways, *workshop_, job);
     return std::function<void()>([this, region] {
       session_->change(tr("follow %1").arg(QString::fromStdString(region.name)),
                        [&](shot::Shot& s) { shot::putRegion(s, region); });
@@ -182,7 +161,7 @@ void ShotJobs::followRegion(int id, const std::vector<build::Way>& ways) {
 void ShotJobs::refineRegion(int id, int frame) {
   const auto shot = session_->snapshot();
   run(tr("refining"), [this, shot, id, frame](const Job&) {
-    const auto region = build::refineRegion(*shot, id, frame, *workshop_);
+    const auto region = edit::refineRegion(*shot, id, frame, *workshop_);
     return std::function<void()>([this, region] {
       session_->change(tr("refine %1").arg(QString::fromStdString(region.name)),
                        [&](shot::Shot& s) { shot::putRegion(s, region); });
@@ -193,8 +172,8 @@ void ShotJobs::refineRegion(int id, int frame) {
 void ShotJobs::solve() {
   const auto shot = session_->snapshot();
   run(tr("solving"), [this, shot](const Job& job) {
-    const auto answer = solve::solve(*shot->tracks, shot->range, shot->plate.width, shot->plate.height, *shot->camera,
-                                     shot->lens.at(shot->range.first), shot->ask, job);
+    const auto answer = solve::solve(*shot->tracks, shot->range, shot->width, shot->height, *shot->camera,
+                                     shot->lens.at(shot->range.first), shot->solveFor, job);
     return std::function<void()>([this, answer] {
       session_->change(tr("solve the camera"), [&](shot::Shot& s) { shot::takeSolve(s, answer); });
       const auto& s = session_->shot();
@@ -225,7 +204,7 @@ int ShotJobs::secondsLeft() const {
 }
 
 void ShotJobs::preview(int frame) {
-  if (job_ || session_->shot().plate.empty()) return;
+  if (job_ || session_->shot().plate().empty()) return;
   const auto shot = session_->snapshot();
   const auto workshop = workshop_;
   const QPointer<ShotJobs> self(this);
@@ -233,7 +212,7 @@ void ShotJobs::preview(int frame) {
     yieldToInterface();
     std::vector<Vec2> found;
     try {
-      found = build::featuresOn(*shot, frame, *workshop);
+      found = edit::featuresOn(*shot, frame, *workshop);
     } catch (const std::exception&) {
       // A frame that cannot be read is named where it is shown.
     }
@@ -252,7 +231,8 @@ void ShotJobs::writeLens(const QString& folder) {
   const auto shot = session_->snapshot();
   const int frame = session_->frame();
   run(tr("writing maps"), [this, shot, frame, folder](const Job& job) {
-    const auto files = build::writeLensFiles(*shot, frame, folder.toStdString(), build::Origin::Bottom, job);
+    const auto files = output::writeLensFiles(*moment::Timeline::of(shot), shot->lens, frame, folder.toStdString(),
+                                              output::Origin::Bottom, job);
     return std::function<void()>(
         [this, n = files.size(), folder] { session_->say(tr("%1 files written to %2").arg(n).arg(folder), false); });
   });
@@ -263,7 +243,7 @@ void ShotJobs::writeStraight(const QString& folder) {
   run(tr("writing straight plates"), [this, shot, folder](const Job& job) {
     std::vector<int> frames;
     for (int f = shot->range.first; f <= shot->range.last; ++f) frames.push_back(f);
-    const auto files = build::writeStraightPlates(*shot, frames, folder.toStdString(), *workshop_, job);
+    const auto files = output::writeStraightPlates(*moment::Timeline::of(shot), frames, folder.toStdString(), *workshop_, job);
     return std::function<void()>([this, n = files.size(), folder] {
       session_->say(tr("%1 straight plates written to %2").arg(n).arg(folder), false);
     });

@@ -8,8 +8,8 @@
 
 #include "app/session.h"
 #include "core/base/job.h"
-#include "core/build/tracking.h"
-#include "core/build/workshop.h"
+#include "core/edit/follow.h"
+#include "core/comp/workshop.h"
 #include "core/lens/board.h"
 #include "core/lens/pixel_maps.h"
 
@@ -21,7 +21,7 @@ namespace zentil::app {
 class ShotJobs : public QObject {
   Q_OBJECT
  public:
-  ShotJobs(Session* session, std::shared_ptr<build::Workshop> workshop, QObject* parent = nullptr);
+  ShotJobs(Session* session, std::shared_ptr<comp::Workshop> workshop, QObject* parent = nullptr);
   ~ShotJobs() override;
 
   void calibrate(const QStringList& pictures);
@@ -32,8 +32,8 @@ class ShotJobs : public QObject {
   /// Follows features as the shot asks; stopped, what was followed so far is kept.
   void follow();
   /// Follows one tracker, or one region, from frame to frame as told.
-  void followTracker(int id, const std::vector<build::Way>& ways);
-  void followRegion(int id, const std::vector<build::Way>& ways);
+  void followTracker(int id, const std::vector<edit::Way>& ways);
+  void followRegion(int id, const std::vector<edit::Way>& ways);
   void refineRegion(int id, int frame);
   /// Solves the camera from the shot's tracks.
   void solve();
@@ -70,7 +70,7 @@ class ShotJobs : public QObject {
   void run(const QString& words, const std::function<std::function<void()>(const Job&)>& work);
 
   Session* session_;
-  std::shared_ptr<build::Workshop> workshop_;
+  std::shared_ptr<comp::Workshop> workshop_;
   QThreadPool pool_;
   std::shared_ptr<Job> job_;
   double done_ = 0;
@@ -80,7 +80,7 @@ class ShotJobs : public QObject {
   int featuresOn_ = kNoFrame;
   QString words_, report_;
   std::vector<SolveRecord> solves_;
-  std::vector<build::Way> ways_;  ///< that a tracker or region is being followed along
+  std::vector<edit::Way> ways_;  ///< that a tracker or region is being followed along
 };
 
 /// A calibration in words: figures with their errors, pictures left out, what would make it better.

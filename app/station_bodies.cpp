@@ -39,11 +39,11 @@ class PlateBody : public StationBody {
               const double fps = numberOf(v);
               if (!(fps > 0 && fps <= 1000))
                 throw std::runtime_error(tr("A rate lies between 0 and 1000 frames a second.").toStdString());
-              shot.plate.fps = fps;
+              shot.plateUse(shot.worked().id)->files.fps = fps;
             } else if (key == "space")
-              shot.plate.colourSpace = v.toStdString();
+              shot.plateUse(shot.worked().id)->files.colourSpace = v.toStdString();
             else
-              shot::setWord(shot, key.toStdString(), v.toStdString());
+              shot::setWord(shot, key.toStdString(), v.toStdString(), session_->frame());
           },
           goesOn ? "plate " + key : QString());
     });
@@ -52,31 +52,33 @@ class PlateBody : public StationBody {
   }
   void refresh() override {
     const auto& s = session_->shot();
-    sentence_->setVisible(!s.plate.empty());
-    if (s.plate.empty()) {
+    sentence_->setVisible(!s.plate().empty());
+    if (s.plate().empty()) {
       note_->setText(tr("Open the plate first, or drop it on the window."));
       return;
     }
     const auto frame = [&](const char* key, int f) {
       Word w;
       w.kind = Word::Kind::Frame;
-      w.key = key, w.text = std::to_string(f), w.value = f, w.least = s.plate.range.first, w.most = s.plate.range.last;
+      const FrameRange r = s.worked().range();
+      w.key = key, w.text = std::to_string(f), w.value = f, w.least = r.first, w.most = r.last;
       return w;
     };
     Word space;
     space.kind = Word::Kind::Choice;
-    space.key = "space", space.text = s.plate.colourSpace + ".", space.chosen = s.plate.colourSpace;
+    space.key = "space", space.text = s.plate().colourSpace + ".", space.chosen = s.plate().colourSpace;
     for (const auto& c : image::colourSpaces()) space.choices.emplace_back(c, c);
-    sentence_->set({plain("Work on frames"), frame("first", s.range.first), plain("to"), frame("last", s.range.last),
-                    plain("at"), number("fps", fmt::format("{:g} fps,", s.plate.fps), s.plate.fps, 0.01, 1000, 1),
+    sentence_->set({plain("Work on frames"), frame("range.first", s.range.first), plain("to"),
+                    frame("range.last", s.range.last),
+                    plain("at"), number("fps", fmt::format("{:g} fps,", s.plate().fps), s.plate().fps, 0.01, 1000, 1),
                     plain("read as"), space});
     note_->setText(tr("%1\n%2 × %3, frames %4 to %5")
-                       .arg(QString::fromStdString(std::filesystem::path(s.plate.pattern).filename().string()))
-                       .arg(s.plate.width)
-                       .arg(s.plate.height)
-                       .arg(s.plate.range.first)
-                       .arg(s.plate.range.last));
-    note_->setToolTip(QString::fromStdString(s.plate.pattern));
+                       .arg(QString::fromStdString(std::filesystem::path(s.plate().pattern).filename().string()))
+                       .arg(s.width)
+                       .arg(s.height)
+                       .arg(s.plate().range.first)
+                       .arg(s.plate().range.last));
+    note_->setToolTip(QString::fromStdString(s.plate().pattern));
   }
 
  private:
@@ -107,20 +109,21 @@ class DeliverBody : public StationBody {
     connect(stop_, &QPushButton::clicked, this, [this] { engine_->stopDelivery(); });
     connect(sentence_, &SentenceWidget::wanted, this, [this](const QString& key, const QString& v, bool goesOn) {
       session_->change(
-          tr("change the delivery"), [&](shot::Shot& shot) { shot::setWord(shot, key.toStdString(), v.toStdString()); },
+          tr("change the delivery"),
+          [&](shot::Shot& shot) { shot::setWord(shot, key.toStdString(), v.toStdString(), session_->frame()); },
           goesOn ? "deliver " + key : QString());
     });
     connect(sentence_, &SentenceWidget::dragEnded, this, [this] { session_->endSeries(); });
     connect(sentence_, &SentenceWidget::clickedFrame, this, [this](int f) { session_->setFrame(f); });
-    connect(sentence_, &SentenceWidget::clickedText, this, [this](const QString& key) { emit wantsFile(key); });
+    connect(sentence_, &SentenceWidget::clickedText, this, [this](const QString&) { emit wantsFile("folder"); });
   }
   void refresh() override {
     const auto& s = session_->shot();
     const bool running = engine_->delivering();
-    sentence_->setVisible(!s.plate.empty());
-    if (!s.plate.empty()) sentence_->set(shot::recipeOf(s.delivery, s.range));
+    sentence_->setVisible(!s.plate().empty());
+    if (!s.plate().empty()) sentence_->set(shot::deliveryRecipe(s));
     go_->setVisible(!running);
-    go_->setEnabled(!s.plate.empty());
+    go_->setEnabled(!s.plate().empty());
     progress_->setVisible(running);
     stop_->setVisible(running);
     progress_->setValue(static_cast<int>(engine_->deliveryDone() * 1000));

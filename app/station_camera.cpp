@@ -40,13 +40,13 @@ CameraBody::CameraBody(Session* session, Engine* engine, QWidget* parent)
   connect(ask_, &SentenceWidget::wanted, this, [this](const QString& key, const QString& v) {
     session_->change(tr("ask the solve for less or more"), [&](shot::Shot& s) {
       if (key == "task")
-        s.ask.task = solve::taskFrom(v.toStdString());
+        s.solveFor.task = named<solve::Task>(v.toStdString());
       else if (key == "kind")
-        s.ask.kind = solve::kindFrom(v.toStdString());
+        s.solveFor.kind = named<solve::Kind>(v.toStdString());
       else if (key == "focal")
-        s.ask.focal = solve::focalFrom(v.toStdString());
+        s.solveFor.focal = named<solve::Focal>(v.toStdString());
       else
-        (key == "k1" ? s.ask.k1 : key == "k2" ? s.ask.k2 : s.ask.centre) = v == "1";
+        (key == "k1" ? s.solveFor.k1 : key == "k2" ? s.solveFor.k2 : s.solveFor.centre) = v == "1";
     });
   });
   connect(cullWords_, &SentenceWidget::wanted, this, [this](const QString& key, const QString& v) {
@@ -152,7 +152,7 @@ shot::Word taskWord(const shot::Shot& s) {
   if (!s.camera->empty())
     choices.insert(choices.end(),
                    {{"refine", "Refine the camera that is here,"}, {"check", "Check the camera that is here"}});
-  return choice("task", solve::nameOf(s.ask.task), choices);
+  return choice("task", nameOf(s.solveFor.task), choices);
 }
 }  // namespace
 
@@ -166,27 +166,27 @@ void CameraBody::refreshSolve() {
   fit_->setVisible(solved);
   show_->setVisible(solved);
   table_->refresh();
-  solve_->setText(s.ask.task == solve::Task::Find     ? tr("Solve from the tracks")
-                  : s.ask.task == solve::Task::Refine ? tr("Refine on the tracks")
+  solve_->setText(s.solveFor.task == solve::Task::Find     ? tr("Solve from the tracks")
+                  : s.solveFor.task == solve::Task::Refine ? tr("Refine on the tracks")
                                                       : tr("Check with the tracks"));
   cullWords_->setVisible(solved);
   cull_->setVisible(solved);
-  if (tracked && s.ask.task == solve::Task::Check)
+  if (tracked && s.solveFor.task == solve::Task::Check)
     ask_->set({taskWord(s), plain("by the tracks: it stays, and the errors are shown.")});
   else if (tracked)
     ask_->set(
         {taskWord(s), plain("which"),
-         choice("kind", solve::nameOf(s.ask.kind),
+         choice("kind", nameOf(s.solveFor.kind),
                 {{"automatic", "moves or turns as the tracks say;"},
                  {"free", "moves;"},
                  {"tripod", "stands on a tripod and turns;"}}),
          plain("focal length"),
          choice(
-             "focal", solve::nameOf(s.ask.focal),
+             "focal", nameOf(s.solveFor.focal),
              {{"unknown", "found, one for the shot,"}, {"known", "as known,"}, {"zooming", "found on every frame,"}}),
-         plain("lens:"), either("k1", s.ask.k1, "k1 as it is,", "k1 found,"),
-         either("k2", s.ask.k2, "k2 as it is,", "k2 found,"),
-         either("centre", s.ask.centre, "the centre as it is.", "the centre found.")});
+         plain("lens:"), either("k1", s.solveFor.k1, "k1 as it is,", "k1 found,"),
+         either("k2", s.solveFor.k2, "k2 as it is,", "k2 found,"),
+         either("centre", s.solveFor.centre, "the centre as it is.", "the centre found.")});
   if (!solved) return;
   const auto& e = *s.solved;
   const auto used = std::count_if(e.tracks.begin(), e.tracks.end(), [](const auto& t) { return t.used(); });

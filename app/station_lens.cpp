@@ -71,20 +71,20 @@ void LensBody::change(const QString& key, const QString& v, bool goesOn) {
           return d;
         };
         if (key == "model") {
-          l.model = lens::modelFrom(v.toStdString());
+          l.model = named<lens::Model>(v.toStdString());
         } else if (key == "squeeze") {
           l.squeeze = typed(0.25, 4);
         } else if (key == "squeezeCentre") {
           l.squeezeCentrePx = typed(-1e4, 1e4);
         } else if (key == "keyed") {
           const auto now = l.coefficientsAt(frame);
-          l.keys.clear();
+          l.keys = {};
           l.setCoefficients(frame, now);
-          if (v == "1") l.keys[frame] = now;
+          if (v == "1") l.keys.put(frame, now);
         } else if (key == "keyHere") {
           if (v == "1")
-            l.keys[frame] = l.coefficientsAt(frame);
-          else if (l.keys.size() > 1)
+            l.keys.put(frame, l.coefficientsAt(frame));
+          else if (l.keys.all().size() > 1)
             l.keys.erase(frame);
         } else {
           auto values = l.coefficientsAt(frame);
@@ -138,9 +138,9 @@ void LensBody::refresh() {
   }
   words.push_back(plain("and the lens"));
   words.push_back(
-      either("keyed", !l.keys.empty(), "stays the same.", fmt::format("changes, by {} keys,", l.keys.size())));
+      either("keyed", !l.keys.empty(), "stays the same.", fmt::format("changes, by {} keys,", l.keys.all().size())));
   if (!l.keys.empty())
-    words.push_back(either("keyHere", l.keys.count(frame) != 0, "none on this frame.", "one on this frame."));
+    words.push_back(either("keyHere", l.keys.has(frame), "none on this frame.", "one on this frame."));
   form_->set(words);
   QString text = l.source.empty() ? tr("No lens was loaded: the plate is taken as straight.")
                                   : tr("From %1.").arg(QString::fromStdString(l.source));

@@ -3,7 +3,7 @@
 
 #include "app/station_lens.h"
 #include "app/station_parts.h"
-#include "core/build/cg.h"
+#include "core/comp/render.h"
 
 namespace zentil::app {
 
@@ -29,7 +29,7 @@ LinesPart::LinesPart(Session* session, QPushButton* draw, QPushButton* solve, QW
   connect(solve_, &QPushButton::clicked, this, &LinesPart::solve);
   connect(ask_, &SentenceWidget::wanted, this, [this](const QString& key, const QString& v) {
     session_->change(tr("ask the lines for less or more"), [&](shot::Shot& shot) {
-      (key == "k1" ? shot.question.k1 : key == "k2" ? shot.question.k2 : shot.question.centre) = v == "1";
+      (key == "k1" ? shot.lensFromLines.k1 : key == "k2" ? shot.lensFromLines.k2 : shot.lensFromLines.centre) = v == "1";
     });
   });
 }
@@ -42,7 +42,7 @@ void LinesPart::solve() {
                      [&](shot::Shot& s) { a = shot::solveLines(s, session_->frame()); });
     if (a.after.empty()) return;  // the problem has been told
     QString text = tr("k1 %1 ± %2").arg(a.lens.lens.k1, 0, 'f', 4).arg(a.k1Sigma, 0, 'f', 4);
-    if (shot.question.k2) text += tr(", k2 %1 ± %2").arg(a.lens.lens.k2, 0, 'f', 4).arg(a.k2Sigma, 0, 'f', 4);
+    if (shot.lensFromLines.k2) text += tr(", k2 %1 ± %2").arg(a.lens.lens.k2, 0, 'f', 4).arg(a.k2Sigma, 0, 'f', 4);
     text += tr("; lines straight to %1 px (RMS), corners known to %2 px.")
                 .arg(a.rmsPx, 0, 'f', 2)
                 .arg(a.cornerSigmaPx, 0, 'f', 2);
@@ -62,7 +62,7 @@ void LinesPart::solve() {
 void LinesPart::refresh() {
   const auto& shot = session_->shot();
   draw_->setChecked(session_->tool() == Tool::Line);
-  draw_->setEnabled(!shot.plate.empty());
+  draw_->setEnabled(!shot.plate().empty());
   QStringList ids;
   for (const auto& l : shot.lines) ids << QString::fromStdString(l.id);
   if (ids != shown_) {
@@ -122,9 +122,9 @@ void LinesPart::refresh() {
   solve_->setVisible(!shot.lines.empty());
   answer_->setVisible(!shot.lines.empty() && !answer_->text().isEmpty());
   if (!shot.lines.empty())
-    ask_->set({plain("Ask them for"), either("k1", shot.question.k1, "no k1,", "k1,"),
-               either("k2", shot.question.k2, "no k2,", "k2,"),
-               either("centre", shot.question.centre, "and leave the centre.", "and the optical centre.")});
+    ask_->set({plain("Ask them for"), either("k1", shot.lensFromLines.k1, "no k1,", "k1,"),
+               either("k2", shot.lensFromLines.k2, "no k2,", "k2,"),
+               either("centre", shot.lensFromLines.centre, "and leave the centre.", "and the optical centre.")});
 }
 
 OverscanPart::OverscanPart(Session* session, const QList<QPushButton*>& buttons, QWidget* parent)
@@ -156,16 +156,16 @@ void OverscanPart::refresh(bool known) {
   overscan_->set({plain("Render CG straight, with overscan"),
                   either("symmetric", s.overscan.symmetric, "exactly,", "the same on both sides,"), plain("rounded to"),
                   number("multiple", fmt::format("{} px.", s.overscan.multiple), s.overscan.multiple, 1, 256, 1)});
-  const Box b = build::overscan(s, s.overscan);
+  const Box b = moment::overscan(s, s.overscan);
   const auto& c = *s.camera;
   const double focal = c.focalAt(session_->frame());
-  const double back = c.backWidthMm * b.width() / s.plate.width;
-  const double stretch = lens::edgeStretch(s.lensAt(session_->frame()), s.plate.width, s.plate.height);
+  const double back = c.backWidthMm * b.width() / s.width;
+  const double stretch = lens::edgeStretch(s.lensAt(session_->frame()), s.width, s.height);
   QString text = tr("%1 × %2, film back %3 × %4 mm,\n%5 mm: %6° across")
                      .arg(b.width())
                      .arg(b.height())
                      .arg(back, 0, 'f', 3)
-                     .arg(c.backHeightMm * b.height() / s.plate.height, 0, 'f', 3)
+                     .arg(c.backHeightMm * b.height() / s.height, 0, 'f', 3)
                      .arg(focal, 0, 'f', 2)
                      .arg(2 * std::atan(back / 2 / focal) * 180 / M_PI, 0, 'f', 2);
   text += tr("\nEdges are stretched up to %1 times when straight").arg(stretch, 0, 'f', 3);

@@ -1,6 +1,6 @@
 #include "app/station_parts.h"
 
-#include <stdexcept>
+#include "core/value/text.h"
 
 namespace zentil::app {
 
@@ -18,6 +18,14 @@ shot::Word number(const std::string& key, const std::string& text, double value,
   return w;
 }
 
+void changeWord(Session* session, const QString& path, const QString& value, bool goesOn) {
+  const std::string p = path.toStdString();
+  session->change(
+      QObject::tr("change the %1").arg(QString::fromStdString(shot::wordsFor(session->shot(), p))),
+      [&](shot::Shot& shot) { shot::setWord(shot, p, value.toStdString(), session->frame()); },
+      goesOn ? "word " + path : QString());
+}
+
 QLabel* note(QWidget* parent) {
   auto* l = new QLabel(parent);
   l->setProperty("quiet", true);
@@ -25,14 +33,7 @@ QLabel* note(QWidget* parent) {
   return l;
 }
 
-double numberOf(const QString& v) {
-  bool ok = false;
-  const double d = v.toDouble(&ok);
-  if (!ok)
-    throw std::runtime_error(
-        QObject::tr("\"%1\" is not a number. Type digits, with a point for decimals.").arg(v).toStdString());
-  return d;
-}
+double numberOf(const QString& v) { return value::numberFrom(v.toStdString()); }
 
 shot::Word either(const std::string& key, bool value, const std::string& whenOff, const std::string& whenOn) {
   shot::Word w;

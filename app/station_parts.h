@@ -1,6 +1,7 @@
 #pragma once
 #include <QLabel>
 
+#include "app/session.h"
 #include "core/shot/recipe.h"
 
 namespace zentil::app {
@@ -15,6 +16,8 @@ shot::Word either(const std::string& key, bool value, const std::string& whenOff
 /// A word with several choices: values and labels.
 shot::Word choice(const std::string& key, const std::string& chosen,
                   const std::vector<std::pair<std::string, std::string>>& choices);
+/// Changes a setting of the shot by a word, at the shown frame; named in undo by what it is.
+void changeWord(Session* session, const QString& path, const QString& value, bool goesOn);
 /// A quiet, wrapping label.
 QLabel* note(QWidget* parent);
 /// A typed number. Throws with words for the user when it is none.

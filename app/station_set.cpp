@@ -2,7 +2,9 @@
 
 #include <QPushButton>
 
+#include "app/station_parts.h"
 #include "core/base/error.h"
+#include "core/edit/make.h"
 
 namespace zentil::app {
 
@@ -54,15 +56,12 @@ void SetBody::addSurface(set::SurfaceKind kind) {
     s.position = c.position - 4 * c.rotation.col(2);
     s.size = Vec3(1, 1, 1);
   }
-  session_->change(tr("add a %1").arg(nameOf(kind)), [&](shot::Shot& shot) {
-    s.id = shot::freshId(shot, 's');
-    s.name = std::string(nameOf(kind)) + " " + s.id.substr(1);
-    shot.surfaces.push_back(s);
-  });
-  session_->chooseSurface(QString::fromStdString(s.id));
+  std::string id;
+  session_->change(tr("add a %1").arg(nameOf(kind)), [&](shot::Shot& shot) { id = edit::addSurface(shot, s); });
+  session_->chooseSurface(QString::fromStdString(id));
 }
 
-Card* SetBody::cardFor(const set::Surface& s) {
+Card* SetBody::cardFor(const set::MovingSurface& s) {
   const QString id = QString::fromStdString(s.id);
   auto* card = new Card(id, this);
   card->toggle()->setIcon(QIcon(":/icons/on.svg"));
@@ -70,22 +69,11 @@ Card* SetBody::cardFor(const set::Surface& s) {
   card->removeButton()->setToolTip(tr("Take this surface out of the set"));
   connect(card, &Card::clicked, this, [this, id] { session_->chooseSurface(id); });
   connect(card->removeButton(), &QToolButton::clicked, this, [this, id] {
-    session_->change(tr("remove a surface"), [&](shot::Shot& shot) {
-      for (const auto& e : shot.elements)
-        if (e.surface == id.toStdString())
-          throw Error("\"" + e.name + "\" lands on this surface", "Give it another one, or remove it first");
-      std::erase_if(shot.surfaces, [&](const auto& f) { return f.id == id.toStdString(); });
-    });
+    session_->change(tr("remove a surface"), [&](shot::Shot& shot) { edit::removeSurface(shot, id.toStdString()); });
   });
-  connect(card->sentence(), &SentenceWidget::wanted, this,
-          [this, id](const QString& key, const QString& v, bool goesOn) {
-            session_->change(
-                tr("change a surface"),
-                [&](shot::Shot& shot) {
-                  if (auto* f = shot.surface(id.toStdString())) shot::setWord(*f, key.toStdString(), v.toStdString());
-                },
-                goesOn ? "surface " + id + key : QString());
-          });
+  connect(card->sentence(), &SentenceWidget::wanted, this, [this](const QString& path, const QString& v, bool goesOn) {
+    changeWord(session_, path, v, goesOn);
+  });
   connect(card->sentence(), &SentenceWidget::dragEnded, this, [this] { session_->endSeries(); });
   return card;
 }
@@ -135,11 +123,12 @@ void SetBody::refresh() {
     const auto& s = shot.surfaces[static_cast<size_t>(i)];
     list_[i]->setTitle(QString::fromStdString(s.name));
     list_[i]->setChosen(session_->surface() == list_[i]->id());
-    const auto recipe = shot::recipeOf(s);
+    const auto recipe = shot::recipeOf(shot, s, session_->frame());
     list_[i]->sentence()->set(recipe);
     list_[i]->setOneLine(QString::fromStdString(shot::textOf(recipe)));
+    const Vec2 size = set::faceSize(s.at(session_->frame()));
     list_[i]->setFigure(
-        s.size.x() > 0 ? tr("%1 × %2 m").arg(s.size.x(), 0, 'f', 1).arg(s.size.y(), 0, 'f', 1) : QString(), false, {});
+        size.x() > 0 ? tr("%1 × %2 m").arg(size.x(), 0, 'f', 1).arg(size.y(), 0, 'f', 1) : QString(), false, {});
   }
 }
 

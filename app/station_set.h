@@ -16,7 +16,7 @@ class SetBody : public StationBody {
 
  private:
   void addSurface(set::SurfaceKind kind);
-  Card* cardFor(const set::Surface& s);
+  Card* cardFor(const set::MovingSurface& s);
 
   QLabel* chosen_;
   WorldPart* world_;

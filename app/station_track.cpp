@@ -45,9 +45,9 @@ void TrackBody::change(const QString& key, const QString& v, bool goesOn) {
   session_->change(
       tr("ask for other features"),
       [&](shot::Shot& s) {
-        if (key == "notHere") {
-          s.onlyHere = v.startsWith("+");
-          s.notHere = v.mid(s.onlyHere ? 1 : 0).toStdString();
+        if (key == "matte") {
+          s.tracking.onlyInside = v.startsWith("+");
+          s.tracking.matte = v.mid(s.tracking.onlyInside ? 1 : 0).toStdString();
           return;
         }
         const double d = numberOf(v);
@@ -56,7 +56,7 @@ void TrackBody::change(const QString& key, const QString& v, bool goesOn) {
             throw std::runtime_error(tr("A number from %1 to %2 is wanted.").arg(least).arg(most).toStdString());
           return d;
         };
-        auto& f = s.follow;
+        auto& f = s.tracking.follow;
         if (key == "count") f.count = static_cast<int>(within(20, 20000));
         if (key == "spacing") f.spacing = within(4, 500);
         if (key == "strength") f.strength = within(1, 1e6);
@@ -69,18 +69,18 @@ void TrackBody::change(const QString& key, const QString& v, bool goesOn) {
 
 void TrackBody::refresh() {
   const auto& s = session_->shot();
-  const auto& f = s.follow;
-  sentence_->setVisible(!s.plate.empty());
-  follow_->setEnabled(!s.plate.empty() && !engine_->jobs().busy());
+  const auto& f = s.tracking.follow;
+  sentence_->setVisible(!s.plate().empty());
+  follow_->setEnabled(!s.plate().empty() && !engine_->jobs().busy());
   shot::Word matte;
   matte.kind = shot::Word::Kind::Choice;
-  matte.key = "notHere", matte.chosen = s.notHere, matte.text = "everywhere.";
+  matte.key = "matte", matte.chosen = s.tracking.matte, matte.text = "everywhere.";
   matte.choices = {{"", "everywhere."}};
-  if (s.onlyHere) matte.chosen = "+" + s.notHere;
+  if (s.tracking.onlyInside) matte.chosen = "+" + s.tracking.matte;
   for (const auto& m : s.mattes) {
     matte.choices.emplace_back(m.id, "outside " + m.name + ".");
     matte.choices.emplace_back("+" + m.id, "inside " + m.name + ".");
-    if (m.id == s.notHere) matte.text = (s.onlyHere ? "inside " : "outside ") + m.name + ".";
+    if (m.id == s.tracking.matte) matte.text = (s.tracking.onlyInside ? "inside " : "outside ") + m.name + ".";
   }
   sentence_->set(
       {plain("Follow"), number("count", std::to_string(f.count), f.count, 20, 20000, 10), plain("features a frame,"),
@@ -99,7 +99,7 @@ void TrackBody::refresh() {
             ? tr("Track, then solve the camera at Camera. A camera that was solved elsewhere is loaded there.")
             : tr("The camera came solved (%1): no tracks are needed to work on this shot.")
                   .arg(QString::fromStdString(s.camera->source)));
-    if (isVisible() && engine_->jobs().featuresOn() != session_->frame() && !s.plate.empty()) preview_.start();
+    if (isVisible() && engine_->jobs().featuresOn() != session_->frame() && !s.plate().empty()) preview_.start();
     return;
   }
   int fewest = INT_MAX, where = s.range.first;

@@ -7,6 +7,7 @@
 #include <QThreadPool>
 #include <QTimer>
 
+#include "app/station_parts.h"
 #include "core/base/error.h"
 
 namespace zentil::app {
@@ -18,70 +19,75 @@ WorkBody::WorkBody(Session* session, Engine* engine, QWidget* parent)
   column()->addWidget(empty_);
   auto* buttons = new QWidget(this);
   auto* flow = new FlowLayout(buttons, 6, 6);
-  auto* patch =
-      button("addPatch", tr("+ Patch"),
-             tr("Cover something with a piece of this frame: go to the frame where the place is clean, then click"));
-  auto* checker = button("addChecker", tr("+ Checker"),
-                         tr("A checkerboard on the chosen surface: it shows whether the camera sticks"));
-  flow->addWidget(patch);
-  auto* cg = button("addCg", tr("+ CG…"),
-                    tr("A sequence rendered straight through the solved camera; it is bent once onto the plate"));
-  flow->addWidget(checker);
-  flow->addWidget(cg);
-  connect(cg, &QPushButton::clicked, this, [this] { emit wantsFile("render"); });
-  connect(patch, &QPushButton::clicked, this, [this] { addElement(session_, element::Kind::Patch); });
-  connect(checker, &QPushButton::clicked, this, [this] { addElement(session_, element::Kind::Checker); });
+  // One button for each kind of source there is.
+  for (const auto& kind : shot::sourceKinds()) {
+    QString noun = kind.noun;
+    noun[0] = noun[0].toUpper();
+    auto* b = button("add" + noun, "+ " + noun + (kind.fromFiles ? QString(QChar(0x2026)) : QString()), tr(kind.tip));
+    flow->addWidget(b);
+    connect(b, &QPushButton::clicked, this, [this, kind] {
+      if (kind.fromFiles)
+        emit wantsFile(QString("new ") + kind.kind);
+      else
+        addElement(session_, kind.kind);
+    });
+  }
   column()->addWidget(buttons);
   cards_->setSpacing(8);
   static_cast<QVBoxLayout*>(column())->addLayout(cards_);
 }
 
-void WorkBody::addElement(Session* session, element::Kind kind) {
-  const auto& shot = session->shot();
-  if (shot.camera->empty()) {
-    session->say(tr("An element needs the solved camera: load one at Camera."));
-    return;
-  }
-  if (shot.surfaces.empty()) {
-    session->say(tr("An element lands on a surface: aim a plane at Set first."));
-    return;
-  }
-  element::Element e;
-  e.kind = kind;
-  e.surface =
-      shot.surface(session->surface().toStdString()) ? session->surface().toStdString() : shot.surfaces.front().id;
-  e.sourceFrame = session->frame();
-  session->change(kind == element::Kind::Patch ? tr("add a patch") : tr("add a checker"), [&](shot::Shot& s) {
-    e.id = shot::freshId(s, 'e');
-    e.name = (kind == element::Kind::Patch ? "Patch on " : "Checker on ") + s.surface(e.surface)->name;
-    s.elements.push_back(e);
+void WorkBody::addElement(Session* session, const std::string& kind) {
+  std::string id;
+  session->change(tr("add an element"), [&](shot::Shot& s) {
+    // On the surface of the chosen element, else on the chosen one.
+    const auto* chosen = s.element(session->element().toStdString());
+    std::string surface = chosen ? chosen->surface() : std::string();
+    if (s.surface(session->surface().toStdString())) surface = session->surface().toStdString();
+    s.elements.push_back(shot::freshElement(s, kind, surface, session->frame()));
+    id = s.elements.back().id;
   });
+  if (id.empty()) return;
   session->setStation(Station::Work);
-  session->chooseElement(QString::fromStdString(e.id));
+  session->chooseElement(QString::fromStdString(id));
+}
+
+void WorkBody::useFrame(Session* session) {
+  const auto* e = session->shot().element(session->element().toStdString());
+  if (!e) return;
+  const std::string path = "elements." + e->id + ".source.";
+  const int frame = session->frame();
+  session->change(tr("use frame %1").arg(frame), [&](shot::Shot& s) {
+    shot::setWord(s, path + "frame", std::to_string(frame), frame);
+    shot::setWord(s, path + "picture", "", frame);
+  });
 }
 
 void WorkBody::match(const QString& id) {
-  const auto shot = session_->snapshot();
+  const auto timeline = session_->timeline();
   const int frame = session_->frame();
   const auto workshop = engine_->sharedWorkshop();
   const QPointer<Session> session(session_);
-  QThreadPool::globalInstance()->start([shot, frame, workshop, id, session] {
+  QThreadPool::globalInstance()->start([timeline, frame, workshop, id, session] {
     std::array<double, 3> gain{};
     QString problem;
     try {
-      gain = measure::levelAround(*shot, *shot->element(id.toStdString()), frame, *workshop);
+      gain = measure::levelAround(*timeline, id.toStdString(), frame, *workshop);
     } catch (const std::exception& e) {
       problem = QString::fromStdString(e.what());
     }
     QMetaObject::invokeMethod(
         qApp,
-        [session, id, gain, problem] {
+        [session, id, gain, problem, frame] {
           if (!session) return;
           if (!problem.isEmpty())
             session->say(problem);
           else
             session->change(tr("match in level"), [&](shot::Shot& s) {
-              if (auto* e = s.element(id.toStdString())) e->gain = gain, e->offset = {0, 0, 0};
+              if (auto* e = s.element(id.toStdString())) {
+                e->look.gain.put(frame, gain);
+                e->look.offset.put(frame, element::Rgb{0, 0, 0});
+              }
             });
         },
         Qt::QueuedConnection);
@@ -106,55 +112,43 @@ Card* WorkBody::cardFor(const element::Element& e) {
                      [&](shot::Shot& s) { std::erase_if(s.elements, [&](const auto& x) { return x.id == key; }); });
   });
   for (SentenceWidget* s : {card->sentence(), card->details()}) {
-    connect(s, &SentenceWidget::wanted, this, [this, key, id](const QString& word, const QString& v, bool goesOn) {
-      if (word == "match" && v == "1") {
+    connect(s, &SentenceWidget::wanted, this, [this, id](const QString& path, const QString& v, bool goesOn) {
+      if (path.endsWith(".match") && v == "1") {
         match(id);
         return;
       }
-      session_->change(
-          tr("change %1")
-              .arg(word == "feather"       ? tr("softness")
-                   : word == "sourceFrame" ? tr("source frame")
-                                           : word),
-          [&](shot::Shot& shot) {
-            if (auto* x = shot.element(key)) shot::setWord(shot, *x, word.toStdString(), v.toStdString());
-          },
-          goesOn ? "element " + id + word : QString());
+      changeWord(session_, path, v, goesOn);
     });
     connect(s, &SentenceWidget::dragEnded, this, [this] { session_->endSeries(); });
     connect(s, &SentenceWidget::clickedFrame, this, [this](int f) { session_->setFrame(f); });
-    connect(s, &SentenceWidget::clickedText, this, [this, id](const QString& key) {
+    connect(s, &SentenceWidget::clickedText, this, [this, id](const QString& path) {
       session_->chooseElement(id);
-      emit wantsFile(key == "render" ? "otherRender" : "clean");
+      emit wantsFile(path.section('.', 2));
     });
   }
-  if (e.kind == element::Kind::Cg) {
-    auto* warning = new QLabel(card);
-    warning->setObjectName("cgWarning");
-    warning->setProperty("fact", "warn");
-    warning->setWordWrap(true);
-    card->extra()->addWidget(warning);
-  }
-  if (e.kind == element::Kind::Patch) {
+  auto* warning = new QLabel(card);
+  warning->setObjectName("cgWarning");
+  warning->setProperty("fact", "warn");
+  warning->setWordWrap(true);
+  card->extra()->addWidget(warning);
+  const auto actions = shot::actionsOf(e);
+  if (!actions.empty()) {
     auto* buttons = new QWidget(card);
     auto* flow = new FlowLayout(buttons, 6, 5);
-    auto* use = button("useFrame", tr("Use this frame"), tr("Take the patch from the frame that is shown"));
-    auto* draw = button("drawMatte", tr("Draw its matte"),
-                        tr("Click around what is to be covered; click the first point to close"));
-    auto* clean =
-        button("cleanPicture", tr("Clean picture…"), tr("A painted picture that stands for the source frame"));
-    auto* pictures = button("mattePictures", tr("Matte pictures…"), tr("An image sequence as the matte"));
-    for (QPushButton* b : {use, draw, clean, pictures}) flow->addWidget(b);
-    card->extra()->addWidget(buttons);
-    connect(use, &QPushButton::clicked, this, [this, key] {
-      const int frame = session_->frame();
-      session_->change(tr("use frame %1").arg(frame), [&](shot::Shot& shot) {
-        if (auto* x = shot.element(key)) x->sourceFrame = frame, x->picture.clear();
+    for (const auto& a : actions) {
+      auto* b = button(QString::fromStdString(a.key), tr(a.label.c_str()), tr(a.tip.c_str()));
+      flow->addWidget(b);
+      connect(b, &QPushButton::clicked, this, [this, id, action = a.key] {
+        session_->chooseElement(id);
+        if (action == "useFrame")
+          useFrame(session_);
+        else if (action == "drawMatte")
+          session_->setTool(Tool::Matte);
+        else
+          emit wantsFile(QString::fromStdString(action));
       });
-    });
-    connect(draw, &QPushButton::clicked, this, [this] { session_->setTool(Tool::Matte); });
-    connect(clean, &QPushButton::clicked, this, [this] { emit wantsFile("clean"); });
-    connect(pictures, &QPushButton::clicked, this, [this] { emit wantsFile("mattePictures"); });
+    }
+    card->extra()->addWidget(buttons);
   }
   return card;
 }
@@ -184,9 +178,9 @@ void WorkBody::refresh() {
     card->setTitle(QString::fromStdString(e.name));
     card->toggle()->setIcon(QIcon(e.on ? ":/icons/on.svg" : ":/icons/off.svg"));
     card->setChosen(session_->element() == card->id());
-    const auto recipe = shot::recipeOf(shot, e);
+    const auto recipe = shot::recipeOf(shot, e, session_->frame());
     card->sentence()->set(recipe);
-    card->details()->set(shot::detailsOf(shot, e));
+    card->details()->set(shot::detailsOf(shot, e, session_->frame()));
     card->setOneLine(QString::fromStdString(shot::textOf(recipe)));
     const auto* slip = engine_->slipOf(card->id());
     const QString warning = engine_->warningOf(card->id());
@@ -196,7 +190,7 @@ void WorkBody::refresh() {
     }
     if (!e.on)
       card->setFigure(tr("hidden"), false, {});
-    else if (e.kind == element::Kind::Cg)
+    else if (e.surface().empty())
       card->setFigure(!warning.isEmpty()     ? tr("ends inside")
                       : engine_->measuring() ? tr("checking")
                                              : tr("covers"),

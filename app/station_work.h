@@ -11,7 +11,9 @@ class WorkBody : public StationBody {
   WorkBody(Session* session, Engine* engine, QWidget* parent);
   void refresh() override;
   /// A new element on the chosen surface, held at the frame that is shown.
-  static void addElement(Session* session, element::Kind kind);
+  static void addElement(Session* session, const std::string& kind);
+  /// Takes the chosen element's source from the frame that is shown.
+  static void useFrame(Session* session);
 
  private:
   Card* cardFor(const element::Element& e);

@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "app/style.h"
+#include "core/shot/recipe.h"
 
 namespace zentil::app {
 namespace {
@@ -64,7 +65,7 @@ void Strip::paintAxis(QPainter& p) {
   p.setPen(QColor(0x31, 0x33, 0x36));
   p.drawLine(0, 0, width(), 0);
   const auto& shot = session_->shot();
-  if (shot.plate.empty() || shot.range.count() == 0) return;
+  if (shot.plate().empty() || shot.range.count() == 0) return;
   const auto r = shot.range;
   QFont mono("DejaVu Sans Mono"), words("Inter");
   mono.setPixelSize(10);
@@ -85,7 +86,7 @@ void Strip::paintAxis(QPainter& p) {
   for (int f = r.first; f <= r.last; ++f)
     if (engine_->hasImage(f, layer))
       p.fillRect(QRectF(xOf(f) - cell / 2, kReadyY, cell + 0.5, 3), QColor(0x6f, 0xc3, 0xb2, 150));
-  for (const int f : shot.plate.missing)
+  for (const int f : shot.plate().missing)
     p.fillRect(QRectF(xOf(f) - std::max(1.0, cell / 2), kReadyY - 2, std::max(2.0, cell), 7), style::kWarn);
   for (const int f : shot.camera->empty() ? std::vector<int>{} : shot.camera->gaps(r))
     p.fillRect(QRectF(xOf(f) - std::max(1.0, cell / 2), kReadyY + 5, std::max(2.0, cell), 2), style::kWarn);
@@ -116,8 +117,8 @@ void Strip::paintAxis(QPainter& p) {
                !e.on    ? style::kLine
                : chosen ? style::kAccent
                         : QColor(0x7d, 0x83, 0x88));
-    if (e.kind == element::Kind::Patch && r.contains(e.sourceFrame)) {
-      const double x = xOf(e.sourceFrame);
+    if (const auto pin = shot::pinOf(e); pin && r.contains(*pin)) {
+      const double x = xOf(*pin);
       p.setBrush(chosen ? style::kPin : QColor(0xb7, 0x9b, 0xe8, 110));
       p.setPen(Qt::NoPen);
       p.drawPolygon(QPolygonF({{x - 5, kReadyY - 10.0}, {x + 5, kReadyY - 10.0}, {x, kReadyY - 1.0}}));
@@ -255,7 +256,7 @@ void Strip::paintEvent(QPaintEvent*) {
   QPainter p(this);
   p.drawPixmap(0, 0, axis_);
   const auto& shot = session_->shot();
-  if (shot.plate.empty() || shot.range.count() == 0) return;
+  if (shot.plate().empty() || shot.range.count() == 0) return;
   p.setRenderHint(QPainter::Antialiasing);
   QFont mono("DejaVu Sans Mono");
   mono.setPixelSize(10);
@@ -279,7 +280,7 @@ void Strip::paintEvent(QPaintEvent*) {
 }
 
 void Strip::mousePressEvent(QMouseEvent* e) {
-  if (e->button() != Qt::LeftButton || session_->shot().plate.empty()) return;
+  if (e->button() != Qt::LeftButton || session_->shot().plate().empty()) return;
   // Near the worst frame of an element's curve: there, and that element.
   for (const auto& el : session_->shot().elements) {
     const auto* slip = engine_->slipOf(QString::fromStdString(el.id));

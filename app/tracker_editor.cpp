@@ -100,7 +100,7 @@ bool TrackerEditor::press(QMouseEvent* e) {
   if (!here() || e->button() != Qt::LeftButton) return false;
   if (inHand()) {
     const Vec2 at = toPlate(e->position());
-    const auto& plate = session_->shot().plate;
+    const auto& plate = session_->shot().plate();
     if (at.x() < 0 || at.y() < 0 || at.x() >= plate.width || at.y() >= plate.height) {
       session_->say(QObject::tr("A tracker stands on the plate."));
       return true;

@@ -37,7 +37,7 @@ QList<QPushButton*> wayButtons(const QString& kind, QWidget* parent, QVBoxLayout
 }
 
 /// Where such a button leads from a frame.
-std::vector<build::Way> waysOf(const QString& where, int frame, const FrameRange& range) {
+std::vector<edit::Way> waysOf(const QString& where, int frame, const FrameRange& range) {
   const int back = std::max(range.first, frame - 1), on = std::min(range.last, frame + 1);
   if (where == "Back") return {{frame, range.first}};
   if (where == "StepBack") return {{frame, back}};
@@ -61,10 +61,11 @@ PatternView::PatternView(Session* session, Engine* engine, QWidget* parent)
 }
 
 QImage PatternView::around(int frame, const Vec2& at, int half, int side) const {
-  const auto& plate = session_->shot().plate;
+  const auto& plate = session_->shot().tracked();
+  const moment::FileAt file{plate.files, plate.fileFrame(frame), 1, stampOf(plate.files.fileOf(plate.fileFrame(frame)))};
   // Only what is decoded already: painting waits for nothing.
-  if (!engine_->workshop().hasFrame(plate, frame)) return {};
-  const auto picture = engine_->workshop().frame(plate, frame);
+  if (!engine_->workshop().hasFrame(file)) return {};
+  const auto picture = engine_->workshop().frame(file);
   const auto& p = picture->forReading();
   QImage out(side, side, QImage::Format_RGB32);
   std::vector<float> values;
@@ -192,7 +193,7 @@ void TrackersPart::change(const QString& key, const QString& v, bool goesOn) {
 void TrackersPart::refresh() {
   const auto& s = session_->shot();
   place_->setChecked(session_->tool() == Tool::Tracker);
-  place_->setEnabled(!s.plate.empty());
+  place_->setEnabled(!s.plate().empty());
   std::vector<NamedRows::Row> rows;
   for (const auto& t : *s.tracks)
     if (t.hand) rows.push_back({t.id, tr("%1 · %2").arg(QString::fromStdString(t.hand->name), framesOf(t)), !t.on});
@@ -304,7 +305,7 @@ void RegionsPart::change(const QString& key, const QString& v) {
     // What was followed otherwise is no longer what the words say.
     if (key == "freedom" || key == "travels")
       r.motion = {{r.reference, Mat3::Identity()}}, r.alike = {{r.reference, 1.0}};
-    if (key == "freedom") r.freedom = track::freedomFrom(v.toStdString());
+    if (key == "freedom") r.freedom = named<track::Freedom>(v.toStdString());
     if (key == "travels") r.travels = v == "1";
     shot::putRegion(s, r);
   });
@@ -324,7 +325,7 @@ void RegionsPart::writePins(const QString& file) {
 void RegionsPart::refresh() {
   const auto& s = session_->shot();
   draw_->setChecked(session_->tool() == Tool::Region);
-  draw_->setEnabled(!s.plate.empty());
+  draw_->setEnabled(!s.plate().empty());
   std::vector<NamedRows::Row> rows;
   for (const auto& r : s.regions)
     rows.push_back({r.id, tr("%1 · %2 frames").arg(QString::fromStdString(r.name)).arg(r.motion.size()), false});
@@ -337,7 +338,7 @@ void RegionsPart::refresh() {
   name.key = "name", name.text = r->name;
   sentence_->set({plain("Follow"), name, plain("as it is on"), plain(fmt::format("{},", r->reference)),
                   plain("through"),
-                  choice("freedom", track::nameOf(r->freedom),
+                  choice("freedom", nameOf(r->freedom),
                          {{"translation", "shifts"},
                           {"similarity", "shifts, turns and sizes"},
                           {"affine", "shears too"},

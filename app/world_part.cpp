@@ -15,7 +15,7 @@ WorldPart::WorldPart(Session* session, QWidget* parent)
   auto* flow = new FlowLayout(offers_, 6, 6);
   const auto offer = [&](Kind kind, const QString& text, const QString& tip) {
     auto* b = new QPushButton(text, offers_);
-    b->setObjectName(QString("say:") + set::nameOf(kind));
+    b->setObjectName(QString("say:") + nameOf(kind));
     b->setToolTip(tip);
     b->setProperty("kind", static_cast<int>(kind));
     flow->addWidget(b);
@@ -44,7 +44,7 @@ void WorldPart::say(Kind kind) {
     at.push_back((*shot.points)[static_cast<size_t>(i)].at);
   }
   if (kind == Kind::Gauge) s.lengthM = (at[0] - at[1]).norm();
-  session_->change(tr("say where the %1 is").arg(set::nameOf(kind)), [&](shot::Shot& x) {
+  session_->change(tr("say where the %1 is").arg(nameOf(kind)), [&](shot::Shot& x) {
     // One of a kind, but for gauges.
     if (kind != Kind::Gauge) std::erase_if(x.statements, [&](const auto& o) { return o.kind == kind; });
     x.statements.push_back(s);

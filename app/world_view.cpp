@@ -6,6 +6,7 @@
 #include <map>
 
 #include "app/style.h"
+#include "core/edit/make.h"
 #include "core/base/error.h"
 
 namespace zentil::app {
@@ -61,57 +62,35 @@ int WorldView::pointNear(const QPointF& at) const {
 
 std::optional<set::Surface> WorldView::tileAt(const QPointF& at, double* residualM) const {
   const auto& points = *session_->shot().points;
-  std::vector<Vec3> chosen;
-  if (session_->points().size() >= 3) {
-    for (const int i : session_->points()) chosen.push_back(points[static_cast<size_t>(i)].at);
-  } else {
-    // The nearest points on the picture: the flat thing under the pointer, if three or more agree on one.
-    std::vector<std::pair<double, Vec3>> near;
-    for (const auto& p : points) {
-      QPointF q;
-      if (toScreen(p.at, q)) near.emplace_back(QLineF(q, at).length(), p.at);
-    }
-    std::sort(near.begin(), near.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
-    for (size_t i = 0; i < std::min<size_t>(near.size(), 6); ++i)
-      if (near[i].first < 220) chosen.push_back(near[i].second);
-    // Among six a pipe or a corner may stand off: the best plane through any three of them that most lie on.
-    size_t most = 0;
-    std::vector<Vec3> agreed;
-    for (size_t i = 0; i < chosen.size(); ++i)
-      for (size_t j = i + 1; j < chosen.size(); ++j)
-        for (size_t k = j + 1; k < chosen.size(); ++k) {
-          const Vec3 n = (chosen[j] - chosen[i]).cross(chosen[k] - chosen[i]);
-          const double size = (chosen[j] - chosen[i]).norm() * (chosen[k] - chosen[i]).norm();
-          if (n.norm() < 0.05 * size) continue;
-          std::vector<Vec3> on;
-          for (const Vec3& p : chosen)
-            if (std::abs(n.normalized().dot(p - chosen[i])) < 0.01 * std::sqrt(size)) on.push_back(p);
-          if (on.size() > most) most = on.size(), agreed = on;
-        }
-    chosen = agreed;
-  }
-  if (chosen.size() < 3) return std::nullopt;
-  set::PlaneFit fit;
-  try {
-    fit = set::fitPlane(chosen);
-  } catch (const Error&) {
-    return std::nullopt;
-  }
   Vec3 o, d;
   if (!rayAt(at, o, d)) return std::nullopt;
-  if (fit.normal.dot(o - fit.centre) < 0) fit.normal = -fit.normal;
-  const double along = fit.normal.dot(d);
-  if (std::abs(along) < 1e-3) return std::nullopt;
-  const double t = fit.normal.dot(fit.centre - o) / along;
-  if (t <= 0 || t > 1e4) return std::nullopt;
-  set::Surface s;
-  s.kind = set::SurfaceKind::Plane;
-  s.position = o + t * d;
-  s.turn = set::turnFor(fit.normal);
-  const double size = 0.12 * t;
-  s.size = Vec3(size, size, size);
-  if (residualM) *residualM = fit.rms;
-  return s;
+  std::optional<edit::PlaneThrough> plane;
+  if (session_->points().size() >= 3) {
+    try {
+      plane = edit::planeThrough(session_->shot(), {session_->points().begin(), session_->points().end()}, o);
+    } catch (const Error&) {
+      return std::nullopt;
+    }
+    auto& s = plane->surface;
+    const double along = s.normal().dot(d);
+    if (std::abs(along) < 1e-3) return std::nullopt;
+    const double t = s.normal().dot(plane->fit.centre - o) / along;
+    if (t <= 0 || t > 1e4) return std::nullopt;
+    s.position = o + t * d;
+  } else {
+    std::vector<double> away;
+    for (const auto& p : points) {
+      QPointF q;
+      away.push_back(toScreen(p.at, q) ? QLineF(q, at).length() : 1e9);
+    }
+    plane = edit::planeNear(points, away, o, d);
+    if (!plane) return std::nullopt;
+  }
+  // On the tile itself the same size at every distance.
+  const double size = 0.12 * (plane->surface.position - o).norm() / d.norm();
+  plane->surface.size = Vec3(size, size, size);
+  if (residualM) *residualM = plane->fit.rms;
+  return plane->surface;
 }
 
 void WorldView::placeTile(const QPointF& at) {
@@ -123,36 +102,28 @@ void WorldView::placeTile(const QPointF& at) {
            "Shift-click, or drag around them)."));
     return;
   }
-  set::Surface s = *tile;
-  if (session_->points().size() >= 3) {
-    // Made from chosen points: large enough to hold them.
-    std::vector<Vec3> chosen;
-    for (const int i : session_->points()) chosen.push_back((*session_->shot().points)[static_cast<size_t>(i)].at);
-    const auto fit = set::fitPlane(chosen);
-    Vec2 lo(1e9, 1e9), hi(-1e9, -1e9);
-    for (const Vec3& p : chosen) {
-      const Vec2 q = s.toOwn(p).head<2>();
-      lo = lo.cwiseMin(q), hi = hi.cwiseMax(q);
-    }
-    s.position = s.toWorld(Vec3((lo.x() + hi.x()) / 2, (lo.y() + hi.y()) / 2, 0));
-    s.size = Vec3(std::max(0.1, (hi.x() - lo.x()) * 1.1), std::max(0.1, (hi.y() - lo.y()) * 1.1), 1);
-    s.position -= s.normal() * s.normal().dot(s.position - fit.centre);
-  } else {
-    s.size = Vec3(2, 2, 2);
-  }
+  std::string id;
   session_->change(tr("aim a plane"), [&](shot::Shot& shot) {
-    s.id = shot::freshId(shot, 's');
-    s.name = "plane " + s.id.substr(1);
-    shot.surfaces.push_back(s);
+    set::Surface s = *tile;
+    s.size = Vec3(2, 2, 2);
+    Vec3 o, d;
+    // Made from chosen points: large enough to hold them.
+    if (session_->points().size() >= 3 && rayAt(at, o, d))
+      s = edit::planeThrough(shot, {session_->points().begin(), session_->points().end()}, o).surface;
+    id = edit::addSurface(shot, s);
   });
-  session_->chooseSurface(QString::fromStdString(s.id));
+  const auto* made = session_->shot().surface(id);
+  if (!made) return;
+  session_->chooseSurface(QString::fromStdString(id));
   session_->setTool(Tool::Pick);
   session_->say(
-      tr("%1: %2 mm off its points (RMS)").arg(QString::fromStdString(s.name)).arg(residual * 1000, 0, 'f', 1), false);
+      tr("%1: %2 mm off its points (RMS)").arg(QString::fromStdString(made->name)).arg(residual * 1000, 0, 'f', 1), false);
 }
 
-const set::Surface* WorldView::chosenSurface() const {
-  return session_->station() == Station::Set ? session_->shot().surface(session_->surface().toStdString()) : nullptr;
+std::optional<set::Surface> WorldView::chosenSurface() const {
+  const auto* s = session_->shot().surface(session_->surface().toStdString());
+  if (session_->station() != Station::Set || !s) return std::nullopt;
+  return s->at(session_->frame());
 }
 
 void WorldView::paintPoints(QPainter& p) {
@@ -195,7 +166,7 @@ void WorldView::paintPoints(QPainter& p) {
 
 void WorldView::paintSurfaces(QPainter& p) {
   const bool full = session_->station() == Station::Set;
-  for (const auto& s : session_->shot().surfaces) {
+  for (const auto& s : session_->shot().surfacesAt(session_->frame())) {
     const bool chosen = session_->surface() == QString::fromStdString(s.id);
     if (!full && !(session_->station() == Station::Work && chosen)) continue;
     p.setPen(QPen(chosen ? style::kAccent : QColor(0xc9, 0xcc, 0xd0, 150), chosen ? 1.6 : 1));
@@ -219,7 +190,7 @@ void WorldView::paintSurfaces(QPainter& p) {
       p.drawText(at + QPointF(10, -8), QString::fromStdString(s.name));
     }
   }
-  if (const auto* s = chosenSurface()) handles_.paint(p, *s, *this, pointer_);
+  if (const auto s = chosenSurface()) handles_.paint(p, *s, *this, pointer_);
 }
 
 void WorldView::paintTile(QPainter& p) {
@@ -277,11 +248,10 @@ bool WorldView::worldPress(QMouseEvent* e) {
     return true;
   }
   if (session_->tool() != Tool::Pick) return false;
-  if (const auto* s = chosenSurface()) {
+  if (const auto s = chosenSurface()) {
     const auto kind = handles_.at(*s, *this, e->position());
     if (kind != SurfaceHandles::Kind::None) {
       handles_.begin(kind, *s, *this, e->position());
-      beforeDrag_ = session_->shot();
       dragging_ = true;
       session_->setDraft(true);
       return true;
@@ -304,7 +274,7 @@ bool WorldView::worldMove(QMouseEvent* e) {
     session_->change(
         tr("move %1").arg(QString::fromStdString(moved.name)),
         [&](shot::Shot& shot) {
-          if (auto* s = shot.surface(moved.id)) *s = moved;
+          edit::putSurface(shot, moved, session_->frame());
         },
         "handle " + QString::fromStdString(moved.id));
     return true;
@@ -351,7 +321,7 @@ bool WorldView::worldRelease(QMouseEvent* e) {
       // A click beside the points takes the surface there, and never throws a choice of points away.
       Vec3 o, d;
       if (rayAt(e->position(), o, d)) {
-        const auto hit = engine_->workshop().scene(session_->shot())->first(o, d);
+        const auto hit = engine_->workshop().scene(*session_->timeline()->stage(session_->frame()))->first(o, d);
         if (hit.surface >= 0)
           session_->chooseSurface(
               QString::fromStdString(session_->shot().surfaces[static_cast<size_t>(hit.surface)].id));

@@ -43,12 +43,12 @@ class WorldView : public QWidget, public Projector {
   void paintPoints(QPainter& p);
   void paintSurfaces(QPainter& p);
   void paintTile(QPainter& p);
-  const set::Surface* chosenSurface() const;
+  /// As it stands on the shown frame.
+  std::optional<set::Surface> chosenSurface() const;
   void placeTile(const QPointF& at);
 
   SurfaceHandles handles_;
   bool dragging_ = false;
-  shot::Shot beforeDrag_;
   bool lasso_ = false, pressed_ = false, adding_ = false;
   QPointF pressedAt_;
   QPolygonF lassoPath_;

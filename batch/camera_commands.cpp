@@ -6,7 +6,7 @@
 
 #include "batch/command.h"
 #include "core/base/error.h"
-#include "core/build/tracking.h"
+#include "core/edit/follow.h"
 #include "core/shot/shot_json.h"
 #include "core/shot/trackers.h"
 
@@ -28,9 +28,9 @@ struct Arguments {
 
 int follow(const Arguments& a, bool asJson) {
   shot::Shot s = shot::load(a.shot);
-  if (a.count > 0) s.follow.count = a.count;
-  build::Workshop workshop(size_t{1} << 30);
-  const auto tracks = build::followShot(s, workshop);
+  if (a.count > 0) s.tracking.follow.count = a.count;
+  comp::Workshop workshop(size_t{1} << 30);
+  const auto tracks = edit::followShot(s, workshop);
   shot::takeFollowed(s, tracks);
   shot::save(s, a.out.empty() ? a.shot : a.out);
   int places = 0, least = static_cast<int>(tracks.size());
@@ -45,13 +45,13 @@ int follow(const Arguments& a, bool asJson) {
 
 int solveCamera(const Arguments& a, bool asJson) {
   shot::Shot s = shot::load(a.shot);
-  s.ask.task = solve::taskFrom(a.task), s.ask.kind = solve::kindFrom(a.kind), s.ask.focal = solve::focalFrom(a.focal);
+  s.solveFor.task = named<solve::Task>(a.task), s.solveFor.kind = named<solve::Kind>(a.kind), s.solveFor.focal = named<solve::Focal>(a.focal);
   if (a.lensKnown)
-    s.ask.k1 = s.ask.k2 = s.ask.centre = false;
-  else if (s.ask.task == solve::Task::Find)
+    s.solveFor.k1 = s.solveFor.k2 = s.solveFor.centre = false;
+  else if (s.solveFor.task == solve::Task::Find)
     s.lens = {};
   const auto answer =
-      solve::solve(*s.tracks, s.range, s.plate.width, s.plate.height, *s.camera, s.lens.at(s.range.first), s.ask);
+      solve::solve(*s.tracks, s.range, s.width, s.height, *s.camera, s.lens.at(s.range.first), s.solveFor);
   shot::takeSolve(s, answer);
   shot::save(s, a.out.empty() ? a.shot : a.out);
   const auto& e = answer.errors;
@@ -61,7 +61,7 @@ int solveCamera(const Arguments& a, bool asJson) {
   };
   if (asJson) {
     std::cout << json{{"rmsPx", e.rmsPx},
-                      {"kind", solve::nameOf(e.kind)},
+                      {"kind", nameOf(e.kind)},
                       {"why", e.why},
                       {"frames", answer.camera.poses.size()},
                       {"tracks", e.tracks.size()},
@@ -87,7 +87,7 @@ int solveCamera(const Arguments& a, bool asJson) {
 }
 
 /// Over the shot's range, from a frame outwards.
-std::vector<build::Way> outwards(const shot::Shot& s, int frame) {
+std::vector<edit::Way> outwards(const shot::Shot& s, int frame) {
   if (!s.range.contains(frame))
     throw Error(fmt::format("frame {} is outside the shot's range", frame),
                 fmt::format("Its frames are {} to {}", s.range.first, s.range.last));
@@ -97,8 +97,8 @@ std::vector<build::Way> outwards(const shot::Shot& s, int frame) {
 int followTracker(const Arguments& a, bool asJson) {
   shot::Shot s = shot::load(a.shot);
   const int id = shot::addTracker(s, a.frame, Vec2(a.x, a.y), a.name);
-  build::Workshop workshop(size_t{1} << 30);
-  const auto t = build::followTracker(s, id, outwards(s, a.frame), workshop);
+  comp::Workshop workshop(size_t{1} << 30);
+  const auto t = edit::followTracker(s, id, outwards(s, a.frame), workshop);
   shot::putTrack(s, t);
   shot::save(s, a.out.empty() ? a.shot : a.out);
   if (asJson)
@@ -125,10 +125,10 @@ int followRegion(const Arguments& a, bool asJson) {
   shot::Shot s = shot::load(a.shot);
   const int id = shot::addRegion(s, a.frame, placesFrom(a.outline), a.name);
   track::Region r = *shot::regionOf(s, id);
-  r.freedom = track::freedomFrom(a.freedom), r.travels = !a.stays;
+  r.freedom = named<track::Freedom>(a.freedom), r.travels = !a.stays;
   shot::putRegion(s, r);
-  build::Workshop workshop(size_t{1} << 30);
-  r = build::followRegionOf(s, id, outwards(s, a.frame), workshop);
+  comp::Workshop workshop(size_t{1} << 30);
+  r = edit::followRegionOf(s, id, outwards(s, a.frame), workshop);
   shot::putRegion(s, r);
   if (a.asTracks) shot::useAsTracks(s, id);
   shot::save(s, a.out.empty() ? a.shot : a.out);

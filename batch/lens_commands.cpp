@@ -5,9 +5,8 @@
 
 #include "batch/command.h"
 #include "core/base/error.h"
-#include "core/build/cg.h"
-#include "core/build/maps.h"
-#include "core/build/straight.h"
+#include "core/output/lens_files.h"
+#include "core/output/straight_plates.h"
 #include "core/lens/board.h"
 #include "core/lens/lens_file.h"
 #include "core/lens/lens_library.h"
@@ -38,10 +37,10 @@ std::pair<int, int> sizeFrom(const std::string& text) {
 
 int lensFiles(const Arguments& a, bool asJson) {
   const shot::Shot s = shot::load(a.shot);
-  const auto files = build::writeLensFiles(s, a.frames.empty() ? s.range.first : parseFrames(a.frames).front(),
+  const auto files = output::writeLensFiles(*moment::Timeline::of(s), s.lens, a.frames.empty() ? s.range.first : parseFrames(a.frames).front(),
                                            fs::absolute(a.out.empty() ? "." : a.out),
-                                           a.top ? build::Origin::Top : build::Origin::Bottom);
-  const Box box = build::overscan(s, s.overscan);
+                                           a.top ? output::Origin::Top : output::Origin::Bottom);
+  const Box box = moment::overscan(s, s.overscan);
   if (asJson) {
     json list = json::array();
     for (const auto& f : files) list.push_back(f.string());
@@ -137,7 +136,7 @@ int takeMaps(const Arguments& a, bool asJson) {
   for (fs::path* f : {&files.undistort, &files.redistort})
     if (!f->empty()) *f = fs::absolute(*f);
   if (!a.straightSize.empty()) std::tie(files.straightWidth, files.straightHeight) = sizeFrom(a.straightSize);
-  const auto answer = lens::readStMaps(files, s.plate.width, s.plate.height);
+  const auto answer = lens::readStMaps(files, s.width, s.height);
   s.lens = {};
   s.lens.maps = answer.maps;
   s.lens.source = "ST maps";
@@ -168,7 +167,7 @@ int library(const Arguments& a, bool asJson) {
   }
   shot::Shot s = shot::load(a.shot);
   const auto answer = lens::fromLibrary(a.name, s.camera->focalAt(s.range.first), s.camera->backWidthMm,
-                                        s.camera->backHeightMm, s.plate.width, s.plate.height);
+                                        s.camera->backHeightMm, s.width, s.height);
   s.lens = answer.lens.lens;
   shot::save(s, a.out.empty() ? a.shot : a.out);
   if (asJson)
@@ -188,8 +187,8 @@ int straightPlates(const Arguments& a, bool asJson) {
     for (int f = s.range.first; f <= s.range.last; ++f) frames.push_back(f);
   else
     frames = parseFrames(a.frames);
-  build::Workshop workshop(size_t{1} << 30);
-  const auto files = build::writeStraightPlates(s, frames, fs::absolute(a.out.empty() ? "." : a.out), workshop);
+  comp::Workshop workshop(size_t{1} << 30);
+  const auto files = output::writeStraightPlates(*moment::Timeline::of(s), frames, fs::absolute(a.out.empty() ? "." : a.out), workshop);
   json list = json::array();
   for (const auto& f : files) list.push_back(f.string());
   if (asJson)

@@ -7,8 +7,10 @@
 #include "batch/camera_commands.h"
 #include "batch/lens_commands.h"
 #include "core/base/error.h"
-#include "core/build/cg.h"
-#include "core/build/deliver.h"
+#include "core/base/files.h"
+#include "core/comp/render.h"
+#include "core/output/deliver.h"
+#include "core/edit/edits.h"
 #include "core/lens/pixel_maps.h"
 #include "core/measure/slip.h"
 #include "core/shot/recipe.h"
@@ -26,11 +28,15 @@ void onSignal(int) {
 }
 
 struct Arguments {
-  std::string shot, frames, out, element;
+  std::string shot, frames, out, element, edits;
   bool json = false, decode = false;
   shot::NewShotFiles files;
   size_t budgetMb = 1500;
 };
+
+std::string kindOf(const element::Element& e) {
+  return std::visit([](const auto& source) { return source.kKind; }, e.source);
+}
 
 int info(const Arguments& a) {
   const shot::Shot s = shot::load(a.shot);
@@ -39,17 +45,17 @@ int info(const Arguments& a) {
     for (const auto& e : s.elements)
       elements.push_back({{"id", e.id},
                           {"name", e.name},
-                          {"kind", nameOf(e.kind)},
+                          {"kind", kindOf(e)},
                           {"on", e.on},
-                          {"recipe", shot::textOf(shot::recipeOf(s, e))}});
+                          {"recipe", shot::textOf(shot::recipeOf(s, e, s.range.first))}});
     std::cout << json{{"name", s.name},
-                      {"plate", s.plate.pattern},
+                      {"plate", s.plate().pattern},
                       {"range", {s.range.first, s.range.last}},
-                      {"fps", s.plate.fps},
-                      {"width", s.plate.width},
-                      {"height", s.plate.height},
-                      {"colourSpace", s.plate.colourSpace},
-                      {"missing", s.plate.missing},
+                      {"fps", s.plate().fps},
+                      {"width", s.width},
+                      {"height", s.height},
+                      {"colourSpace", s.plate().colourSpace},
+                      {"missing", s.plate().missing},
                       {"cameraFrames", s.camera->poses.size()},
                       {"points", s.points->size()},
                       {"surfaces", s.surfaces.size()},
@@ -59,19 +65,19 @@ int info(const Arguments& a) {
               << "\n";
     return 0;
   }
-  fmt::print("{}\n  plate    {}\n           {} x {}, frames {}-{} at {:g} fps, {}\n", s.name, s.plate.pattern,
-             s.plate.width, s.plate.height, s.range.first, s.range.last, s.plate.fps, s.plate.colourSpace);
+  fmt::print("{}\n  plate    {}\n           {} x {}, frames {}-{} at {:g} fps, {}\n", s.name, s.plate().pattern,
+             s.width, s.height, s.range.first, s.range.last, s.plate().fps, s.plate().colourSpace);
   if (s.lens.maps)
     fmt::print("  lens     ST maps {} {}\n", s.lens.maps->undistortFile, s.lens.maps->redistortFile);
   else
     fmt::print("  lens     {} k1 {:g} k2 {:g} k3 {:g} p1 {:g} p2 {:g}, {} keys\n", nameOf(s.lens.model), s.lens.k1,
-               s.lens.k2, s.lens.k3, s.lens.p1, s.lens.p2, s.lens.keys.size());
+               s.lens.k2, s.lens.k3, s.lens.p1, s.lens.p2, s.lens.keys.all().size());
   if (!s.camera->empty())
     fmt::print("  camera   {} frames, film back {:g} x {:g} mm\n", s.camera->poses.size(), s.camera->backWidthMm,
                s.camera->backHeightMm);
   fmt::print("  set      {} points, {} surfaces\n", s.points->size(), s.surfaces.size());
   for (const auto& e : s.elements)
-    fmt::print("  {} {}: {}\n", e.on ? "+" : "-", e.name, shot::textOf(shot::recipeOf(s, e)));
+    fmt::print("  {} {}: {}\n", e.on ? "+" : "-", e.name, shot::textOf(shot::recipeOf(s, e, s.range.first)));
   fmt::print("  deliver  {}\n", s.delivery.pattern);
   return 0;
 }
@@ -80,10 +86,14 @@ int check(const Arguments& a) {
   const shot::Shot s = shot::load(a.shot);
   auto problems = shot::problemsOf(s, a.decode);
   if (a.decode) {
-    build::Workshop workshop(size_t{1} << 30);
+    comp::Workshop workshop(size_t{1} << 30);
+    const auto timeline = moment::Timeline::of(s);
     for (const auto& e : s.elements)
-      if (e.on && e.kind == element::Kind::Cg)
-        if (const auto words = build::describe(build::cutOffs(s, e, workshop, Job()), s, e); !words.empty())
+      if (e.on)
+        if (const auto words =
+                comp::wordsFor(comp::cutOffs(*timeline, e.id, e.range.count() ? overlap(e.range, s.range) : s.range, workshop, Job()),
+                               *timeline, e.name);
+            !words.empty())
           problems.push_back({words, false});
   }
   bool grave = false;
@@ -104,11 +114,12 @@ int deliver(const Arguments& a) {
   shot::Shot s = shot::load(a.shot);
   if (!a.out.empty()) s.delivery.pattern = (fs::absolute(a.out) / fs::path(s.delivery.pattern).filename()).string();
   std::vector<int> frames;
+  shot::requireWorkable(s.range);
   if (a.frames.empty())
     for (int f = s.range.first; f <= s.range.last; ++f) frames.push_back(f);
   else
     frames = parseFrames(a.frames);
-  build::Workshop workshop(a.budgetMb << 20);
+  comp::Workshop workshop(a.budgetMb << 20);
   Job job;
   g_running = &job;
   std::signal(SIGINT, onSignal);
@@ -117,7 +128,7 @@ int deliver(const Arguments& a) {
     job.onProgress = [](double done, const std::string& what) {
       fmt::print(stderr, "\r{:3.0f}%  {}   ", done * 100, what);
     };
-  const auto report = zentil::build::deliver(s, frames, workshop, job);
+  const auto report = output::deliver(*moment::Timeline::of(s), frames, workshop, job);
   if (!a.json) fmt::print(stderr, "\n");
   if (a.json)
     std::cout << json{{"written", report.written},
@@ -134,11 +145,13 @@ int deliver(const Arguments& a) {
 
 int slip(const Arguments& a) {
   const shot::Shot s = shot::load(a.shot);
-  build::Workshop workshop(a.budgetMb << 20);
+  comp::Workshop workshop(a.budgetMb << 20);
+  const auto timeline = moment::Timeline::of(s);
   json all = json::array();
   for (const auto& e : s.elements) {
     if (!e.on || (!a.element.empty() && e.id != a.element && e.name != a.element)) continue;
-    const auto result = measure::slipOver(s, e, workshop);
+    if (e.surface().empty()) continue;  // what lands on none has none
+    const auto result = measure::slipOver(*timeline, e.id, workshop);
     json frames = json::array();
     for (const auto& f : result.frames) {
       if (f.known)
@@ -167,6 +180,26 @@ int slip(const Arguments& a) {
   return 0;
 }
 
+int editShot(const Arguments& a) {
+  const fs::path file = fs::absolute(a.shot);
+  shot::Shot s = shot::load(file);
+  json edits;
+  try {
+    edits = json::parse(readText(a.edits));
+  } catch (const json::exception& e) {
+    throw Error(fmt::format("{}: is not readable JSON ({})", a.edits, e.what()), "Correct it");
+  }
+  comp::Workshop workshop(a.budgetMb << 20);
+  const json answers = edit::apply(s, edits, {workshop, fs::absolute(a.edits).parent_path()});
+  shot::save(s, a.out.empty() ? file : fs::absolute(a.out));
+  if (a.json)
+    std::cout << json{{"answers", answers}}.dump(1) << "\n";
+  else
+    for (size_t i = 0; i < answers.size(); ++i)
+      if (!answers[i].is_null()) fmt::print("{}: {}\n", i + 1, answers[i].dump());
+  return 0;
+}
+
 int make(const Arguments& a) {
   shot::Shot s = shot::newShot(a.files);
   const fs::path file = fs::absolute(a.shot);
@@ -175,7 +208,7 @@ int make(const Arguments& a) {
   if (a.json)
     std::cout << json{{"shot", file.string()}, {"range", {s.range.first, s.range.last}}}.dump(1) << "\n";
   else
-    fmt::print("{}: {} frames, {} x {}\n", file.string(), s.range.count(), s.plate.width, s.plate.height);
+    fmt::print("{}: {} frames, {} x {}\n", file.string(), s.range.count(), s.width, s.height);
   return 0;
 }
 
@@ -199,6 +232,9 @@ int main(int argc, char** argv) {
   b->add_option("--out", a.out, "folder; otherwise where the shot says");
   auto* s = shared(app.add_subcommand("slip", "how far each element moves against the plate"));
   s->add_option("--element", a.element, "only this one, by id or name");
+  auto* e = shared(app.add_subcommand("edit", "changes a shot by a JSON list of edits, the window's own (docs/edits.md)"));
+  e->add_option("edits", a.edits, "the JSON file")->required();
+  e->add_option("--out", a.out, "another shot file to write; otherwise the shot's own");
   std::function<int()> other;
   batch::addLensCommands(app, a.json, other);
   batch::addCameraCommands(app, a.json, other);
@@ -212,6 +248,7 @@ int main(int argc, char** argv) {
   try {
     if (i->parsed()) return info(a);
     if (c->parsed()) return check(a);
+    if (e->parsed()) return editShot(a);
     if (b->parsed()) return deliver(a);
     if (other) return other();
     if (s->parsed()) return slip(a);

@@ -4,7 +4,8 @@
 #include <cmath>
 #include <filesystem>
 
-#include "core/build/build.h"
+#include "core/comp/layer.h"
+#include "core/comp/sight.h"
 #include "core/set/surface_map.h"
 #include "core/shot/shot_json.h"
 
@@ -21,12 +22,13 @@ void BuildDemoFrameFromCache(benchmark::State& state) {
   }
   shot::Shot shot = shot::load(kShot);
   if (state.range(0))
-    for (auto& e : shot.elements) e.on |= e.kind == element::Kind::Cg;
-  build::Workshop workshop(size_t{3} << 30);
-  for (int f = shot.range.first; f <= shot.range.last; ++f) build::buildFrame(shot, f, workshop);
+    for (auto& e : shot.elements) e.on |= e.from<element::Render>() != nullptr;
+  comp::Workshop workshop(size_t{3} << 30);
+  const auto timeline = moment::Timeline::of(shot);
+  for (int f = shot.range.first; f <= shot.range.last; ++f) comp::buildFrame(timeline->at(f), workshop);
   int f = shot.range.first;
   for (auto _ : state) {
-    benchmark::DoNotOptimize(build::buildFrame(shot, f, workshop));
+    benchmark::DoNotOptimize(comp::buildFrame(timeline->at(f), workshop));
     f = f == shot.range.last ? shot.range.first : f + 1;
   }
   state.counters["fps"] = benchmark::Counter(static_cast<double>(state.iterations()), benchmark::Counter::kIsRate);
@@ -53,7 +55,8 @@ void OneResamplingAgainstThree(benchmark::State& state) {
   }
   shot::Shot shot = shot::load(kShot);
   std::erase_if(shot.surfaces, [](const auto& s) { return s.name != "plank wall"; });
-  build::Workshop workshop(size_t{1} << 30);
+  comp::Workshop workshop(size_t{1} << 30);
+  const auto timeline = moment::Timeline::of(shot);
   const Box frame = shot.frameBox();
   // Plank wall between the window and the door, nothing in front; big enough for texture, away from the eaves' shadow
   // edge.
@@ -66,12 +69,12 @@ void OneResamplingAgainstThree(benchmark::State& state) {
     for (const auto& [from, to] : {std::pair{1001, 1036}, {1072, 1036}, {1036, 1001}, {1036, 1072}}) {
       const auto source = image::readPicture(wallFile(from)), truth = image::readPicture(wallFile(to));
       const auto ours =
-          map::resample(source.picture, *build::plateToPlate(shot, shot.surfaces[0].id, to, from, false, workshop),
+          map::resample(source.picture, *comp::plateToPlate(*timeline->stage(to), shot.surfaces[0].id, *timeline->stage(from), false, workshop),
                         frame, frame, filter);
-      const Box wide = lens::straightBox(shot.lensAt(from), shot.plate.width, shot.plate.height),
-                wideTo = lens::straightBox(shot.lensAt(to), shot.plate.width, shot.plate.height);
+      const Box wide = lens::straightBox(shot.lensAt(from), shot.width, shot.height),
+                wideTo = lens::straightBox(shot.lensAt(to), shot.width, shot.height);
       const auto straight = map::resample(source.picture, map::Bend(shot.lensAt(from)), wide, wide, usualFilter);
-      const auto scene = workshop.scene(shot);
+      const auto scene = workshop.scene(*timeline->stage(to));
       const auto projected = map::resample(
           straight, set::SeenBy(shot.cameraAt(to), scene, 0, shot.cameraAt(from), false), wideTo, wideTo, usualFilter);
       const auto usual = map::resample(projected, map::Straighten(shot.lensAt(to)), frame, frame, usualFilter);

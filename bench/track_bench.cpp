@@ -5,7 +5,7 @@
 #include <opencv2/imgproc.hpp>
 #include <opencv2/video/tracking.hpp>
 
-#include "core/build/tracking.h"
+#include "core/edit/follow.h"
 #include "core/shot/shot_json.h"
 #include "core/track/follow.h"
 
@@ -81,11 +81,11 @@ void OpenCvLucasKanade(benchmark::State& state) {
 /// The demo's plate from its files: decoding, 900 features, forwards and back.
 void FollowDemoWithDecoding(benchmark::State& state) {
   auto shot = shot::load(std::string(ZENTIL_DEMO) + "/boathouse.zentil");
-  shot.follow = {}, shot.notHere.clear();
+  shot.tracking.follow = {}, shot.tracking.matte.clear();
   size_t tracks = 0;
   for (auto _ : state) {
-    build::Workshop workshop(size_t{64} << 20);
-    tracks = build::followShot(shot, workshop).size();
+    comp::Workshop workshop(size_t{64} << 20);
+    tracks = edit::followShot(shot, workshop).size();
   }
   state.counters["tracks"] = static_cast<double>(tracks);
   state.counters["frames_a_second"] =

@@ -1,6 +1,7 @@
 #include "core/base/files.h"
 
 #include <fcntl.h>
+#include <sys/stat.h>
 #include <unistd.h>
 
 #include <atomic>
@@ -10,10 +11,20 @@
 #include <sstream>
 
 #include "core/base/error.h"
+#include "core/base/hash.h"
 
 namespace fs = std::filesystem;
 
 namespace zentil {
+
+uint64_t Stamp::key() const { return hashOf(size, hashOf(inode, hashOf(static_cast<uint64_t>(time), hashOf("stamp")))); }
+
+Stamp stampOf(const fs::path& file) {
+  struct stat s {};
+  if (::stat(file.c_str(), &s) != 0) return {};
+  return {static_cast<uint64_t>(s.st_size), static_cast<uint64_t>(s.st_ino),
+          static_cast<int64_t>(s.st_mtim.tv_sec) * 1000000000 + s.st_mtim.tv_nsec};
+}
 
 std::string readText(const fs::path& file) {
   std::error_code ec;

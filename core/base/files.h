@@ -8,6 +8,16 @@ namespace zentil {
 /// The whole file as text. Throws Error naming the file when it cannot be read.
 std::string readText(const std::filesystem::path& file);
 
+/// What tells a file apart from its earlier self: size, time and inode. Two stamps of a file that was not written to in
+/// between are equal; a file that is not there has an empty one.
+struct Stamp {
+  uint64_t size = 0, inode = 0;
+  int64_t time = 0;  ///< of its last change, nanoseconds
+  bool operator==(const Stamp&) const = default;
+  uint64_t key() const;
+};
+Stamp stampOf(const std::filesystem::path& file);
+
 /// Calls write(temporary name beside `file`), then gives the finished file its name. A reader therefore sees the
 /// old file or the new one, never half of it; when write throws, the temporary file is removed and the old file stays.
 void writeThenName(const std::filesystem::path& file, const std::function<void(const std::filesystem::path&)>& write);

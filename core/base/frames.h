@@ -13,6 +13,11 @@ struct FrameRange {
   bool operator==(const FrameRange&) const = default;
 };
 
+/// The frames that are in both; empty when there are none.
+inline FrameRange overlap(const FrameRange& a, const FrameRange& b) {
+  return {a.first > b.first ? a.first : b.first, a.last < b.last ? a.last : b.last};
+}
+
 /// "1001-1072", "1001-1072x4" or "1040": the frames it names, in order. Throws Error for anything else.
 std::vector<int> parseFrames(const std::string& text);
 

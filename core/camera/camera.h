@@ -5,6 +5,7 @@
 
 #include "core/base/frames.h"
 #include "core/base/geometry.h"
+#include "core/value/setting.h"
 
 namespace zentil::camera {
 
@@ -42,6 +43,7 @@ struct CameraPath {
   double focalMm = 0;                               ///< where no pose says it; 0 is unknown
   std::map<int, Pose> poses;                        ///< by frame
   std::string source;                               ///< where it came from, for people
+  value::Unknown unknown;
 
   bool empty() const { return poses.empty(); }
   FrameRange range() const;
@@ -57,6 +59,24 @@ struct CameraPath {
   std::vector<int> gaps(const FrameRange& range) const;
   bool operator==(const CameraPath&) const = default;
 };
+
+template <typename See>
+void describe(const Pose*, See&& see) {
+  using value::says;
+  see("position", &Pose::position, says("place"));
+  see("rotation", &Pose::rotation, says("direction"));
+  see("focalMm", &Pose::focalMm, says("focal length").in("mm", 2));
+}
+template <typename See>
+void describe(const CameraPath*, See&& see) {
+  using value::says;
+  see("source", &CameraPath::source, says("where it came from").quietly());
+  see("backWidthMm", &CameraPath::backWidthMm, says("film back, across").in("mm", 2));
+  see("backHeightMm", &CameraPath::backHeightMm, says("film back, down").in("mm", 2));
+  see("centreOffsetPx", &CameraPath::centreOffsetPx, says("optical centre").in("px", 1));
+  see("focalMm", &CameraPath::focalMm, says("focal length").in("mm", 2));
+  see("poses", &CameraPath::poses, says("poses"));
+}
 
 /// What is wrong with a path, a sentence each: not a number, a rotation that is not one, focal length or film back not
 /// positive.

@@ -1,59 +1,106 @@
 #pragma once
 #include <array>
 #include <string>
+#include <vector>
 
 #include "core/base/frames.h"
-#include "core/image/plate.h"
+#include "core/element/place.h"
+#include "core/element/source.h"
+#include "core/matte/matte.h"
+#include "core/value/value.h"
 
 namespace zentil::element {
 
-enum class Kind { Patch, Checker, Cg };
 enum class Merge { Over, Plus, Screen, Multiply };
-/// What a sequence shows before its first frame and after its last.
-enum class Beyond { Nothing, Hold, Loop };
+inline std::span<const char* const> namesOf(Merge) {
+  static constexpr const char* kNames[] = {"over", "plus", "screen", "multiply"};
+  return kNames;
+}
 
-const char* nameOf(Kind kind);
-const char* nameOf(Merge merge);
-const char* nameOf(Beyond beyond);
-Kind kindFrom(const std::string& name);
-Merge mergeFrom(const std::string& name);
-Beyond beyondFrom(const std::string& name);
+using Rgb = std::array<double, 3>;
 
-/// One thing added to the picture.
-///   patch    a piece of another frame, or of a clean picture that stands for one, seen on a surface by the camera held
-///   there checker  a checkerboard or grid on a surface, to see whether it sticks
-///   cg       a sequence rendered straight through the solved camera, bent onto the plate's pixels
-struct Element {
-  std::string id, name;
-  Kind kind = Kind::Patch;
-  bool on = true;
-  std::string surface;  ///< id
-  std::string matte;    ///< id; empty: everywhere on the surface
-  int sourceFrame = 0;  ///< patch: the frame whose picture and camera it is held at
-  std::string picture;  ///< patch: a clean picture file standing for that frame; empty: the plate's own
-  FrameRange range;     ///< frames it shows on; empty: the whole shot
-  double opacity = 1;
+/// How an element is laid.
+struct Look {
+  value::Value<double> opacity = 1.0;
   Merge merge = Merge::Over;
-  std::array<double, 3> gain = {1, 1, 1}, offset = {0, 0, 0};  ///< match: RGB times gain plus offset, scene-linear
-  double squareM = 0.25;                                       ///< checker: side of a square, metres
-  bool lines = false;                                          ///< checker: a grid of lines instead of filled squares
-  image::Plate render;                                         ///< cg: the sequence
-  bool premultiplied = true;                                   ///< cg: its colour is already multiplied by its alpha
-  bool shadow = false;                                         ///< cg: a shadow pass, by which the plate is multiplied
-  int shift = 0;                                               ///< cg: plate frame less render frame
-  Beyond beyond = Beyond::Nothing;                             ///< cg: outside the render's frames
-  bool operator==(const Element&) const = default;
+  value::Value<Rgb> gain = Rgb{1, 1, 1}, offset = Rgb{0, 0, 0};  ///< match: RGB times gain plus offset, scene-linear
+  bool operator==(const Look&) const = default;
+};
+
+/// A matte that takes part in where an element is let through.
+struct CoverPart {
+  std::string matte;  ///< id
+  matte::Combine how = matte::Combine::Intersect;
+  bool inverted = false;
+  bool operator==(const CoverPart&) const = default;
+};
+
+/// One thing added to the picture: what it shows, where it lands, where it is let through, how it is laid.
+struct Element {
+  Element();
+  Element(const Element&);
+  Element(Element&&) noexcept;
+  Element& operator=(const Element&);
+  Element& operator=(Element&&) noexcept;
+  ~Element();
+
+  std::string id, name;
+  bool on = true;
+  FrameRange range;  ///< frames it shows on; empty: the whole shot
+  Source source;
+  Place place;
+  std::vector<CoverPart> cover;  ///< empty: everywhere; the first counts by itself, whatever its `how`
+  Look look;
+  value::Unknown unknown;
+  bool operator==(const Element&) const;
 
   bool shows(int frame) const { return on && (range.count() == 0 || range.contains(frame)); }
+  /// Its source when it is of this kind, else null.
+  template <typename Kind>
+  const Kind* from() const {
+    return std::get_if<Kind>(&source);
+  }
+  template <typename Kind>
+  Kind* from() {
+    return std::get_if<Kind>(&source);
+  }
+  /// The surface it lands on; empty for none.
+  std::string surface() const { return surfaceOf(place); }
+  /// The first matte of its cover; empty for none.
+  std::string matte() const { return cover.empty() ? std::string() : cover.front().matte; }
 };
+
+template <typename See>
+void describe(const Look*, See&& see) {
+  using value::says;
+  see("opacity", &Look::opacity, says("strength").within(0, 1).shown(100, "%").by(5));
+  see("merge", &Look::merge, says("merging"));
+  see("gain", &Look::gain, says("gain").within(0, 100).in("", 2).by(0.01));
+  see("offset", &Look::offset, says("offset").within(-100, 100).in("", 3).by(0.002));
+}
+template <typename See>
+void describe(const CoverPart*, See&& see) {
+  using value::says;
+  see("matte", &CoverPart::matte, says("matte").of("mattes"));
+  see("how", &CoverPart::how, says("how it counts"));
+  see("inverted", &CoverPart::inverted, says("inverting"));
+}
+template <typename See>
+void describe(const Element*, See&& see) {
+  using value::says;
+  see("id", &Element::id, says("id"));
+  see("name", &Element::name, says("name").quietly());
+  see("on", &Element::on, says("showing"));
+  see("range", &Element::range, says("frames it shows on").frame().quietly());
+  see("source", &Element::source, says("source"));
+  see("place", &Element::place, says("place"));
+  see("cover", &Element::cover, says("cover"));
+  see("look", &Element::look, says("look"));
+}
 
 /// Lays a premultiplied layer on the plate's pixels, in place, where the layer's alpha is above 0; all other pixels are
 /// not touched. over: l + p (1 - a); plus: p + l; screen: l + p - l p (on 0..1); multiply: p (1 - a) + l p. (Porter and
 /// Duff 1984, Compositing Digital Images, for over and plus.)
 void merge(const image::Picture& layer, Merge how, image::Picture& onto);
-
-/// A checkerboard of alternating light and dark squares, or a grid of lines, for a face of widthM x heightM metres;
-/// opaque RGBA. Squares are whole from the face's centre. One corner square is marked, so that a flip is seen.
-image::Picture checkerPicture(double widthM, double heightM, double squareM, bool lines);
 
 }  // namespace zentil::element

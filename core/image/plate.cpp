@@ -303,11 +303,20 @@ Frame readFrame(const Plate& plate, int frame) {
     const Channels ch = chooseChannels(*in, plate.layer, label);
     out = decode(*in, ch.part, ch, plate.colourSpace, label);
   }
-  if (out.picture.display.width() != plate.width || out.picture.display.height() != plate.height)
+  // A still's size is not known before it is read.
+  const bool sized = plate.width > 0 || plate.height > 0;
+  if (sized && (out.picture.display.width() != plate.width || out.picture.display.height() != plate.height))
     throw Error(fmt::format("{}: is {} x {}, the plate is {} x {}", label, out.picture.display.width(),
                             out.picture.display.height(), plate.width, plate.height),
                 "Render this frame again at the plate's size");
   return out;
+}
+
+Plate stillOf(const std::string& file, const std::string& colourSpace) {
+  Plate still;
+  still.pattern = file;
+  still.colourSpace = colourSpace.empty() ? defaultColourSpace(file) : colourSpace;
+  return still;
 }
 
 Frame readPicture(const fs::path& file, const std::string& colourSpace) {

@@ -6,6 +6,7 @@
 
 #include "core/base/frames.h"
 #include "core/image/picture.h"
+#include "core/value/setting.h"
 
 namespace zentil::image {
 
@@ -22,6 +23,7 @@ struct Plate {
   std::string colourSpace;          ///< of the files, by its name in the colour configuration
   std::vector<int> missing;         ///< frames inside the range that have no file
   bool movie = false;
+  value::Unknown unknown;
 
   bool empty() const { return pattern.empty(); }
   /// The file that holds a frame.
@@ -29,10 +31,31 @@ struct Plate {
   bool operator==(const Plate&) const = default;
 };
 
+template <typename See>
+void describe(const Plate*, See&& see) {
+  using value::says;
+  see("files", &Plate::pattern, says("files").file());
+  see("range", &Plate::range, says("frames of the files").frame().quietly());
+  see("fps", &Plate::fps, says("frame rate").within(0.001, 10000).quietly());
+  see("width", &Plate::width, says("width").within(0, 100000).in("px", 0).quietly());
+  see("height", &Plate::height, says("height").within(0, 100000).in("px", 0).quietly());
+  see("originX", &Plate::originX, says("left edge").within(-100000, 100000).in("px", 0));
+  see("originY", &Plate::originY, says("top edge").within(-100000, 100000).in("px", 0));
+  see("layer", &Plate::layer, says("layer"));
+  see("layers", &Plate::layers, says("layers").quietly());
+  see("colourSpace", &Plate::colourSpace, says("colour space"));
+  see("missing", &Plate::missing, says("frames without a file").quietly());
+  see("movie", &Plate::movie, says("movie"));
+}
+
 /// Finds the plate that a file belongs to: the sequence it is a frame of, a movie, or a pattern with '#'. Looks at
 /// the folder and at the first frame's header only. `fps` 0 takes what the file says, or 24. Throws Error when there is
 /// nothing to read.
 Plate openPlate(const std::filesystem::path& file, double fps = 0);
+
+/// A picture file that stands by itself, as a plate of one frame that is the same on all: it has neither size nor range
+/// until it is read. `colourSpace` empty: by the file's kind.
+Plate stillOf(const std::string& file, const std::string& colourSpace = {});
 
 /// One decoded frame in scene-linear float RGBA (alpha 1 where the file has none).
 struct Frame {

@@ -32,14 +32,6 @@ template <typename T>
 
 }  // namespace
 
-const char* nameOf(Model model) { return model == Model::Division ? "division" : "brown-conrady"; }
-
-Model modelFrom(const std::string& name) {
-  if (name == "brown-conrady") return Model::BrownConrady;
-  if (name == "division") return Model::Division;
-  throw Error(fmt::format("\"{}\" is no lens model", name), "There are brown-conrady and division");
-}
-
 bool Lens::operator==(const Lens& o) const {
   const auto files = [](const Lens& l) {
     return l.maps ? l.maps->undistortFile + "\n" + l.maps->redistortFile : std::string();
@@ -55,32 +47,25 @@ bool Lens::isStraight() const {
   };
   if (maps || squeeze != 1) return false;
   if (keys.empty()) return none({k1, k2, k3, p1, p2});
-  return std::all_of(keys.begin(), keys.end(), [&](const auto& k) { return none(k.second); });
+  return std::all_of(keys.all().begin(), keys.all().end(), [&](const auto& k) { return none(k.second.value); });
 }
 
 Coefficients Lens::coefficientsAt(int frame) const {
   if (keys.empty()) return {k1, k2, k3, p1, p2};
-  const auto after = keys.lower_bound(frame);
-  if (after == keys.begin()) return after->second;
-  const auto before = std::prev(after);
-  if (after == keys.end()) return before->second;
-  const double t = static_cast<double>(frame - before->first) / (after->first - before->first);
-  Coefficients out{};
-  for (size_t i = 0; i < out.size(); ++i) out[i] = (1 - t) * before->second[i] + t * after->second[i];
-  return out;
+  return keys.at(frame);
 }
 
 void Lens::setCoefficients(int frame, const Coefficients& values) {
   if (keys.empty())
     k1 = values[0], k2 = values[1], k3 = values[2], p1 = values[3], p2 = values[4];
   else
-    keys[frame] = values;
+    keys.put(frame, values);
 }
 
 Lens Lens::at(int frame) const {
   if (keys.empty()) return *this;
   Lens out = *this;
-  out.keys.clear();
+  out.keys = {};
   out.setCoefficients(frame, coefficientsAt(frame));
   return out;
 }

@@ -6,6 +6,8 @@
 #include <vector>
 
 #include "core/base/geometry.h"
+#include "core/value/setting.h"
+#include "core/value/value.h"
 
 namespace zentil::lens {
 
@@ -26,10 +28,6 @@ enum class Model {
   Division,
 };
 
-const char* nameOf(Model model);
-/// Throws Error for a name that is none.
-Model modelFrom(const std::string& name);
-
 /// k1, k2, k3, p1, p2 as they are at one frame.
 using Coefficients = std::array<double, 5>;
 
@@ -40,11 +38,11 @@ struct Lens {
   /// Anamorphic: the plate shows the width this many times narrower, about a line that stands `squeezeCentrePx` plate
   /// pixels to the right of the optical centre. The straight picture is unsqueezed.
   double squeeze = 1, squeezeCentrePx = 0;
-  /// A lens that changes during the shot (a zoom): coefficients at some frames, between them in proportion, before the
-  /// first and after the last as there.
-  std::map<int, Coefficients> keys = {};
+  /// A lens that changes during the shot (a zoom): k1 to p2 at some frames.
+  value::Keys<Coefficients> keys = {};
   std::shared_ptr<const PixelMaps> maps =
       nullptr;  ///< when given, these positions are the lens and nothing above counts
+  value::Unknown unknown = {};
 
   /// True when it moves no pixel, on any frame.
   bool isStraight() const;
@@ -65,6 +63,25 @@ struct Lens {
   /// Radius, normalised and straight, at which the radial polynomial stops growing; infinite when it never does.
   double foldRadius() const;
 };
+
+inline std::span<const char* const> namesOf(Model) {
+  static constexpr const char* kNames[] = {"brown-conrady", "division"};
+  return kNames;
+}
+template <typename See>
+void describe(const Lens*, See&& see) {
+  using value::says;
+  see("k1", &Lens::k1, says("k1").within(-100, 100).in("", 4).by(0.001));
+  see("k2", &Lens::k2, says("k2").within(-100, 100).in("", 4).by(0.001));
+  see("k3", &Lens::k3, says("k3").within(-100, 100).in("", 4).by(0.001));
+  see("p1", &Lens::p1, says("p1").within(-100, 100).in("", 5).by(0.0001));
+  see("p2", &Lens::p2, says("p2").within(-100, 100).in("", 5).by(0.0001));
+  see("source", &Lens::source, says("where it came from").quietly());
+  see("model", &Lens::model, says("equation"));
+  see("squeeze", &Lens::squeeze, says("squeeze").within(0.1, 10));
+  see("squeezeCentrePx", &Lens::squeezeCentrePx, says("line of the squeeze").within(-1e5, 1e5).in("px", 1));
+  see("keys", &Lens::keys, says("coefficients"));
+}
 
 /// A lens in front of a picture: the same functions on pixels.
 struct LensOnPixels {

@@ -15,7 +15,7 @@ namespace {
 
 void requireFinite(const Lens& l, const fs::path& file) {
   std::vector<double> all = {l.k1, l.k2, l.k3, l.p1, l.p2, l.squeezeCentrePx};
-  for (const auto& [frame, c] : l.keys) all.insert(all.end(), c.begin(), c.end());
+  for (const auto& [frame, c] : l.keys.all()) all.insert(all.end(), c.value.begin(), c.value.end());
   for (const double v : all)
     if (!std::isfinite(v))
       throw Error(fmt::format("{}: a lens coefficient is not a number", file.string()),
@@ -29,7 +29,11 @@ LensFile readJson(const fs::path& file, int plateWidth, int plateHeight) {
     if (j.value("type", "") != "zentil-lens")
       throw Error(fmt::format("{}: is JSON, but not a lens", file.string()),
                   R"(A lens has "type": "zentil-lens" and the coefficients k1, k2, k3, p1, p2)");
-    out.lens = lensFrom(j, fs::absolute(file).parent_path(), plateWidth, plateHeight);
+    out.lens = lensFrom(j);
+    if (std::string problem; j.contains("stMaps")) {
+      out.lens.maps = mapsFrom(j.at("stMaps"), fs::absolute(file).parent_path(), plateWidth, plateHeight, problem);
+      if (!problem.empty()) throw Error(problem, "");
+    }
   } catch (const nlohmann::json::exception& e) {
     throw Error(fmt::format("{}: is not readable JSON ({})", file.string(), e.what()),
                 "The file may be cut short: save it again where it was made");

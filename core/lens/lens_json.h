@@ -6,13 +6,17 @@
 
 namespace zentil::lens {
 
-/// A lens as it stands in our JSON, in lens files and in shots: model, k1 to p2, and where they are used squeeze, keys
-/// and the names of ST maps, relative to `folder`.
+/// A lens as it stands in lens files: its settings, and the names of ST maps, relative to `folder`.
 nlohmann::json toJson(const Lens& lens, const std::filesystem::path& folder);
+/// Reads it, without its ST maps. Throws Error or nlohmann's exceptions.
+Lens lensFrom(const nlohmann::json& json);
 
-/// Reads it. ST maps are read for a plate of this size (0: they are left out); what is wrong with them goes into
-/// `problem` and the rest is kept. Throws Error or nlohmann's exceptions for the rest.
-Lens lensFrom(const nlohmann::json& json, const std::filesystem::path& folder, int plateWidth, int plateHeight,
-              std::string* problem = nullptr);
+/// The names and size of ST maps.
+nlohmann::json mapsToJson(const PixelMaps& maps, const std::filesystem::path& folder);
+/// Reads ST maps by their names for a plate of this size. When the pictures cannot be read `problem` says why, and the
+/// names are kept with empty tables, through which nothing leads anywhere. Throws Error or nlohmann's exceptions for
+/// JSON that names none.
+std::shared_ptr<const PixelMaps> mapsFrom(const nlohmann::json& json, const std::filesystem::path& folder,
+                                          int plateWidth, int plateHeight, std::string& problem);
 
 }  // namespace zentil::lens

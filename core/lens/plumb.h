@@ -21,6 +21,22 @@ struct PlumbQuestion {
   bool operator==(const PlumbQuestion&) const = default;
 };
 
+template <typename See>
+void describe(const PlumbLine*, See&& see) {
+  using value::says;
+  see("id", &PlumbLine::id, says("id"));
+  see("frame", &PlumbLine::frame, says("frame").frame());
+  see("on", &PlumbLine::on, says("taking part"));
+  see("points", &PlumbLine::points, says("points"));
+}
+template <typename See>
+void describe(const PlumbQuestion*, See&& see) {
+  using value::says;
+  see("k1", &PlumbQuestion::k1, says("solve k1"));
+  see("k2", &PlumbQuestion::k2, says("solve k2"));
+  see("centre", &PlumbQuestion::centre, says("solve the optical centre"));
+}
+
 /// How straight one line is.
 struct Bow {
   double px = 0;   ///< greatest distance of a point from the best straight line, plate pixels

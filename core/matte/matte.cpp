@@ -2,7 +2,38 @@
 
 #include <cmath>
 
+#include <opencv2/imgproc.hpp>
+
 #include "core/base/parallel.h"
+#include "core/value/value_blend.h"
+
+namespace zentil::value {
+
+/// Shapes change point by point; between keys with another count of points the earlier ones hold.
+template <>
+struct Numbers<matte::ShapePoints> {
+  static constexpr bool kBlends = true;
+  static std::vector<double> of(const matte::ShapePoints& points) {
+  std::vector<double> out;
+  out.reserve(points.size() * 7);
+  for (const auto& p : points)
+    out.insert(out.end(), {p.at.x(), p.at.y(), p.in.x(), p.in.y(), p.out.x(), p.out.y(), p.featherPx});
+  return out;
+}
+
+  static matte::ShapePoints from(const std::vector<double>& n, const matte::ShapePoints& like) {
+  matte::ShapePoints out(like.size());
+  for (size_t i = 0; i < out.size(); ++i) {
+    const double* v = n.data() + i * 7;
+    // "As the part says" is no softness that could be blended with one.
+    out[i] = {{v[0], v[1]}, {v[2], v[3]}, {v[4], v[5]}, like[i].featherPx < 0 ? like[i].featherPx : v[6]};
+  }
+  return out;
+}
+};
+template class Keys<matte::ShapePoints>;
+
+}  // namespace zentil::value
 
 namespace zentil::matte {
 namespace {
@@ -15,12 +46,12 @@ struct Outline {
   std::vector<double> feather;
 };
 
-Outline outlineOf(const Shape& s, double overall, int steps) {
+Outline outlineOf(const ShapePoints& points, double overall, int steps) {
   Outline o;
-  const size_t n = s.points.size();
+  const size_t n = points.size();
   const auto featherOf = [&](const ShapePoint& p) { return std::max(0.0, p.featherPx < 0 ? overall : p.featherPx); };
   for (size_t i = 0; i < n; ++i) {
-    const ShapePoint &a = s.points[i], &b = s.points[(i + 1) % n];
+    const ShapePoint &a = points[i], &b = points[(i + 1) % n];
     const Vec2 p1 = a.at + a.out, p2 = b.at + b.in;
     for (int k = 0; k < steps; ++k) {
       const double t = static_cast<double>(k) / steps, u = 1 - t;
@@ -32,7 +63,7 @@ Outline outlineOf(const Shape& s, double overall, int steps) {
 }
 
 /// Draws one shape into `out` (same data window as the result).
-void drawShape(const Outline& o, image::Picture& out) {
+void drawShape(const Outline& o, double grow, image::Picture& out) {
   const Box box = out.data;
   const int w = box.width(), h = box.height();
   const size_t n = o.at.size();
@@ -41,7 +72,7 @@ void drawShape(const Outline& o, image::Picture& out) {
   std::vector<float> featherAt(nearest.size(), 0.0f);
   for (size_t i = 0; i < n; ++i) {
     const Vec2 a = o.at[i], b = o.at[(i + 1) % n];
-    const double fa = o.feather[i], fb = o.feather[(i + 1) % n], reach = std::max({fa, fb, 0.5}) + 1.5;
+    const double fa = o.feather[i], fb = o.feather[(i + 1) % n], reach = std::max({fa, fb, 0.5}) + std::abs(grow) + 1.5;
     const int x0 = std::max(box.x0, static_cast<int>(std::floor(std::min(a.x(), b.x()) - reach))),
               x1 = std::min(box.x1, static_cast<int>(std::ceil(std::max(a.x(), b.x()) + reach)) + 1);
     const int y0 = std::max(box.y0, static_cast<int>(std::floor(std::min(a.y(), b.y()) - reach))),
@@ -70,9 +101,11 @@ void drawShape(const Outline& o, image::Picture& out) {
       size_t passed = 0;
       for (int i = 0; i < w; ++i) {
         while (passed < cross.size() && cross[passed] <= box.x0 + i + 0.5) ++passed;
-        const bool inside = passed & 1;
         const size_t at = static_cast<size_t>(j) * w + i;
-        const float d = nearest[at], f = featherAt[at];
+        // Outside counts above zero; growing moves the edge outwards.
+        const float away = (passed & 1 ? -nearest[at] : nearest[at]) - static_cast<float>(grow), f = featherAt[at];
+        const bool inside = away < 0;
+        const float d = std::abs(away);
         float v;
         if (f < 1)
           v = std::clamp(0.5f + (inside ? d : -d), 0.0f, 1.0f);
@@ -90,16 +123,35 @@ void drawShape(const Outline& o, image::Picture& out) {
 
 }  // namespace
 
-std::vector<Vec2> flatten(const Shape& shape, int steps) { return outlineOf(shape, 0, steps).at; }
+const Part* Matte::part(const std::string& id) const {
+  for (const Part& p : parts)
+    if (p.id == id) return &p;
+  return nullptr;
+}
 
-Box boundsOf(const Matte& matte) {
+std::string Matte::freshPartId() const {
+  for (int n = 1;; ++n)
+    if (const std::string id = "p" + std::to_string(n); !part(id)) return id;
+}
+
+std::vector<Vec2> flatten(const ShapePoints& points, int steps) { return outlineOf(points, 0, steps).at; }
+
+DrawnNow drawnAt(const Drawn& drawn, const Part& part, int frame) {
+  DrawnNow out;
+  for (const Shape& s : drawn.shapes) out.curves.push_back({s.points.at(frame), s.adds});
+  out.softPx = part.softPx.at(frame), out.growPx = part.growPx.at(frame);
+  return out;
+}
+
+Box boundsOf(const DrawnNow& drawn) {
   Box all;
-  for (const Shape& s : matte.shapes) {
+  const double grow = std::max(0.0, drawn.growPx);
+  for (const auto& s : drawn.curves) {
     if (s.points.size() < 3) continue;
-    const Outline o = outlineOf(s, matte.featherPx, kSteps);
+    const Outline o = outlineOf(s.points, drawn.softPx, kSteps);
     Vec2 lo(1e9, 1e9), hi(-1e9, -1e9);
     for (size_t i = 0; i < o.at.size(); ++i) {
-      const Vec2 f(o.feather[i] + 1, o.feather[i] + 1);
+      const Vec2 f = Vec2::Constant(o.feather[i] + grow + 1);
       lo = lo.cwiseMin(o.at[i] - f), hi = hi.cwiseMax(o.at[i] + f);
     }
     // A shape dragged far away must not ask for a picture of its size.
@@ -110,17 +162,63 @@ Box boundsOf(const Matte& matte) {
   return all;
 }
 
-image::Picture rasterise(const Matte& matte, const Box& display) {
-  const Box box = boundsOf(matte);
+image::Picture rasterise(const DrawnNow& drawn, const Box& display) {
+  Box box = boundsOf(drawn);
+  // What reaches absurdly far is drawn about the frame alone: a picture of it would fill the memory.
+  constexpr int64_t kMostPixels = 100000000;
+  if (static_cast<int64_t>(box.width()) * box.height() > kMostPixels)
+    box = intersect(box, {display.x0 - display.width(), display.y0 - display.height(), display.x1 + display.width(),
+                          display.y1 + display.height()});
   image::Picture out(box, display, 1);
   image::Picture one(box, display, 1);
-  for (const Shape& s : matte.shapes) {
+  for (const auto& s : drawn.curves) {
     if (s.points.size() < 3) continue;
-    drawShape(outlineOf(s, matte.featherPx, kSteps), one);
+    drawShape(outlineOf(s.points, drawn.softPx, kSteps), drawn.growPx, one);
     for (size_t i = 0; i < out.values.size(); ++i)
       out.values[i] = s.adds ? std::max(out.values[i], one.values[i]) : out.values[i] * (1 - one.values[i]);
   }
   return out;
 }
 
+image::Picture grown(const image::Picture& matte, double growPx, double softPx) {
+  if (matte.empty() || (growPx == 0 && softPx == 0)) return matte;
+  const int rim = static_cast<int>(std::ceil(std::max(0.0, growPx) + softPx)) + 1;
+  image::Picture out(matte.data.grown(rim), matte.display, 1);
+  cv::Mat m(out.data.height(), out.data.width(), CV_32F, out.values.data());
+  for (int y = matte.data.y0; y < matte.data.y1; ++y)
+    std::copy_n(matte.pixel(matte.data.x0, y), matte.data.width(), out.pixel(matte.data.x0, y));
+  const auto disc = [](double r) {
+    const int k = 2 * static_cast<int>(std::lround(r)) + 1;
+    return cv::getStructuringElement(cv::MORPH_ELLIPSE, {k, k});
+  };
+  if (growPx > 0) cv::dilate(m, m, disc(growPx));
+  if (growPx < 0) cv::erode(m, m, disc(-growPx), {-1, -1}, 1, cv::BORDER_CONSTANT, cv::Scalar(0));
+  if (softPx > 0) {
+    // Outwards alone: what was covered stays covered.
+    cv::Mat wide, soft;
+    cv::dilate(m, wide, disc(softPx / 2));
+    cv::GaussianBlur(wide, soft, {0, 0}, std::max(0.3, softPx / 4), 0, cv::BORDER_CONSTANT);
+    m = cv::min(cv::max(m, soft), 1.0);  // filtering alone may pass 1 by rounding
+    std::copy_n(m.ptr<float>(), out.values.size(), out.values.data());
+  }
+  return out;
+}
+
+Matte::Matte() = default;
+Matte::Matte(const Matte&) = default;
+Matte::Matte(Matte&&) noexcept = default;
+Matte& Matte::operator=(const Matte&) = default;
+Matte& Matte::operator=(Matte&&) noexcept = default;
+Matte::~Matte() = default;
+bool Matte::operator==(const Matte&) const = default;
+
+Part::Part() = default;
+Part::Part(const Part&) = default;
+Part::Part(Part&&) noexcept = default;
+Part& Part::operator=(const Part&) = default;
+Part& Part::operator=(Part&&) noexcept = default;
+Part::~Part() = default;
+bool Part::operator==(const Part&) const = default;
+
 }  // namespace zentil::matte
+

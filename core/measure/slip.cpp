@@ -8,8 +8,11 @@
 
 #include "core/base/error.h"
 #include "core/base/parallel.h"
-#include "core/build/straight.h"
+#include "core/comp/cover.h"
+#include "core/comp/sight.h"
+#include "core/comp/straight.h"
 #include "core/image/sample.h"
+#include "core/value/hash.h"
 
 namespace zentil::measure {
 namespace {
@@ -225,24 +228,44 @@ double SlipAt::confidence() const {
   return std::clamp(agree * 1.25, 0.0, 1.0) / (1 + (sigmaPx / 0.05) * (sigmaPx / 0.05));
 }
 
-SlipPictures slipPictures(const shot::Shot& shot, const element::Element& e, int frame, build::Workshop& workshop) {
+namespace {
+
+/// The frame that an element's slip is measured against: the one it is held at; of one that is not, the shot's middle.
+moment::StagePtr heldStage(const moment::Timeline& timeline, const moment::Layer& layer) {
+  if (layer.held && layer.held->hasCamera) return layer.held;
+  const FrameRange r = timeline.range();
+  return timeline.stage(r.first + r.count() / 2);
+}
+
+comp::Workshop::FramePtr heldPicture(const moment::Timeline& timeline, const moment::Moment& moment,
+                                     const moment::Layer& layer, const moment::Stage& held, comp::Workshop& workshop) {
+  if (layer.held && !layer.files.empty()) return comp::heldFrame(moment, layer, workshop);
+  return workshop.frame(timeline.plateAt(held.frame));
+}
+
+}  // namespace
+
+SlipPictures slipPictures(const moment::Timeline& timeline, const moment::Moment& moment, const moment::Layer& layer,
+                          comp::Workshop& workshop) {
   SlipPictures out;
-  const int margin = std::max(40, shot.plate.height / 12);
-  const Box reach = build::reachOf(shot, e, frame, workshop);
+  const Box frameBox = moment.frameBox();
+  const int margin = std::max(40, frameBox.height() / 12);
+  const Box reach = comp::reachOf(moment, layer, workshop);
   if (reach.empty()) return out;
-  const Box region = intersect(shot.frameBox(), reach.grown(margin));
-  const int held = e.kind == element::Kind::Patch || shot.plate.range.contains(e.sourceFrame)
-                       ? e.sourceFrame
-                       : (shot.range.first + shot.range.last) / 2;
-  const auto source = e.picture.empty() ? workshop.frame(shot.plate, held) : build::sourceOf(shot, e, workshop);
-  const auto plate = workshop.frame(shot.plate, frame);
+  const auto held = heldStage(timeline, layer);
+  const auto source = heldPicture(timeline, moment, layer, *held, workshop);
+  const auto plate = workshop.frame(*moment.plate);
+  // Only where the plate has pixels can anything be compared.
+  const Box region = intersect(intersect(frameBox, plate->picture.data), reach.grown(margin));
+  if (region.empty()) return out;
   Picture covered;
-  const Picture seen =
-      map::resample(source->forReading(), *build::plateToPlate(shot, e.surface, frame, held, true, workshop), region,
-                    shot.frameBox(), map::Filter::Sharp, &covered);
+  const Picture seen = map::resample(
+      source->forReading(), *comp::plateToPlate(*moment.here, surfaceOf(layer.place), *held, true, workshop), region,
+      frameBox, map::Filter::Sharp, &covered);
+  const bool whole = layer.cover.empty();
   const Picture matte =
-      e.matte.empty() ? Picture(region, shot.frameBox(), 1) : build::matteAt(shot, e, frame, region, workshop);
-  out.seen = Picture(region, shot.frameBox(), 1);
+      whole ? Picture(region, frameBox, 1) : comp::coverOver(layer.cover, *moment.here, region, workshop);
+  out.seen = Picture(region, frameBox, 1);
   out.plate = out.seen, out.votes = out.seen;
   // Near the matte only: far away another part of the surface may be what slips.
   cv::Mat inside(region.height(), region.width(), CV_8U);
@@ -255,7 +278,6 @@ SlipPictures slipPictures(const shot::Shot& shot, const element::Element& e, int
       // The middle of what is really laid there: a matte may reach over other surfaces too.
       if (*covered.pixel(x, y) > 0) sum += m * Vec2(x + 0.5, y + 0.5), total += m;
     }
-  const bool whole = e.matte.empty();
   cv::Mat near = cv::Mat(inside.size(), CV_8U, cv::Scalar(255));
   cv::Mat laid = inside.clone();
   for (int y = region.y0; y < region.y1; ++y)
@@ -330,18 +352,20 @@ SlipAt registerPictures(const SlipPictures& given) {
   return out;
 }
 
-SlipAt slipAt(const shot::Shot& shot, const element::Element& e, int frame, build::Workshop& workshop) {
+SlipAt slipAt(const moment::Timeline& timeline, const std::string& id, int frame, comp::Workshop& workshop) {
   SlipAt out;
   const auto cannot = [&](const char* why) {
     out.why = why;
     return out;
   };
   out.frame = frame;
-  if (!e.shows(frame)) return cannot("it does not show here");
-  if (!shot.surface(e.surface)) return cannot("it has no surface");
-  if (!shot.hasCamera(frame) || (e.kind == element::Kind::Patch && !shot.hasCamera(e.sourceFrame)))
-    return cannot("there is no camera");
-  const SlipPictures p = slipPictures(shot, e, frame, workshop);
+  const moment::Moment moment = timeline.only(id, frame);
+  const auto* layer = moment.layer(id);
+  if (!layer) return cannot("it does not show here");
+  const std::string surface = surfaceOf(layer->place);
+  if (surface.empty() || !moment.here->surface(surface)) return cannot("it has no surface");
+  if (!moment.here->hasCamera || !heldStage(timeline, *layer)->hasCamera) return cannot("there is no camera");
+  const SlipPictures p = slipPictures(timeline, moment, *layer, workshop);
   if (p.plate.empty()) return cannot("it is outside the picture");
   out = registerPictures(p);
   out.frame = frame;
@@ -364,34 +388,36 @@ void summarise(Slip& slip) {
   slip.medianPx = known[known.size() / 2];
 }
 
-Slip slipOver(const shot::Shot& shot, const element::Element& e, build::Workshop& workshop, const Job& job,
+Slip slipOver(const moment::Timeline& timeline, const std::string& id, comp::Workshop& workshop, const Job& job,
               const std::function<void(const SlipAt&)>& each) {
   Slip out;
-  for (int f = shot.range.first; f <= shot.range.last; ++f) {
+  const FrameRange range = timeline.range();
+  for (int f = range.first; f <= range.last; ++f) {
     job.checkpoint();
-    if (!e.shows(f)) continue;
-    out.frames.push_back(slipAt(shot, e, f, workshop));
+    if (!timeline.shows(id, f)) continue;
+    out.frames.push_back(slipAt(timeline, id, f, workshop));
     if (each) each(out.frames.back());
-    job.report(static_cast<double>(f - shot.range.first + 1) / shot.range.count(), fmt::format("frame {}", f));
+    job.report(static_cast<double>(f - range.first + 1) / range.count(), fmt::format("frame {}", f));
   }
   summarise(out);
   return out;
 }
 
-std::array<double, 3> levelAround(const shot::Shot& shot, const element::Element& given, int frame,
-                                  build::Workshop& workshop) {
-  element::Element e = given;
-  e.gain = {1, 1, 1}, e.offset = {0, 0, 0};
-  const SlipPictures p = slipPictures(shot, e, frame, workshop);
+std::array<double, 3> levelAround(const moment::Timeline& timeline, const std::string& id, int frame,
+                                  comp::Workshop& workshop) {
+  const moment::Moment moment = timeline.only(id, frame);
+  const auto* layer = moment.layer(id);
+  const SlipPictures p = layer ? slipPictures(timeline, moment, *layer, workshop) : SlipPictures();
   if (p.plate.empty())
-    throw Error(fmt::format("\"{}\" is outside the picture on frame {}", e.name, frame),
+    throw Error(fmt::format("\"{}\" is outside the picture on frame {}", layer ? layer->name : id, frame),
                 "Go to a frame where it shows");
   const Box region = p.plate.data;
-  const auto source = build::sourceOf(shot, e, workshop);
-  const auto plate = workshop.frame(shot.plate, frame);
-  const Picture seen =
-      map::resample(source->forReading(), *build::plateToPlate(shot, e.surface, frame, e.sourceFrame, true, workshop),
-                    region, shot.frameBox(), map::Filter::Sharp);
+  const auto held = heldStage(timeline, *layer);
+  const auto source = heldPicture(timeline, moment, *layer, *held, workshop);
+  const auto plate = workshop.frame(*moment.plate);
+  const Picture seen = map::resample(
+      source->forReading(), *comp::plateToPlate(*moment.here, surfaceOf(layer->place), *held, true, workshop), region,
+      moment.frameBox(), map::Filter::Sharp);
   std::array<double, 3> gain{};
   for (int c = 0; c < 3; ++c) {
     std::vector<float> ratios;
@@ -402,12 +428,26 @@ std::array<double, 3> levelAround(const shot::Shot& shot, const element::Element
         if (a > 0.004f && b > 0.004f && a < 4 && b < 4) ratios.push_back(b / a);
       }
     if (ratios.size() < 50)
-      throw Error(fmt::format("nothing around \"{}\" can be compared on frame {}", e.name, frame),
+      throw Error(fmt::format("nothing around \"{}\" can be compared on frame {}", layer->name, frame),
                   "Go to a frame where the surface around it is seen");
     std::nth_element(ratios.begin(), ratios.begin() + static_cast<long>(ratios.size() / 2), ratios.end());
     gain[static_cast<size_t>(c)] = ratios[ratios.size() / 2];
   }
   return gain;
+}
+
+uint64_t slipKey(const moment::Timeline& timeline, const std::string& id) {
+  value::Hasher h;
+  const FrameRange range = timeline.range();
+  h.add(range);
+  for (int f = range.first; f <= range.last; ++f) {
+    if (!timeline.shows(id, f)) continue;
+    // How it is laid does not move it.
+    moment::Moment m = timeline.only(id, f);
+    h.add(f).add(timeline.plateAt(f).key());
+    for (const auto& l : m.layers) h.add(l.shapeKey);
+  }
+  return h.key();
 }
 
 }  // namespace zentil::measure

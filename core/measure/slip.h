@@ -3,7 +3,7 @@
 #include <vector>
 
 #include "core/base/job.h"
-#include "core/build/build.h"
+#include "core/comp/layer.h"
 
 namespace zentil::measure {
 
@@ -35,7 +35,7 @@ struct SlipAt {
 /// Gauss-Newton with gain and offset left free (Lucas and Kanade 1981, An Iterative Image Registration Technique; Baker
 /// and Matthews 2004, Lucas-Kanade 20 Years On), coarse then fine; an affine motion is fitted to the tiles by their
 /// information matrices with Tukey's weights, so that what does not belong to the surface loses its vote.
-SlipAt slipAt(const shot::Shot& shot, const element::Element& element, int frame, build::Workshop& workshop);
+SlipAt slipAt(const moment::Timeline& timeline, const std::string& elementId, int frame, comp::Workshop& workshop);
 
 /// The two pictures whose registration is the slip: `seen`, the source through surface and camera, and `plate`;
 /// brightness only, with the pixels that may vote in `votes`. For looking at, and for checks that use another
@@ -44,8 +44,8 @@ struct SlipPictures {
   image::Picture seen, plate, votes;
   Vec2 centre = Vec2::Zero();
 };
-SlipPictures slipPictures(const shot::Shot& shot, const element::Element& element, int frame,
-                          build::Workshop& workshop);
+SlipPictures slipPictures(const moment::Timeline& timeline, const moment::Moment& moment, const moment::Layer& layer,
+                          comp::Workshop& workshop);
 
 /// How far `seen` is displaced against `plate` where `votes` is 1; the heart of slipAt, on any two pictures of one
 /// channel and equal size.
@@ -59,16 +59,19 @@ struct Slip {
   int unknown = 0;  ///< frames of which nothing can be said
 };
 
-/// An element over the frames it shows on. `each`, if given, hears every frame as it is measured.
-Slip slipOver(const shot::Shot& shot, const element::Element& element, build::Workshop& workshop, const Job& job = {},
-              const std::function<void(const SlipAt&)>& each = {});
+/// An element over the frames of the shot that it shows on. `each`, if given, hears every frame as it is measured.
+Slip slipOver(const moment::Timeline& timeline, const std::string& elementId, comp::Workshop& workshop,
+              const Job& job = {}, const std::function<void(const SlipAt&)>& each = {});
 
 /// Lock, median and the count of unknown frames, from the frames.
 void summarise(Slip& slip);
 
 /// Gain per channel that brings the element to the level of the plate around its matte at a frame (median of ratios
 /// where both are well exposed). Throws Error when nothing can be compared there.
-std::array<double, 3> levelAround(const shot::Shot& shot, const element::Element& element, int frame,
-                                  build::Workshop& workshop);
+std::array<double, 3> levelAround(const moment::Timeline& timeline, const std::string& elementId, int frame,
+                                  comp::Workshop& workshop);
+
+/// A content key of everything that an element's slip depends on over the shot's range.
+uint64_t slipKey(const moment::Timeline& timeline, const std::string& elementId);
 
 }  // namespace zentil::measure

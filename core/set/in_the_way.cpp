@@ -16,6 +16,15 @@ bool isBeyond(const Surface& s, const Surface& plane, const Vec3& eye) {
 }
 }  // namespace
 
+InTheWay::InTheWay(const RayScene& scene, int target, const camera::Camera* camera) {
+  if (camera) {
+    *this = InTheWay(scene, target, *camera);
+    return;
+  }
+  for (size_t i = 0; i < scene.surfaces().size(); ++i)
+    everywhere_ = everywhere_ || (static_cast<int>(i) != target && scene.surfaces()[i].blocks);
+}
+
 InTheWay::InTheWay(const RayScene& scene, int target, const camera::Camera& camera) {
   const Surface& aim = scene.surfaces()[static_cast<size_t>(target)];
   // Half a frame around the frame; what is further out counts as "may".

@@ -12,6 +12,8 @@ class InTheWay {
  public:
   InTheWay() = default;  ///< nothing is
   InTheWay(const RayScene& scene, int target, const camera::Camera& camera);
+  /// The same; for a view without a pinhole (null) everywhere, as soon as anything blocks.
+  InTheWay(const RayScene& scene, int target, const camera::Camera* camera);
 
   bool empty() const { return !everywhere_ && cells_.empty(); }
   /// True when something may begin or end within the box around four pixels.

@@ -4,6 +4,8 @@
 #include <assimp/scene.h>
 
 #include <assimp/Importer.hpp>
+#include <map>
+#include <mutex>
 
 #include "core/base/error.h"
 #include "core/base/files.h"
@@ -46,6 +48,8 @@ Mesh readAll(const fs::path& file, unsigned steps) {
     for (unsigned i = 0; i < mesh.mNumFaces; ++i)
       if (mesh.mFaces[i].mNumIndices == 3) {
         const unsigned* k = mesh.mFaces[i].mIndices;
+        if (std::max({k[0], k[1], k[2]}) >= mesh.mNumVertices)
+          throw Error(fmt::format("{}: face {} names a point that is not there", file.string(), i), "Export it again");
         out.triangles.emplace_back(base + static_cast<int>(k[0]), base + static_cast<int>(k[1]),
                                    base + static_cast<int>(k[2]));
       }
@@ -69,6 +73,26 @@ std::shared_ptr<const Mesh> readMesh(const fs::path& file) {
   mesh->bound();
   if (mesh->triangles.empty())
     throw Error(fmt::format("{}: holds no triangles", file.string()), "Export it as a mesh, as OBJ, PLY or glTF");
+  return mesh;
+}
+
+std::shared_ptr<const Mesh> freshMesh(const fs::path& file) {
+  struct Kept {
+    Stamp stamp;
+    std::weak_ptr<const Mesh> mesh;
+  };
+  static std::mutex mutex;
+  static std::map<fs::path, Kept> kept;
+  const Stamp stamp = stampOf(file);
+  {
+    const std::lock_guard lock(mutex);
+    std::erase_if(kept, [](const auto& k) { return k.second.mesh.expired(); });
+    if (const auto it = kept.find(file); it != kept.end() && it->second.stamp == stamp)
+      if (auto mesh = it->second.mesh.lock()) return mesh;
+  }
+  const auto mesh = readMesh(file);
+  const std::lock_guard lock(mutex);
+  kept[file] = {stamp, mesh};
   return mesh;
 }
 

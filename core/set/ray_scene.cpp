@@ -77,6 +77,21 @@ RayScene::RayScene(std::vector<Surface> surfaces) : surfaces_(std::move(surfaces
 
 RayScene::~RayScene() = default;
 
+void RayScene::prepare(int only, bool others) const {
+  if (only >= 0)
+    in_->alone(static_cast<size_t>(only));
+  else
+    in_->all();
+  if (others) in_->blocking();
+}
+
+size_t RayScene::bytes() const {
+  // Embree's trees take about as much as three times the triangles.
+  size_t n = sizeof(*this);
+  for (const Mesh& m : meshes_) n += m.points.size() * sizeof(Vec3) * 2 + m.triangles.size() * 12 * 4;
+  return n;
+}
+
 namespace {
 constexpr size_t kPacket = 8;
 // What Embree leaves in tfar when something is in the way.

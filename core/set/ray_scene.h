@@ -38,6 +38,12 @@ class RayScene {
     return answer;
   }
 
+  /// Gets ready for rays at one surface (or, below 0, at all), and for asking what is hidden if `others`: once, before
+  /// many threads ask.
+  void prepare(int only, bool others) const;
+  /// About what it holds in memory.
+  size_t bytes() const;
+
   const std::vector<Surface>& surfaces() const { return surfaces_; }
   /// A surface's triangles, in the world.
   const Mesh& triangles(int surface) const { return meshes_[static_cast<size_t>(surface)]; }

@@ -8,8 +8,6 @@
 namespace zentil::set {
 namespace {
 
-constexpr const char* kNames[] = {"plane", "box", "cylinder", "sphere", "mesh"};
-
 void addQuad(Mesh& m, const Vec3& a, const Vec3& b, const Vec3& c, const Vec3& d) {
   const int n = static_cast<int>(m.points.size());
   m.points.insert(m.points.end(), {a, b, c, d});
@@ -53,15 +51,6 @@ Vec3 onSphere(const Surface& s, double u, double v) {
 }
 
 }  // namespace
-
-const char* nameOf(SurfaceKind kind) { return kNames[static_cast<int>(kind)]; }
-
-SurfaceKind surfaceKindFrom(const std::string& name) {
-  for (int i = 0; i < 5; ++i)
-    if (name == kNames[i]) return static_cast<SurfaceKind>(i);
-  throw Error(fmt::format("\"{}\" is not a kind of surface", name),
-              "Surfaces are plane, box, cylinder, sphere and mesh");
-}
 
 bool Surface::operator==(const Surface& o) const {
   return id == o.id && name == o.name && kind == o.kind && position == o.position && turn == o.turn && size == o.size &&
@@ -143,6 +132,17 @@ std::vector<std::pair<Vec3, Vec3>> outlineOf(const Surface& s) {
     }
   }
   return out;
+}
+
+Vec2 faceSize(const Surface& s) {
+  switch (s.kind) {
+    case SurfaceKind::Cylinder:
+      return {M_PI * s.size.x(), s.size.y()};
+    case SurfaceKind::Sphere:
+      return {M_PI * s.size.x(), M_PI * s.size.x() / 2};
+    default:
+      return s.size.head<2>();
+  }
 }
 
 Vec2 uvOf(const Surface& s, const Vec3& world) {

@@ -1,6 +1,7 @@
 #pragma once
 #include <Eigen/Geometry>
 #include <memory>
+#include <span>
 #include <string>
 #include <vector>
 
@@ -10,9 +11,10 @@ namespace zentil::set {
 
 enum class SurfaceKind { Plane, Box, Cylinder, Sphere, Mesh };
 
-/// "plane", "box"...: the word used in files and in the interface.
-const char* nameOf(SurfaceKind kind);
-SurfaceKind surfaceKindFrom(const std::string& name);
+inline std::span<const char* const> namesOf(SurfaceKind) {
+  static constexpr const char* kNames[] = {"plane", "box", "cylinder", "sphere", "mesh"};
+  return kNames;
+}
 
 /// Triangles; three indices each.
 struct Mesh {
@@ -57,6 +59,9 @@ std::vector<std::pair<Vec3, Vec3>> outlineOf(const Surface& surface);
 /// Where a point of the surface lies in its own picture: (0,0) top-left to (1,1) bottom-right. A plane and each side of
 /// a box: its face as seen from outside; cylinder and sphere: once around, top to bottom; mesh: seen along its own Z.
 Vec2 uvOf(const Surface& surface, const Vec3& world);
+
+/// How large that picture is, metres: a plane's sides, once around and up a cylinder or sphere, a mesh's box.
+Vec2 faceSize(const Surface& surface);
 
 /// The plane that fits points best, and how well: residuals are distances to it, in metres.
 struct PlaneFit {

@@ -3,43 +3,51 @@
 #include <cmath>
 
 namespace zentil::set {
-OntoSurface::OntoSurface(const camera::Camera& eye, RayScenePtr scene, int surface)
-    : eye_(eye), scene_(std::move(scene)), surface_(surface) {
+
+OntoSurface::OntoSurface(view::ViewPtr eye, RayScenePtr scene, int surface)
+    : eye_(std::move(eye)), scene_(std::move(scene)), surface_(surface) {
   others_ = false;
   for (size_t i = 0; i < scene_->surfaces().size(); ++i)
     if (static_cast<int>(i) != surface_ && scene_->surfaces()[i].blocks) others_ = true;
-  if (surface_ >= 0 && others_) inFront_ = InTheWay(*scene_, surface_, eye_);
+  if (surface_ >= 0 && others_) inFront_ = InTheWay(*scene_, surface_, eye_->pinhole());
+  const bool plane = surface_ >= 0 && scene_->surfaces()[static_cast<size_t>(surface_)].kind == SurfaceKind::Plane;
+  if (!plane || others_) scene_->prepare(surface_, others_);
 }
 
 void OntoSurface::meet(const Vec2* pixels, size_t n, Met& met) const {
+  Vec3 ways[Met::kMost];
+  bool seen[Met::kMost];
+  eye_->cast(pixels, n, ways, seen);
+  const Vec3 eye = eye_->position();
   if (surface_ >= 0 && scene_->surfaces()[static_cast<size_t>(surface_)].kind == SurfaceKind::Plane) {
     // In double precision: a plane is where exactness matters most and costs least.
     const Surface& s = scene_->surfaces()[static_cast<size_t>(surface_)];
-    const double away = s.normal().dot(s.position - eye_.position);
+    const double away = s.normal().dot(s.position - eye);
     for (size_t i = 0; i < n; ++i) {
-      const Vec3 way = eye_.towards(pixels[i]);
+      met.there[i] = seen[i];
+      if (!seen[i]) continue;
+      const Vec3& way = ways[i];
       const double along = s.normal().dot(way), t = away / along;
       met.there[i] = std::abs(along) >= 1e-12 && t > 1e-6;
       if (!met.there[i]) continue;
-      met.world[i] = eye_.position + t * way;
+      met.world[i] = eye + t * way;
       const Vec3 own = s.toOwn(met.world[i]);
       met.there[i] = std::abs(own.x()) <= s.size.x() / 2 && std::abs(own.y()) <= s.size.y() / 2;
       met.surface[i] = surface_, met.face[i] = 0;
     }
     return;
   }
-  Vec3 directions[Met::kMost];
-  for (size_t i = 0; i < n; ++i) directions[i] = eye_.cast(pixels[i]);
+  for (size_t i = 0; i < n; ++i) ways[i] = seen[i] ? Vec3(ways[i].normalized()) : Vec3(0, 0, 1);
   RayScene::Hit hits[Met::kMost];
-  scene_->first(eye_.position, directions, n, surface_, hits);
+  scene_->first(eye, ways, n, surface_, hits);
   for (size_t i = 0; i < n; ++i) {
-    met.there[i] = hits[i].surface >= 0;
-    met.world[i] = eye_.position + hits[i].distance * directions[i];
+    met.there[i] = seen[i] && hits[i].surface >= 0;
+    met.world[i] = eye + hits[i].distance * ways[i];
     met.surface[i] = hits[i].surface, met.face[i] = hits[i].face;
   }
 }
 
-void OntoSurface::dropHidden(const Vec3& eye, Met& met, size_t n) const {
+void OntoSurface::dropHidden(const RayScene& scene, const Vec3& eye, Met& met, size_t n) const {
   if (!others_) return;
   Vec3 points[Met::kMost];
   int targets[Met::kMost];
@@ -48,7 +56,7 @@ void OntoSurface::dropHidden(const Vec3& eye, Met& met, size_t n) const {
     if (met.there[i]) points[count] = met.world[i], targets[count] = met.surface[i], index[count++] = i;
   if (count == 0) return;
   bool hidden[Met::kMost];
-  scene_->hidden(eye, points, targets, count, hidden);
+  scene.hidden(eye, points, targets, count, hidden);
   for (size_t k = 0; k < count; ++k)
     if (hidden[k]) met.there[index[k]] = false;
 }
@@ -63,7 +71,7 @@ void OntoSurface::apply(map::Spot* spots, size_t n) const {
       if (spots[from].piece != map::kNowhere) at[count] = spots[from].at, index[count++] = from;
     meet(at, count, met);
     // The first surface of all that a ray meets is not hidden.
-    if (surface_ >= 0) dropHidden(eye_.position, met, count);
+    if (surface_ >= 0) dropHidden(*scene_, eye_->position(), met, count);
     land(met, count, at);
     for (size_t k = 0; k < count; ++k) {
       map::Spot& spot = spots[index[k]];
@@ -72,26 +80,68 @@ void OntoSurface::apply(map::Spot* spots, size_t n) const {
         continue;
       }
       spot.at = at[k];
-      spot.piece = (spot.piece * 64 + (surface_ < 0 ? met.surface[k] : 0)) * 8 + met.face[k];
+      spot.piece = ((spot.piece * 64 + (surface_ < 0 ? met.surface[k] : 0)) * 8 + met.face[k]) * 4 + pieceOf(at[k]);
     }
   }
 }
 
+namespace {
+/// Asks a mask that was made for a view's pinhole about a view's pixels.
+bool within(const InTheWay& mask, const view::View& view, const Vec2 (&corners)[4]) {
+  if (mask.empty()) return false;
+  Vec2 at[4];
+  for (size_t i = 0; i < 4; ++i)
+    if (!view.straight(corners[i], at[i])) return true;
+  return mask.within(at);
+}
+}  // namespace
+
 bool OntoSurface::intricateWithin(const Vec2 (&corners)[4]) const {
   if (surface_ < 0) return true;
   const SurfaceKind kind = scene_->surfaces()[static_cast<size_t>(surface_)].kind;
-  return kind == SurfaceKind::Mesh || inFront_.within(corners);
+  if (kind == SurfaceKind::Mesh) return true;
+  return within(inFront_, *eye_, corners);
 }
 
 SeenBy::SeenBy(const camera::Camera& eye, RayScenePtr scene, int surface, const camera::Camera& other, bool needsSight)
-    : OntoSurface(eye, std::move(scene), surface), other_(other), needsSight_(needsSight) {
-  if (needsSight_ && surface >= 0) inItsWay_ = InTheWay(this->scene(), surface, other_);
+    : SeenBy(std::make_shared<view::Perspective>(eye), scene, surface, std::make_shared<view::Perspective>(other), scene,
+             needsSight) {}
+
+SeenBy::SeenBy(view::ViewPtr eye, RayScenePtr scene, int surface, view::ViewPtr other, bool needsSight)
+    : SeenBy(std::move(eye), scene, surface, std::move(other), scene, needsSight) {}
+
+SeenBy::SeenBy(view::ViewPtr eye, RayScenePtr scene, int surface, view::ViewPtr other, RayScenePtr otherScene,
+               bool needsSight)
+    : OntoSurface(std::move(eye), std::move(scene), surface),
+      other_(std::move(other)),
+      otherScene_(std::move(otherScene)),
+      needsSight_(needsSight) {
+  if (surface >= 0) {
+    here_ = this->scene().surfaces()[static_cast<size_t>(surface)];
+    there_ = otherScene_->surfaces()[static_cast<size_t>(surface)];
+    moves_ = here_.position != there_.position || here_.turn != there_.turn || here_.size != there_.size;
+  }
+  if (needsSight_ && surface >= 0) inItsWay_ = InTheWay(*otherScene_, surface, other_->pinhole());
+  if (needsSight_) otherScene_->prepare(surface, true);
+}
+
+void SeenBy::carry(Met& met, size_t n) const {
+  if (!moves_) return;
+  // A plane's size is only how far it reaches; of everything else it is how large it is.
+  const Vec3 ratio = here_.kind == SurfaceKind::Plane ? Vec3(1, 1, 1) : Vec3(there_.size.cwiseQuotient(here_.size));
+  for (size_t i = 0; i < n; ++i)
+    if (met.there[i]) met.world[i] = there_.toWorld(here_.toOwn(met.world[i]).cwiseProduct(ratio));
 }
 
 void SeenBy::land(Met& met, size_t n, Vec2* at) const {
-  for (size_t i = 0; i < n; ++i)
-    if (met.there[i]) met.there[i] = other_.project(met.world[i], at[i]);
-  if (needsSight_) dropHidden(other_.position, met, n);
+  carry(met, n);
+  const Vec3 eye = other_->position();
+  Vec3 ways[Met::kMost];
+  bool lands[Met::kMost];
+  for (size_t i = 0; i < n; ++i) ways[i] = met.there[i] ? Vec3(met.world[i] - eye) : Vec3(Vec3::UnitZ());
+  other_->land(ways, n, at, lands);
+  for (size_t i = 0; i < n; ++i) met.there[i] = met.there[i] && lands[i];
+  if (needsSight_) dropHidden(*otherScene_, eye, met, n);
 }
 
 bool SeenBy::intricateWithin(const Vec2 (&corners)[4]) const {
@@ -99,15 +149,16 @@ bool SeenBy::intricateWithin(const Vec2 (&corners)[4]) const {
   if (inItsWay_.empty()) return false;
   Met met;
   meet(corners, 4, met);
+  carry(met, 4);
   Vec2 there[4];
   // A corner that leads nowhere tells by its piece.
   for (size_t i = 0; i < 4; ++i)
-    if (!met.there[i] || !other_.project(met.world[i], there[i])) return false;
-  return inItsWay_.within(there);
+    if (!met.there[i] || !other_->see(met.world[i], there[i])) return false;
+  return within(inItsWay_, *other_, there);
 }
 
-Unwrapped::Unwrapped(const camera::Camera& eye, RayScenePtr scene, int surface, int width, int height)
-    : OntoSurface(eye, std::move(scene), surface), width_(width), height_(height) {
+Unwrapped::Unwrapped(view::ViewPtr eye, RayScenePtr scene, int surface, double width, double height)
+    : OntoSurface(std::move(eye), std::move(scene), surface), width_(width), height_(height) {
   surface_ = this->scene().surfaces()[static_cast<size_t>(surface)];
 }
 

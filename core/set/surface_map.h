@@ -1,19 +1,19 @@
 #pragma once
-#include "core/camera/camera.h"
 #include "core/map/map.h"
 #include "core/set/in_the_way.h"
 #include "core/set/ray_scene.h"
+#include "core/view/view.h"
 
 namespace zentil::set {
 
-/// Straight pixels of a camera, cast onto one surface (or, with kAnySurface, onto whichever comes first); subclasses
+/// Pixels of a view, cast onto one surface (or, with kAnySurface, onto whichever comes first); subclasses
 /// say where the met point comes from. Nothing is there where the ray misses the surface or where another surface that
 /// blocks is in front.
 constexpr int kAnySurface = -1;
 
 class OntoSurface : public map::Map {
  public:
-  OntoSurface(const camera::Camera& eye, RayScenePtr scene, int surface);
+  OntoSurface(view::ViewPtr eye, RayScenePtr scene, int surface);
   void apply(map::Spot* spots, size_t n) const override;
   bool intricateWithin(const Vec2 (&corners)[4]) const override;
 
@@ -27,40 +27,54 @@ class OntoSurface : public map::Map {
   };
   /// Where the met points come from; clears `there` where that is nowhere.
   virtual void land(Met& met, size_t n, Vec2* at) const = 0;
-  /// The world points that n (at most Met::kMost) straight pixels meet; what hides them is not asked for.
+  /// Which continuous part of the source a position lies on.
+  virtual int pieceOf(const Vec2&) const { return 0; }
+  /// The world points that n (at most Met::kMost) pixels meet; what hides them is not asked for.
   void meet(const Vec2* pixels, size_t n, Met& met) const;
-  /// Clears `there` for points that `eye` cannot see for another surface.
-  void dropHidden(const Vec3& eye, Met& met, size_t n) const;
+  /// Clears `there` for points that `eye` cannot see for another surface of a scene.
+  void dropHidden(const RayScene& scene, const Vec3& eye, Met& met, size_t n) const;
   const RayScene& scene() const { return *scene_; }
 
  private:
-  camera::Camera eye_;
+  view::ViewPtr eye_;
   RayScenePtr scene_;
   int surface_;
   bool others_;  // whether anything could stand in the way
   InTheWay inFront_;
 };
 
-/// ...from the straight pixel of another camera, held or moving, that sees it. With `needsSight`, points which that
-/// camera cannot see for another surface are nowhere.
+/// ...from the pixel of another view, held or moving, that sees it. With `needsSight`, points which that view cannot see
+/// for another surface are nowhere.
 class SeenBy : public OntoSurface {
  public:
+  SeenBy(view::ViewPtr eye, RayScenePtr scene, int surface, view::ViewPtr other, bool needsSight);
+  /// The same where the set stood otherwise when the other view saw it: a point goes with its surface to where that
+  /// stands in `otherScene`.
+  SeenBy(view::ViewPtr eye, RayScenePtr scene, int surface, view::ViewPtr other, RayScenePtr otherScene,
+         bool needsSight);
+  /// Between straight pixels of two cameras.
   SeenBy(const camera::Camera& eye, RayScenePtr scene, int surface, const camera::Camera& other, bool needsSight);
   bool intricateWithin(const Vec2 (&corners)[4]) const override;
 
  protected:
   void land(Met& met, size_t n, Vec2* at) const override;
+  int pieceOf(const Vec2& at) const override { return other_->pieceOf(at); }
 
  private:
-  camera::Camera other_;
+  /// Takes met points along to where their surface stands for the other camera.
+  void carry(Met& met, size_t n) const;
+  view::ViewPtr other_;
+  RayScenePtr otherScene_;
   bool needsSight_;
+  bool moves_ = false;
+  Surface here_, there_;
   InTheWay inItsWay_;
 };
 
 /// ...from a picture of width x height pixels wrapped on the surface (see uvOf).
 class Unwrapped : public OntoSurface {
  public:
-  Unwrapped(const camera::Camera& eye, RayScenePtr scene, int surface, int width, int height);
+  Unwrapped(view::ViewPtr eye, RayScenePtr scene, int surface, double width, double height);
 
  protected:
   void land(Met& met, size_t n, Vec2* at) const override;

@@ -8,30 +8,6 @@
 
 namespace zentil::set {
 
-const char* nameOf(Statement::Kind kind) {
-  switch (kind) {
-    case Statement::Kind::Ground:
-      return "ground";
-    case Statement::Kind::Wall:
-      return "wall";
-    case Statement::Kind::Origin:
-      return "origin";
-    case Statement::Kind::Axis:
-      return "axis";
-    case Statement::Kind::Gauge:
-      break;
-  }
-  return "gauge";
-}
-
-Statement::Kind statementKindFrom(const std::string& name) {
-  for (const auto k : {Statement::Kind::Ground, Statement::Kind::Wall, Statement::Kind::Origin, Statement::Kind::Axis,
-                       Statement::Kind::Gauge})
-    if (name == nameOf(k)) return k;
-  throw Error(fmt::format("\"{}\" is no statement about the world", name),
-              "There are ground, wall, origin, axis and gauge");
-}
-
 int idOf(const std::vector<Point>& points, size_t index) {
   return points[index].id >= 0 ? points[index].id : static_cast<int>(index);
 }

@@ -3,6 +3,7 @@
 #include <vector>
 
 #include "core/set/points.h"
+#include "core/value/setting.h"
 
 namespace zentil::set {
 
@@ -21,8 +22,17 @@ struct Statement {
   bool operator==(const Statement&) const = default;
 };
 
-const char* nameOf(Statement::Kind kind);
-Statement::Kind statementKindFrom(const std::string& name);
+inline std::span<const char* const> namesOf(Statement::Kind) {
+  static constexpr const char* kNames[] = {"ground", "wall", "origin", "axis", "gauge"};
+  return kNames;
+}
+template <typename See>
+void describe(const Statement*, See&& see) {
+  using value::says;
+  see("kind", &Statement::kind, says("statement").quietly());
+  see("points", &Statement::points, says("points").quietly());
+  see("lengthM", &Statement::lengthM, says("length").within(1e-6, 1e6).in("m", 3).quietly());
+}
 
 /// What a point is known by from solve to solve: its track's id; without one, its place in the list.
 int idOf(const std::vector<Point>& points, size_t index);

@@ -1,52 +1,47 @@
 #pragma once
 #include <string>
-#include <utility>
 #include <vector>
 
-#include "core/shot/shot.h"
+#include "core/shot/source_words.h"
+#include "core/value/turn.h"
 
 namespace zentil::shot {
 
-/// One word, or few, of a recipe: plain text between, or a live word that stands for a setting.
-struct Word {
-  enum class Kind {
-    Plain,
-    Choice,
-    Number,
-    Frame,
-    Text,  ///< a click asks for another (a file)
-    Name   ///< typed in place
-  };
-  std::string text;  ///< as it reads in the sentence
-  Kind kind = Kind::Plain;
-  std::string key;                                           ///< which setting: "surface", "sourceFrame", "opacity"...
-  double value = 0, least = 0, most = 0, step = 1;           ///< Number and Frame
-  std::string unit;                                          ///< "px", "%"
-  std::vector<std::pair<std::string, std::string>> choices;  ///< Choice: value, label
-  std::string chosen;
-};
-using Sentence = std::vector<Word>;
-
 /// An element's settings as a sentence: "Cover on plank wall with frame 1042, inside stand outline softened 20 px, ..."
-Sentence recipeOf(const Shot& shot, const element::Element& element);
+/// Keyed words show what holds on `frame`.
+Sentence recipeOf(const Shot& shot, const element::Element& element, int frame);
 /// The settings that are rarely touched.
-Sentence detailsOf(const Shot& shot, const element::Element& element);
+Sentence detailsOf(const Shot& shot, const element::Element& element, int frame);
+/// A matte's parts, a sentence each.
+Sentence recipeOf(const Shot& shot, const matte::Matte& matte, const matte::Part& part, int frame);
 /// A surface's place, turn (degrees about its own X, Y, Z; applied Y, X, Z) and size.
-Sentence recipeOf(const set::Surface& surface);
+Sentence recipeOf(const Shot& shot, const set::MovingSurface& surface, int frame);
+/// A plate's role, shift and colours.
+Sentence recipeOf(const Shot& shot, const PlateUse& plate, int frame);
 /// How frames are delivered.
-Sentence recipeOf(const Delivery& delivery, const FrameRange& range);
+Sentence deliveryRecipe(const Shot& shot);
 
-/// The sentence as plain text.
-std::string textOf(const Sentence& sentence);
+/// Changes one setting, named by its path in the shot ("elements.e1.look.opacity", "surfaces.s1.position.x"); `value` as
+/// the word's chosen value, or a number as text in the unit shown. A setting with keys gets one at `frame`. Throws Error
+/// for a value that makes no sense, with nothing changed. Besides settings there are
+///   elements.ID.match     "0": gain and offset are nothing again
+///   elements.ID.covered   a matte's id, or "" for everywhere
+///   mattes.ID.parts.ID.ride   "screen", "surface" or "region N"
+///   delivery.ending       ".exr"
+void setWord(Shot& shot, const std::string& path, const std::string& value, int frame);
 
-/// Changes one setting of the thing a sentence describes; `value` as the word's chosen value, or a number as text.
-/// Throws Error for a value that makes no sense, with nothing changed.
-void setWord(Shot& shot, element::Element& element, const std::string& key, const std::string& value);
-void setWord(set::Surface& surface, const std::string& key, const std::string& value);
-void setWord(Shot& shot, const std::string& key, const std::string& value);
+/// What a path is called in undo and messages: "strength", "softness".
+std::string wordsFor(const Shot& shot, const std::string& path);
 
-/// Rotation about Y, then X, then Z of the turned axes, in degrees, and back.
-Vec3 turnDegrees(const Mat3& turn);
-Mat3 turnFromDegrees(const Vec3& degrees);
+/// What every kind of source can do, as data: for lists that offer them.
+struct SourceKind {
+  const char *kind, *noun, *tip;
+  bool fromFiles;
+};
+std::vector<SourceKind> sourceKinds();
+std::vector<Action> actionsOf(const element::Element& element);
+std::optional<int> pinOf(const element::Element& element);
+/// A new element of a kind (by SourceKind::kind), on a surface, at a frame; its id is fresh, it is not in the shot yet.
+element::Element freshElement(const Shot& shot, const std::string& kind, const std::string& surface, int frame);
 
 }  // namespace zentil::shot

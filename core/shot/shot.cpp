@@ -3,7 +3,6 @@
 #include <Eigen/Geometry>
 #include <cmath>
 #include <map>
-#include <set>
 
 #include "core/base/error.h"
 
@@ -18,21 +17,60 @@ auto findById(const List& list, const std::string& id) -> const typename List::v
 }  // namespace
 
 bool Shot::operator==(const Shot& o) const {
-  return name == o.name && plate == o.plate && range == o.range && lens == o.lens &&
-         (camera == o.camera || *camera == *o.camera) && (points == o.points || *points == *o.points) &&
-         surfaces == o.surfaces && mattes == o.mattes && elements == o.elements && delivery == o.delivery &&
-         overscan == o.overscan && lines == o.lines && question == o.question && follow == o.follow &&
-         notHere == o.notHere && onlyHere == o.onlyHere && (tracks == o.tracks || *tracks == *o.tracks) &&
-         regions == o.regions && statements == o.statements && ask == o.ask &&
-         (solved == o.solved || (solved && o.solved && *solved == *o.solved));
+  // Setting by setting, as they are described; what is shared is compared by what it holds.
+  bool same = unknown == o.unknown;
+  describe(static_cast<const Shot*>(nullptr), [&](const char*, auto member, const value::About&) {
+    if (!same) return;
+    const auto &a = this->*member, &b = o.*member;
+    if constexpr (requires { a.get(); })
+      same = a == b || (a && b && *a == *b);
+    else
+      same = a == b;
+  });
+  return same;
 }
 
-const set::Surface* Shot::surface(const std::string& id) const { return findById(surfaces, id); }
+const set::MovingSurface* Shot::surface(const std::string& id) const { return findById(surfaces, id); }
 const matte::Matte* Shot::matte(const std::string& id) const { return findById(mattes, id); }
 const element::Element* Shot::element(const std::string& id) const { return findById(elements, id); }
+const PlateUse* Shot::plateUse(const std::string& id) const { return findById(plates, id); }
+
+const PlateUse& Shot::worked() const {
+  static const PlateUse none;
+  if (const auto* p = plateUse(workedOn)) return *p;
+  return plates.empty() ? none : plates.front();
+}
+
+const PlateUse& Shot::tracked() const {
+  const auto* p = plateUse(trackedOn);
+  return p ? *p : worked();
+}
+
+void Shot::setPlate(const image::Plate& files) {
+  if (plates.empty()) {
+    PlateUse p;
+    p.id = "f1", p.name = "plate", p.files = files;
+    plates.push_back(p);
+    width = files.width, height = files.height;
+    range = files.range;
+    return;
+  }
+  for (auto& p : plates)
+    if (p.id == worked().id) {
+      p.files = files;
+      return;
+    }
+}
+
+std::vector<set::Surface> Shot::surfacesAt(int frame) const {
+  std::vector<set::Surface> out;
+  out.reserve(surfaces.size());
+  for (const auto& s : surfaces) out.push_back(s.at(frame));
+  return out;
+}
 
 lens::LensOnPixels Shot::lensAt(int frame) const {
-  const auto c = camera->bodyAt(frame, plate.width, plate.height);
+  const auto c = camera->bodyAt(frame, width, height);
   return {lens.at(frame), c.fx, c.fy, c.cx, c.cy};
 }
 
@@ -78,7 +116,11 @@ void applyStatements(Shot& shot) {
   auto points = std::make_shared<std::vector<set::Point>>(*shot.points);
   move(to, *camera, *points);
   shot.camera = camera, shot.points = points;
-  for (auto& s : shot.surfaces) s.position = to(s.position), s.turn = to.turn * s.turn, s.size *= to.size;
+  for (auto& s : shot.surfaces) {
+    s.position.each([&](Vec3& v) { v = to(v); });
+    s.turn.each([&](Mat3& m) { m = Mat3(to.turn * m); });
+    s.size.each([&](Vec3& v) { v *= to.size; });
+  }
 }
 
 void takeSolve(Shot& shot, const solve::SolveAnswer& answer) {
@@ -103,14 +145,14 @@ lens::PlumbAnswer solveLines(Shot& shot, int frame) {
   // From the picture as it is: what the lens was before must not steer what the lines say.
   lens::Lens blank = now.lens;
   blank.maps = nullptr;
-  if (shot.question.k1) blank.k1 = 0;
-  if (shot.question.k2) blank.k2 = 0;
+  if (shot.lensFromLines.k1) blank.k1 = 0;
+  if (shot.lensFromLines.k2) blank.k2 = 0;
   const lens::LensOnPixels start(blank, now.fx, now.fy, now.cx, now.cy);
-  auto answer = lens::solvePlumb(shot.lines, start, shot.plate.width, shot.plate.height, shot.question);
+  auto answer = lens::solvePlumb(shot.lines, start, shot.width, shot.height, shot.lensFromLines);
   shot.lens = answer.lens.lens;
   shot.lens.source = fmt::format("{} lines", shot.lines.size());
   shot.lensProblem.clear();
-  if (shot.question.centre) {
+  if (shot.lensFromLines.centre) {
     auto camera = std::make_shared<camera::CameraPath>(*shot.camera);
     camera->centreOffsetPx += Vec2(answer.lens.cx - start.cx, answer.lens.cy - start.cy);
     shot.camera = camera;
@@ -131,125 +173,15 @@ std::shared_ptr<const camera::CameraPath> bodyFrom(const camera::CameraPath& pat
 std::string freshId(const Shot& shot, char letter) {
   for (int n = 1;; ++n) {
     std::string id = letter + std::to_string(n);
-    if (!shot.surface(id) && !shot.matte(id) && !shot.element(id)) return id;
+    if (!shot.surface(id) && !shot.matte(id) && !shot.element(id) && !shot.plateUse(id)) return id;
   }
 }
 
-std::vector<Problem> problemsOf(const Shot& shot, bool decode) {
-  std::vector<Problem> out;
-  const auto say = [&](const std::string& text, bool grave = true) { out.push_back({text, grave}); };
-  if (shot.plate.empty()) {
-    say("the shot has no plate: open one");
-    return out;
-  }
-  std::error_code ec;
-  // The files as they are now, not as they were when the shot was made.
-  try {
-    const image::Plate now = image::openPlate(shot.plate.pattern, shot.plate.fps);
-    if (now.width != shot.plate.width || now.height != shot.plate.height)
-      say(fmt::format(
-          "{}: the plate is {} x {} now; the shot was made for {} x {}: put the old plate back or start a new shot",
-          shot.plate.pattern, now.width, now.height, shot.plate.width, shot.plate.height));
-    const std::set<int> gone(now.missing.begin(), now.missing.end());
-    std::vector<int> missing;
-    for (int f = shot.range.first; f <= shot.range.last; ++f)
-      if (!now.range.contains(f) || gone.count(f)) missing.push_back(f);
-    if (!missing.empty())
-      say(fmt::format("{}: frames {} have no file: put them back or shorten the range", shot.plate.pattern,
-                      describeFrames(missing)));
-  } catch (const Error& e) {
-    say(e.what());
-  }
-  if (shot.range.count() == 0) say("the range is empty: give a first and a last frame");
-  if (shot.camera->empty()) say("the shot has no camera: load one as glTF or CSV", false);
-  for (const auto& p : camera::problemsOf(*shot.camera)) say(p + ": export the camera again");
-  if (!shot.camera->empty()) {
-    const auto gaps = shot.camera->gaps(shot.range);
-    if (!gaps.empty())
-      say(fmt::format("the camera ({}) has no pose at frames {}: export it for the whole range, or shorten the range",
-                      shot.camera->source, describeFrames(gaps)));
-  }
-  if (!shot.lensProblem.empty()) say(shot.lensProblem);
-  for (int f = shot.range.first; f <= shot.range.last; f += std::max(1, shot.range.count() / 8)) {
-    const std::string fold = lens::foldProblem(shot.lensAt(f), shot.plate.width, shot.plate.height);
-    if (fold.empty()) continue;
-    say(fold + ": check the coefficients and the focal length they were measured with");
-    break;
-  }
-  for (const auto& p : *shot.points)
-    if (!p.at.allFinite()) {
-      say("a point of the set is not a number: load the points again");
-      break;
-    }
-  for (const auto& s : shot.surfaces) {
-    if (!(s.size.minCoeff() > 0) || !s.position.allFinite() || !s.turn.allFinite())
-      say(fmt::format("surface \"{}\" has no size or place: set it again", s.name));
-    if (s.kind == set::SurfaceKind::Mesh && (!s.mesh || s.mesh->triangles.empty()))
-      say(fmt::format("surface \"{}\": its mesh {} cannot be read: put the file back", s.name, s.meshFile));
-  }
-  for (const auto& m : shot.mattes) {
-    if (!m.surface.empty() && !shot.surface(m.surface))
-      say(fmt::format("matte \"{}\" rides a surface that is gone: choose another", m.name));
-    if (!m.shapes.empty() && m.rides == matte::Rides::Surface && !shot.camera->empty() && !shot.hasCamera(m.frame))
-      say(fmt::format("matte \"{}\" is drawn on frame {}, where the camera has no pose: draw it on another", m.name,
-                      m.frame));
-    if (!m.pictures.empty())
-      for (int f = shot.range.first; f <= shot.range.last; ++f)
-        if (!std::filesystem::exists(m.pictures.fileOf(f), ec)) {
-          say(fmt::format("matte \"{}\": frame {}, {} is not there: put it back", m.name, f, m.pictures.fileOf(f)));
-          break;
-        }
-  }
-  for (const auto& e : shot.elements) {
-    if (!e.on) continue;
-    if (e.kind == element::Kind::Cg) {
-      std::vector<int> gone;
-      const FrameRange range = e.range.count() ? e.range : shot.range;
-      for (int f = range.first; f <= range.last; ++f)
-        if (const int r = f - e.shift; e.render.range.contains(r) && !std::filesystem::exists(e.render.fileOf(r), ec))
-          gone.push_back(r);
-      if (!gone.empty())
-        say(fmt::format("\"{}\": frames {} of {} have no file: render them again", e.name, describeFrames(gone),
-                        e.render.pattern));
-      if (e.beyond == element::Beyond::Nothing &&
-          (range.first - e.shift < e.render.range.first || range.last - e.shift > e.render.range.last))
-        say(fmt::format("\"{}\" has frames {} to {} only; the shot goes from {} to {}", e.name, e.render.range.first,
-                        e.render.range.last, range.first, range.last),
-            false);
-      if (std::abs(e.render.fps - shot.plate.fps) > 1e-3)
-        say(fmt::format(
-                "\"{}\" was rendered at {:g} frames a second, the plate has {:g}: frame stands for frame all the "
-                "same",
-                e.name, e.render.fps, shot.plate.fps),
-            false);
-      continue;
-    }
-    if (!shot.surface(e.surface)) say(fmt::format("\"{}\" has no surface to land on: choose one", e.name));
-    if (!e.matte.empty() && !shot.matte(e.matte))
-      say(fmt::format("\"{}\" names a matte that is gone: choose another", e.name));
-    if (e.kind != element::Kind::Patch) continue;
-    if (!shot.plate.range.contains(e.sourceFrame) && e.picture.empty())
-      say(fmt::format("\"{}\" takes frame {}, which the plate does not have: choose another", e.name, e.sourceFrame));
-    if (!shot.camera->empty() && !shot.hasCamera(e.sourceFrame))
-      say(fmt::format("\"{}\" is held at frame {}, where the camera has no pose: choose another", e.name,
-                      e.sourceFrame));
-    if (!e.picture.empty() && !std::filesystem::exists(e.picture, ec))
-      say(fmt::format("\"{}\": its clean picture {} is not there: put it back", e.name, e.picture));
-  }
-  if (decode)
-    for (int f = shot.range.first; f <= shot.range.last; ++f) {
-      try {
-        const image::Frame frame = image::readFrame(shot.plate, f);
-        if (frame.notNumbers)
-          say(fmt::format("frame {}, {}: {} pixels are NaN or infinite; they are delivered as they are and count as "
-                          "black where they are filtered",
-                          f, shot.plate.fileOf(f), frame.notNumbers),
-              false);
-      } catch (const Error& e) {
-        if (std::filesystem::exists(shot.plate.fileOf(f), ec)) say(e.what());
-      }
-    }
-  return out;
-}
+Shot::Shot() = default;
+Shot::Shot(const Shot&) = default;
+Shot::Shot(Shot&&) noexcept = default;
+Shot& Shot::operator=(const Shot&) = default;
+Shot& Shot::operator=(Shot&&) noexcept = default;
+Shot::~Shot() = default;
 
 }  // namespace zentil::shot

@@ -11,6 +11,7 @@
 #include "core/image/plate.h"
 #include "core/lens/plumb.h"
 #include "core/matte/matte.h"
+#include "core/set/moving_surface.h"
 #include "core/set/points.h"
 #include "core/set/ray_scene.h"
 #include "core/set/world.h"
@@ -37,49 +38,167 @@ struct Overscan {
   bool operator==(const Overscan&) const = default;
 };
 
+/// A plate of the shot and how its frames and pixels lie on the shot's: the raw one, a graded one, a clean plate, another
+/// take.
+struct PlateUse {
+  std::string id, name;
+  image::Plate files;
+  int shift = 0;     ///< the shot's frame less the files'
+  double scale = 1;  ///< its pixels for one of the shot's
+  value::Unknown unknown;
+  bool operator==(const PlateUse&) const = default;
+
+  int fileFrame(int frame) const { return frame - shift; }
+  /// The frames it has, by the shot's numbers.
+  FrameRange range() const { return {files.range.first + shift, files.range.last + shift}; }
+};
+
+/// Automatic tracking: what is asked for, and where.
+struct Tracking {
+  track::FollowQuestion follow;
+  std::string matte;        ///< id of the tracking matte; empty: everywhere is tracked
+  bool onlyInside = false;  ///< only inside that matte, instead of only outside it
+  bool operator==(const Tracking&) const = default;
+};
+
+/// How the shot's pixels see: through a camera and its lens, or all around.
+enum class Projection { Camera, Sphere };
+inline std::span<const char* const> namesOf(Projection) {
+  static constexpr const char* kNames[] = {"camera", "sphere"};
+  return kNames;
+}
+
 /// One document. A plain value: an edit makes a new one, and the heavy parts are shared between them.
 /// File names in it are absolute while it is in memory, and relative to the shot's file in JSON.
 struct Shot {
+  Shot();
+  Shot(const Shot&);
+  Shot(Shot&&) noexcept;
+  Shot& operator=(const Shot&);
+  Shot& operator=(Shot&&) noexcept;
+  ~Shot();
+
   std::string name = "untitled";
-  image::Plate plate;
+  std::vector<PlateUse> plates;
+  std::string workedOn;       ///< id of the plate that elements are laid on; empty: the first
+  std::string trackedOn;      ///< id of the plate that is tracked; empty: the one that is worked on
+  int width = 0, height = 0;  ///< the shot's pixels, in which tracks, mattes and lines are kept
+  Projection projection = Projection::Camera;
   FrameRange range;  ///< frames being worked on, inside the plate's
   lens::Lens lens;
-  std::string lensProblem;             ///< why its ST maps could not be read when the shot was; not saved
   std::vector<lens::PlumbLine> lines;  ///< drawn along straight things, to find the lens by
-  lens::PlumbQuestion question;        ///< what they are asked for
+  lens::PlumbQuestion lensFromLines;   ///< what they are asked for
   std::shared_ptr<const camera::CameraPath> camera = std::make_shared<camera::CameraPath>();
   std::shared_ptr<const std::vector<set::Point>> points = std::make_shared<std::vector<set::Point>>();
-  track::FollowQuestion follow;  ///< what automatic tracking is asked for
-  std::string notHere;           ///< id of the tracking matte; empty: everywhere is tracked
-  bool onlyHere = false;         ///< only inside that matte, instead of only outside it
+  Tracking tracking;
   std::shared_ptr<const track::Tracks> tracks = std::make_shared<track::Tracks>();
   std::vector<track::Region> regions;           ///< planes that are followed
-  solve::SolveQuestion ask;                     ///< what the camera's solve is asked for
+  solve::SolveQuestion solveFor;                ///< what the camera's solve is asked for
   std::shared_ptr<const solve::Errors> solved;  ///< how well it fits; null: the camera was not solved here
   std::vector<set::Statement> statements;       ///< about how the set stands in the world
-  std::vector<set::Surface> surfaces;
+  std::vector<set::MovingSurface> surfaces;
   std::vector<matte::Matte> mattes;
   std::vector<element::Element> elements;
   Delivery delivery;
   Overscan overscan;
+  value::Unknown unknown;
+
+  // Not saved:
+  std::string lensProblem;         ///< why its ST maps could not be read when the shot was
+  std::vector<std::string> notes;  ///< what was wrong with the file it was read from
 
   bool operator==(const Shot& o) const;
 
-  const set::Surface* surface(const std::string& id) const;
+  const set::MovingSurface* surface(const std::string& id) const;
   const matte::Matte* matte(const std::string& id) const;
   const element::Element* element(const std::string& id) const;
-  set::Surface* surface(const std::string& id) { return const_cast<set::Surface*>(std::as_const(*this).surface(id)); }
+  const PlateUse* plateUse(const std::string& id) const;
+  set::MovingSurface* surface(const std::string& id) {
+    return const_cast<set::MovingSurface*>(std::as_const(*this).surface(id));
+  }
   matte::Matte* matte(const std::string& id) { return const_cast<matte::Matte*>(std::as_const(*this).matte(id)); }
   element::Element* element(const std::string& id) {
     return const_cast<element::Element*>(std::as_const(*this).element(id));
   }
+  PlateUse* plateUse(const std::string& id) { return const_cast<PlateUse*>(std::as_const(*this).plateUse(id)); }
 
-  Box frameBox() const { return {0, 0, plate.width, plate.height}; }
+  /// The plate that elements are laid on, and the one that is tracked; an empty one when the shot has none.
+  const PlateUse& worked() const;
+  const PlateUse& tracked() const;
+  /// The files of the plate that is worked on.
+  const image::Plate& plate() const { return worked().files; }
+  bool hasPlate() const { return !plate().empty(); }
+  /// Puts these files in the place of the plate that is worked on. The shot's first plate gives it its size and range.
+  void setPlate(const image::Plate& files);
+
+  /// The set's surfaces as they stand at a frame.
+  std::vector<set::Surface> surfacesAt(int frame) const;
+  Box frameBox() const { return {0, 0, width, height}; }
   bool hasCamera(int frame) const { return camera->has(frame); }
-  camera::Camera cameraAt(int frame) const { return camera->at(frame, plate.width, plate.height); }
+  camera::Camera cameraAt(int frame) const { return camera->at(frame, width, height); }
   /// The lens in front of this shot's pixels at a frame. Without a pose there, by what is known of the camera's body.
   lens::LensOnPixels lensAt(int frame) const;
 };
+
+template <typename See>
+void describe(const Delivery*, See&& see) {
+  using value::says;
+  see("files", &Delivery::pattern, says("place of the delivery").file().quietly());
+  see("half", &Delivery::half, says("half floats"));
+  see("compression", &Delivery::compression, says("compression"));
+  see("quality", &Delivery::quality, says("quality").within(1, 100).in("", 0).by(5));
+  see("sharper", &Delivery::sharper, says("reading sharper"));
+}
+template <typename See>
+void describe(const Overscan*, See&& see) {
+  using value::says;
+  see("symmetric", &Overscan::symmetric, says("the same on both sides"));
+  see("multiple", &Overscan::multiple, says("multiple").within(1, 4096).in("px", 0).by(1));
+}
+template <typename See>
+void describe(const PlateUse*, See&& see) {
+  using value::says;
+  see("id", &PlateUse::id, says("id").quietly());
+  see("name", &PlateUse::name, says("name").quietly());
+  see("files", &PlateUse::files, says("files"));
+  see("shift", &PlateUse::shift, says("shift of frames").within(-1e6, 1e6).in("frames", 0).by(1));
+  see("scale", &PlateUse::scale, says("scale").within(0.01, 100).in("", 3));
+}
+template <typename See>
+void describe(const Tracking*, See&& see) {
+  using value::says;
+  see("follow", &Tracking::follow, says("tracking").quietly());
+  see("matte", &Tracking::matte, says("tracking matte").of("mattes", "everywhere").quietly());
+  see("onlyInside", &Tracking::onlyInside, says("tracking inside alone").quietly());
+}
+template <typename See>
+void describe(const Shot*, See&& see) {
+  using value::says;
+  see("name", &Shot::name, says("name").quietly());
+  see("plates", &Shot::plates, says("plates"));
+  see("workedOn", &Shot::workedOn, says("plate that is worked on").of("plates", "the first"));
+  see("trackedOn", &Shot::trackedOn, says("plate that is tracked").of("plates", "the one that is worked on").quietly());
+  see("width", &Shot::width, says("width").within(0, 100000).in("px", 0));
+  see("height", &Shot::height, says("height").within(0, 100000).in("px", 0));
+  see("projection", &Shot::projection, says("kind of picture"));
+  see("range", &Shot::range, says("range").frame().quietly());
+  see("lens", &Shot::lens, says("lens"));
+  see("lines", &Shot::lines, says("lines").quietly());
+  see("lensFromLines", &Shot::lensFromLines, says("lens from lines").quietly());
+  see("camera", &Shot::camera, says("camera"));
+  see("points", &Shot::points, says("points").quietly());
+  see("tracking", &Shot::tracking, says("tracking").quietly());
+  see("tracks", &Shot::tracks, says("tracks").quietly());
+  see("regions", &Shot::regions, says("regions"));
+  see("solveFor", &Shot::solveFor, says("solve").quietly());
+  see("solved", &Shot::solved, says("errors of the solve").quietly());
+  see("statements", &Shot::statements, says("statements about the world").quietly());
+  see("surfaces", &Shot::surfaces, says("surfaces"));
+  see("mattes", &Shot::mattes, says("mattes"));
+  see("elements", &Shot::elements, says("elements"));
+  see("delivery", &Shot::delivery, says("delivery"));
+  see("overscan", &Shot::overscan, says("overscan"));
+}
 
 /// Solves the lens from the shot's lines and puts it into the shot, with the optical centre if that was asked for.
 /// Counts by the body at `frame`. Throws Error as lens::solvePlumb does.
@@ -99,7 +218,7 @@ void applyStatements(Shot& shot);
 std::shared_ptr<const camera::CameraPath> bodyFrom(const camera::CameraPath& path, const Vec2& focalPx,
                                                    const std::optional<Vec2>& centrePx, int width, int height);
 
-/// "s3", "m1", "e12": an id with this letter that nothing in the shot has yet.
+/// "s3", "m1", "e12", "f2": an id with this letter that nothing in the shot has yet.
 std::string freshId(const Shot& shot, char letter);
 
 /// A new shot from files; camera, lens and points may be empty. Throws Error for the first one that cannot be used.
@@ -108,6 +227,9 @@ struct NewShotFiles {
   double fps = 0;
 };
 Shot newShot(const NewShotFiles& files);
+
+/// Throws Error for a range of over a million frames: it was typed wrong or damaged, and nobody waits for it.
+void requireWorkable(const FrameRange& range);
 
 /// One sentence about something wrong, and whether work can go on in spite of it.
 struct Problem {

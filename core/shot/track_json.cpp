@@ -9,22 +9,30 @@
 
 using nlohmann::json;
 
-namespace zentil::shot {
+namespace zentil {
+namespace {
 
-json fromFollow(const Shot& s) {
-  const auto& f = s.follow;
-  return {{"count", f.count}, {"spacing", f.spacing}, {"strength", f.strength}, {"least", f.least},
-          {"half", f.half},   {"notHere", s.notHere}, {"onlyHere", s.onlyHere}};
+constexpr int kMostFrames = 2000000;
+
+/// A number that a frame, an id or a count can be.
+int wholeFrom(const json& j) {
+  const double v = j.get<double>();
+  if (!(std::abs(v) <= 1e9) || v != std::floor(v)) throw Error(fmt::format("{} is not a whole number", j.dump()), "");
+  return static_cast<int>(v);
 }
-
-void followFrom(const json& j, Shot& s) {
-  auto& f = s.follow;
-  f.count = j.value("count", f.count), f.spacing = j.value("spacing", f.spacing);
-  f.strength = j.value("strength", f.strength), f.least = j.value("least", f.least), f.half = j.value("half", f.half);
-  s.notHere = j.value("notHere", ""), s.onlyHere = j.value("onlyHere", false);
+double numberFrom(const json& j) {
+  const double v = j.get<double>();
+  if (!(std::abs(v) <= 1e9)) throw Error(fmt::format("{} is not a number that can be", j.dump()), "");
+  return v;
 }
+Vec2 placeFrom(const json& j) { return {numberFrom(j.at(0)), numberFrom(j.at(1))}; }
 
-json fromTracks(const track::Tracks& tracks) {
+}  // namespace
+}  // namespace zentil
+
+namespace zentil::track {
+
+json asJson(const Tracks& tracks) {
   json out = json::array();
   for (const auto& t : tracks) {
     std::string places;
@@ -43,17 +51,19 @@ json fromTracks(const track::Tracks& tracks) {
   return out;
 }
 
-track::Tracks tracksFrom(const json& list) {
-  track::Tracks out;
+void fromJson(const json& list, Tracks& out) {
+  if (!list.is_array()) throw Error("a list of tracks is expected", "");
+  out.clear();
   for (const json& j : list) {
-    track::Track t;
-    t.id = j.at("id"), t.first = j.at("first"), t.on = j.value("on", true), t.weight = j.value("weight", 1.0);
+    Track t;
+    t.id = wholeFrom(j.at("id")), t.first = wholeFrom(j.at("first")), t.on = j.value("on", true);
+    t.weight = std::clamp(j.value("weight", 1.0), 0.0, 1e6);
     if (j.contains("hand")) {
       const json& h = j.at("hand");
-      track::Hand hand{h.value("name", ""), std::clamp(h.value("half", 10), 2, 200),
+      Hand hand{h.value("name", ""), std::clamp(h.value("half", 10), 2, 200),
                        std::clamp(h.value("search", 24), 1, 1000)};
-      for (const json& k : h.at("keys")) hand.keys[k.at(0)] = Vec2(k.at(1), k.at(2));
-      t.hand = std::make_shared<track::Hand>(hand);
+      for (const json& k : h.at("keys")) hand.keys[wholeFrom(k.at(0))] = {numberFrom(k.at(1)), numberFrom(k.at(2))};
+      t.hand = std::make_shared<Hand>(hand);
     }
     const std::string places = j.at("at");
     const char* p = places.c_str();
@@ -74,14 +84,12 @@ track::Tracks tracksFrom(const json& list) {
         p = end;
       }
     }
+    if (t.at.size() > kMostFrames) throw Error(fmt::format("track {} is longer than any shot", t.id), "");
     out.push_back(std::move(t));
   }
-  return out;
 }
 
-json fromRegions(const std::vector<track::Region>& regions) {
-  json out = json::array();
-  for (const auto& r : regions) {
+json asJson(const Region& r) {
     json outline = json::array(), quad = json::array(), motion = json::array();
     for (const Vec2& p : r.outline) outline.push_back({p.x(), p.y()});
     for (const Vec2& p : r.quad) quad.push_back({p.x(), p.y()});
@@ -91,28 +99,25 @@ json fromRegions(const std::vector<track::Region>& regions) {
       const auto alike = r.alike.find(f);
       motion.push_back(line + fmt::format(" {:.4f}", alike == r.alike.end() ? 0 : alike->second));
     }
-    out.push_back({{"id", r.id},
-                   {"name", r.name},
-                   {"reference", r.reference},
-                   {"outline", outline},
-                   {"quad", quad},
-                   {"freedom", track::nameOf(r.freedom)},
-                   {"travels", r.travels},
-                   {"motion", motion}});
-  }
-  return out;
+    return {{"id", r.id},
+            {"name", r.name},
+            {"reference", r.reference},
+            {"outline", outline},
+            {"quad", quad},
+            {"freedom", nameOf(r.freedom)},
+            {"travels", r.travels},
+            {"motion", motion}};
 }
 
-std::vector<track::Region> regionsFrom(const json& list) {
-  std::vector<track::Region> out;
-  for (const json& j : list) {
-    track::Region r;
-    r.id = j.at("id"), r.name = j.value("name", ""), r.reference = j.at("reference");
-    for (const json& p : j.at("outline")) r.outline.emplace_back(p.at(0), p.at(1));
-    r.quad = track::quadAbout(r.outline);
+void fromJson(const json& j, Region& r) {
+    r = {};
+    r.id = wholeFrom(j.at("id")), r.name = j.value("name", ""), r.reference = wholeFrom(j.at("reference"));
+    for (const json& p : j.at("outline")) r.outline.push_back(placeFrom(p));
+    if (r.outline.size() < 3) throw Error(fmt::format("region {} has fewer than three corners", r.id), "");
+    r.quad = quadAbout(r.outline);
     for (size_t k = 0; k < 4 && j.contains("quad"); ++k)
-      r.quad[k] = Vec2(j.at("quad").at(k).at(0), j.at("quad").at(k).at(1));
-    r.freedom = track::freedomFrom(j.value("freedom", "perspective")), r.travels = j.value("travels", true);
+      r.quad[k] = placeFrom(j.at("quad").at(k));
+    r.freedom = named<Freedom>(j.value("freedom", "perspective")), r.travels = j.value("travels", true);
     for (const std::string line : j.value("motion", json::array())) {
       std::istringstream in(line);
       int f = 0;
@@ -124,30 +129,13 @@ std::vector<track::Region> regionsFrom(const json& list) {
       if (in >> alike) r.alike[f] = alike;
       r.motion[f] = m;
     }
-    out.push_back(r);
-  }
-  return out;
 }
 
-json fromQuestion(const solve::SolveQuestion& q) {
-  return {{"task", solve::nameOf(q.task)},
-          {"kind", solve::nameOf(q.kind)},
-          {"focal", solve::nameOf(q.focal)},
-          {"k1", q.k1},
-          {"k2", q.k2},
-          {"centre", q.centre}};
-}
+}  // namespace zentil::track
 
-solve::SolveQuestion questionFrom(const json& j) {
-  return {solve::taskFrom(j.value("task", "find")),
-          solve::kindFrom(j.value("kind", "automatic")),
-          solve::focalFrom(j.value("focal", "unknown")),
-          j.value("k1", true),
-          j.value("k2", true),
-          j.value("centre", true)};
-}
+namespace zentil::solve {
 
-json fromErrors(const solve::Errors& e) {
+json asJson(const Errors& e) {
   json frames = json::array(), tracks = json::array();
   for (const auto& [f, rms] : e.perFrame) frames.push_back(fmt::format("{} {:.4f}", f, rms));
   for (const auto& t : e.tracks)
@@ -162,29 +150,29 @@ json fromErrors(const solve::Errors& e) {
   return {{"held", held},
           {"heldFactor", e.evidence.factor},
           {"rmsPx", e.rmsPx},
-          {"task", solve::nameOf(e.task)},
-          {"kind", solve::nameOf(e.kind)},
+          {"task", nameOf(e.task)},
+          {"kind", nameOf(e.kind)},
           {"why", e.why},
           {"perFrame", frames},
           {"tracks", tracks},
           {"remarks", e.remarks}};
 }
 
-solve::Errors errorsFrom(const json& j) {
-  solve::Errors e;
-  e.rmsPx = j.at("rmsPx");
-  e.task = solve::taskFrom(j.value("task", "find"));
-  e.kind = solve::kindFrom(j.value("kind", "free")), e.why = j.value("why", "");
+void fromJson(const json& j, Errors& e) {
+  e = {};
+  e.rmsPx = numberFrom(j.at("rmsPx"));
+  e.task = named<Task>(j.value("task", "find"));
+  e.kind = named<Kind>(j.value("kind", "free")), e.why = j.value("why", "");
   for (const std::string line : j.at("perFrame")) {
     int f = 0;
     double rms = 0;
     if (std::sscanf(line.c_str(), "%d %lf", &f, &rms) == 2) e.perFrame[f] = rms;
   }
   for (const std::string line : j.at("tracks")) {
-    solve::TrackError t;
+    TrackError t;
     int verdict = 0;
     if (std::sscanf(line.c_str(), "%d %d %lf %lf %d", &t.id, &verdict, &t.meanPx, &t.worstPx, &t.length) == 5) {
-      t.verdict = static_cast<solve::Verdict>(std::clamp(verdict, 0, 3));
+      t.verdict = static_cast<Verdict>(std::clamp(verdict, 0, 3));
       e.tracks.push_back(t);
     }
   }
@@ -193,11 +181,31 @@ solve::Errors errorsFrom(const json& j) {
     std::istringstream in(line);
     int f = 0;
     in >> f;
+    if (!in) throw Error("a frame's evidence has no frame", "");
     auto& cells = e.evidence.slipPx[f];
     for (float& c : cells) in >> c;
   }
   e.remarks = j.value("remarks", std::vector<std::string>{});
-  return e;
 }
 
-}  // namespace zentil::shot
+}  // namespace zentil::solve
+
+namespace zentil::set {
+
+json asJson(const std::vector<Point>& points) {
+  json out = json::array();
+  for (const auto& p : points) out.push_back({p.at.x(), p.at.y(), p.at.z(), p.errorPx, p.frames, p.id});
+  return out;
+}
+
+void fromJson(const json& list, std::vector<Point>& points) {
+  if (!list.is_array()) throw Error("a list of points is expected", "");
+  points.clear();
+  for (const json& p : list) {
+    if (!p.is_array() || p.size() < 5) throw Error("a point is a list of five or six numbers", "");
+    points.push_back({Vec3(numberFrom(p[0]), numberFrom(p[1]), numberFrom(p[2])), numberFrom(p[3]), wholeFrom(p[4]),
+                      p.size() > 5 ? wholeFrom(p[5]) : -1});
+  }
+}
+
+}  // namespace zentil::set

@@ -102,7 +102,7 @@ SolveAnswer answerFrom(const Subject& s, const Solved& solved, const camera::Cam
   if (s.zooming()) out.camera.focalMm = out.camera.poses.begin()->second.focalMm;
   out.lens = s.lens;
   out.lens.model = lens::Model::BrownConrady;
-  out.lens.maps = nullptr, out.lens.keys.clear();
+  out.lens.maps = nullptr, out.lens.keys = {};
   out.lens.k1 = w.inner.k1, out.lens.k2 = w.inner.k2;
   out.lens.source = "solved here";
   std::map<int, std::pair<double, int>> frames;

@@ -324,26 +324,7 @@ Solved fromGiven(const Subject& s, const camera::CameraPath& path) {
   return out;
 }
 
-constexpr std::array kKinds = {"automatic", "free", "tripod"};
-constexpr std::array kTasks = {"find", "refine", "check"};
-constexpr std::array kFocals = {"unknown", "known", "zooming"};
-
-template <typename Names>
-size_t placeIn(const Names& names, const std::string& name) {
-  const auto it = std::find(names.begin(), names.end(), name);
-  if (it == names.end())
-    throw Error("\"" + name + "\" is not known here", fmt::format("One of: {}", fmt::join(names, ", ")));
-  return static_cast<size_t>(it - names.begin());
-}
-
 }  // namespace
-
-std::string nameOf(Kind kind) { return kKinds[static_cast<size_t>(kind)]; }
-std::string nameOf(Focal focal) { return kFocals[static_cast<size_t>(focal)]; }
-std::string nameOf(Task task) { return kTasks[static_cast<size_t>(task)]; }
-Task taskFrom(const std::string& name) { return static_cast<Task>(placeIn(kTasks, name)); }
-Kind kindFrom(const std::string& name) { return static_cast<Kind>(placeIn(kKinds, name)); }
-Focal focalFrom(const std::string& name) { return static_cast<Focal>(placeIn(kFocals, name)); }
 
 SolveAnswer solve(const Tracks& tracks, const FrameRange& range, int width, int height, const camera::CameraPath& body,
                   const lens::Lens& lens, const SolveQuestion& q, const Job& job) {

@@ -31,15 +31,6 @@ enum class Task {
   Check    ///< the one that is given stays; tracks are placed by it, and the errors shown
 };
 
-/// Names in files and commands: "automatic", "free", "tripod"; "unknown", "known", "zooming"; "find", "refine",
-/// "check". Readers throw Error.
-std::string nameOf(Kind kind);
-std::string nameOf(Focal focal);
-std::string nameOf(Task task);
-Kind kindFrom(const std::string& name);
-Focal focalFrom(const std::string& name);
-Task taskFrom(const std::string& name);
-
 struct SolveQuestion {
   Task task = Task::Find;
   Kind kind = Kind::Automatic;
@@ -47,6 +38,29 @@ struct SolveQuestion {
   bool k1 = true, k2 = true, centre = true;  ///< refined; those that are not stay as the lens and body say
   bool operator==(const SolveQuestion&) const = default;
 };
+
+inline std::span<const char* const> namesOf(Kind) {
+  static constexpr const char* kNames[] = {"automatic", "free", "tripod"};
+  return kNames;
+}
+inline std::span<const char* const> namesOf(Focal) {
+  static constexpr const char* kNames[] = {"unknown", "known", "zooming"};
+  return kNames;
+}
+inline std::span<const char* const> namesOf(Task) {
+  static constexpr const char* kNames[] = {"find", "refine", "check"};
+  return kNames;
+}
+template <typename See>
+void describe(const SolveQuestion*, See&& see) {
+  using value::says;
+  see("task", &SolveQuestion::task, says("task").quietly());
+  see("kind", &SolveQuestion::kind, says("kind of camera").quietly());
+  see("focal", &SolveQuestion::focal, says("focal length").quietly());
+  see("k1", &SolveQuestion::k1, says("solve k1").quietly());
+  see("k2", &SolveQuestion::k2, says("solve k2").quietly());
+  see("centre", &SolveQuestion::centre, says("solve the optical centre").quietly());
+}
 
 /// What became of a track in a solve.
 enum class Verdict {

@@ -1,5 +1,6 @@
 #pragma once
 #include "core/image/picture.h"
+#include "core/value/setting.h"
 
 namespace zentil::track {
 
@@ -12,6 +13,16 @@ struct FollowQuestion {
   int half = 10;         ///< a pattern is 2 half + 1 pixels wide
   bool operator==(const FollowQuestion&) const = default;
 };
+
+template <typename See>
+void describe(const FollowQuestion*, See&& see) {
+  using value::says;
+  see("count", &FollowQuestion::count, says("features").within(1, 20000).by(20).in("", 0).quietly());
+  see("spacing", &FollowQuestion::spacing, says("spacing").within(2, 1000).by(1).in("px", 0).quietly());
+  see("strength", &FollowQuestion::strength, says("strength").within(0, 1000).by(1).in("", 0).quietly());
+  see("least", &FollowQuestion::least, says("shortest track").within(2, 10000).by(1).in("frames", 0).quietly());
+  see("half", &FollowQuestion::half, says("pattern").within(2, 200).by(1).in("px", 0).quietly());
+}
 
 /// Corners worth following on one frame, strongest first in each part of the frame, `spacing` from each other and from
 /// `taken` (Shi and Tomasi 1994, Good Features to Track).

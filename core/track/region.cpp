@@ -16,7 +16,6 @@ using image::Picture;
 
 namespace {
 
-constexpr std::array kFreedoms = {"translation", "similarity", "affine", "perspective"};
 constexpr double kAlike = 0.6;  ///< least correlation
 constexpr int kRounds = 40;
 constexpr int kPixels = 30000;  ///< looked at on each level, at most
@@ -284,15 +283,6 @@ Region ready(const Region& region) {
 }
 
 }  // namespace
-
-std::string nameOf(Freedom freedom) { return kFreedoms[static_cast<size_t>(freedom)]; }
-
-Freedom freedomFrom(const std::string& name) {
-  const auto it = std::find(kFreedoms.begin(), kFreedoms.end(), name);
-  if (it == kFreedoms.end())
-    throw Error("\"" + name + "\" is not known here", fmt::format("One of: {}", fmt::join(kFreedoms, ", ")));
-  return static_cast<Freedom>(it - kFreedoms.begin());
-}
 
 Vec2 Region::moved(int frame, const Vec2& at) const { return through(motion.at(frame), at); }
 

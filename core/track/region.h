@@ -12,9 +12,10 @@ namespace zentil::track {
 /// How a plane's picture may change from frame to frame.
 enum class Freedom { Translation, Similarity, Affine, Perspective };
 
-/// Names in files: "translation", "similarity", "affine", "perspective". The reader throws Error.
-std::string nameOf(Freedom freedom);
-Freedom freedomFrom(const std::string& name);
+inline std::span<const char* const> namesOf(Freedom) {
+  static constexpr const char* kNames[] = {"translation", "similarity", "affine", "perspective"};
+  return kNames;
+}
 
 /// A part of the frame that is followed as one plane.
 struct Region {
@@ -63,10 +64,6 @@ Region refinedOn(const FrameSource& frames, const Region& region, int frame);
 /// Places of the region, evenly spread, as tracks for a solve: `across` squared of those that lie inside the outline.
 /// Ids count from `firstId`.
 Tracks tracksOf(const Region& region, int across, int firstId);
-
-/// Its quad, frame by frame, as CSV: "frame,x1,y1,...,x4,y4", plate pixels from the upper left. Throws Error when the
-/// file cannot be written.
-void writePins(const Region& region, const std::string& file);
 
 /// Its quad, frame by frame, as CSV: "frame,x1,y1,...,x4,y4", plate pixels from the upper left. Throws Error when the
 /// file cannot be written.

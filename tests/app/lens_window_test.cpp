@@ -1,13 +1,14 @@
 // The Lens station with mouse and keys: boards, ST maps, models and keys, maps and straight plates delivered.
-#include "core/build/build.h"
-#include "core/build/cg.h"
-#include "core/build/deliver.h"
-#include "core/build/maps.h"
-#include "core/build/straight.h"
+#include "core/comp/layer.h"
+#include "core/comp/render.h"
+#include "core/output/deliver.h"
+#include "core/output/lens_files.h"
+#include "core/comp/straight.h"
 #include "core/image/write.h"
 #include "core/lens/lens_library.h"
 #include "core/lens/pixel_maps.h"
 #include "tests/app/window.h"
+#include "tests/support/making.h"
 
 #include <QDialog>
 #include <QListWidget>
@@ -27,8 +28,8 @@ TEST(LensWindow, StMapsAreImportedLookedThroughAndWrittenAgain) {
   auto s = test::walkAlongWall(folder, 3);
   s.name = "test";
   const auto truth = s.lensAt(1001);
-  const Box box = build::overscan(s, {true, 2});
-  build::writeStMaps(build::stMapsOf(s, 1001, box, build::Origin::Bottom), folder.path(), "given");
+  const Box box = moment::overscan(s, {true, 2});
+  output::writeStMaps(test::stMapsOf(s, 1001, box, output::Origin::Bottom), folder.path(), "given");
   s.lens = {};
   Window w(s, folder);
   w.station("Lens");
@@ -123,13 +124,13 @@ TEST(LensWindow, ModelSqueezeAndKeysAreWords) {
   EXPECT_EQ(w.shot().lens.squeeze, 1.5);
   EXPECT_TRUE(w.notice().contains("0.25"));
   w.choose("keyed", "changes, by 0 keys,");
-  ASSERT_EQ(w.shot().lens.keys.size(), 1U);
+  ASSERT_EQ(w.shot().lens.keys.all().size(), 1U);
   w.key(Qt::Key_End);
   w.type("k1", "-0.2");
-  ASSERT_EQ(w.shot().lens.keys.size(), 2U);
+  ASSERT_EQ(w.shot().lens.keys.all().size(), 2U);
   EXPECT_NEAR(w.shot().lens.at(1003).k1, (-0.08 - 0.2) / 2, 1e-9);
   w.choose("keyHere", "none on this frame.");
-  EXPECT_EQ(w.shot().lens.keys.size(), 1U);
+  EXPECT_EQ(w.shot().lens.keys.all().size(), 1U);
   w.session().undo();
   w.key(Qt::Key_S, Qt::ControlModifier);
   EXPECT_TRUE(shot::load(w.file) == w.shot());
@@ -194,8 +195,8 @@ TEST(LensWindow, AStraightPlateGoesOutIsPaintedAndComesBack) {
   image::writePicture(folder / "painted.exr", painted, {});
   w.station("Work");
   w.session().chooseElement("e1");
-  w.window.loadFile("clean", QString::fromStdString((folder / "painted.exr").string()));
-  EXPECT_FALSE(w.shot().elements[0].picture.empty()) << w.notice().toStdString();
+  w.window.loadFile("picture", QString::fromStdString((folder / "painted.exr").string()));
+  EXPECT_FALSE(w.shot().elements[0].from<element::HeldFrame>()->picture.empty()) << w.notice().toStdString();
   // Deliver the comp.
   w.session().change("deliver here", [&](shot::Shot& x) { x.delivery.pattern = (folder / "out/a.####.exr").string(); });
   w.station("Deliver");
@@ -204,7 +205,7 @@ TEST(LensWindow, AStraightPlateGoesOutIsPaintedAndComesBack) {
   // A picture of neither size changes nothing and says why.
   image::writePicture(folder / "wrong.exr", image::Picture(100, 60, 4, 0.5f), {});
   const auto before = w.shot();
-  w.window.loadFile("clean", QString::fromStdString((folder / "wrong.exr").string()));
+  w.window.loadFile("picture", QString::fromStdString((folder / "wrong.exr").string()));
   EXPECT_TRUE(w.shot() == before);
   EXPECT_TRUE(w.notice().contains("straight")) << w.notice().toStdString();
 }

@@ -16,7 +16,7 @@ int editUntilKilled(const std::string& file) {
   zentil::test::Window w(file);
   w.station("Set");
   w.session().chooseSurface("s1");
-  w.type("sizex", "5");
+  w.type("size.x", "5");
   std::printf("edited\n");
   std::fflush(stdout);
   return QApplication::exec();

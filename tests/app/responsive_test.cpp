@@ -53,7 +53,7 @@ TEST(Responsive, TheInterfaceBeatsWhilePlayingDraggingAndDelivering) {
   w.window.player().play();
   auto* view = &w.window.cameraView();
   QTest::qWait(300);
-  const QPoint from = w.at(w.shot().surface("s3")->position);
+  const QPoint from = w.at(w.shot().surface("s3")->position.constant());
   QTest::mousePress(view, Qt::LeftButton, Qt::NoModifier, from);
   // The event loop itself, as the application runs it; QTest::qWait would sleep in it.
   Heartbeat beat;
@@ -88,7 +88,7 @@ TEST(Responsive, ThePlayerShowsCachedFramesAtTheShotsRate) {
   const test::Folder folder;
   // Lens, patches, and the CG object with its shadow.
   auto s = test::demoShot(folder);
-  for (auto& e : s.elements) e.on |= e.kind == element::Kind::Cg;
+  for (auto& e : s.elements) e.on |= e.from<element::Render>() != nullptr;
   Window w(s, folder, size_t{3} << 30);
   ASSERT_TRUE(w.settle(120000));
   w.window.player().lookAhead();

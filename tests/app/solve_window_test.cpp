@@ -12,7 +12,8 @@ TEST(SolveWindow, FromThePlateToACameraThatStands) {
   const test::Folder folder;
   const auto demo = test::demoShot(folder);
   shot::Shot s;
-  s.name = "test", s.plate = demo.plate, s.range = {1020, 1052};
+  s.name = "test", s.setPlate(demo.plate());
+  s.range = {1020, 1052};
   s.delivery.pattern = (folder / "out/a.####.exr").string();
   Window w(s, folder, size_t{2} << 30);
   const auto start = w.shot();
@@ -96,7 +97,7 @@ TEST(SolveWindow, FromThePlateToACameraThatStands) {
   ASSERT_EQ(w.shot().surfaces.size(), 1U);
   w.session().chooseSurface(QString::fromStdString(w.shot().surfaces[0].id));
   w.station("Work");
-  app::WorkBody::addElement(&w.session(), element::Kind::Checker);
+  app::WorkBody::addElement(&w.session(), "checker");
   ASSERT_TRUE(w.settle(120000));
   const auto* found = w.window.engine().slipOf(QString::fromStdString(w.shot().elements[0].id));
   ASSERT_TRUE(found);

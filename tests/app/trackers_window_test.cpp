@@ -15,7 +15,9 @@ namespace {
 shot::Shot bare(const test::Folder& folder, const FrameRange& range) {
   const auto demo = test::demoShot(folder);
   shot::Shot s;
-  s.name = "test", s.plate = demo.plate, s.range = range;
+  s.name = "test";
+  s.setPlate(demo.plate());
+  s.range = range;
   s.delivery.pattern = (folder / "out/a.####.exr").string();
   return s;
 }
@@ -136,8 +138,8 @@ TEST(TrackersWindow, ASolveIsLookedThroughGoneBackToAndAGivenCameraChecked) {
   const test::Folder folder;
   auto s = test::demoShot(folder);
   s.range = {1020, 1050};
-  s.notHere.clear();
-  s.follow.count = 300;
+  s.tracking.matte.clear();
+  s.tracking.follow.count = 300;
   Window w(s, folder, size_t{2} << 30);
   w.station("Track");
   w.click("follow");

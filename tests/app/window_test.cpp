@@ -8,6 +8,13 @@
 using namespace zentil;
 using test::Window;
 
+namespace {
+/// The points of the first shape of the first matte.
+matte::ShapePoints drawnPoints(const shot::Shot& s) {
+  return std::get<matte::Drawn>(s.mattes.at(0).parts.at(0).content).shapes.at(0).points.constant();
+}
+}  // namespace
+
 TEST(Window, TheWholePathFromAPlaneToADeliveredPatchAndBack) {
   const test::Folder folder;
   auto bare = test::demoShot(folder);
@@ -34,16 +41,16 @@ TEST(Window, TheWholePathFromAPlaneToADeliveredPatchAndBack) {
   EXPECT_EQ(w.session().tool(), app::Tool::Tile);
   w.clickPicture(w.at(Vec3(0.3, 1.8, 0)));
   ASSERT_EQ(w.shot().surfaces.size(), 1u);
-  EXPECT_GT(std::abs(w.shot().surfaces[0].normal().z()), 0.99999);
-  EXPECT_NEAR(w.shot().surfaces[0].position.z(), 0, 1e-4);
-  w.type("sizex", "6.6");
-  w.type("sizey", "3");
-  EXPECT_DOUBLE_EQ(w.shot().surfaces[0].size.x(), 6.6);
-  const Vec3 before = w.shot().surfaces[0].position;
+  EXPECT_GT(std::abs(w.shot().surfaces[0].at(1001).normal().z()), 0.99999);
+  EXPECT_NEAR(w.shot().surfaces[0].position.constant().z(), 0, 1e-4);
+  w.type("size.x", "6.6");
+  w.type("size.y", "3");
+  EXPECT_DOUBLE_EQ(w.shot().surfaces[0].size.constant().x(), 6.6);
+  const Vec3 before = w.shot().surfaces[0].position.constant();
   const QPoint centre = w.at(before);
   w.drag(view, centre, centre + QPoint(30, 0));
-  EXPECT_GT(w.shot().surfaces[0].position.x(), before.x() + 0.1);
-  EXPECT_NEAR(w.shot().surfaces[0].position.z(), 0, 1e-4);
+  EXPECT_GT(w.shot().surfaces[0].position.constant().x(), before.x() + 0.1);
+  EXPECT_NEAR(w.shot().surfaces[0].position.constant().z(), 0, 1e-4);
   w.key(Qt::Key_Z, Qt::ControlModifier);
   EXPECT_TRUE(w.shot().surfaces[0].position == before) << "a drag is one step";
 
@@ -52,35 +59,35 @@ TEST(Window, TheWholePathFromAPlaneToADeliveredPatchAndBack) {
   w.click("addChecker");
   ASSERT_EQ(w.shot().elements.size(), 1u);
   w.choose("lines", "a grid");
-  EXPECT_TRUE(w.shot().elements[0].lines);
+  EXPECT_TRUE(w.shot().elements[0].from<element::Checker>()->lines);
   ASSERT_TRUE(w.settle());
 
   // A patch, its matte drawn around the stand, its source found by scrubbing.
   w.click("addPatch");
   ASSERT_EQ(w.shot().elements.size(), 2u);
-  EXPECT_EQ(w.shot().elements[1].sourceFrame, 1020);
+  EXPECT_EQ(w.shot().elements[1].from<element::HeldFrame>()->frame, 1020);
   w.click("drawMatte");
   for (const Vec3& p : {Vec3(0.0, 2.5, 2), Vec3(0.5, 2.5, 2), Vec3(0.5, 1.0, 2), Vec3(0.0, 1.0, 2)})
     w.clickPicture(w.at(p));
   w.clickPicture(w.at(Vec3(0.0, 2.5, 2)));
   ASSERT_EQ(w.shot().mattes.size(), 1u);
-  EXPECT_EQ(w.shot().mattes[0].shapes[0].points.size(), 4u);
-  EXPECT_EQ(w.shot().elements[1].matte, w.shot().mattes[0].id);
-  w.type("feather", "20");
-  EXPECT_DOUBLE_EQ(w.shot().mattes[0].featherPx, 20);
+  EXPECT_EQ(drawnPoints(w.shot()).size(), 4u);
+  EXPECT_EQ(w.shot().elements[1].matte(), w.shot().mattes[0].id);
+  w.type("softPx", "20");
+  EXPECT_DOUBLE_EQ(w.shot().mattes[0].parts[0].softPx.constant(), 20);
   auto* strip = w.find("strip");
   auto* s = static_cast<app::Strip*>(strip);
   w.drag(strip, QPoint(int(s->xOf(1020)), 60), QPoint(int(s->xOf(1001)), 60));
   EXPECT_EQ(w.session().frame(), 1001);
   w.key(Qt::Key_U);
-  EXPECT_EQ(w.shot().elements[1].sourceFrame, 1001);
+  EXPECT_EQ(w.shot().elements[1].from<element::HeldFrame>()->frame, 1001);
 
   // Drag a point of the matte.
-  const Vec2 corner = w.shot().mattes[0].shapes[0].points[1].at;
+  const Vec2 corner = drawnPoints(w.shot())[1].at;
   w.session().setFrame(1020);
   const QPoint grip = w.at(corner.x(), corner.y());
   w.drag(view, grip, grip + QPoint(12, -6));
-  EXPECT_GT(w.shot().mattes[0].shapes[0].points[1].at.x(), corner.x() + 4);
+  EXPECT_GT(drawnPoints(w.shot())[1].at.x(), corner.x() + 4);
 
   // Wipe, and its line; difference; back.
   w.key(Qt::Key_B);
@@ -178,7 +185,7 @@ TEST(Window, LinesAreDrawnAndTheLensSolvedFromThem) {
 TEST(Window, CgIsAddedWarnedOfAndMended) {
   const test::Folder folder;
   auto s = test::demoShot(folder);
-  std::erase_if(s.elements, [](const auto& e) { return e.kind == element::Kind::Cg; });
+  std::erase_if(s.elements, [](const auto& e) { return e.template from<element::Render>() != nullptr; });
   s.elements.clear();
   s.range = {1030, 1033};
   Window w(s, folder);
@@ -195,16 +202,16 @@ TEST(Window, CgIsAddedWarnedOfAndMended) {
     options.alpha = true;
     image::writePicture(folder / fmt::format("cut/cut.{}.exr", f), part, options);
   }
-  w.window.loadFile("render", QString::fromStdString((folder / "cut/cut.1030.exr").string()));
+  w.window.loadFile("new render", QString::fromStdString((folder / "cut/cut.1030.exr").string()));
   ASSERT_EQ(w.shot().elements.size(), 1U);
-  EXPECT_EQ(w.shot().elements[0].kind, element::Kind::Cg);
-  EXPECT_TRUE(w.shot().elements[0].premultiplied);
+  ASSERT_NE(w.shot().elements[0].from<element::Render>(), nullptr);
+  EXPECT_TRUE(w.shot().elements[0].from<element::Render>()->premultiplied);
   ASSERT_TRUE(w.settle());
   QTest::qWait(300);
   EXPECT_TRUE(w.find<QLabel>("cgWarning")->text().contains("bottom edge, frames 1030-1033"))
       << w.find<QLabel>("cgWarning")->text().toStdString();
   // The render with overscan takes its place.
-  w.window.loadFile("otherRender", QString(ZENTIL_DEMO) + "/cg/buoy.1001.exr");
+  w.window.loadFile("source.files", QString(ZENTIL_DEMO) + "/cg/buoy.1001.exr");
   ASSERT_EQ(w.shot().elements.size(), 1U);
   ASSERT_TRUE(w.settle());
   QTest::qWait(300);
@@ -257,7 +264,7 @@ TEST(Window, BadFilesAreToldAndNothingIsLost) {
 TEST(Window, AFrameThatCannotBeReadIsNamedAndTheOthersPlayOn) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 4);
-  std::filesystem::resize_file(s.plate.fileOf(1002), 800);
+  std::filesystem::resize_file(s.plate().fileOf(1002), 800);
   Window w(s, folder);
   ASSERT_TRUE(w.settle());
   w.key(Qt::Key_Right);
@@ -273,13 +280,13 @@ TEST(Window, WordsAreReachedAndChangedByKeyboard) {
   const test::Folder folder;
   Window w(test::demoShot(folder), folder);
   w.station("Work");
-  auto* feather = w.find("word:feather");
+  auto* feather = w.find("word:softPx");
   feather->setFocus();
   QTest::keyClick(feather, Qt::Key_Up);
   QTest::keyClick(feather, Qt::Key_Up);
-  EXPECT_DOUBLE_EQ(w.shot().mattes[0].featherPx, 10);
+  EXPECT_DOUBLE_EQ(w.shot().mattes[0].parts[0].softPx.constant(), 10);
   w.key(Qt::Key_Z, Qt::ControlModifier);
-  EXPECT_DOUBLE_EQ(w.shot().mattes[0].featherPx, 8) << "turning a word is one step";
+  EXPECT_DOUBLE_EQ(w.shot().mattes[0].parts[0].softPx.constant(), 8) << "turning a word is one step";
   feather->setFocus();
   QTest::keyClick(feather, Qt::Key_Tab);
   EXPECT_EQ(QApplication::focusWidget()->objectName(), "word:match");
@@ -290,9 +297,9 @@ TEST(Window, ValuesThatMakeNoSenseAreRefusedInWords) {
   Window w(test::demoShot(folder), folder);
   w.station("Work");
   const shot::Shot before = w.shot();
-  w.type("feather", "many");
+  w.type("softPx", "many");
   EXPECT_TRUE(w.notice().contains("not a number"));
-  w.type("sourceFrame", "5");
+  w.type("frame", "5");
   EXPECT_TRUE(w.notice().contains("outside"));
   EXPECT_TRUE(w.shot() == before);
 }
@@ -301,7 +308,7 @@ TEST(Window, SlipIsShownInTheLedgerAndAClickOnThePeakGoesThere) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 5, 640, 360);
   test::addPatch(s, 1005, 1003, 200, 100, 420, 260);
-  s.surfaces[0].position.z() = 0.08;
+  s.surfaces[0].position = Vec3(0, 1.5, 0.08);
   Window w(s, folder);
   ASSERT_TRUE(w.settle());
   const auto* slip = w.window.engine().slipOf("e1");
@@ -324,7 +331,7 @@ TEST(Window, EscapeTakesADragBack) {
   w.session().chooseSurface("s1");
   const shot::Shot before = w.shot();
   auto* view = &w.window.cameraView();
-  const QPoint centre = w.at(before.surfaces[0].position);
+  const QPoint centre = w.at(before.surfaces[0].position.constant());
   QTest::mousePress(view, Qt::LeftButton, Qt::NoModifier, centre);
   Window::moveHeld(view, centre + QPoint(20, 10));
   Window::moveHeld(view, centre + QPoint(40, 20));
@@ -380,9 +387,9 @@ TEST(Window, UnsavedEditsAreFoundAgainAfterAKill) {
   p.kill();  // SIGKILL
   p.waitForFinished();
   Window again((folder / "test.zentil").string());
-  EXPECT_DOUBLE_EQ(again.shot().surfaces[0].size.x(), 8);
+  EXPECT_DOUBLE_EQ(again.shot().surfaces[0].size.constant().x(), 8);
   again.click("recover");
-  EXPECT_DOUBLE_EQ(again.shot().surfaces[0].size.x(), 5);
+  EXPECT_DOUBLE_EQ(again.shot().surfaces[0].size.constant().x(), 5);
   again.key(Qt::Key_Z, Qt::ControlModifier);
-  EXPECT_DOUBLE_EQ(again.shot().surfaces[0].size.x(), 8) << "recovering can be undone";
+  EXPECT_DOUBLE_EQ(again.shot().surfaces[0].size.constant().x(), 8) << "recovering can be undone";
 }

@@ -8,7 +8,7 @@
 #include "core/base/frames.h"
 #include "core/base/hash.h"
 #include "core/base/job.h"
-#include "core/image/cache.h"
+#include "core/image/shelf.h"
 #include "core/shot/history.h"
 #include "tests/support/synthetic.h"
 
@@ -67,21 +67,21 @@ struct Thing {
 };
 }  // namespace
 
-TEST(Cache, ForgetsTheLeastRecentlyAskedForWhenTheBudgetIsFull) {
-  image::Cache<Thing> cache(100);
+TEST(Shelf, ForgetsTheLeastRecentlyAskedForWhenTheBudgetIsFull) {
+  image::Shelf cache(100);
   const auto make = [] { return Thing{40}; };
-  cache.get(1, make), cache.get(2, make), cache.get(1, make), cache.get(3, make);
+  for (const uint64_t key : {1, 2, 1, 3}) cache.get<Thing>(key, 0, make);
   EXPECT_TRUE(cache.has(1));
   EXPECT_FALSE(cache.has(2));
   EXPECT_LE(cache.bytes(), 100u);
 }
-TEST(Cache, MakesAThingOnceForManyThreads) {
-  image::Cache<Thing> cache(1000);
+TEST(Shelf, MakesAThingOnceForManyThreads) {
+  image::Shelf cache(1000);
   std::atomic<int> made{0};
   std::vector<std::thread> threads;
   for (int i = 0; i < 8; ++i)
     threads.emplace_back([&] {
-      cache.get(5, [&] {
+      cache.get<Thing>(5, 0, [&] {
         ++made;
         std::this_thread::sleep_for(std::chrono::milliseconds(20));
         return Thing{1};
@@ -90,10 +90,21 @@ TEST(Cache, MakesAThingOnceForManyThreads) {
   for (auto& t : threads) t.join();
   EXPECT_EQ(made, 1);
 }
-TEST(Cache, AFailureIsToldAndNotKept) {
-  image::Cache<Thing> cache(1000);
-  EXPECT_THROW(cache.get(5, []() -> Thing { throw Error("no", ""); }), Error);
-  EXPECT_EQ(cache.get(5, [] { return Thing{3}; })->size, 3u);
+TEST(Shelf, WhatIsBeingMadeAndWhatOthersHoldCountToo) {
+  image::Shelf shelf(100);
+  const auto make = [] { return Thing{40}; };
+  shelf.get<Thing>(1, 0, make);
+  shelf.get<Thing>(2, 80, [&] {
+    EXPECT_FALSE(shelf.has(1)) << "80 are coming, so 40 had to go";
+    return Thing{10};
+  });
+  shelf.setHeldElsewhere(95);
+  EXPECT_EQ(shelf.bytes(), 0u);
+}
+TEST(Shelf, AFailureIsToldAndNotKept) {
+  image::Shelf cache(1000);
+  EXPECT_THROW(cache.get<Thing>(5, 0, []() -> Thing { throw Error("no", ""); }), Error);
+  EXPECT_EQ(cache.get<Thing>(5, 0, [] { return Thing{3}; })->size, 3u);
 }
 
 TEST(History, UndoAndRedoGoThroughTheValues) {

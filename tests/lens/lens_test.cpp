@@ -206,7 +206,8 @@ TEST(Lens, ASqueezedPlateIsWideWhenStraight) {
 
 TEST(Lens, AZoomIsKeyedOverFrames) {
   lens::Lens l;
-  l.keys = {{1001, {-0.1, 0.02, 0, 0, 0}}, {1011, {-0.05, 0, 0, 0, 0}}};
+  l.keys.put(1001, {-0.1, 0.02, 0, 0, 0});
+  l.keys.put(1011, {-0.05, 0, 0, 0, 0});
   EXPECT_FALSE(l.isStraight());
   EXPECT_NEAR(l.at(1006).k1, -0.075, 1e-12);
   EXPECT_NEAR(l.at(1006).k2, 0.01, 1e-12);
@@ -214,7 +215,7 @@ TEST(Lens, AZoomIsKeyedOverFrames) {
   EXPECT_EQ(l.at(2000).k1, -0.05);
   EXPECT_TRUE(l.at(1006).keys.empty());
   l.setCoefficients(1006, {-0.09, 0, 0, 0, 0});
-  EXPECT_EQ(l.keys.size(), 3U);
+  EXPECT_EQ(l.keys.all().size(), 3U);
   EXPECT_EQ(l.at(1006).k1, -0.09);
 }
 
@@ -224,7 +225,7 @@ TEST(Lens, EveryFormIsKeptInItsFile) {
   l.k1 = -0.2, l.k2 = 0.01;
   l.model = lens::Model::Division;
   l.squeeze = 1.33, l.squeezeCentrePx = -4;
-  l.keys = {{3, {-0.2, 0.01, 0, 0, 0}}};
+  l.keys.put(3, {-0.2, 0.01, 0, 0, 0});
   lens::writeLens(folder / "l.json", l);
   auto back = lens::readLens(folder / "l.json").lens;
   back.source.clear();

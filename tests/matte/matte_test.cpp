@@ -10,18 +10,18 @@
 using namespace zentil;
 
 namespace {
-matte::Matte circle(double radius, double feather) {
-  matte::Shape s;
+matte::DrawnNow circle(double radius, double feather) {
+  matte::ShapePoints points;
   const double k = 0.5522847498;  // the usual handle length of a quarter circle
   for (int i = 0; i < 4; ++i) {
     const double a = i * M_PI / 2;
     const Vec2 out(-std::sin(a), std::cos(a));
-    s.points.push_back(
+    points.push_back(
         {Vec2(100, 80) + radius * Vec2(std::cos(a), std::sin(a)), -k * radius * out, k * radius * out, -1});
   }
-  matte::Matte m;
-  m.shapes = {s};
-  m.featherPx = feather;
+  matte::DrawnNow m;
+  m.curves = {{points, true}};
+  m.softPx = feather;
   return m;
 }
 double sum(const image::Picture& p) { return std::accumulate(p.values.begin(), p.values.end(), 0.0); }
@@ -43,27 +43,47 @@ TEST(Matte, TheFeatherFallsOutwardsFromOneToNothing) {
 }
 TEST(Matte, APointCanHaveItsOwnFeather) {
   auto m = circle(40, 0);
-  m.shapes[0].points[0].featherPx = 16;  // the rightmost
+  m.curves[0].points[0].featherPx = 16;  // the rightmost
   const auto p = matte::rasterise(m, {0, 0, 200, 160});
   EXPECT_GT(*p.pixel(146, 80), 0.3f);
   EXPECT_FALSE(p.data.contains(54, 80)) << "there is nothing to soften on the left";
 }
 TEST(Matte, ASubtractingShapeTakesAway) {
   auto m = circle(40, 0);
-  auto hole = test::rectangle(90, 70, 110, 90);
-  hole.adds = false;
-  m.shapes.push_back(hole);
+  const auto hole = test::rectangle(90, 70, 110, 90);
+  m.curves.push_back({hole.points.constant(), false});
   EXPECT_NEAR(sum(matte::rasterise(m, {0, 0, 200, 160})), M_PI * 1600 - 400, 8);
 }
 TEST(Matte, ItReachesBeyondTheFrameWhenItsShapeDoes) {
   auto m = circle(40, 0);
-  for (auto& p : m.shapes[0].points) p.at.x() -= 90;
+  for (auto& p : m.curves[0].points) p.at.x() -= 90;
   EXPECT_LT(matte::boundsOf(m).x0, -25);
   EXPECT_NEAR(sum(matte::rasterise(m, {0, 0, 200, 160})), M_PI * 1600, 8);
 }
+TEST(Matte, GrowingMovesTheEdgeOutwardsAndShrinkingBack) {
+  for (const double grow : {-7.5, -2.0, 3.0, 11.5}) {
+    auto m = circle(40, 0);
+    m.growPx = grow;
+    const double r = 40 + grow;
+    EXPECT_NEAR(sum(matte::rasterise(m, {0, 0, 200, 160})), M_PI * r * r, 0.004 * M_PI * r * r) << grow;
+  }
+}
+TEST(Matte, APictureGrowsAndSoftensOutwardsToo) {
+  image::Picture p(Box{80, 60, 120, 100}, {0, 0, 200, 160}, 1, 1.0f);
+  const auto wide = matte::grown(p, 5, 0);
+  EXPECT_EQ(*wide.pixel(76, 80), 1.0f);
+  EXPECT_EQ(*wide.pixel(74, 80), 0.0f);
+  const auto soft = matte::grown(p, 0, 10);
+  EXPECT_EQ(*soft.pixel(85, 80), 1.0f) << "what was covered stays covered";
+  EXPECT_GT(*soft.pixel(76, 80), 0.1f);
+  EXPECT_LT(*soft.pixel(70, 80), 0.1f);
+  const auto narrow = matte::grown(p, -5, 0);
+  EXPECT_EQ(*narrow.pixel(83, 80), 0.0f);
+  EXPECT_EQ(*narrow.pixel(90, 80), 1.0f);
+}
 TEST(Matte, TwoPointsAreNoShape) {
   auto m = circle(40, 0);
-  m.shapes[0].points.resize(2);
+  m.curves[0].points.resize(2);
   EXPECT_TRUE(matte::boundsOf(m).empty());
 }
 

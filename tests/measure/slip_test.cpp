@@ -4,6 +4,7 @@
 #include <random>
 
 #include "core/measure/slip.h"
+#include "tests/support/making.h"
 #include "tests/support/synthetic.h"
 
 using namespace zentil;
@@ -77,8 +78,8 @@ TEST(Slip, ALockedPatchHasNone) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 5, 640, 360);
   test::addPatch(s, 1005, 1003, 200, 100, 420, 260);
-  build::Workshop w(size_t{300} << 20);
-  const auto slip = measure::slipOver(s, s.elements[0], w);
+  comp::Workshop w(size_t{300} << 20);
+  const auto slip = test::slipOver(s, s.elements[0], w);
   EXPECT_EQ(slip.unknown, 0);
   EXPECT_LT(slip.lockPx, 0.02);
 }
@@ -86,15 +87,15 @@ TEST(Slip, AnOffsetMatteChangesNothingButTheSurfaceDoes) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 3, 640, 360);
   test::addPatch(s, 1003, 1002, 200, 100, 420, 260);
-  s.surfaces[0].position.z() = 0.15;
-  build::Workshop w(size_t{300} << 20);
-  EXPECT_GT(measure::slipAt(s, s.elements[0], 1001, w).px(), 0.5);
-  EXPECT_LT(measure::slipAt(s, s.elements[0], 1003, w).px(), 0.01);
+  s.surfaces[0].position = Vec3(0, 1.5, 0.15);
+  comp::Workshop w(size_t{300} << 20);
+  EXPECT_GT(test::slipAt(s, s.elements[0], 1001, w).px(), 0.5);
+  EXPECT_LT(test::slipAt(s, s.elements[0], 1003, w).px(), 0.01);
 }
 TEST(Slip, LevelsAroundAreFound) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 3, 640, 360);
   test::addPatch(s, 1003, 1002, 200, 100, 420, 260);
-  build::Workshop w(size_t{300} << 20);
-  for (const double g : measure::levelAround(s, s.elements[0], 1001, w)) EXPECT_NEAR(g, 1, 0.01);
+  comp::Workshop w(size_t{300} << 20);
+  for (const double g : test::levelAround(s, s.elements[0], 1001, w)) EXPECT_NEAR(g, 1, 0.01);
 }

@@ -8,10 +8,11 @@
 #include <set>
 
 #include "core/base/error.h"
-#include "core/build/build.h"
-#include "core/build/cg.h"
+#include "core/comp/layer.h"
+#include "core/comp/render.h"
 #include "core/image/write.h"
 #include "core/shot/shot_json.h"
+#include "tests/support/making.h"
 #include "tests/support/synthetic.h"
 
 using namespace zentil;
@@ -67,10 +68,11 @@ cv::Vec2d shiftOf(const cv::Mat& a, const cv::Mat& b) {
 }
 
 /// The buoy's render cut down to the plate's frame, as somebody renders it who knows of no overscan.
-image::Plate croppedRender(const element::Element& cg, const std::filesystem::path& folder) {
+image::Plate croppedRender(const element::Element& e, const std::filesystem::path& folder) {
   std::filesystem::create_directories(folder);
-  for (int f = cg.render.range.first; f <= cg.render.range.last; ++f) {
-    const auto in = OIIO::ImageInput::open(cg.render.fileOf(f));
+  const image::Plate& render = e.from<element::Render>()->files;
+  for (int f = render.range.first; f <= render.range.last; ++f) {
+    const auto in = OIIO::ImageInput::open(render.fileOf(f));
     const OIIO::ImageSpec s = in->spec();
     std::vector<float> v(static_cast<size_t>(s.width) * s.height * s.nchannels);
     in->read_image(0, 0, 0, s.nchannels, OIIO::TypeDesc::FLOAT, v.data());
@@ -89,19 +91,19 @@ image::Plate croppedRender(const element::Element& cg, const std::filesystem::pa
     out->open(file, to);
     out->write_image(OIIO::TypeDesc::FLOAT, part.data);
   }
-  return image::openPlate(folder / fmt::format("cropped.{}.exr", cg.render.range.first), 24);
+  return image::openPlate(folder / fmt::format("cropped.{}.exr", render.range.first), 24);
 }
 
 }  // namespace
 
 TEST(Cg, TheBuoyIsBentAsItsTruthIs) {
   const auto s = demoWith({"e9"});
-  build::Workshop w(size_t{500} << 20);
+  comp::Workshop w(size_t{500} << 20);
   double sum = 0, worst = 1e9, farthest = 0;
   int n = 0;
   for (int f = 1001; f <= 1072; f += 3, ++n) {
     const Layer truth = truthOf(f);
-    const Layer ours = layerOf(build::buildLayer(s, s.elements[0], f, w, map::Filter::Sharper));
+    const Layer ours = layerOf(test::buildLayer(s, s.elements[0], f, w, map::Filter::Sharper));
     const cv::Mat over = (truth.alpha > 0) | (ours.alpha > 0);
     const int count = cv::countNonZero(over);
     const double error = cv::norm(truth.rgb, ours.rgb, cv::NORM_L2SQR, over) / (3.0 * count);
@@ -118,11 +120,11 @@ TEST(Cg, TheBuoyIsBentAsItsTruthIs) {
 
 TEST(Cg, WhereThereIsNoneThePlateIsUntouched) {
   const auto s = demoWith({"e8", "e9"});
-  build::Workshop w(size_t{500} << 20);
-  const auto plate = w.frame(s.plate, 1030);
-  const auto out = build::buildFrame(s, 1030, w, {map::Filter::Sharper, true, {}});
-  const auto shadow = build::buildLayer(s, s.elements[0], 1030, w, map::Filter::Sharper),
-             buoy = build::buildLayer(s, s.elements[1], 1030, w, map::Filter::Sharper);
+  comp::Workshop w(size_t{500} << 20);
+  const auto plate = w.frame(s.plate(), 1030);
+  const auto out = test::buildFrame(s, 1030, w, {map::Filter::Sharper, true, {}});
+  const auto shadow = test::buildLayer(s, s.elements[0], 1030, w, map::Filter::Sharper),
+             buoy = test::buildLayer(s, s.elements[1], 1030, w, map::Filter::Sharper);
   const auto covers = [](const image::Picture& p, int x, int y) {
     return p.data.contains(x, y) && p.pixel(x, y)[3] > 0;
   };
@@ -143,12 +145,12 @@ TEST(Cg, WhereThereIsNoneThePlateIsUntouched) {
 TEST(Cg, ACroppedRenderIsWarnedOfOnTheFramesAndEdgesThatBruteForceFinds) {
   const test::Folder folder;
   auto s = demoWith({"e9"});
-  build::Workshop w(size_t{800} << 20);
-  EXPECT_TRUE(build::cutOffs(s, s.elements[0], w, Job()).empty()) << "with its overscan nothing is missing";
+  comp::Workshop w(size_t{800} << 20);
+  EXPECT_TRUE(test::cutOffs(s, s.elements[0], w).empty()) << "with its overscan nothing is missing";
   auto cropped = s;
-  cropped.elements[0].render = croppedRender(s.elements[0], folder / "cropped");
+  test::render(cropped.elements[0]).files = croppedRender(s.elements[0], folder / "cropped");
   std::set<std::pair<int, int>> said, found;
-  for (const auto& c : build::cutOffs(cropped, cropped.elements[0], w, Job()))
+  for (const auto& c : test::cutOffs(cropped, cropped.elements[0], w))
     said.insert({c.frame, static_cast<int>(c.edge)});
   // Brute force: every pixel of the plate's frame whose straight place, by OpenCV, has buoy in the whole render and
   // lies outside the plate's frame.
@@ -161,7 +163,7 @@ TEST(Cg, ACroppedRenderIsWarnedOfOnTheFramesAndEdgesThatBruteForceFinds) {
   cv::undistortPoints(bent, straight, k, d, cv::noArray(), k,
                       cv::TermCriteria(cv::TermCriteria::COUNT + cv::TermCriteria::EPS, 100, 1e-10));
   for (int f = 1001; f <= 1072; ++f) {
-    const auto render = w.frame(s.elements[0].render, f);
+    const auto render = w.frame(test::render(s.elements[0]).files, f);
     const image::Picture& p = render->picture;
     for (size_t i = 0; i < straight.size(); ++i) {
       const cv::Point2d& q = straight[i];
@@ -173,14 +175,14 @@ TEST(Cg, ACroppedRenderIsWarnedOfOnTheFramesAndEdgesThatBruteForceFinds) {
   }
   std::printf(
       "%zu frames and edges said, %zu found; %s\n", said.size(), found.size(),
-      build::describe(build::cutOffs(cropped, cropped.elements[0], w, Job()), cropped, cropped.elements[0]).c_str());
+      comp::wordsFor(test::cutOffs(cropped, cropped.elements[0], w), *moment::Timeline::of(cropped), "buoy").c_str());
   EXPECT_FALSE(found.empty());
   EXPECT_EQ(said, found);
 }
 
 TEST(Cg, TheOverscanIsWhatBruteForceFindsToThePixel) {
   const auto s = demoWith({});
-  const Box box = build::overscan(s, {false, 1});
+  const Box box = moment::overscan(s, {false, 1});
   const auto camera = s.cameraAt(1001);
   const cv::Matx33d k(camera.fx, 0, camera.cx, 0, camera.fy, camera.cy, 0, 0, 1);
   const cv::Vec<double, 5> d(s.lens.k1, s.lens.k2, s.lens.p1, s.lens.p2, s.lens.k3);
@@ -195,7 +197,7 @@ TEST(Cg, TheOverscanIsWhatBruteForceFindsToThePixel) {
     x0 = std::min(x0, q.x), y0 = std::min(y0, q.y), x1 = std::max(x1, q.x), y1 = std::max(y1, q.y);
   EXPECT_EQ(box, (Box{static_cast<int>(std::floor(x0)), static_cast<int>(std::floor(y0)),
                       static_cast<int>(std::ceil(x1)), static_cast<int>(std::ceil(y1))}));
-  const Box both = build::overscan(s, {true, 16});
+  const Box both = moment::overscan(s, {true, 16});
   EXPECT_EQ(both.x0 + both.x1, 1280);
   EXPECT_EQ(both.y0 + both.y1, 720);
   EXPECT_EQ(both.width() % 16, 0);
@@ -208,7 +210,7 @@ TEST(Cg, ARenderIsPlacedByWindowOrSizeAndRefusedWhenItFitsNothing) {
   const auto fit = [&](int w, int h, int x = 0, int y = 0) {
     image::Plate p;
     p.pattern = "r.####.exr", p.width = w, p.height = h, p.originX = x, p.originY = y;
-    return build::fitOf(p, straight, 1280, 720);
+    return comp::fitOf(p, straight, 1280, 720);
   };
   EXPECT_EQ(fit(1280, 720).offset, Vec2(0, 0));
   EXPECT_EQ(fit(1360, 768).offset, Vec2(-40, -24));
@@ -221,29 +223,28 @@ TEST(Cg, ARenderIsPlacedByWindowOrSizeAndRefusedWhenItFitsNothing) {
 }
 
 TEST(Cg, FramesAreHeldLoopedOrNothingBeyondTheRender) {
-  element::Element e;
-  e.kind = element::Kind::Cg;
-  e.render.range = {1, 10};
-  e.shift = 1000;
-  EXPECT_EQ(build::renderFrameOf(e, 1004), 4);
-  EXPECT_EQ(build::renderFrameOf(e, 1000), std::nullopt);
-  e.beyond = element::Beyond::Hold;
-  EXPECT_EQ(build::renderFrameOf(e, 1000), 1);
-  EXPECT_EQ(build::renderFrameOf(e, 1050), 10);
-  e.beyond = element::Beyond::Loop;
-  EXPECT_EQ(build::renderFrameOf(e, 1011), 1);
-  EXPECT_EQ(build::renderFrameOf(e, 1000), 10);
+  element::Render r;
+  r.files.range = {1, 10};
+  r.shift = 1000;
+  EXPECT_EQ(r.frameAt(1004), 4);
+  EXPECT_EQ(r.frameAt(1000), std::nullopt);
+  r.beyond = element::Beyond::Hold;
+  EXPECT_EQ(r.frameAt(1000), 1);
+  EXPECT_EQ(r.frameAt(1050), 10);
+  r.beyond = element::Beyond::Loop;
+  EXPECT_EQ(r.frameAt(1011), 1);
+  EXPECT_EQ(r.frameAt(1000), 10);
 }
 
 TEST(Cg, UnmultipliedColourIsNoticedAndMultiplied) {
   const test::Folder folder;
   auto s = demoWith({"e9"});
-  build::Workshop w(size_t{300} << 20);
-  const auto render = w.frame(s.elements[0].render, 1030);
-  EXPECT_FALSE(build::looksUnpremultiplied(render->picture));
+  comp::Workshop w(size_t{300} << 20);
+  const auto render = w.frame(test::render(s.elements[0]).files, 1030);
+  EXPECT_FALSE(comp::looksUnpremultiplied(render->picture));
   image::Picture plain = render->picture;
   for (size_t i = 0; i < plain.values.size(); i += 4)
     for (size_t c = 0; c < 3; ++c)
       if (plain.values[i + 3] > 0) plain.values[i + c] /= plain.values[i + 3];
-  EXPECT_TRUE(build::looksUnpremultiplied(plain));
+  EXPECT_TRUE(comp::looksUnpremultiplied(plain));
 }

@@ -6,8 +6,9 @@
 #include <opencv2/video/tracking.hpp>
 #include <random>
 
-#include "core/build/tracking.h"
+#include "core/edit/follow.h"
 #include "core/measure/slip.h"
+#include "tests/support/making.h"
 #include "tests/support/synthetic.h"
 
 using namespace zentil;
@@ -36,9 +37,9 @@ std::vector<Vec3> largestPlane(const std::vector<set::Point>& points, double wit
 TEST(Clip, ACameraOverPostersIsSolvedAndACheckerOnThemHolds) {
   if (!std::filesystem::exists(kClip)) GTEST_SKIP() << kClip << " is not there (package visp-images-data)";
   shot::Shot s = shot::newShot({kClip, {}, {}, {}, 25});
-  build::Workshop workshop(size_t{500} << 20);
-  s.tracks = std::make_shared<track::Tracks>(build::followShot(s, workshop));
-  const auto answer = solve::solve(*s.tracks, s.range, s.plate.width, s.plate.height, *s.camera, {}, {});
+  comp::Workshop workshop(size_t{500} << 20);
+  s.tracks = std::make_shared<track::Tracks>(edit::followShot(s, workshop));
+  const auto answer = solve::solve(*s.tracks, s.range, s.width, s.height, *s.camera, {}, {});
   shot::takeSolve(s, answer);
   ASSERT_EQ(s.camera->poses.size(), 80U);
   EXPECT_LE(answer.errors.rmsPx, 0.5);
@@ -69,12 +70,14 @@ TEST(Clip, ACameraOverPostersIsSolvedAndACheckerOnThemHolds) {
   plane.size = Vec3(fit.extent.x() * 1.2, fit.extent.y() * 1.2, 1);
   s.surfaces = {plane};
   element::Element e;
-  e.id = "e1", e.name = "checker", e.kind = element::Kind::Checker, e.surface = "s1", e.squareM = fit.extent.x() / 8;
+  e.id = "e1", e.name = "checker";
+  e.source = element::Checker{fit.extent.x() / 8};
+  e.place = element::OnSurface{"s1"};
   s.elements = {e};
   // Against the middle of the clip, where a checker is held when it is measured; by OpenCV's ECC.
   std::vector<double> slips, own;
   for (int f = s.range.first + 10; f <= s.range.last - 10; f += 5) {
-    const auto p = measure::slipPictures(s, e, f, workshop);
+    const auto p = test::slipPictures(s, e, f, workshop);
     const int w = p.plate.data.width(), h = p.plate.data.height();
     cv::Mat seen(h, w, CV_32F, const_cast<float*>(p.seen.values.data())),
         plate(h, w, CV_32F, const_cast<float*>(p.plate.values.data())),
@@ -83,7 +86,7 @@ TEST(Clip, ACameraOverPostersIsSolvedAndACheckerOnThemHolds) {
     if (cv::countNonZero(mask) < 4000) continue;
     cv::findTransformECC(plate, seen, move, cv::MOTION_TRANSLATION, cv::TermCriteria(3, 100, 1e-6), mask, 3);
     slips.push_back(std::hypot(move.at<float>(0, 2), move.at<float>(1, 2)));
-    const auto said = measure::slipAt(s, e, f, workshop);
+    const auto said = test::slipAt(s, e, f, workshop);
     if (said.known) own.push_back(said.px());
   }
   ASSERT_GT(slips.size(), 8U);

@@ -12,30 +12,23 @@
 
 #include "core/measure/slip.h"
 #include "core/shot/shot_json.h"
+#include "tests/outside/demo_truth.h"
+#include "tests/support/making.h"
 #include "tests/support/synthetic.h"
 
 using namespace zentil;
 
+using namespace zentil::test::demo;
+
 namespace {
-
-const std::string kDemo = ZENTIL_DEMO;
-constexpr int kFirst = 1001, kLast = 1072, kWidth = 1280, kHeight = 720;
-
-/// A picture in its whole frame, by OpenImageIO.
-cv::Mat readWhole(const std::string& file, int channels) {
-  const auto in = OIIO::ImageInput::open(file);
-  if (!in) throw std::runtime_error(file + ": " + OIIO::geterror());
-  const auto& s = in->spec();
-  cv::Mat data(s.height, s.width, CV_32FC(channels)), whole = cv::Mat::zeros(kHeight, kWidth, CV_32FC(channels));
-  in->read_image(0, 0, 0, channels, OIIO::TypeDesc::FLOAT, data.data);
-  data.copyTo(whole(cv::Rect(s.x, s.y, s.width, s.height)));
-  return whole;
-}
 
 std::string deliveredFile(int frame) {
   // Delivered once for all tests of this program that ask; each test runs in a process of its own, and a delivery keeps
   // what is up to date.
-  static const std::string folder = (std::filesystem::temp_directory_path() / "zentil-demo-delivered").string();
+  // The folder is the program's own: another build delivers anew.
+  static const std::string folder =
+      (std::filesystem::temp_directory_path() / fmt::format("zentil-demo-delivered-{:016x}", stampOf(ZENTIL_BATCH).key()))
+          .string();
   static const bool done = [] {
     std::string printed;
     if (test::runCommand(
@@ -48,9 +41,6 @@ std::string deliveredFile(int frame) {
   return folder + "/boathouse_clean." + std::to_string(frame) + ".exr";
 }
 
-cv::Mat rigMatte(int frame) { return readWhole(kDemo + "/truth/rig/rig." + std::to_string(frame) + ".png", 1) > 0.5f; }
-cv::Mat bare(int frame) { return readWhole(kDemo + "/truth/bare/bare." + std::to_string(frame) + ".exr", 3); }
-
 double median(std::vector<double> v) {
   std::sort(v.begin(), v.end());
   return v[v.size() / 2];
@@ -59,15 +49,7 @@ double median(std::vector<double> v) {
 }  // namespace
 
 TEST(Demo, TheRigIsGoneByThePeakSignalToNoiseRatio) {
-  double sum = 0, worst = 1e9;
-  for (int f = kFirst; f <= kLast; ++f) {
-    const cv::Mat difference = readWhole(deliveredFile(f), 3) - bare(f);
-    const cv::Mat squared = difference.mul(difference);
-    const cv::Scalar mean = cv::mean(squared, rigMatte(f));
-    const double psnr = -10 * std::log10((mean[0] + mean[1] + mean[2]) / 3);
-    sum += psnr, worst = std::min(worst, psnr);
-  }
-  const double mean = sum / (kLast - kFirst + 1);
+  const auto [mean, worst] = psnrOverTheRig(deliveredFile);
   std::printf("PSNR over the rig's matte: mean %.2f dB, worst frame %.2f dB\n", mean, worst);
   EXPECT_GE(mean, 38);
   EXPECT_GE(worst, 34);
@@ -95,12 +77,12 @@ TEST(Demo, ThePatchDoesNotSlipAgainstTheTruth) {
 }
 TEST(Demo, WhereNothingIsCoveredThePlateIsDeliveredBitForBit) {
   const shot::Shot s = shot::load(kDemo + "/boathouse.zentil");
-  build::Workshop w(size_t{500} << 20);
+  comp::Workshop w(size_t{500} << 20);
   size_t compared = 0;
   for (const int f : {1001, 1030, 1049, 1072}) {
     cv::Mat covered = cv::Mat::zeros(kHeight, kWidth, CV_8U);
     for (const auto& e : s.elements) {
-      const auto layer = build::buildLayer(s, e, f, w, map::Filter::Sharp);
+      const auto layer = test::buildLayer(s, e, f, w, map::Filter::Sharp);
       for (int y = layer.data.y0; y < layer.data.y1; ++y)
         for (int x = layer.data.x0; x < layer.data.x1; ++x)
           if (layer.pixel(x, y)[3] > 0) covered.at<uchar>(y, x) = 1;
@@ -112,7 +94,7 @@ TEST(Demo, WhereNothingIsCoveredThePlateIsDeliveredBitForBit) {
       in->read_image(0, 0, 0, 3, OIIO::TypeDesc::HALF, v.data());
       return v;
     };
-    const auto ours = half(deliveredFile(f)), plate = half(s.plate.fileOf(f));
+    const auto ours = half(deliveredFile(f)), plate = half(s.plate().fileOf(f));
     for (int i = 0; i < kWidth * kHeight; ++i) {
       if (covered.data[i]) continue;
       for (int c = 0; c < 3; ++c)
@@ -145,29 +127,30 @@ TEST(Demo, ZentilsOwnSlipIsTheTrueSlipWhenTheWallIsMovedOff) {
     cv::projectPoints(std::vector<cv::Point3d>{{q.x(), -q.y(), -q.z()}}, cv::Vec3d(), cv::Vec3d(), inner(c), lens, out);
     return Vec2(out[0].x, out[0].y);
   };
-  build::Workshop w(size_t{900} << 20);
+  comp::Workshop w(size_t{900} << 20);
   int measured = 0;
   double worst = 0;
   for (const double off : {-0.03, -0.012, -0.004, 0.004, 0.012, 0.03})
     for (const int frame : {1003, 1012, 1030, 1044, 1055, 1069}) {
       shot::Shot wrong = right;
-      wrong.surface("s1")->position.z() = off;
+      wrong.surface("s1")->position.each([&](Vec3& p) { p.z() = off; });
       const auto e = *std::find_if(wrong.elements.begin(), wrong.elements.end(),
-                                   [&](const auto& x) { return x.surface == "s1" && x.shows(frame); });
+                                   [&](const auto& x) { return x.surface() == "s1" && x.shows(frame); });
+      const int held = e.from<element::HeldFrame>()->frame;
       // Over the part of the matte that lies on the wall.
-      const auto layer = build::buildLayer(right, e, frame, w, map::Filter::Draft);
+      const auto layer = test::buildLayer(right, e, frame, w, map::Filter::Draft);
       Vec2 sum(0, 0);
       double weight = 0;
       for (int y = layer.data.y0; y < layer.data.y1; y += 6)
         for (int x = layer.data.x0; x < layer.data.x1; x += 6) {
           const double a = layer.pixel(x, y)[3];
           if (a <= 0) continue;
-          const Vec2 here(x + 0.5, y + 0.5), source = project(e.sourceFrame, onWall(frame, here, off)),
-                                             belongs = project(frame, onWall(e.sourceFrame, source, 0));
+          const Vec2 here(x + 0.5, y + 0.5), source = project(held, onWall(frame, here, off)),
+                                             belongs = project(frame, onWall(held, source, 0));
           sum += a * (here - belongs), weight += a;
         }
       const Vec2 truth = sum / weight;
-      const auto said = measure::slipAt(wrong, e, frame, w);
+      const auto said = test::slipAt(wrong, e, frame, w);
       if (truth.norm() < 0.1 || truth.norm() > 2) continue;
       ASSERT_TRUE(said.known) << frame << " off " << off << ": " << said.why;
       worst = std::max(worst, (said.offset - truth).norm());
@@ -180,10 +163,10 @@ TEST(Demo, ZentilsOwnSlipIsTheTrueSlipWhenTheWallIsMovedOff) {
 }
 TEST(Demo, ZentilsOwnSlipIsSmallWhenNothingIsWrong) {
   const shot::Shot s = shot::load(kDemo + "/boathouse.zentil");
-  build::Workshop w(size_t{1200} << 20);
+  comp::Workshop w(size_t{1200} << 20);
   for (const auto& e : s.elements) {
     if (!e.on) continue;
-    const auto slip = measure::slipOver(s, e, w);
+    const auto slip = test::slipOver(s, e, w);
     std::printf("%s: lock %.3f px, median %.3f px\n", e.name.c_str(), slip.lockPx, slip.medianPx);
     EXPECT_LT(slip.lockPx, 0.05) << e.name;
     EXPECT_EQ(slip.unknown, 0);

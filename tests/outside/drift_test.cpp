@@ -4,7 +4,7 @@
 
 #include <cmath>
 
-#include "core/build/tracking.h"
+#include "core/edit/follow.h"
 #include "core/image/sample.h"
 #include "core/shot/shot_json.h"
 #include "core/track/hand.h"
@@ -18,9 +18,9 @@ struct Demo {
   std::map<int, std::shared_ptr<const image::Picture>> frames;
 
   Demo() {
-    build::Workshop workshop(size_t{256} << 20);
+    comp::Workshop workshop(size_t{256} << 20);
     for (int f = 1001; f <= 1072; ++f)
-      frames[f] = std::make_shared<image::Picture>(track::brightnessOf(workshop.frame(shot.plate, f)->forReading()));
+      frames[f] = std::make_shared<image::Picture>(track::brightnessOf(workshop.frame(shot.plate(), f)->forReading()));
   }
   /// Where a place in the world lies on the plate; none outside.
   std::optional<Vec2> where(int f, const Vec3& world) const {
@@ -116,9 +116,9 @@ struct Followed {
 
   Followed() {
     auto s = demo.shot;
-    s.follow = {}, s.notHere.clear();
-    build::Workshop workshop(size_t{1} << 30);
-    tracks = build::followShot(s, workshop);
+    s.tracking.follow = {}, s.tracking.matte.clear();
+    comp::Workshop workshop(size_t{1} << 30);
+    tracks = edit::followShot(s, workshop);
     const auto source = [&](int f) { return demo.frames.at(f); };
     for (const auto& [start, end] : {std::pair(1001, 1031), {1036, 1066}, {1036, 1006}, {1072, 1042}}) {
       // Texture is where there are corners.
@@ -140,7 +140,7 @@ struct Followed {
     }
     camera::CameraPath body;
     body.backWidthMm = s.camera->backWidthMm, body.backHeightMm = s.camera->backHeightMm;
-    answer = solve::solve(tracks, s.range, s.plate.width, s.plate.height, body, {}, {});
+    answer = solve::solve(tracks, s.range, s.width, s.height, body, {}, {});
   }
   static const Followed& get() {
     static const Followed f;

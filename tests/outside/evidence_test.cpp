@@ -4,7 +4,7 @@
 
 #include <cmath>
 
-#include "core/build/tracking.h"
+#include "core/edit/follow.h"
 #include "core/shot/shot_json.h"
 #include "tests/outside/truth.h"
 
@@ -20,9 +20,9 @@ const shot::Shot& demo() {
 const track::Tracks& tracks() {
   static const track::Tracks t = [] {
     shot::Shot s = demo();
-    s.follow = {}, s.notHere.clear();
-    build::Workshop workshop(size_t{1} << 30);
-    return build::followShot(s, workshop);
+    s.tracking.follow = {}, s.tracking.matte.clear();
+    comp::Workshop workshop(size_t{1} << 30);
+    return edit::followShot(s, workshop);
   }();
   return t;
 }

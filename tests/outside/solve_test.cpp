@@ -5,10 +5,11 @@
 #include <cmath>
 #include <opencv2/calib3d.hpp>
 
-#include "core/build/tracking.h"
+#include "core/edit/follow.h"
 #include "core/measure/slip.h"
 #include "core/shot/shot_json.h"
 #include "tests/outside/truth.h"
+#include "tests/support/making.h"
 #include "tests/support/synthetic.h"
 
 using namespace zentil;
@@ -25,12 +26,12 @@ struct Solved {
 
   Solved() {
     shot::Shot s = truth;
-    s.follow = {}, s.notHere.clear();
-    build::Workshop workshop(size_t{1} << 30);
-    tracks = build::followShot(s, workshop);
+    s.tracking.follow = {}, s.tracking.matte.clear();
+    comp::Workshop workshop(size_t{1} << 30);
+    tracks = edit::followShot(s, workshop);
     camera::CameraPath body;
     body.backWidthMm = truth.camera->backWidthMm, body.backHeightMm = truth.camera->backHeightMm;
-    answer = solve::solve(tracks, s.range, s.plate.width, s.plate.height, body, {}, {});
+    answer = solve::solve(tracks, s.range, s.width, s.height, body, {}, {});
   }
 
   static const Solved& get() {
@@ -130,10 +131,10 @@ TEST(SolveOutside, TheDemosPatchesStayLockedOnIt) {
   }
   shot.camera = std::make_shared<camera::CameraPath>(camera);
   shot.lens = s.answer.lens;
-  build::Workshop w(size_t{1200} << 20);
+  comp::Workshop w(size_t{1200} << 20);
   for (const auto& e : shot.elements) {
     if (!e.on) continue;
-    const auto slip = measure::slipOver(shot, e, w);
+    const auto slip = test::slipOver(shot, e, w);
     std::printf("%s on the solved camera: median %.3f px, lock %.3f px\n", e.name.c_str(), slip.medianPx, slip.lockPx);
     EXPECT_LE(slip.medianPx, 0.05) << e.name;
     EXPECT_LE(slip.lockPx, 0.15) << e.name;

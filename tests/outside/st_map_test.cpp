@@ -6,13 +6,14 @@
 #include <opencv2/calib3d.hpp>
 #include <opencv2/imgproc.hpp>
 
-#include "core/build/build.h"
-#include "core/build/cg.h"
-#include "core/build/maps.h"
+#include "core/comp/layer.h"
+#include "core/comp/render.h"
+#include "core/output/lens_files.h"
 #include "core/image/write.h"
 #include "core/lens/lens_file.h"
 #include "core/lens/pixel_maps.h"
 #include "core/shot/shot_json.h"
+#include "tests/support/making.h"
 #include "tests/support/synthetic.h"
 
 using namespace zentil;
@@ -24,7 +25,7 @@ const std::string kDemo = ZENTIL_DEMO;
 /// A straight picture with overscan, and the same redistorted by Zentil.
 struct Case {
   shot::Shot shot = shot::load(kDemo + "/boathouse.zentil");
-  Box box = build::overscan(shot, {true, 2});
+  Box box = moment::overscan(shot, {true, 2});
   image::Picture straight, bent;
 
   explicit Case(map::Filter filter) {
@@ -54,7 +55,7 @@ Difference between(const image::Picture& a, const image::Picture& b) {
   return d;
 }
 
-class StWarp : public testing::TestWithParam<build::Origin> {};
+class StWarp : public testing::TestWithParam<output::Origin> {};
 
 }  // namespace
 
@@ -64,8 +65,8 @@ TEST_P(StWarp, OiiotoolBendsAStraightPictureAsZentilDoes) {
   image::WriteOptions options;
   options.half = false;
   image::writePicture(folder / "straight.exr", c.straight, options);
-  build::writeStMaps(build::stMapsOf(c.shot, 1036, c.box, GetParam()), folder.path(), "m");
-  const std::string flip = GetParam() == build::Origin::Bottom ? ":flip_t=1" : "";
+  output::writeStMaps(test::stMapsOf(c.shot, 1036, c.box, GetParam()), folder.path(), "m");
+  const std::string flip = GetParam() == output::Origin::Bottom ? ":flip_t=1" : "";
   std::string printed;
   ASSERT_EQ(0, test::runCommand("oiiotool " + (folder / "straight.exr").string() + " " +
                                     (folder / "m_redistort.exr").string() + " --st_warp:filter=catmull-rom" + flip +
@@ -74,15 +75,15 @@ TEST_P(StWarp, OiiotoolBendsAStraightPictureAsZentilDoes) {
       << printed;
   const auto d = between(image::readPicture(folder / "warped.exr").picture, c.bent);
   std::printf("oiiotool's st_warp, origin at the %s: mean %.6f, at the most %.4f\n",
-              GetParam() == build::Origin::Top ? "top" : "bottom", d.mean, d.most);
+              GetParam() == output::Origin::Top ? "top" : "bottom", d.mean, d.most);
   EXPECT_LE(d.mean, 1e-3);
   EXPECT_LE(d.most, 0.02);
 }
-INSTANTIATE_TEST_SUITE_P(Origins, StWarp, testing::Values(build::Origin::Top, build::Origin::Bottom));
+INSTANTIATE_TEST_SUITE_P(Origins, StWarp, testing::Values(output::Origin::Top, output::Origin::Bottom));
 
 TEST(StMaps, OpenCvsRemapAgrees) {
   const Case c(map::Filter::Draft);
-  const auto maps = build::stMapsOf(c.shot, 1036, c.box, build::Origin::Top);
+  const auto maps = test::stMapsOf(c.shot, 1036, c.box, output::Origin::Top);
   cv::Mat x(720, 1280, CV_32F), y(720, 1280, CV_32F), out;
   for (int j = 0; j < 720; ++j)
     for (int i = 0; i < 1280; ++i) {
@@ -102,7 +103,7 @@ TEST(StMaps, OpenCvsRemapAgrees) {
 
 TEST(StMaps, ThereAndBackIsTheSamePlace) {
   const Case c(map::Filter::Draft);
-  const auto maps = build::stMapsOf(c.shot, 1036, c.box, build::Origin::Top);
+  const auto maps = test::stMapsOf(c.shot, 1036, c.box, output::Origin::Top);
   double worst = 0;
   for (int y = 0; y < 720; y += 3)
     for (int x = 0; x < 1280; x += 3) {

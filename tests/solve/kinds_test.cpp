@@ -37,7 +37,7 @@ TEST(Kinds, AMovingCameraIsNotTakenForATurningOne) {
     const Scene scene({.noisePx = 0.1, .step = step, .ahead = 0});
     const auto a = scene.solve();
     std::printf("%g m a frame: %s, RMS %.3f px, focal %.2f mm, centres off by %.3f%%; %s\n", step,
-                solve::nameOf(a.errors.kind).c_str(), a.errors.rmsPx, a.camera.focalMm,
+                nameOf(a.errors.kind), a.errors.rmsPx, a.camera.focalMm,
                 100 * test::centresOff(a.camera, scene.truth), a.errors.why.c_str());
     EXPECT_EQ(a.errors.kind, Kind::Free) << step;
     EXPECT_LT(a.errors.rmsPx, 0.16);
@@ -71,7 +71,7 @@ TEST(Kinds, ATripodThatZooms) {
   for (const auto& [f, p] : a.camera.poses)
     off = std::max(off, std::abs(p.focalMm / scene.truth.poses.at(f).focalMm - 1));
   std::printf("tripod, zoom to 1.5: %s, RMS %.3f px, focal length off by %.2f%% at the most\n",
-              solve::nameOf(a.errors.kind).c_str(), a.errors.rmsPx, 100 * off);
+              nameOf(a.errors.kind), a.errors.rmsPx, 100 * off);
   EXPECT_EQ(a.errors.kind, Kind::Tripod);
   EXPECT_LT(off, 0.02);
 }
@@ -80,7 +80,7 @@ TEST(Kinds, OnePlaneAlone) {
   const Scene scene({.noisePx = 0.1, .depth = 0});
   const auto a = scene.solve();
   std::printf("one plane: %s, RMS %.3f px, focal %.2f mm, centres off by %.3f%%\n",
-              solve::nameOf(a.errors.kind).c_str(), a.errors.rmsPx, a.camera.focalMm,
+              nameOf(a.errors.kind), a.errors.rmsPx, a.camera.focalMm,
               100 * test::centresOff(a.camera, scene.truth));
   EXPECT_EQ(a.errors.kind, Kind::Free);
   ASSERT_FALSE(a.errors.remarks.empty());
@@ -97,7 +97,7 @@ TEST(Kinds, StraightAhead) {
   const Scene scene({.noisePx = 0.1, .count = 300, .step = 0, .ahead = 0.06, .turn = 0});
   const auto a = scene.solve();
   std::printf("straight ahead: %s, RMS %.3f px, focal %.2f mm, centres off by %.3f%%\n",
-              solve::nameOf(a.errors.kind).c_str(), a.errors.rmsPx, a.camera.focalMm,
+              nameOf(a.errors.kind), a.errors.rmsPx, a.camera.focalMm,
               100 * test::centresOff(a.camera, scene.truth));
   EXPECT_EQ(a.errors.kind, Kind::Free);
   EXPECT_LT(a.errors.rmsPx, 0.16);
@@ -130,9 +130,9 @@ TEST(Kinds, ACutIsSaid) {
 }
 
 TEST(Kinds, NamesComeBack) {
-  for (const auto k : {Kind::Automatic, Kind::Free, Kind::Tripod}) EXPECT_EQ(solve::kindFrom(solve::nameOf(k)), k);
-  for (const auto f : {Focal::Unknown, Focal::Known, Focal::Zooming}) EXPECT_EQ(solve::focalFrom(solve::nameOf(f)), f);
-  EXPECT_NE(test::errorOf([] { solve::kindFrom("flying"); }).find("flying"), std::string::npos);
+  for (const auto k : {Kind::Automatic, Kind::Free, Kind::Tripod}) EXPECT_EQ(named<solve::Kind>(nameOf(k)), k);
+  for (const auto f : {Focal::Unknown, Focal::Known, Focal::Zooming}) EXPECT_EQ(named<solve::Focal>(nameOf(f)), f);
+  EXPECT_NE(test::errorOf([] { named<solve::Kind>("flying"); }).find("flying"), std::string::npos);
 }
 
 TEST(Kinds, AGivenCameraIsCheckedAndRefined) {

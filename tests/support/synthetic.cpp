@@ -41,10 +41,12 @@ double texture(double u, double v) {
 shot::Shot walkAlongWall(const Folder& folder, int frames, int width, int height, double k1) {
   shot::Shot shot;
   shot.name = "walk";
-  shot.plate.pattern = (folder / "plate/walk.####.exr").string();
-  shot.plate.range = shot.range = {1001, 1000 + frames};
-  shot.plate.width = width, shot.plate.height = height;
-  shot.plate.colourSpace = "scene_linear";
+  image::Plate plate;
+  plate.pattern = (folder / "plate/walk.####.exr").string();
+  plate.range = {1001, 1000 + frames};
+  plate.width = width, plate.height = height;
+  plate.colourSpace = "scene_linear";
+  shot.setPlate(plate);
   shot.lens.k1 = k1;
   shot.delivery.pattern = (folder / "deliver/walk.####.exr").string();
   auto path = std::make_shared<camera::CameraPath>();
@@ -76,25 +78,33 @@ shot::Shot walkAlongWall(const Folder& folder, int frames, int width, int height
         const auto v = static_cast<float>(texture(at.x(), at.y()));
         p.pixel(x, y)[0] = v, p.pixel(x, y)[1] = v * 0.8f, p.pixel(x, y)[2] = v * 0.6f;
       }
-    image::writePicture(shot.plate.fileOf(f), p, {});
+    image::writePicture(shot.plate().fileOf(f), p, {});
   }
   return shot;
 }
 
 matte::Shape rectangle(double x0, double y0, double x1, double y1) {
   matte::Shape s;
+  matte::ShapePoints points;
   for (const Vec2& p : {Vec2(x0, y0), Vec2(x1, y0), Vec2(x1, y1), Vec2(x0, y1)})
-    s.points.push_back({p, Vec2::Zero(), Vec2::Zero(), -1});
+    points.push_back({p, Vec2::Zero(), Vec2::Zero(), -1});
+  s.points = points;
   return s;
 }
 
 void addPatch(shot::Shot& shot, int source, int drawnOn, double x0, double y0, double x1, double y1, double featherPx) {
   matte::Matte m;
-  m.id = "m1", m.name = "outline", m.frame = drawnOn, m.featherPx = featherPx;
-  m.shapes = {rectangle(x0, y0, x1, y1)};
+  m.id = "m1", m.name = "outline";
+  matte::Part p;
+  p.id = "p1", p.name = "shapes", p.softPx = featherPx;
+  p.content = matte::Drawn{{rectangle(x0, y0, x1, y1)}, drawnOn};
+  m.parts = {p};
   shot.mattes = {m};
   element::Element e;
-  e.id = "e1", e.name = "patch", e.surface = "s1", e.matte = "m1", e.sourceFrame = source;
+  e.id = "e1", e.name = "patch";
+  e.source = element::HeldFrame{source, {}, {}};
+  e.place = element::OnSurface{"s1"};
+  e.cover = {{"m1"}};
   shot.elements = {e};
 }
 

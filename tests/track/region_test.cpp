@@ -5,9 +5,10 @@
 #include <cmath>
 #include <fstream>
 
-#include "core/build/build.h"
+#include "core/comp/layer.h"
 #include "core/shot/shot_json.h"
 #include "core/shot/trackers.h"
+#include "tests/support/making.h"
 #include "tests/support/synthetic.h"
 
 using namespace zentil;
@@ -174,26 +175,31 @@ TEST(Region, AMatteRidesIt) {
   r.motion[first + 2] = shift;
   shot::putRegion(s, r);
   matte::Matte m;
-  m.id = "m9", m.name = "patch", m.frame = first, m.rides = matte::Rides::Region, m.region = id;
-  m.shapes.push_back({});
-  for (const Vec2& p : {Vec2(80, 60), Vec2(140, 60), Vec2(140, 120), Vec2(80, 120)}) m.shapes[0].points.push_back({p});
+  m.id = "m9", m.name = "patch";
+  matte::Part part;
+  part.id = "p1", part.rides = matte::Rides::Region, part.region = id;
+  part.content = matte::Drawn{{test::rectangle(80, 60, 140, 120)}, first};
+  m.parts = {part};
   s.mattes.push_back(m);
   element::Element e;
-  e.name = "cover", e.matte = "m9";
-  build::Workshop workshop(size_t{64} << 20);
-  const auto there = build::matteAt(s, e, first + 2, s.frameBox(), workshop);
+  e.id = "e1", e.name = "cover", e.cover = {{"m9"}};
+  e.place = element::OnScreen{};
+  e.source = element::HeldFrame{first, {}, {}};
+  s.elements = {e};
+  comp::Workshop workshop(size_t{64} << 20);
+  const auto there = test::matteAt(s, e, first + 2, s.frameBox(), workshop);
   EXPECT_NEAR(*there.pixel(130, 100), 1, 1e-3);
   EXPECT_NEAR(*there.pixel(155, 125), 1, 1e-3);
   EXPECT_NEAR(*there.pixel(90, 65), 0, 1e-3);
   // Where the region was not followed to, it says so.
-  EXPECT_NE(test::errorOf([&] { build::matteAt(s, e, first + 3, s.frameBox(), workshop); }).find("cannot ride"),
+  EXPECT_NE(test::errorOf([&] { test::matteAt(s, e, first + 3, s.frameBox(), workshop); }).find("cannot ride"),
             std::string::npos);
   // Kept with the shot, and a reason to build anew when the region moves.
   const auto file = (folder / "a.zentil").string();
   shot::save(s, file);
-  EXPECT_EQ(shot::load(file).matte("m9")->region, id);
-  const auto before = shot::picturesHash(s);
+  EXPECT_EQ(shot::load(file).matte("m9")->parts[0].region, id);
+  const auto before = test::recipeKey(s, first + 2);
   r.motion[first + 2](0, 2) = 25;
   shot::putRegion(s, r);
-  EXPECT_NE(shot::picturesHash(s), before);
+  EXPECT_NE(test::recipeKey(s, first + 2), before);
 }

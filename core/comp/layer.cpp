@@ -1,0 +1,133 @@
+#include "core/comp/layer.h"
+
+#include "core/base/error.h"
+#include "core/base/parallel.h"
+#include "core/comp/cover.h"
+
+namespace zentil::comp {
+namespace {
+
+using image::Picture;
+
+void multiplyByMatte(Picture& layer, const Picture& matte, float opacity) {
+  parallelRanges(layer.data.y0, layer.data.y1, 32, [&](int first, int last) {
+    for (int y = first; y < last; ++y) {
+      float* l = layer.pixel(layer.data.x0, y);
+      const float* m = matte.pixel(layer.data.x0, y);
+      for (int x = layer.data.x0; x < layer.data.x1; ++x, l += 4, ++m) {
+        const float v = *m * opacity;
+        for (int c = 0; c < 4; ++c) l[c] = v > 0 ? l[c] * v : 0;
+      }
+    }
+  });
+}
+
+/// The same matte without the rows and columns about it that are zero.
+Picture tight(Picture matte) {
+  Box b{matte.data.x1, matte.data.y1, matte.data.x0, matte.data.y0};
+  for (int y = matte.data.y0; y < matte.data.y1; ++y) {
+    const float* row = matte.pixel(matte.data.x0, y);
+    const int w = matte.data.width();
+    int first = 0, last = w;
+    while (first < w && row[first] == 0) ++first;
+    if (first == w) continue;
+    while (row[last - 1] == 0) --last;
+    b = {std::min(b.x0, matte.data.x0 + first), std::min(b.y0, y), std::max(b.x1, matte.data.x0 + last), y + 1};
+  }
+  if (b.empty()) return {};
+  if (b == matte.data) return matte;
+  Picture out = Picture::unset(b, matte.display, 1);
+  for (int y = b.y0; y < b.y1; ++y) std::copy_n(matte.pixel(b.x0, y), b.width(), out.pixel(b.x0, y));
+  return out;
+}
+
+void match(Picture& layer, const element::Look& look) {
+  const auto gain = look.gain.constant(), offset = look.offset.constant();
+  if (gain == element::Rgb{1, 1, 1} && offset == element::Rgb{0, 0, 0}) return;
+  float g[3], o[3];
+  for (size_t c = 0; c < 3; ++c) g[c] = static_cast<float>(gain[c]), o[c] = static_cast<float>(offset[c]);
+  for (size_t i = 0; i < layer.values.size(); i += 4)
+    for (int c = 0; c < 3; ++c) layer.values[i + c] = layer.values[i + c] * g[c] + o[c] * layer.values[i + 3];
+}
+
+Made makeSource(const Making& m) {
+  return std::visit([&]<typename Kind>(const Kind& source) { return SourceMaker<Kind>::make(source, m); },
+                    m.layer.source);
+}
+Box placeReach(const Making& m, const Made& made) {
+  return std::visit([&]<typename Kind>(const Kind& place) { return PlaceMaker<Kind>::reach(place, m, made); },
+                    m.layer.place);
+}
+map::MapPtr placeMap(const Making& m, const Made& made) {
+  return std::visit([&]<typename Kind>(const Kind& place) { return PlaceMaker<Kind>::map(place, m, made); },
+                    m.layer.place);
+}
+
+/// A layer as it was made, and how it is laid.
+struct Laid {
+  Picture picture;
+  element::Merge merge;
+};
+
+Laid lay(const moment::Moment& moment, const moment::Layer& layer, Workshop& workshop, map::Filter filter) {
+  const Making making{moment, layer, workshop, filter};
+  Laid out{{}, layer.look.merge};
+  const Made made = makeSource(making);
+  out.merge = made.merge.value_or(layer.look.merge);
+  if (!made.picture) return out;
+  const Box region = intersect(placeReach(making, made), coverBox(layer.cover, making.here(), workshop));
+  if (region.empty()) return out;
+  // Without a cover there is nothing to draw: the whole region is let through.
+  const bool covered = !layer.cover.empty();
+  const Picture matte = covered ? tight(coverOver(layer.cover, making.here(), region, workshop)) : Picture();
+  if (covered && matte.empty()) return out;
+  out.picture = map::resample(*made.picture, *placeMap(making, made), covered ? matte.data : region, moment.frameBox(),
+                              filter, nullptr, covered ? &matte : nullptr);
+  if (made.after) made.after(out.picture);
+  match(out.picture, layer.look);
+  const auto opacity = static_cast<float>(layer.look.opacity.constant());
+  if (covered)
+    multiplyByMatte(out.picture, matte, opacity);
+  else if (opacity != 1)
+    for (float& v : out.picture.values) v *= opacity;
+  return out;
+}
+
+}  // namespace
+
+Picture buildLayer(const moment::Moment& moment, const moment::Layer& layer, Workshop& workshop, map::Filter filter) {
+  return lay(moment, layer, workshop, filter).picture;
+}
+
+Box reachOf(const moment::Moment& moment, const moment::Layer& layer, Workshop& workshop) {
+  const Making making{moment, layer, workshop, map::Filter::Draft};
+  const Made made = makeSource(making);
+  if (!made.picture) return {};
+  return intersect(placeReach(making, made), coverBox(layer.cover, making.here(), workshop));
+}
+
+Picture buildFrame(const moment::Moment& moment, Workshop& workshop, const BuildOptions& options) {
+  if (!moment.plate) throw Error("the shot has no plate", "Open one");
+  const auto plate = workshop.frame(*moment.plate);
+  const Picture& under = plate->picture;
+  Picture out = Picture::unset(under.data, under.display, under.channels);
+  parallelRanges(under.data.y0, under.data.y1, 32, [&](int first, int last) {
+    std::copy(under.pixel(under.data.x0, first), under.pixel(under.data.x0, last), out.pixel(under.data.x0, first));
+  });
+  if (!options.elements) return out;
+  for (const auto& layer : moment.layers) {
+    if (!options.only.empty() && layer.id != options.only) continue;
+    const Laid laid = lay(moment, layer, workshop, options.filter);
+    element::merge(laid.picture, laid.merge, out);
+  }
+  return out;
+}
+
+Picture buildAdded(const moment::Moment& moment, Workshop& workshop, map::Filter filter) {
+  Picture out(moment.frameBox(), moment.frameBox(), 4);
+  for (const auto& layer : moment.layers)
+    element::merge(lay(moment, layer, workshop, filter).picture, element::Merge::Over, out);
+  return out;
+}
+
+}  // namespace zentil::comp

@@ -1,0 +1,83 @@
+#pragma once
+#include <functional>
+#include <variant>
+
+#include "core/comp/workshop.h"
+#include "core/map/resample.h"
+
+namespace zentil::comp {
+
+/// What making one element's layer works with.
+struct Making {
+  const moment::Moment& moment;
+  const moment::Layer& layer;
+  Workshop& workshop;
+  map::Filter filter;
+
+  const moment::Stage& here() const { return *moment.here; }
+};
+
+/// How a source's pixels are found.
+/// Through the camera of a stage, as it saw the set: the source is a plate's picture.
+struct BySight {
+  moment::StagePtr stage;
+  double scale = 1;  ///< its pixels for one of the shot's
+};
+/// As a picture wrapped on a surface's face (see set::uvOf): all over it, or in its middle as large as it fits, with its
+/// own aspect.
+struct ByFace {
+  int width = 0, height = 0;
+  bool keepsAspect = false;
+};
+/// As straight pixels of this moment's camera: what was rendered through it.
+struct ByStraightPixel {
+  Mat3 toSource = Mat3::Identity();  ///< straight pixel to the source's
+  std::function<Box()> reach;        ///< the part of the frame that the source's pixels can reach
+};
+using Address = std::variant<BySight, ByFace, ByStraightPixel>;
+
+/// A source, made for a moment.
+struct Made {
+  std::shared_ptr<const image::Picture> picture;  ///< premultiplied; null: it shows nothing here
+  Address address;
+  std::function<void(image::Picture&)> after;  ///< what is still done to the resampled layer; may be empty
+  std::optional<element::Merge> merge;         ///< when it can be laid in one way alone
+};
+
+/// How a kind of source is made; each kind's own file (held_frame.cpp, render.cpp...) defines it.
+template <typename Kind>
+struct SourceMaker {
+  static Made make(const Kind& source, const Making& making);
+};
+/// How a kind of place is seen; each kind's own file (on_surface.cpp, ...) defines it.
+template <typename Kind>
+struct PlaceMaker {
+  /// The part of the frame that it can touch.
+  static Box reach(const Kind& place, const Making& making, const Made& made);
+  /// The map from this moment's plate pixels to the source's pixels. Throws Error where a source cannot land so.
+  static map::MapPtr map(const Kind& place, const Making& making, const Made& made);
+};
+
+/// One element's premultiplied layer at a moment, on the part of the frame it can reach; empty where it shows nothing.
+/// Throws Error naming what cannot be made.
+image::Picture buildLayer(const moment::Moment& moment, const moment::Layer& layer, Workshop& workshop,
+                          map::Filter filter);
+
+/// The part of the frame an element can touch.
+Box reachOf(const moment::Moment& moment, const moment::Layer& layer, Workshop& workshop);
+
+struct BuildOptions {
+  map::Filter filter = map::Filter::Sharp;
+  bool elements = true;  ///< false: the plate alone
+  std::string only;      ///< id of the one element to build; empty: all
+};
+
+/// The finished picture of a moment: the plate with the elements laid on it in order. Where no element covers anything
+/// the plate's own pixels are returned unchanged. Throws Error naming the file and frame, or the element, that cannot be
+/// built.
+image::Picture buildFrame(const moment::Moment& moment, Workshop& workshop, const BuildOptions& options = {});
+
+/// The elements' own alpha, without a plate: colour and alpha of what was added.
+image::Picture buildAdded(const moment::Moment& moment, Workshop& workshop, map::Filter filter);
+
+}  // namespace zentil::comp

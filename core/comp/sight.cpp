@@ -1,0 +1,92 @@
+#include "core/comp/sight.h"
+
+#include <Eigen/LU>
+#include <cmath>
+
+#include "core/base/error.h"
+#include "core/set/surface_map.h"
+
+namespace zentil::comp {
+
+using moment::Stage;
+
+void requireCamera(const Stage& stage) {
+  if (!stage.hasCamera)
+    throw Error(fmt::format("frame {}: the camera has no pose there", stage.frame),
+                "Choose a frame the camera covers, or load a camera for the whole shot");
+}
+
+Box clipTo(const Box& frame, const Vec2& lo, const Vec2& hi, double slack) {
+  // Both ends are brought near the frame first: far away they would not fit a whole number.
+  const auto whole = [](double v) { return static_cast<int>(std::floor(std::clamp(v, -1e6, 1e6))); };
+  return intersect(frame, {whole(lo.x() - slack), whole(lo.y() - slack), whole(hi.x() + slack) + 1,
+                           whole(hi.y() + slack) + 1});
+}
+
+Box boxAround(const Stage& stage, const std::vector<std::pair<Vec3, Vec3>>& lines) {
+  requireCamera(stage);
+  // On a sphere a box may lie on both sides of where its ends meet.
+  if (stage.around) return stage.frameBox;
+  Vec2 lo(1e9, 1e9), hi(-1e9, -1e9);
+  for (const auto& [a, b] : lines)
+    for (int k = 0; k <= 8; ++k) {
+      Vec2 p;
+      if (!stage.view->see(a + (b - a) * (k / 8.0), p) || !p.allFinite()) return stage.frameBox;
+      lo = lo.cwiseMin(p), hi = hi.cwiseMax(p);
+    }
+  return clipTo(stage.frameBox, lo, hi, 4 + 0.01 * (hi - lo).norm());
+}
+
+map::MapPtr plateToPlate(const Stage& here, const std::string& surfaceId, const Stage& other, bool needsSight,
+                         Workshop& workshop) {
+  requireCamera(here);
+  requireCamera(other);
+  const auto scene = workshop.scene(here), otherScene = workshop.scene(other);
+  const int index = scene->indexOf(surfaceId);
+  if (index < 0) throw Error("the surface is gone", "Choose another");
+  return std::make_shared<set::SeenBy>(here.view, scene, index, other.view, otherScene, needsSight);
+}
+
+map::MapPtr carrying(const Stage& from, const std::string& surfaceId, const Stage& to, Workshop& workshop) {
+  const set::Surface *here = from.surface(surfaceId), *there = to.surface(surfaceId);
+  if (!here || !there || !from.hasCamera || !to.hasCamera) return nullptr;
+  const auto alone = [&](set::Surface s) {
+    if (s.kind == set::SurfaceKind::Plane) s.size *= 1000;
+    return workshop.sceneOf(s);
+  };
+  return std::make_shared<set::SeenBy>(from.view, alone(*here), 0, to.view, alone(*there), false);
+}
+
+map::MapPtr ridingMap(const moment::MattePart& part, const Stage& here, bool back, Workshop& workshop) {
+  map::MapPtr ride;
+  if (part.rides == matte::Rides::Region) {
+    if (part.motion) ride = std::make_shared<map::Homography>(back ? Mat3(part.motion->inverse()) : *part.motion);
+  } else if (part.rides == matte::Rides::Surface) {
+    if (part.drawnOn != here.frame)
+      ride = back ? carrying(*part.there, part.surface, here, workshop)
+                  : carrying(here, part.surface, *part.there, workshop);
+    else if (part.shiftPx.isZero())
+      return nullptr;
+    else
+      ride = std::make_shared<map::Homography>(Mat3::Identity());
+  } else if (part.shiftPx.isZero()) {
+    return nullptr;
+  } else {
+    ride = std::make_shared<map::Homography>(Mat3::Identity());
+  }
+  if (!ride)
+    throw Error(fmt::format("matte \"{}\" cannot ride from frame {} to {}: what it rides, or a camera, is missing",
+                            part.matte, part.drawnOn, here.frame),
+                "Choose something else to ride, or follow the region to there");
+  if (part.shiftPx.isZero()) return ride;
+  // A correction moves what is seen, on this frame's screen.
+  Mat3 shift = Mat3::Identity();
+  shift.topRightCorner<2, 1>() = back ? part.shiftPx : Vec2(-part.shiftPx);
+  auto chain = std::make_shared<map::Chain>();
+  if (back) chain->add(ride);
+  chain->add(std::make_shared<map::Homography>(shift));
+  if (!back) chain->add(ride);
+  return chain;
+}
+
+}  // namespace zentil::comp

@@ -1,0 +1,24 @@
+#include "core/base/error.h"
+#include "core/comp/layer.h"
+
+namespace zentil::comp {
+
+template <>
+Box PlaceMaker<element::ThroughCamera>::reach(const element::ThroughCamera&, const Making& m, const Made& made) {
+  const auto* straight = std::get_if<ByStraightPixel>(&made.address);
+  return straight && straight->reach ? straight->reach() : m.here().frameBox;
+}
+
+template <>
+map::MapPtr PlaceMaker<element::ThroughCamera>::map(const element::ThroughCamera&, const Making& m, const Made& made) {
+  const auto* straight = std::get_if<ByStraightPixel>(&made.address);
+  if (!straight)
+    throw Error(fmt::format("\"{}\" was not rendered through the camera", m.layer.name),
+                "Place it on a surface, at infinity or on the screen");
+  auto chain = std::make_shared<map::Chain>();
+  if (!m.here().lens.lens.isStraight()) chain->add(std::make_shared<map::Straighten>(m.here().lens));
+  chain->add(std::make_shared<map::Homography>(straight->toSource));
+  return chain;
+}
+
+}  // namespace zentil::comp

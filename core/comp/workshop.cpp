@@ -1,0 +1,47 @@
+#include "core/comp/workshop.h"
+
+#include "core/value/hash.h"
+
+namespace zentil::comp {
+namespace {
+
+uint64_t frameKey(const moment::FileAt& file) { return value::Hasher().add("frame").add(file.key()).key(); }
+
+size_t sizeOf(const image::Plate& p) { return static_cast<size_t>(p.width) * p.height * 4 * sizeof(float); }
+
+moment::FileAt at(const image::Plate& plate, int frame) {
+  return {plate, frame, 1, stampOf(plate.fileOf(frame))};
+}
+
+}  // namespace
+
+Workshop::FramePtr Workshop::frame(const moment::FileAt& file) {
+  return shelf_.get<image::Frame>(frameKey(file), sizeOf(file.files),
+                                  [&] { return image::readFrame(file.files, file.frame); });
+}
+
+Workshop::FramePtr Workshop::frame(const image::Plate& plate, int f) { return frame(at(plate, f)); }
+
+bool Workshop::hasFrame(const moment::FileAt& file) const { return shelf_.has(frameKey(file)); }
+
+set::RayScenePtr Workshop::scene(const moment::Stage& stage) {
+  // A scene is shared as it is; the shelf only knows how large it is.
+  struct Kept {
+    set::RayScenePtr scene;
+    size_t bytes() const { return scene->bytes(); }
+  };
+  const uint64_t key = value::Hasher().add("scene").add(stage.surfacesKey).key();
+  return shelf_.get<Kept>(key, 0, [&] { return Kept{std::make_shared<set::RayScene>(*stage.surfaces)}; })->scene;
+}
+
+set::RayScenePtr Workshop::sceneOf(const set::Surface& s) {
+  moment::Stage alone;
+  alone.surfaces = std::make_shared<const std::vector<set::Surface>>(std::vector{s});
+  value::Hasher h;
+  h.add("alone").add(s.kind).add(s.position).add(s.turn).add(s.size).add(s.blocks).add(s.id);
+  h.add(reinterpret_cast<uint64_t>(s.mesh.get()));  // held by the scene for as long as it is kept
+  alone.surfacesKey = h.key();
+  return scene(alone);
+}
+
+}  // namespace zentil::comp

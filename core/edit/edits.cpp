@@ -1,0 +1,285 @@
+#include "core/edit/edits.h"
+
+#include <nlohmann/json.hpp>
+
+#include "core/base/error.h"
+#include "core/edit/make.h"
+#include "core/measure/slip.h"
+#include "core/shot/recipe.h"
+#include "core/shot/track_json.h"
+#include "core/shot/trackers.h"
+#include "core/value/path.h"
+
+using nlohmann::json;
+
+namespace zentil::edit {
+namespace {
+
+using shot::Shot;
+
+std::string textOf(const json& e, const char* key, const std::string& otherwise = {}) {
+  if (!e.contains(key)) return otherwise;
+  if (!e.at(key).is_string()) throw Error(fmt::format("\"{}\" has to be text", key), "");
+  return e.at(key);
+}
+std::optional<int> frameOf(const json& e) {
+  if (!e.contains("frame")) return std::nullopt;
+  const json& f = e.at("frame");
+  if (!f.is_number_integer() || std::abs(f.get<double>()) > 1e9) throw Error("\"frame\" has to be a frame's number", "");
+  return f.get<int>();
+}
+int needFrame(const json& e) {
+  const auto f = frameOf(e);
+  if (!f) throw Error("it does not say on which frame", "Give \"frame\"");
+  return *f;
+}
+std::vector<Vec2> placesOf(const json& list) {
+  std::vector<Vec2> out;
+  if (!list.is_array()) throw Error("a list of places is expected", "Write [[x, y], ...]");
+  for (const json& p : list) {
+    if (!p.is_array() || p.size() != 2 || !p[0].is_number() || !p[1].is_number())
+      throw Error("a place is two numbers", "Write [x, y]");
+    out.emplace_back(p[0].get<double>(), p[1].get<double>());
+  }
+  return out;
+}
+
+/// Settings laid over a thing; all of them have to be as they should be.
+template <typename T>
+void lay(const json& as, T& thing, const Context& c) {
+  value::Reading reading(c.folder);
+  value::read(as, thing, {}, reading);
+  if (!reading.notes().empty()) throw Error(reading.notes().front(), "Correct it");
+  if constexpr (requires { thing.unknown; })
+    if (!thing.unknown.text.empty()) throw Error(fmt::format("{} is no setting of it", thing.unknown.text), "Leave it out");
+}
+json asOf(const json& e) { return e.contains("as") ? e.at("as") : json::object(); }
+
+std::vector<int> pointsOf(const Shot& s, const json& e) {
+  if (e.contains("inside")) return pointsInside(s, needFrame(e), placesOf(e.at("inside")));
+  if (!e.contains("points") || !e.at("points").is_array()) throw Error("it names no points", "Give \"points\" or \"inside\"");
+  std::vector<int> out;
+  for (const json& p : e.at("points")) {
+    if (!p.is_number_integer()) throw Error("a point is named by a whole number", "");
+    for (size_t i = 0; i < s.points->size(); ++i)
+      if (set::idOf(*s.points, i) == p.get<int>()) out.push_back(static_cast<int>(i));
+  }
+  if (out.size() != e.at("points").size()) throw Error("some of its points are not in the set", "Name points that are");
+  return out;
+}
+Vec3 viewerOf(const Shot& s, const json& e) {
+  const int f = frameOf(e).value_or(s.range.first);
+  return s.hasCamera(f) ? s.cameraAt(f).position : Vec3(Vec3::Zero());
+}
+
+/// The list of the shot with this name. Runs run(list, letter of its ids).
+template <typename Run>
+void onList(Shot& s, const std::string& name, const Run& run) {
+  if (name == "surfaces")
+    run(s.surfaces, 's');
+  else if (name == "mattes")
+    run(s.mattes, 'm');
+  else if (name == "elements")
+    run(s.elements, 'e');
+  else if (name == "plates")
+    run(s.plates, 'f');
+  else if (name == "lines")
+    run(s.lines, 'l');
+  else
+    throw Error(fmt::format("\"{}\" is no list that can be edited so", name),
+                "There are surfaces, mattes, elements, plates and lines");
+}
+
+template <typename List>
+auto findIn(List& list, std::string_view id) {
+  const auto it = std::find_if(list.begin(), list.end(), [&](const auto& x) { return x.id == id; });
+  if (it == list.end()) throw Error(fmt::format("there is no \"{}\"", id), "Name one that there is");
+  return it;
+}
+
+/// Where {"remove"}, {"copy"} and {"move"} point: a list and an id, or a part of a matte.
+template <typename Run>
+void onThing(Shot& s, const std::string& path, const Run& run) {
+  const auto [list, rest] = value::cut(path);
+  const auto [id, more] = value::cut(rest);
+  if (list == "mattes" && !more.empty()) {
+    const auto [parts, part] = value::cut(more);
+    auto& m = *findIn(s.mattes, id);
+    if (parts != "parts") throw Error(fmt::format("\"{}\" leads nowhere", path), "Name a part of the matte");
+    run(m.parts, findIn(m.parts, part), [&] { return m.freshPartId(); });
+    return;
+  }
+  onList(s, std::string(list), [&, id = id](auto& things, char letter) {
+    run(things, findIn(things, id), [&s, letter] { return freshId(s, letter); });
+  });
+}
+
+json one(Shot& s, const json& e, const Context& c) {
+  if (!e.is_object()) throw Error("an edit is an object", "Write {\"set\": ...}");
+  const auto frame = frameOf(e);
+  if (e.contains("set")) {
+    if (!e.contains("to")) throw Error("it does not say to what", "Give \"to\"");
+    value::setJson(s, textOf(e, "set"), e.at("to"), frame, c.folder);
+    return nullptr;
+  }
+  if (e.contains("word")) {
+    setWord(s, textOf(e, "word"), textOf(e, "to"), frame.value_or(s.range.first));
+    return nullptr;
+  }
+  if (e.contains("key")) {
+    const std::string path = textOf(e, "key");
+    const int f = needFrame(e);
+    value::onKeys(s, path, [&](auto& v) { v.key(f); });
+    if (e.contains("to")) value::setJson(s, path, e.at("to"), f, c.folder);
+    if (e.contains("after"))
+      value::onKeys(s, path, [&](auto& v) { v.keys().setBetween(f, named<value::Between>(textOf(e, "after"))); });
+    return nullptr;
+  }
+  if (e.contains("unkey")) {
+    value::onKeys(s, textOf(e, "unkey"), [&](auto& v) {
+      if (!v.keys().has(needFrame(e))) throw Error(fmt::format("there is no key on frame {}", *frame), "");
+      v.unkey(*frame);
+    });
+    return nullptr;
+  }
+  if (e.contains("moveKey")) {
+    if (!e.contains("to") || !e.at("to").is_number_integer()) throw Error("it does not say where to", "Give \"to\", a frame");
+    value::onKeys(s, textOf(e, "moveKey"), [&](auto& v) {
+      if (!v.keys().move(needFrame(e), e.at("to").get<int>())) throw Error(fmt::format("there is no key on frame {}", *frame), "");
+    });
+    return nullptr;
+  }
+  if (e.contains("add")) {
+    std::string id;
+    onList(s, textOf(e, "add"), [&](auto& list, char letter) {
+      typename std::decay_t<decltype(list)>::value_type thing;
+      lay(asOf(e), thing, c);
+      if (thing.id.empty()) thing.id = freshId(s, letter);
+      for (const auto& x : list)
+        if (x.id == thing.id) throw Error(fmt::format("there is a \"{}\" already", thing.id), "Give another id, or none");
+      id = thing.id;
+      list.push_back(std::move(thing));
+    });
+    for (auto& f : s.surfaces)
+      if (f.id == id && !f.meshFile.empty()) f.mesh = set::freshMesh(f.meshFile);
+    return id;
+  }
+  if (e.contains("remove")) {
+    const std::string path = textOf(e, "remove");
+    const auto [list, rest] = value::cut(path);
+    if (list == "surfaces")
+      findIn(s.surfaces, rest), removeSurface(s, std::string(rest));
+    else if (list == "mattes" && rest.find('.') == std::string_view::npos)
+      findIn(s.mattes, rest), removeMatte(s, std::string(rest));
+    else
+      onThing(s, path, [](auto& things, auto it, const auto&) { things.erase(it); });
+    return nullptr;
+  }
+  if (e.contains("copy")) {
+    std::string id;
+    onThing(s, textOf(e, "copy"), [&](auto& things, auto it, const auto& fresh) {
+      auto made = *it;
+      id = made.id = fresh();
+      if constexpr (requires { made.name; }) made.name += " copy";
+      things.insert(std::next(it), std::move(made));
+    });
+    return id;
+  }
+  if (e.contains("move")) {
+    if (!e.contains("to") || !e.at("to").is_number_integer()) throw Error("it does not say where to", "Give \"to\", a place in the list");
+    onThing(s, textOf(e, "move"), [&](auto& things, auto it, const auto&) {
+      auto moved = std::move(*it);
+      things.erase(it);
+      const long to = std::clamp<long>(e.at("to").get<long>(), 0, static_cast<long>(things.size()));
+      things.insert(things.begin() + to, std::move(moved));
+    });
+    return nullptr;
+  }
+  if (e.contains("plane")) {
+    const json& where = e.at("plane");
+    const auto through = planeThrough(s, pointsOf(s, where), viewerOf(s, where));
+    const std::string id = addSurface(s, through.surface);
+    lay(asOf(e), *s.surface(id), c);
+    return {{"id", id}, {"rmsM", through.fit.rms}, {"worstM", through.fit.worst}};
+  }
+  if (e.contains("mesh")) {
+    const std::string id = addMesh(s, resolve(textOf(e, "mesh"), c.folder).string());
+    lay(asOf(e), *s.surface(id), c);
+    return id;
+  }
+  if (e.contains("plate")) {
+    const std::string id = addPlate(s, resolve(textOf(e, "plate"), c.folder).string(), "");
+    lay(asOf(e), *s.plateUse(id), c);
+    return id;
+  }
+  if (e.contains("element")) {
+    if (e.contains("shape")) {
+      // below
+    } else {
+      auto made = freshElement(s, textOf(e, "element"), textOf(e, "on"), frame.value_or(s.range.first));
+      lay(asOf(e), made, c);
+      s.elements.push_back(made);
+      return made.id;
+    }
+  }
+  if (e.contains("shape")) {
+    const int f = needFrame(e);
+    const std::string elementId = textOf(e, "element");
+    if (!elementId.empty()) findIn(s.elements, elementId);
+    const std::string id = e.contains("matte") ? textOf(e, "matte") : matteFor(s, elementId, f);
+    auto& m = *findIn(s.mattes, id);
+    std::string part = textOf(e, "part");
+    if (part.empty() && !m.parts.empty()) part = m.parts.front().id;
+    matte::ShapePoints points;
+    for (const Vec2& p : placesOf(e.at("shape"))) points.push_back({p, Vec2::Zero(), Vec2::Zero(), -1});
+    if (points.size() < 3) throw Error("a shape has three points or more", "");
+    const auto* el = s.element(elementId);
+    addShape(s, id, part, points, e.value("adds", true), f, el ? el->surface() : std::string(), c.workshop);
+    if (e.contains("as")) lay(e.at("as"), *s.matte(id)->part(part), c);
+    return id;
+  }
+  if (e.contains("statement")) {
+    set::Statement x;
+    x.kind = named<set::Statement::Kind>(textOf(e, "statement"));
+    for (const int i : pointsOf(s, e)) x.points.push_back(set::idOf(*s.points, static_cast<size_t>(i)));
+    if (e.contains("lengthM")) {
+      x.lengthM = e.at("lengthM").is_number() ? e.at("lengthM").get<double>() : 0;
+      if (!(x.lengthM > 1e-6 && x.lengthM < 1e6)) throw Error("a length lies between a micrometre and 1000 km", "");
+    }
+    s.statements.push_back(x);
+    applyStatements(s);
+    return nullptr;
+  }
+  if (e.contains("match")) {
+    auto& el = *findIn(s.elements, textOf(e, "match"));
+    const auto gain = measure::levelAround(*moment::Timeline::of(s), el.id, needFrame(e), c.workshop);
+    el.look.gain.put(*frame, gain), el.look.offset.put(*frame, element::Rgb{0, 0, 0});
+    return gain;
+  }
+  if (e.contains("lensFromLines")) {
+    const auto answer = solveLines(s, e.at("lensFromLines").is_number_integer() ? e.at("lensFromLines").get<int>() : s.range.first);
+    return {{"rmsPx", answer.rmsPx}, {"k1", answer.lens.lens.k1}, {"k2", answer.lens.lens.k2}};
+  }
+  throw Error(fmt::format("{} is no edit", e.dump().substr(0, 80)), "See zentil-batch edit --help");
+}
+
+}  // namespace
+
+json apply(Shot& shot, const json& edits, const Context& context) {
+  if (!edits.is_array()) throw Error("edits are a list", "Write [{...}, ...]");
+  Shot next = shot;
+  json answers = json::array();
+  for (size_t i = 0; i < edits.size(); ++i) {
+    try {
+      answers.push_back(one(next, edits[i], context));
+    } catch (const Error& e) {
+      throw Error(fmt::format("edit {}: {}", i + 1, e.problem()), e.remedy());
+    } catch (const json::exception& e) {
+      throw Error(fmt::format("edit {}: {}", i + 1, e.what()), "Correct it");
+    }
+  }
+  shot = std::move(next);
+  return answers;
+}
+
+}  // namespace zentil::edit

@@ -1,0 +1,80 @@
+#include "core/edit/follow.h"
+
+#include "core/base/error.h"
+#include "core/comp/cover.h"
+#include "core/shot/trackers.h"
+#include "core/track/hand.h"
+
+namespace zentil::edit {
+
+namespace {
+
+track::FrameSource framesOf(const shot::Shot& shot, comp::Workshop& workshop) {
+  const auto& plate = shot.tracked();
+  if (plate.files.empty()) throw Error("the shot has no plate", "Open one");
+  if (plate.files.width != shot.width || plate.files.height != shot.height)
+    throw Error(fmt::format("\"{}\" is {} x {}, the shot {} x {}: it cannot be tracked on", plate.name,
+                            plate.files.width, plate.files.height, shot.width, shot.height),
+                "Choose a plate of the shot's size to track on");
+  return [&shot, &workshop](int f) {
+    const auto& plate = shot.tracked();
+    return std::make_shared<const image::Picture>(
+        track::brightnessOf(workshop.frame(plate.files, plate.fileFrame(f))->forReading()));
+  };
+}
+
+/// Outside the shot's tracking matte; empty where there is none.
+track::AllowedSource allowedIn(const shot::Shot& shot, comp::Workshop& workshop) {
+  const auto& t = shot.tracking;
+  if (t.matte.empty()) return {};
+  if (!shot.matte(t.matte)) throw Error("the tracking matte is gone", "Choose another at Track");
+  const auto timeline = moment::Timeline::of(shot);
+  return [timeline, &workshop, t](int f) {
+    const auto here = timeline->stage(f);
+    image::Picture m = comp::coverOver({timeline->matteAt(t.matte, f)}, *here, here->frameBox, workshop);
+    if (!t.onlyInside)
+      for (float& v : m.values) v = 1 - v;
+    return std::make_shared<const image::Picture>(std::move(m));
+  };
+}
+
+}  // namespace
+
+track::Tracks followShot(const shot::Shot& shot, comp::Workshop& workshop, const Job& job) {
+  return track::follow(framesOf(shot, workshop), shot.range, shot.tracking.follow, job, allowedIn(shot, workshop));
+}
+
+std::vector<Vec2> featuresOn(const shot::Shot& shot, int frame, comp::Workshop& workshop) {
+  const auto allowed = allowedIn(shot, workshop);
+  const auto matte = allowed ? allowed(frame) : nullptr;
+  return track::featuresOf(*framesOf(shot, workshop)(frame), shot.tracking.follow, {}, matte.get());
+}
+
+track::Track followTracker(const shot::Shot& shot, int id, const std::vector<Way>& ways, comp::Workshop& workshop,
+                           const Job& job) {
+  const auto* found = shot::trackOf(shot, id);
+  if (!found) throw Error("the tracker is gone", "Place another");
+  track::Track out = *found;
+  for (const Way& w : ways)
+    if (!job.stopped()) out = track::followHand(framesOf(shot, workshop), out, w.from, w.to, job);
+  return out;
+}
+
+track::Region followRegionOf(const shot::Shot& shot, int id, const std::vector<Way>& ways, comp::Workshop& workshop,
+                             const Job& job) {
+  const auto* found = shot::regionOf(shot, id);
+  if (!found) throw Error("the region is gone", "Draw another");
+  track::Region out = *found;
+  for (const Way& w : ways)
+    if (!job.stopped())
+      out = track::followRegion(framesOf(shot, workshop), out, w.from, w.to, job, allowedIn(shot, workshop));
+  return out;
+}
+
+track::Region refineRegion(const shot::Shot& shot, int id, int frame, comp::Workshop& workshop) {
+  const auto* found = shot::regionOf(shot, id);
+  if (!found) throw Error("the region is gone", "Draw another");
+  return track::refinedOn(framesOf(shot, workshop), *found, frame);
+}
+
+}  // namespace zentil::edit

@@ -1,0 +1,29 @@
+#pragma once
+#include "core/comp/workshop.h"
+#include "core/solve/solve.h"
+#include "core/track/follow.h"
+
+namespace zentil::edit {
+
+/// Tracks of the shot's plate over its range, as its question asks, outside its tracking matte. A stopped job returns
+/// what was followed so far. Throws as track::follow does, and for frames that cannot be read.
+track::Tracks followShot(const shot::Shot& shot, comp::Workshop& workshop, const Job& job = {});
+
+/// Features of one frame, as followShot() would start from them.
+std::vector<Vec2> featuresOn(const shot::Shot& shot, int frame, comp::Workshop& workshop);
+
+/// From a frame to another, forwards or backwards.
+struct Way {
+  int from = 0, to = 0;
+};
+
+/// One of the shot's trackers followed along some ways, one after the other (track::followHand).
+track::Track followTracker(const shot::Shot& shot, int id, const std::vector<Way>& ways, comp::Workshop& workshop,
+                           const Job& job = {});
+/// One of the shot's regions followed along some ways (track::followRegion), outside the tracking matte.
+track::Region followRegionOf(const shot::Shot& shot, int id, const std::vector<Way>& ways, comp::Workshop& workshop,
+                             const Job& job = {});
+/// A region registered anew on one frame.
+track::Region refineRegion(const shot::Shot& shot, int id, int frame, comp::Workshop& workshop);
+
+}  // namespace zentil::edit

@@ -1,0 +1,292 @@
+#include "core/edit/make.h"
+
+#include <filesystem>
+
+#include "core/base/error.h"
+#include "core/comp/sight.h"
+#include "core/comp/source_files.h"
+#include "core/shot/recipe.h"
+
+namespace zentil::edit {
+
+using shot::Shot;
+
+std::string addSurface(Shot& shot, set::Surface s) {
+  s.id = freshId(shot, 's');
+  if (s.name.empty()) s.name = std::string(nameOf(s.kind)) + " " + s.id.substr(1);
+  shot.surfaces.emplace_back(s);
+  return s.id;
+}
+
+std::string addMesh(Shot& shot, const std::string& file) {
+  set::Surface s;
+  s.kind = set::SurfaceKind::Mesh;
+  s.meshFile = file;
+  s.mesh = set::freshMesh(file);
+  s.size = Vec3(1, 1, 1);
+  s.name = std::filesystem::path(file).stem().string();
+  return addSurface(shot, s);
+}
+
+void putSurface(Shot& shot, const set::Surface& now, int frame) {
+  auto* s = shot.surface(now.id);
+  if (!s) return;
+  // Only what moved gets a key.
+  if (s->position.at(frame) != now.position) s->position.put(frame, now.position);
+  if (s->turn.at(frame) != now.turn) s->turn.put(frame, now.turn);
+  if (s->size.at(frame) != now.size) s->size.put(frame, now.size);
+}
+
+void removeSurface(Shot& shot, const std::string& id) {
+  for (const auto& e : shot.elements)
+    if (e.surface() == id)
+      throw Error("\"" + e.name + "\" lands on this surface", "Give it another one, or remove it first");
+  std::erase_if(shot.surfaces, [&](const auto& s) { return s.id == id; });
+}
+
+namespace {
+
+/// A plane that lies as a fit says, facing a viewer.
+set::Surface facing(const set::PlaneFit& fit, const Vec3& viewer) {
+  set::Surface s;
+  s.kind = set::SurfaceKind::Plane;
+  const bool away = fit.normal.dot(viewer - fit.centre) < 0;
+  s.turn = set::turnFor(away ? Vec3(-fit.normal) : fit.normal);
+  s.position = fit.centre;
+  return s;
+}
+
+}  // namespace
+
+PlaneThrough planeThrough(const Shot& shot, const std::vector<int>& points, const Vec3& viewer) {
+  std::vector<Vec3> at;
+  for (const int i : points) {
+    if (i < 0 || i >= static_cast<int>(shot.points->size()))
+      throw Error(fmt::format("the set has no point {}", i), "Choose points that it has");
+    at.push_back((*shot.points)[static_cast<size_t>(i)].at);
+  }
+  PlaneThrough out;
+  out.fit = set::fitPlane(at);
+  set::Surface& s = out.surface = facing(out.fit, viewer);
+  Vec2 lo(1e9, 1e9), hi(-1e9, -1e9);
+  for (const Vec3& p : at) {
+    const Vec2 q = s.toOwn(p).head<2>();
+    lo = lo.cwiseMin(q), hi = hi.cwiseMax(q);
+  }
+  s.position = s.toWorld(Vec3((lo.x() + hi.x()) / 2, (lo.y() + hi.y()) / 2, 0));
+  s.size = Vec3(std::max(0.1, (hi.x() - lo.x()) * 1.1), std::max(0.1, (hi.y() - lo.y()) * 1.1), 1);
+  s.position -= s.normal() * s.normal().dot(s.position - out.fit.centre);
+  return out;
+}
+
+std::optional<PlaneThrough> planeNear(const std::vector<set::Point>& points, const std::vector<double>& awayPx,
+                                      const Vec3& eye, const Vec3& direction) {
+  constexpr size_t kNearest = 6;
+  constexpr double kFarPx = 220;
+  std::vector<size_t> order;
+  for (size_t i = 0; i < points.size(); ++i)
+    if (awayPx[i] < kFarPx) order.push_back(i);
+  std::sort(order.begin(), order.end(), [&](size_t a, size_t b) { return awayPx[a] < awayPx[b]; });
+  if (order.size() > kNearest) order.resize(kNearest);
+  // Among six a pipe or a corner may stand off: the best plane through any three of them that most lie on.
+  std::vector<Vec3> near, agreed;
+  for (const size_t i : order) near.push_back(points[i].at);
+  for (size_t i = 0; i < near.size(); ++i)
+    for (size_t j = i + 1; j < near.size(); ++j)
+      for (size_t k = j + 1; k < near.size(); ++k) {
+        const Vec3 n = (near[j] - near[i]).cross(near[k] - near[i]);
+        const double size = (near[j] - near[i]).norm() * (near[k] - near[i]).norm();
+        if (n.norm() < 0.05 * size) continue;
+        std::vector<Vec3> on;
+        for (const Vec3& p : near)
+          if (std::abs(n.normalized().dot(p - near[i])) < 0.01 * std::sqrt(size)) on.push_back(p);
+        if (on.size() > agreed.size()) agreed = on;
+      }
+  if (agreed.size() < 3) return std::nullopt;
+  PlaneThrough out;
+  try {
+    out.fit = set::fitPlane(agreed);
+  } catch (const Error&) {
+    return std::nullopt;
+  }
+  out.surface = facing(out.fit, eye);
+  const double along = out.surface.normal().dot(direction);
+  if (std::abs(along) < 1e-3) return std::nullopt;
+  const double t = out.surface.normal().dot(out.fit.centre - eye) / along;
+  if (t <= 0 || t > 1e4) return std::nullopt;
+  out.surface.position = eye + t * direction;
+  out.surface.size = Vec3(2, 2, 2);
+  return out;
+}
+
+std::vector<int> pointsInside(const Shot& shot, int frame, const std::vector<Vec2>& outline) {
+  const auto camera = shot.cameraAt(frame);
+  const auto lens = shot.lensAt(frame);
+  const auto inside = [&](const Vec2& p) {
+    bool in = false;
+    for (size_t i = 0, j = outline.size() - 1; i < outline.size(); j = i++) {
+      const Vec2 &a = outline[i], &b = outline[j];
+      if ((a.y() > p.y()) != (b.y() > p.y()) && p.x() < (b.x() - a.x()) * (p.y() - a.y()) / (b.y() - a.y()) + a.x())
+        in = !in;
+    }
+    return in;
+  };
+  std::vector<int> out;
+  for (size_t i = 0; i < shot.points->size(); ++i) {
+    Vec2 s, p;
+    if (camera.project((*shot.points)[i].at, s) && lens.plateFromStraight(s, p) && inside(p))
+      out.push_back(static_cast<int>(i));
+  }
+  return out;
+}
+
+void addShape(Shot& shot, const std::string& matteId, const std::string& partId, const matte::ShapePoints& points,
+              bool adds, int frame, const std::string& elementSurface, comp::Workshop& workshop) {
+  auto* m = shot.matte(matteId);
+  auto* p = m ? m->part(partId) : nullptr;
+  auto* drawn = p ? std::get_if<matte::Drawn>(&p->content) : nullptr;
+  if (!drawn) throw Error("there is no part of shapes to draw in", "Choose one, or add one");
+  matte::ShapePoints there = points;
+  if (drawn->shapes.empty()) {
+    drawn->frame = frame;
+  } else if (drawn->frame != frame && p->rides != matte::Rides::Screen) {
+    const auto timeline = moment::Timeline::of(shot);
+    const auto ride = comp::ridingMap(timeline->partAt(*m, *p, elementSurface, frame), *timeline->stage(frame), false, workshop);
+    for (auto& q : there) {
+      Vec2 at = q.at, in = q.at + q.in, out = q.at + q.out;
+      if (ride && map::through(*ride, q.at, at) && map::through(*ride, q.at + q.in, in) && map::through(*ride, q.at + q.out, out))
+        q.at = at, q.in = in - at, q.out = out - at;
+    }
+  }
+  matte::Shape shape;
+  shape.points = there;
+  shape.adds = adds;
+  drawn->shapes.push_back(shape);
+}
+
+std::string addMatte(Shot& shot, const std::string& name, int frame, const std::string& surface) {
+  matte::Matte m;
+  m.id = freshId(shot, 'm');
+  m.name = name.empty() ? "outline " + m.id.substr(1) : name;
+  matte::Part p;
+  p.id = "p1", p.name = "shapes";
+  p.content = matte::Drawn{{}, frame};
+  p.softPx = 12.0;
+  p.rides = surface.empty() ? matte::Rides::Screen : matte::Rides::Surface;
+  p.surface = surface;
+  m.parts = {p};
+  shot.mattes.push_back(m);
+  return m.id;
+}
+
+std::string matteFor(Shot& shot, const std::string& elementId, int frame) {
+  auto* e = shot.element(elementId);
+  if (!e) return addMatte(shot, "", frame, "");
+  if (shot.matte(e->matte())) return e->matte();
+  const std::string id = addMatte(shot, e->name + " outline", frame, "");
+  // What lands on a surface is limited on it; what does not has none that its matte could ride.
+  if (!e->surface().empty()) shot.matte(id)->parts.front().rides = matte::Rides::Surface;
+  e->cover = {{id}};
+  return id;
+}
+
+std::string addPart(Shot& shot, const std::string& matteId, matte::Content content, const std::string& name) {
+  auto* m = shot.matte(matteId);
+  if (!m) throw Error("that matte is not there", "Choose one that is");
+  matte::Part p;
+  p.id = m->freshPartId();
+  p.name = name.empty() ? "part " + p.id.substr(1) : name;
+  p.rides = m->parts.empty() ? matte::Rides::Screen : m->parts.front().rides;
+  if (!m->parts.empty()) p.surface = m->parts.front().surface, p.region = m->parts.front().region;
+  if (std::holds_alternative<matte::Pictured>(content)) p.rides = matte::Rides::Screen;
+  p.content = std::move(content);
+  m->parts.push_back(std::move(p));
+  return m->parts.back().id;
+}
+
+void removeMatte(Shot& shot, const std::string& id) {
+  std::erase_if(shot.mattes, [&](const auto& m) { return m.id == id; });
+  for (auto& e : shot.elements) std::erase_if(e.cover, [&](const auto& c) { return c.matte == id; });
+  if (shot.tracking.matte == id) shot.tracking.matte.clear();
+}
+
+std::string addPlate(Shot& shot, const std::string& file, const std::string& name) {
+  const image::Plate files = image::openPlate(file);
+  if (shot.plates.empty()) {
+    shot.setPlate(files);
+    if (!name.empty()) shot.plates.back().name = name;
+    return shot.plates.back().id;
+  }
+  shot::PlateUse p;
+  p.id = freshId(shot, 'f');
+  p.name = name.empty() ? std::filesystem::path(file).stem().stem().string() : name;
+  p.files = files;
+  if (shot.width > 0) p.scale = static_cast<double>(files.width) / shot.width;
+  shot.plates.push_back(p);
+  return p.id;
+}
+
+namespace {
+comp::FilesFor filesFor(const Shot& shot) {
+  comp::FilesFor f{shot.plate().fps, shot.width, shot.height, {}};
+  if (!shot.camera->empty()) f.straight = [&shot] { return moment::overscan(shot, {false, 1}); };
+  return f;
+}
+}  // namespace
+
+std::string addFromFiles(Shot& shot, const std::string& kind, const std::string& file, const ChosenThings& on, int frame) {
+  const auto* chosen = shot.element(on.element);
+  const std::string surface = shot.surface(on.surface) ? on.surface : chosen ? chosen->surface() : std::string();
+  auto e = freshElement(shot, kind, surface, frame);
+  std::visit([&]<typename Kind>(Kind& source) { comp::SourceFiles<Kind>::take(source, e, file, filesFor(shot)); }, e.source);
+  shot.elements.push_back(e);
+  return e.id;
+}
+
+void replaceFiles(Shot& shot, const std::string& elementId, const std::string& file) {
+  auto* e = shot.element(elementId);
+  if (!e) throw Error("no element is chosen", "Choose the one the files are for");
+  element::Element next = *e;
+  std::visit([&]<typename Kind>(Kind& source) { comp::SourceFiles<Kind>::take(source, next, file, filesFor(shot)); }, next.source);
+  next.name = e->name;
+  *e = next;
+}
+
+void coverWithPictures(Shot& shot, const std::string& elementId, const image::Plate& pictures, int frame) {
+  const bool fresh = !shot.matte(shot.element(elementId)->matte());
+  const std::string id = matteFor(shot, elementId, frame);
+  auto& m = *shot.matte(id);
+  // A matte that was made for them has no shapes to draw.
+  if (fresh) m.parts.clear();
+  for (auto& p : m.parts)
+    if (auto* has = std::get_if<matte::Pictured>(&p.content)) {
+      has->files = pictures;
+      return;
+    }
+  addPart(shot, id, matte::Pictured{pictures, 0}, "pictures");
+}
+
+void takeBoards(Shot& s, const lens::BoardAnswer& answer) {
+  const int w = s.width > 0 ? s.width : answer.width, h = s.height > 0 ? s.height : answer.height;
+  if (std::abs(static_cast<double>(w) / h - static_cast<double>(answer.width) / answer.height) > 0.02)
+    throw Error(fmt::format("the boards are {} x {}, the plate is {} x {}: another aspect", answer.width, answer.height, w,
+                            h),
+                "Photograph the board as the shot was taken");
+  const double scale = static_cast<double>(w) / answer.width;
+  const Vec2 centre(answer.lens.cx * scale, answer.lens.cy * scale);
+  if (s.camera->empty()) {
+    s.camera = shot::bodyFrom(*s.camera, Vec2(answer.lens.fx, answer.lens.fy) * scale, centre, w, h);
+  } else {
+    auto camera = std::make_shared<camera::CameraPath>(*s.camera);
+    camera->centreOffsetPx = centre - Vec2(w / 2.0, h / 2.0);
+    s.camera = camera;
+  }
+  // Against the focal length that this shot counts with.
+  const auto body = s.camera->bodyAt(s.range.first, w, h);
+  lens::Lens found = lens::restated(answer.lens, answer.width, body.fx, body.fy, w).lens;
+  found.source = fmt::format("{} boards", answer.pictures.size());
+  s.lens = found;
+  s.lensProblem.clear();
+}
+
+}  // namespace zentil::edit

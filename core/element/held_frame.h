@@ -1,0 +1,34 @@
+#pragma once
+#include <string>
+
+#include "core/element/needs.h"
+#include "core/value/setting.h"
+
+namespace zentil::element {
+
+/// A source: one frame of a plate, seen by the camera held there; a clean picture may stand for it.
+struct HeldFrame {
+  static constexpr const char* kKind = "held frame";
+  int frame = 0;
+  std::string plate;    ///< id of the plate it is taken from; empty: the one that is worked on
+  std::string picture;  ///< a clean picture's file; empty: the plate's own pixels
+  bool operator==(const HeldFrame&) const = default;
+
+  /// The camera at its frame; the plate's frame, and the clean picture that stands for it.
+  Needs needsAt(int) const {
+    Needs n{frame, {}};
+    n.reads.push_back({plate, {}, frame});
+    if (!picture.empty()) n.reads.push_back({{}, image::stillOf(picture), frame});
+    return n;
+  }
+};
+
+template <typename See>
+void describe(const HeldFrame*, See&& see) {
+  using value::says;
+  see("frame", &HeldFrame::frame, says("source frame").frame());
+  see("plate", &HeldFrame::plate, says("plate").of("plates", "the plate"));
+  see("picture", &HeldFrame::picture, says("clean picture").file());
+}
+
+}  // namespace zentil::element

@@ -1,0 +1,79 @@
+#pragma once
+#include <string>
+#include <variant>
+
+#include "core/value/setting.h"
+#include "core/value/value.h"
+
+namespace zentil::element {
+
+/// On a surface of the set.
+struct OnSurface {
+  static constexpr const char* kKind = "surface";
+  std::string surface;  ///< id
+  bool operator==(const OnSurface&) const = default;
+};
+/// Where the camera sees it, without a place in the world: for what was rendered through it.
+struct ThroughCamera {
+  static constexpr const char* kKind = "camera";
+  bool operator==(const ThroughCamera&) const = default;
+};
+/// So far away that only the camera's turning moves it: a sky.
+struct AtInfinity {
+  static constexpr const char* kKind = "infinity";
+  bool operator==(const AtInfinity&) const = default;
+};
+/// In a flat view that was steered out of a 2:1 picture, given back to it: yaw to the right, then pitch up, then roll
+/// clockwise, degrees; as wide as fovDegrees across the source's picture.
+struct InFlatView {
+  static constexpr const char* kKind = "flat view";
+  value::Value<double> yaw = 0.0, pitch = 0.0, roll = 0.0, fovDegrees = 90.0;
+  bool operator==(const InFlatView&) const = default;
+};
+/// On the screen, whatever the camera does.
+struct OnScreen {
+  static constexpr const char* kKind = "screen";
+  bool operator==(const OnScreen&) const = default;
+};
+
+template <typename See>
+void describe(const OnSurface*, See&& see) {
+  see("surface", &OnSurface::surface, value::says("surface").of("surfaces"));
+}
+template <typename See>
+void describe(const ThroughCamera*, See&&) {}
+template <typename See>
+void describe(const AtInfinity*, See&&) {}
+template <typename See>
+void describe(const OnScreen*, See&&) {}
+template <typename See>
+void describe(const InFlatView*, See&& see) {
+  using value::says;
+  see("yaw", &InFlatView::yaw, says("yaw").within(-360, 360).in("\u00b0", 1).by(0.5));
+  see("pitch", &InFlatView::pitch, says("pitch").within(-90, 90).in("\u00b0", 1).by(0.5));
+  see("roll", &InFlatView::roll, says("roll").within(-360, 360).in("\u00b0", 1).by(0.5));
+  see("fovDegrees", &InFlatView::fovDegrees, says("field of view").within(1, 175).in("\u00b0", 1).by(1));
+}
+
+/// Where an element lands: the one list of kinds. How each is seen is in core/comp/place.cpp.
+using Place = std::variant<OnSurface, ThroughCamera, AtInfinity, OnScreen, InFlatView>;
+
+inline Place onSurface(const std::string& id) { return OnSurface{id}; }
+inline Place throughCamera() { return ThroughCamera{}; }
+inline Place inFlatView() { return InFlatView{}; }
+/// True for a place that is a surface's, whether it names one or not.
+inline bool wantsSurface(const Place& place) { return std::holds_alternative<OnSurface>(place); }
+/// True where a source that a camera saw is seen by way of that camera.
+inline bool wantsCamera(const Place& place) { return !std::holds_alternative<OnScreen>(place); }
+/// Where, in words of a sentence.
+inline const char* whereOf(const Place& place) {
+  constexpr const char* kWords[] = {"on a surface", "through the camera", "far behind", "on the screen", "in a flat view"};
+  return kWords[place.index()];
+}
+/// The id of the surface that a place is on; empty for others.
+inline std::string surfaceOf(const Place& place) {
+  const auto* s = std::get_if<OnSurface>(&place);
+  return s ? s->surface : std::string();
+}
+
+}  // namespace zentil::element

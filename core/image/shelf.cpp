@@ -1,0 +1,81 @@
+#include "core/image/shelf.h"
+
+namespace zentil::image {
+
+Shelf::Ptr Shelf::getAny(uint64_t key, size_t expected, const std::function<Made()>& make) {
+  std::promise<Ptr> promise;
+  std::shared_future<Ptr> waitFor;
+  {
+    const std::lock_guard lock(mutex_);
+    if (const auto it = things_.find(key); it != things_.end()) {
+      order_.splice(order_.begin(), order_, it->second.place);
+      return it->second.thing;
+    }
+    if (const auto it = making_.find(key); it != making_.end()) {
+      waitFor = it->second;
+    } else {
+      making_.emplace(key, promise.get_future().share());
+      coming_ += expected;
+      trim();
+    }
+  }
+  if (waitFor.valid()) return waitFor.get();
+  Made made;
+  try {
+    made = make();
+  } catch (...) {
+    {
+      const std::lock_guard lock(mutex_);
+      making_.erase(key);
+      coming_ -= expected;
+    }
+    promise.set_exception(std::current_exception());
+    throw;
+  }
+  {
+    const std::lock_guard lock(mutex_);
+    making_.erase(key);
+    coming_ -= expected;
+    if (made.bytes <= budget_) {  // else it is too large to keep at all
+      order_.push_front(key);
+      things_[key] = {made.thing, order_.begin(), made.bytes};
+      bytes_ += made.bytes;
+      trim();
+    }
+  }
+  promise.set_value(made.thing);
+  return made.thing;
+}
+
+bool Shelf::has(uint64_t key) const {
+  const std::lock_guard lock(mutex_);
+  return things_.count(key) != 0;
+}
+
+size_t Shelf::bytes() const {
+  const std::lock_guard lock(mutex_);
+  return bytes_;
+}
+
+void Shelf::setBudget(size_t bytes) {
+  const std::lock_guard lock(mutex_);
+  budget_ = bytes;
+  trim();
+}
+
+void Shelf::setHeldElsewhere(size_t bytes) {
+  const std::lock_guard lock(mutex_);
+  elsewhere_ = bytes;
+  trim();
+}
+
+void Shelf::trim() {
+  while (bytes_ + coming_ + elsewhere_ > budget_ && !order_.empty()) {
+    const auto it = things_.find(order_.back());
+    bytes_ -= it->second.bytes;
+    things_.erase(it);
+    order_.pop_back();
+  }
+}
+
+}  // namespace zentil::image

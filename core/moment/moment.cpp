@@ -1,0 +1,318 @@
+#include "core/moment/moment.h"
+
+#include <Eigen/LU>
+
+#include "core/base/error.h"
+#include "core/lens/pixel_maps.h"
+#include "core/set/points.h"
+#include "core/shot/trackers.h"
+#include "core/value/hash.h"
+#include "core/value/path.h"
+
+namespace zentil::moment {
+namespace {
+
+using value::Hasher;
+
+void add(Hasher& h, const lens::LensOnPixels& l) {
+  h.add(l.lens).add(l.fx).add(l.fy).add(l.cx).add(l.cy);
+  if (l.lens.maps)
+    for (const std::string& file : {l.lens.maps->undistortFile, l.lens.maps->redistortFile})
+      if (!file.empty()) h.add(stampOf(file).key());
+}
+
+uint64_t keyOf(const std::vector<set::Surface>& surfaces) {
+  Hasher h;
+  for (const auto& s : surfaces) {
+    h.add(s.id).add(s.kind).add(s.position).add(s.turn).add(s.size).add(s.blocks);
+    if (!s.meshFile.empty()) h.add(stampOf(s.meshFile).key());
+  }
+  return h.key();
+}
+
+void add(Hasher& h, const MattePart& p) {
+  h.add(p.how).add(p.inverted).add(p.shiftPx).add(p.rides).add(p.drawnOn).add(p.surface);
+  h.add(p.drawn.softPx).add(p.drawn.growPx).add(static_cast<uint64_t>(p.drawn.curves.size()));
+  for (const auto& c : p.drawn.curves) h.add(c.points).add(c.adds);
+  if (p.picture) h.add(p.picture->key());
+  if (p.there) h.add(p.there->key);
+  if (p.motion) h.add(*p.motion);
+}
+
+Box straightOver(const shot::Shot& shot, const shot::Overscan& wish) {
+  if (shot.camera->empty() && !(shot.camera->focalMm > 0) && !shot.lens.maps)
+    throw Error("the lens has no focal length: the shot has no camera",
+                "Load one at Camera, or type the focal length there");
+  shot::requireWorkable(shot.range);
+  Box out;
+  const lens::LensOnPixels* last = nullptr;
+  lens::LensOnPixels kept;
+  for (int f = shot.range.first; f <= shot.range.last; ++f) {
+    const auto lens = shot.lensAt(f);
+    if (last && lens.lens == kept.lens && lens.fx == kept.fx && lens.fy == kept.fy && lens.cx == kept.cx &&
+        lens.cy == kept.cy)
+      continue;
+    out = unite(out, lens::straightBox(lens, shot.width, shot.height));
+    kept = lens, last = &kept;
+  }
+  out = unite(out, shot.frameBox());
+  if (wish.symmetric) {
+    const int x = std::max(-out.x0, out.x1 - shot.width), y = std::max(-out.y0, out.y1 - shot.height);
+    out = {-x, -y, shot.width + x, shot.height + y};
+  }
+  // Rounded up; evenly where both sides have to be the same (an odd plate and an even multiple never meet).
+  const auto grow = [&](int& low, int& high) {
+    for (int k = 0; k < wish.multiple && (high - low) % std::max(1, wish.multiple); ++k)
+      if (wish.symmetric)
+        --low, ++high;
+      else
+        ++high;
+  };
+  grow(out.x0, out.x1), grow(out.y0, out.y1);
+  return out;
+}
+
+}  // namespace
+
+uint64_t FileAt::key() const {
+  // By the file's own name and stamp: a folder that was moved holds the same pictures.
+  return Hasher().add(std::filesystem::path(files.fileOf(frame)).filename().string()).add(frame).add(files.layer).add(files.colourSpace).add(stamp.key()).key();
+}
+
+const set::Surface* Stage::surface(const std::string& id) const {
+  for (const auto& s : *surfaces)
+    if (s.id == id) return &s;
+  return nullptr;
+}
+
+const Layer* Moment::layer(const std::string& id) const {
+  for (const auto& l : layers)
+    if (l.id == id) return &l;
+  return nullptr;
+}
+
+namespace {
+template <typename T>
+T withoutKeys(T thing, int frame) {
+  value::eachKeyable(thing, "", {}, [&](const std::string&, auto& setting, const value::About&) {
+    if (setting.keyed()) setting = setting.at(frame);
+  });
+  return thing;
+}
+}  // namespace
+
+element::Look frozen(const element::Look& look, int frame) { return withoutKeys(look, frame); }
+element::Place frozen(const element::Place& place, int frame) { return withoutKeys(place, frame); }
+
+TimelinePtr Timeline::of(std::shared_ptr<const shot::Shot> shot) {
+  return TimelinePtr(new Timeline(std::move(shot)));
+}
+
+StagePtr Timeline::stage(int frame) const {
+  {
+    const std::lock_guard lock(mutex_);
+    if (const auto it = stages_.find(frame); it != stages_.end()) return it->second;
+  }
+  auto s = std::make_shared<Stage>();
+  s->frame = frame;
+  s->frameBox = shot_->frameBox();
+  s->hasCamera = shot_->hasCamera(frame);
+  s->camera = s->hasCamera ? shot_->cameraAt(frame) : shot_->camera->bodyAt(frame, shot_->width, shot_->height);
+  s->lens = shot_->lensAt(frame);
+  s->around = shot_->projection == shot::Projection::Sphere;
+  if (s->around) {
+    s->view = std::make_shared<view::Sphere>(shot_->width, shot_->height,
+                                             s->hasCamera ? s->camera.rotation : Mat3(Mat3::Identity()),
+                                             s->hasCamera ? s->camera.position : Vec3(Vec3::Zero()));
+    s->hasCamera = true;
+  } else {
+    s->view = std::make_shared<view::Perspective>(s->camera, s->lens);
+  }
+  const std::lock_guard lock(mutex_);
+  const bool moves = std::any_of(shot_->surfaces.begin(), shot_->surfaces.end(), [](const auto& x) { return x.moves(); });
+  if (moves || !still_) {
+    auto surfaces = shot_->surfacesAt(frame);
+    // Meshes as their files are now; one that cannot be read stays as it was and is named by problemsOf.
+    for (auto& x : surfaces)
+      if (!x.meshFile.empty()) try {
+          x.mesh = set::freshMesh(x.meshFile);
+        } catch (const Error&) {
+        }
+    auto shared = std::make_shared<const std::vector<set::Surface>>(std::move(surfaces));
+    const uint64_t key = keyOf(*shared);
+    if (!moves) still_ = shared, stillKey_ = key;
+    s->surfaces = shared, s->surfacesKey = key;
+  } else {
+    s->surfaces = still_, s->surfacesKey = stillKey_;
+  }
+  Hasher h;
+  add(h, s->lens);
+  h.add(s->around).add(s->hasCamera).add(s->camera.position).add(s->camera.rotation).add(s->surfacesKey);
+  h.add(s->frameBox.x1).add(s->frameBox.y1);
+  s->key = h.key();
+  // The scenes of hundreds of frames are not worth keeping; one frame asks for a few.
+  constexpr size_t kMost = 4096;
+  if (stages_.size() >= kMost) stages_.clear();
+  return stages_.emplace(frame, s).first->second;
+}
+
+FileAt Timeline::plateAt(int frame) const {
+  const auto& p = shot_->worked();
+  if (p.files.empty()) throw Error("the shot has no plate", "Open one");
+  if (p.scale != 1)
+    throw Error(fmt::format("\"{}\" has {:g} pixels for one of the shot's: it cannot be worked on so", p.name, p.scale),
+                "Work on a plate of the shot's size, or give it the scale 1");
+  if (p.files.width != shot_->width || p.files.height != shot_->height)
+    throw Error(fmt::format("\"{}\" is {} x {}, the shot {} x {}: it cannot be worked on", p.name, p.files.width,
+                            p.files.height, shot_->width, shot_->height),
+                "Work on a plate of the shot's size");
+  FileAt f{p.files, p.fileFrame(frame), p.scale, {}};
+  f.stamp = stampOf(f.files.fileOf(f.frame));
+  return f;
+}
+
+FileAt Timeline::readOf(const element::Needs::Read& read) const {
+  FileAt f;
+  if (!read.files.empty()) {
+    f.files = read.files, f.frame = read.frame;
+  } else {
+    const shot::PlateUse* p = read.plate.empty() ? &shot_->worked() : shot_->plateUse(read.plate);
+    if (!p) throw Error("a plate that it is taken from is gone", "Choose another");
+    f.files = p->files, f.frame = p->fileFrame(read.frame), f.scale = p->scale;
+  }
+  f.stamp = stampOf(f.files.fileOf(f.frame));
+  return f;
+}
+
+MattePart Timeline::partAt(const matte::Matte& m, const matte::Part& part, const std::string& elementSurface, int frame) const {
+  MattePart out;
+  out.matte = m.name;
+  out.how = part.how, out.inverted = part.inverted;
+  out.shiftPx = part.shiftPx.at(frame);
+  if (const auto* drawn = std::get_if<matte::Drawn>(&part.content)) {
+    out.drawn = matte::drawnAt(*drawn, part, frame);
+    out.drawnOn = drawn->frame;
+    out.rides = part.rides;
+    if (part.rides == matte::Rides::Surface) {
+      out.surface = part.surface.empty() ? elementSurface : part.surface;
+      out.there = stage(drawn->frame);
+    } else if (part.rides == matte::Rides::Region) {
+      const auto* r = shot::regionOf(*shot_, part.region);
+      if (r && r->has(frame) && r->has(drawn->frame))
+        out.motion = Mat3(r->motion.at(drawn->frame) * r->motion.at(frame).inverse());
+    }
+  } else if (const auto* pictured = std::get_if<matte::Pictured>(&part.content)) {
+    out.picture = readOf({{}, pictured->files, frame - pictured->shift});
+    out.drawn.softPx = part.softPx.at(frame), out.drawn.growPx = part.growPx.at(frame);
+  }
+  return out;
+}
+
+Cover Timeline::matteAt(const std::string& id, int frame) const {
+  const auto* m = shot_->matte(id);
+  if (!m) throw Error("the matte is gone", "Choose another");
+  Cover c;
+  c.inverted = m->inverted;
+  for (const auto& p : m->parts)
+    if (p.on) c.parts.push_back(partAt(*m, p, {}, frame));
+  return c;
+}
+
+Layer Timeline::layerOf(const element::Element& e, int frame) const {
+  Layer l;
+  l.id = e.id, l.name = e.name;
+  l.source = e.source, l.place = frozen(e.place, frame);
+  l.look = frozen(e.look, frame);
+  Hasher h;
+  h.add(l.source).add(l.place);
+  for (const auto& c : e.cover) {
+    const auto* m = shot_->matte(c.matte);
+    if (!m) throw Error(fmt::format("\"{}\" names a matte that is gone", e.name), "Choose another");
+    Cover cover;
+    cover.how = c.how, cover.inverted = c.inverted != m->inverted;
+    h.add(cover.how).add(cover.inverted).add(static_cast<uint64_t>(m->parts.size()));
+    for (const auto& p : m->parts)
+      if (p.on) {
+        cover.parts.push_back(partAt(*m, p, e.surface(), frame));
+        add(h, cover.parts.back());
+      }
+    l.cover.push_back(std::move(cover));
+  }
+  const element::Needs needs = std::visit([&](const auto& s) { return s.needsAt(frame); }, e.source);
+  if (needs.stage) l.held = stage(*needs.stage), h.add(l.held->key);
+  for (const auto& r : needs.reads) l.files.push_back(readOf(r)), h.add(l.files.back().key());
+  h.add(stage(frame)->key);
+  l.shapeKey = h.key();
+  l.key = h.add(l.look).key();
+  return l;
+}
+
+Moment Timeline::at(int frame) const {
+  Moment m;
+  m.frame = frame;
+  m.here = stage(frame);
+  Hasher h;
+  if (shot_->hasPlate()) m.plate = plateAt(frame), h.add(m.plate->key());
+  for (const auto& e : shot_->elements)
+    if (e.shows(frame)) m.layers.push_back(layerOf(e, frame)), h.add(m.layers.back().key);
+  m.straight = [self = shared_from_this()] { return self->straight(); };
+  m.key = h.key();
+  return m;
+}
+
+bool Timeline::shows(const std::string& id, int frame) const {
+  const auto* e = shot_->element(id);
+  return e && (e->range.count() == 0 || e->range.contains(frame));
+}
+
+Moment Timeline::only(const std::string& id, int frame) const {
+  Moment m;
+  m.frame = frame;
+  m.here = stage(frame);
+  if (shot_->hasPlate()) m.plate = plateAt(frame);
+  if (const auto* e = shot_->element(id); shows(id, frame))
+    m.layers.push_back(layerOf(*e, frame)), m.key = m.layers.back().key;
+  m.straight = [self = shared_from_this()] { return self->straight(); };
+  return m;
+}
+
+Box Timeline::straight() const {
+  {
+    const std::lock_guard lock(mutex_);
+    if (straight_) return *straight_;
+  }
+  const Box box = straightOver(*shot_, shot_->overscan);
+  const std::lock_guard lock(mutex_);
+  straight_ = box;
+  return box;
+}
+
+bool Timeline::lensChanges() const {
+  shot::requireWorkable(shot_->range);
+  const auto first = shot_->lensAt(shot_->range.first);
+  for (int f = shot_->range.first; f <= shot_->range.last; ++f) {
+    const auto lens = shot_->lensAt(f);
+    if (!(lens.lens == first.lens) || (!lens.lens.maps && !lens.lens.isStraight() && lens.fx != first.fx)) return true;
+  }
+  return false;
+}
+
+Moment resolve(const shot::Shot& shot, int frame) { return Timeline::of(shot)->at(frame); }
+
+Box overscan(const shot::Shot& shot, const shot::Overscan& wish) { return straightOver(shot, wish); }
+
+Layer::Layer() = default;
+Layer::Layer(const Layer&) = default;
+Layer::Layer(Layer&&) noexcept = default;
+Layer& Layer::operator=(const Layer&) = default;
+Layer& Layer::operator=(Layer&&) noexcept = default;
+Layer::~Layer() = default;
+
+Moment::Moment() = default;
+Moment::Moment(const Moment&) = default;
+Moment::Moment(Moment&&) noexcept = default;
+Moment& Moment::operator=(const Moment&) = default;
+Moment& Moment::operator=(Moment&&) noexcept = default;
+Moment::~Moment() = default;
+
+}  // namespace zentil::moment

@@ -1,0 +1,166 @@
+#pragma once
+#include <functional>
+#include <memory>
+#include <mutex>
+#include <optional>
+#include <string>
+#include <unordered_map>
+#include <vector>
+
+#include "core/base/files.h"
+#include "core/camera/camera.h"
+#include "core/element/element.h"
+#include "core/lens/lens.h"
+#include "core/matte/matte.h"
+#include "core/set/surface.h"
+#include "core/shot/shot.h"
+#include "core/view/view.h"
+
+namespace zentil::moment {
+
+/// A picture that will be read from a file, and the file as it is now.
+struct FileAt {
+  image::Plate files;
+  int frame = 0;     ///< by the files' own numbers
+  double scale = 1;  ///< its pixels for one of the shot's
+  Stamp stamp;
+  uint64_t key() const;
+};
+
+/// The set and the camera at one frame.
+struct Stage {
+  int frame = 0;
+  bool hasCamera = false;  ///< false: `camera` is a body without a place; a sphere needs none
+  camera::Camera camera;
+  lens::LensOnPixels lens;
+  bool around = false;  ///< the picture is a sphere, whose two ends meet
+  view::ViewPtr view;   ///< how the shot's pixels see: camera and lens, or the sphere
+  Box frameBox;         ///< the shot's pixels
+  std::shared_ptr<const std::vector<set::Surface>> surfaces;
+  uint64_t surfacesKey = 0;  ///< of the surfaces as they stand, and their meshes' files
+  uint64_t key = 0;          ///< of all of it
+
+  const set::Surface* surface(const std::string& id) const;
+};
+using StagePtr = std::shared_ptr<const Stage>;
+
+/// One part of a matte, evaluated: drawn curves or a picture, and how it comes from where it was drawn.
+struct MattePart {
+  std::string matte;  ///< the matte's name, for messages
+  matte::Combine how = matte::Combine::Add;
+  bool inverted = false;
+  matte::DrawnNow drawn;          ///< without curves: a picture
+  std::optional<FileAt> picture;
+  Vec2 shiftPx = Vec2::Zero();
+  matte::Rides rides = matte::Rides::Screen;
+  int drawnOn = 0;
+  StagePtr there;              ///< rides a surface: the stage of the frame it is drawn on
+  std::string surface;         ///< rides a surface: which; empty: the element's own
+  std::optional<Mat3> motion;  ///< rides a region: from this frame's pixels to those it is drawn in
+};
+/// A matte that covers, evaluated.
+struct Cover {
+  std::vector<MattePart> parts;
+  matte::Combine how = matte::Combine::Intersect;
+  bool inverted = false;
+};
+
+/// One element, evaluated.
+struct Layer {
+  Layer();
+  Layer(const Layer&);
+  Layer(Layer&&) noexcept;
+  Layer& operator=(const Layer&);
+  Layer& operator=(Layer&&) noexcept;
+  ~Layer();
+
+  std::string id, name;
+  element::Source source;
+  element::Place place;
+  element::Look look;  ///< constants alone
+  std::vector<Cover> cover;
+  StagePtr held;  ///< the stage that its source is seen on; null: it needs none
+  std::vector<FileAt> files;
+  uint64_t shapeKey = 0;  ///< of everything but its look
+  uint64_t key = 0;       ///< of everything its pixels depend on
+};
+
+/// Everything one frame's picture needs, evaluated from the shot: plain numbers, files with their stamps.
+struct Moment {
+  Moment();
+  Moment(const Moment&);
+  Moment(Moment&&) noexcept;
+  Moment& operator=(const Moment&);
+  Moment& operator=(Moment&&) noexcept;
+  ~Moment();
+
+  int frame = 0;
+  StagePtr here;
+  std::optional<FileAt> plate;
+  std::vector<Layer> layers;  ///< bottom first
+  std::function<Box()> straight;  ///< the straight picture of the whole range; throws Error as Timeline::straight()
+  uint64_t key = 0;
+
+  Box frameBox() const { return here->frameBox; }
+  const Layer* layer(const std::string& id) const;
+};
+
+/// A shot's moments, one after the other; keeps what they share. Safe from many threads.
+class Timeline : public std::enable_shared_from_this<Timeline> {
+ public:
+  static std::shared_ptr<const Timeline> of(std::shared_ptr<const shot::Shot> shot);
+  static std::shared_ptr<const Timeline> of(const shot::Shot& shot) { return of(std::make_shared<shot::Shot>(shot)); }
+
+  const std::string& name() const { return shot_->name; }
+  const FrameRange& range() const { return shot_->range; }
+  double fps() const { return shot_->plate().fps; }
+  const camera::CameraPath& cameraPath() const { return *shot_->camera; }
+  const shot::Delivery& delivery() const { return shot_->delivery; }
+  Box frameBox() const { return shot_->frameBox(); }
+
+  /// The moment of a frame, with the elements that show on it. Throws Error for an element whose cover or source names
+  /// what is gone.
+  Moment at(int frame) const;
+  /// Its one element alone, whether it is on or not; no layer when it does not show there. Throws Error as at() does.
+  Moment only(const std::string& elementId, int frame) const;
+  /// Whether an element is there and in its range on a frame.
+  bool shows(const std::string& elementId, int frame) const;
+  StagePtr stage(int frame) const;
+  /// The plate's file of a frame.
+  FileAt plateAt(int frame) const;
+  /// A matte by itself, evaluated, for tracking. Throws Error when it is gone.
+  Cover matteAt(const std::string& matteId, int frame) const;
+  /// One part of a matte, evaluated; `elementSurface` is ridden where the part names none.
+  MattePart partAt(const matte::Matte& matte, const matte::Part& part, const std::string& elementSurface, int frame) const;
+
+  /// The smallest box that holds the whole plate, straight, on every frame of the range, as the shot wishes: grown to be
+  /// the same on both sides, rounded up. Throws Error when the lens folds over inside the frame.
+  Box straight() const;
+  /// True when the lens is not the same on every frame: keyed coefficients, or a focal length that changes.
+  bool lensChanges() const;
+
+ private:
+  explicit Timeline(std::shared_ptr<const shot::Shot> shot) : shot_(std::move(shot)) {}
+  Layer layerOf(const element::Element& e, int frame) const;
+  FileAt readOf(const element::Needs::Read& read) const;
+
+  std::shared_ptr<const shot::Shot> shot_;
+  mutable std::mutex mutex_;
+  mutable std::unordered_map<int, StagePtr> stages_;
+  mutable std::shared_ptr<const std::vector<set::Surface>> still_;  ///< surfaces when none moves
+  mutable uint64_t stillKey_ = 0;
+  mutable std::optional<Box> straight_;
+};
+using TimelinePtr = std::shared_ptr<const Timeline>;
+
+/// The moment of one frame of a shot.
+Moment resolve(const shot::Shot& shot, int frame);
+
+/// A setting's value on a frame, and on every other: a copy of the thing in which nothing has keys any more.
+element::Look frozen(const element::Look& look, int frame);
+element::Place frozen(const element::Place& place, int frame);
+
+/// The smallest box that holds the whole plate, straight, over a shot's range (see Timeline::straight), as `wish` has it.
+Box overscan(const shot::Shot& shot, const shot::Overscan& wish);
+
+}  // namespace zentil::moment

@@ -1,0 +1,98 @@
+#include "core/output/deliver.h"
+
+#include <OpenImageIO/imageio.h>
+
+#include "core/base/error.h"
+#include "core/base/hash.h"
+#include "core/image/write.h"
+
+namespace fs = std::filesystem;
+
+namespace zentil::output {
+namespace {
+
+/// Written into every delivered file's header; says from which recipe, files and version it came.
+std::string mark(const moment::Timeline& timeline, const moment::Moment& moment) {
+  const auto& d = timeline.delivery();
+  const uint64_t key = hashOf(fmt::format("{} {} {} {} {}", kPixelsVersion, d.half, d.compression, d.quality, d.sharper), moment.key);
+  return fmt::format("Zentil frame {} recipe {:016x}", moment.frame, key);
+}
+
+std::string nameOf(const moment::FileAt& file) { return fs::path(file.files.fileOf(file.frame)).filename().string(); }
+
+bool isUpToDate(const fs::path& file, const std::string& mark) {
+  std::error_code ec;
+  if (!fs::exists(file, ec) || fs::file_size(file, ec) == 0) return false;
+  const auto in = OIIO::ImageInput::open(file.string());
+  if (!in) {
+    OIIO::geterror();
+    return false;
+  }
+  return in->spec().get_string_attribute("ImageDescription") == mark;
+}
+
+}  // namespace
+
+fs::path deliveredFile(const moment::Timeline& timeline, int frame) {
+  image::Plate p;
+  p.pattern = timeline.delivery().pattern;
+  return p.fileOf(frame);
+}
+
+bool isUpToDate(const moment::Timeline& timeline, int frame) {
+  return isUpToDate(deliveredFile(timeline, frame), mark(timeline, timeline.at(frame)));
+}
+
+DeliveryReport deliver(const moment::Timeline& timeline, const std::vector<int>& frames, comp::Workshop& workshop,
+                       const Job& job) {
+  const auto& delivery = timeline.delivery();
+  DeliveryReport report;
+  const fs::path folder = fs::path(delivery.pattern).parent_path();
+  if (fs::path(delivery.pattern).filename().string().find('#') == std::string::npos)
+    throw Error(fmt::format("{}: the name has no place for the frame number", delivery.pattern),
+                "Write one '#' for each digit: shot.####.exr");
+  std::error_code ec;
+  fs::create_directories(folder, ec);
+  if (ec)
+    throw Error(fmt::format("{}: the folder cannot be made ({})", folder.string(), ec.message()),
+                "Choose a folder that may be written to");
+  for (size_t i = 0; i < frames.size(); ++i) {
+    const int f = frames[i];
+    if (job.stopped()) {
+      report.stopped = true;
+      return report;
+    }
+    job.report(static_cast<double>(i) / static_cast<double>(frames.size()), fmt::format("frame {}", f));
+    const moment::Moment moment = timeline.at(f);
+    const fs::path file = deliveredFile(timeline, f);
+    const std::string made = mark(timeline, moment);
+    if (isUpToDate(file, made)) {
+      report.kept.push_back(f);
+      continue;
+    }
+    if (!moment.plate) throw Error("the shot has no plate", "Open one");
+    const auto plate = workshop.frame(*moment.plate);
+    comp::BuildOptions build;
+    build.filter = delivery.sharper ? map::Filter::Sharper : map::Filter::Sharp;
+    const image::Picture picture = comp::buildFrame(moment, workshop, build);
+    image::WriteOptions options;
+    options.half = delivery.half;
+    options.compression = delivery.compression;
+    options.quality = delivery.quality;
+    options.alpha = plate->hasAlpha;
+    options.notes["ImageDescription"] = made;
+    options.notes["zentil:frame"] = std::to_string(f);
+    options.notes["zentil:plate"] = nameOf(*moment.plate);
+    options.notes["zentil:shot"] = timeline.name();
+    std::string sources;
+    for (const auto& layer : moment.layers)
+      if (!layer.files.empty()) sources += (sources.empty() ? "" : "; ") + fmt::format("{}: {}", layer.name, nameOf(layer.files.back()));
+    if (!sources.empty()) options.notes["zentil:sources"] = sources;
+    image::writePicture(file, picture, options);
+    report.written.push_back(f);
+  }
+  job.report(1, "done");
+  return report;
+}
+
+}  // namespace zentil::output

@@ -1,0 +1,66 @@
+#include "core/element/checker.h"
+
+#include "core/base/error.h"
+#include "core/shot/source_words.h"
+
+namespace zentil::shot {
+namespace {
+using Words = SourceWords<element::Checker>;
+}
+
+template <>
+const char* Words::noun() {
+  return "checker";
+}
+template <>
+const char* Words::tip() {
+  return "A checkerboard on the chosen surface: it shows whether the camera sticks";
+}
+template <>
+bool Words::fromFiles() {
+  return false;
+}
+
+template <>
+Sentence Words::sentence(const element::Element& e, const element::Checker&, const Wording& w) {
+  const std::string path = "elements." + e.id + ".";
+  return {Wording::plain("Lay"),
+          w.choice(path + "source.lines", {"a checkerboard", "a grid"}),
+          Wording::plain("of"),
+          w.number(path + "source.squareM"),
+          Wording::plain("on"),
+          w.thing(path + "place.surface"),
+          Wording::plain("at"),
+          w.number(path + "look.opacity"),
+          Wording::plain("strength.")};
+}
+
+template <>
+Sentence Words::details(const element::Element&, const element::Checker&, const Wording&) {
+  return {};
+}
+
+template <>
+std::vector<Action> Words::actions() {
+  return {};
+}
+
+template <>
+void Words::problems(const element::Element&, const element::Checker&, const Shot&, std::vector<Problem>&) {}
+
+template <>
+std::optional<int> Words::pin(const element::Checker&) {
+  return std::nullopt;
+}
+
+template <>
+element::Element Words::fresh(const Shot& shot, const std::string& surface, int frame) {
+  element::Element e = onSurface(shot, surface);
+  element::Checker c;
+  c.frame = frame;
+  e.source = c;
+  e.name = "Checker on " + shot.surface(e.surface())->name;
+  return e;
+}
+
+}  // namespace zentil::shot

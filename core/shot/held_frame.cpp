@@ -1,0 +1,100 @@
+#include "core/element/held_frame.h"
+
+#include <filesystem>
+
+#include "core/base/error.h"
+#include "core/shot/source_words.h"
+
+namespace zentil::shot {
+namespace {
+using Words = SourceWords<element::HeldFrame>;
+}
+
+template <>
+const char* Words::noun() {
+  return "patch";
+}
+template <>
+const char* Words::tip() {
+  return "Cover something with a piece of this frame: go to the frame where the place is clean, then click";
+}
+template <>
+bool Words::fromFiles() {
+  return false;
+}
+
+template <>
+Sentence Words::sentence(const element::Element& e, const element::HeldFrame& h, const Wording& w) {
+  const std::string path = "elements." + e.id + ".";
+  Sentence s;
+  if (wantsSurface(e.place))
+    s = {Wording::plain("Cover what stands before"), w.thing(path + "place.surface"), Wording::plain("with")};
+  else
+    s = {Wording::plain(std::string("Lay ") + whereOf(e.place))};
+  s.push_back(w.number(path + "source.frame", "frame "));
+  if (!h.plate.empty()) {
+    s.push_back(Wording::plain("of"));
+    s.push_back(w.thing(path + "source.plate"));
+  }
+  if (!h.picture.empty())
+    s.push_back(Wording::file(path + "source.picture",
+                              "as painted in " + std::filesystem::path(h.picture).filename().string()));
+  addCover(s, e, w);
+  addMatch(s, e, w);
+  s.push_back(Wording::plain("laid"));
+  s.push_back(w.choice(path + "look.merge", {}));
+  s.push_back(Wording::plain("the plate."));
+  return s;
+}
+
+template <>
+Sentence Words::details(const element::Element& e, const element::HeldFrame&, const Wording& w) {
+  Sentence s = matchDetails(e, w);
+  if (w.shot().plates.size() > 1) {
+    s.push_back(Wording::plain("\u00b7 from"));
+    s.push_back(w.thing("elements." + e.id + ".source.plate"));
+  }
+  return s;
+}
+
+template <>
+std::vector<Action> Words::actions() {
+  return {{"useFrame", "Use this frame", "Take the patch from the frame that is shown"},
+          {"drawMatte", "Draw its matte", "Click around what is to be covered; click the first point to close"},
+          {"picture", "Clean picture\u2026", "A painted picture that stands for the source frame"},
+          {"mattePictures", "Matte pictures\u2026", "An image sequence as the matte"}};
+}
+
+template <>
+void Words::problems(const element::Element& e, const element::HeldFrame& h, const Shot& shot,
+                     std::vector<Problem>& out) {
+  const PlateUse* plate = h.plate.empty() ? &shot.worked() : shot.plateUse(h.plate);
+  if (!plate) {
+    out.push_back({fmt::format("\"{}\" takes its frame from a plate that is gone: choose another", e.name)});
+    return;
+  }
+  if (!plate->range().contains(h.frame) && h.picture.empty())
+    out.push_back(
+        {fmt::format("\"{}\" takes frame {}, which the plate does not have: choose another", e.name, h.frame)});
+  if (!shot.camera->empty() && !shot.hasCamera(h.frame) && wantsCamera(e.place))
+    out.push_back(
+        {fmt::format("\"{}\" is held at frame {}, where the camera has no pose: choose another", e.name, h.frame)});
+  std::error_code ec;
+  if (!h.picture.empty() && !std::filesystem::exists(h.picture, ec))
+    out.push_back({fmt::format("\"{}\": its clean picture {} is not there: put it back", e.name, h.picture)});
+}
+
+template <>
+std::optional<int> Words::pin(const element::HeldFrame& h) {
+  return h.frame;
+}
+
+template <>
+element::Element Words::fresh(const Shot& shot, const std::string& surface, int frame) {
+  element::Element e = onSurface(shot, surface);
+  e.source = element::HeldFrame{frame, {}, {}};
+  e.name = "Patch on " + shot.surface(e.surface())->name;
+  return e;
+}
+
+}  // namespace zentil::shot

@@ -1,0 +1,159 @@
+#include <set>
+
+#include "core/base/error.h"
+#include "core/shot/source_words.h"
+
+namespace zentil::shot {
+namespace {
+
+/// More frames than any shot has: a range that was typed or damaged, not one that is worked on.
+constexpr int kMostFrames = 1000000;
+
+using Say = std::function<void(const std::string&, bool)>;
+
+void plateProblems(const Shot& shot, const PlateUse& plate, bool worked, const Say& say) {
+  // The files as they are now, not as they were when the shot was made.
+  try {
+    const image::Plate now = image::openPlate(plate.files.pattern, plate.files.fps);
+    if (now.width != plate.files.width || now.height != plate.files.height)
+      say(fmt::format("{}: the plate is {} x {} now; the shot was made for {} x {}: put the old plate back or start a "
+                      "new shot",
+                      plate.files.pattern, now.width, now.height, plate.files.width, plate.files.height),
+          true);
+    if (!worked) return;
+    const std::set<int> gone(now.missing.begin(), now.missing.end());
+    std::vector<int> missing;
+    for (int f = shot.range.first; f <= shot.range.last; ++f)
+      if (const int file = plate.fileFrame(f); !now.range.contains(file) || gone.count(file)) missing.push_back(f);
+    if (!missing.empty())
+      say(fmt::format("{}: frames {} have no file: put them back or shorten the range", plate.files.pattern,
+                      describeFrames(missing)),
+          true);
+  } catch (const Error& e) {
+    say(e.what(), worked);
+  }
+}
+
+void matteProblems(const Shot& shot, const matte::Matte& m, const Say& say) {
+  std::error_code ec;
+  for (const auto& p : m.parts) {
+    if (!p.on) continue;
+    if (!p.surface.empty() && !shot.surface(p.surface))
+      say(fmt::format("matte \"{}\" rides a surface that is gone: choose another", m.name), true);
+    if (const auto* drawn = std::get_if<matte::Drawn>(&p.content)) {
+      if (drawn->shapes.empty()) continue;
+      if (p.rides == matte::Rides::Surface && !shot.camera->empty() && !shot.hasCamera(drawn->frame))
+        say(fmt::format("matte \"{}\" is drawn on frame {}, where the camera has no pose: draw it on another", m.name,
+                        drawn->frame),
+            true);
+      if (p.rides == matte::Rides::Region &&
+          std::none_of(shot.regions.begin(), shot.regions.end(), [&](const auto& r) { return r.id == p.region; }))
+        say(fmt::format("matte \"{}\" rides a region that is gone: choose something else to ride", m.name), true);
+      // What rides an element's own surface needs one.
+      if (p.rides == matte::Rides::Surface && p.surface.empty())
+        for (const auto& e : shot.elements)
+          for (const auto& c : e.cover)
+            if (e.on && c.matte == m.id && e.surface().empty())
+              say(fmt::format("matte \"{}\" rides the surface of \"{}\", which has none: let it ride the screen or a "
+                              "surface of its own",
+                              m.name, e.name),
+                  true);
+    } else if (const auto* pictured = std::get_if<matte::Pictured>(&p.content)) {
+      for (int f = shot.range.first; f <= shot.range.last; ++f)
+        if (const std::string file = pictured->files.fileOf(f - pictured->shift); !std::filesystem::exists(file, ec)) {
+          say(fmt::format("matte \"{}\": frame {}, {} is not there: put it back", m.name, f, file), true);
+          break;
+        }
+    }
+  }
+}
+
+void elementProblems(const Shot& shot, const element::Element& e, std::vector<Problem>& out) {
+  if (wantsSurface(e.place) && !shot.surface(e.surface()))
+    out.push_back({fmt::format("\"{}\" has no surface to land on: choose one", e.name)});
+  for (const auto& c : e.cover)
+    if (!shot.matte(c.matte)) out.push_back({fmt::format("\"{}\" names a matte that is gone: choose another", e.name)});
+  std::visit([&]<typename Kind>(const Kind& s) { SourceWords<Kind>::problems(e, s, shot, out); }, e.source);
+}
+
+}  // namespace
+
+void requireWorkable(const FrameRange& range) {
+  if (static_cast<int64_t>(range.last) - range.first > kMostFrames)
+    throw Error(fmt::format("the range goes from {} to {}, over a million frames", range.first, range.last), "Shorten it");
+}
+
+std::vector<Problem> problemsOf(const Shot& shot, bool decode) {
+  std::vector<Problem> out;
+  const Say say = [&](const std::string& text, bool grave) { out.push_back({text, grave}); };
+  for (const auto& n : shot.notes) say(n, true);
+  if (!shot.hasPlate()) {
+    say("the shot has no plate: open one", true);
+    return out;
+  }
+  if (shot.width < 1 || shot.height < 1) {
+    say("the shot has no size: put its plate in again", true);
+    return out;
+  }
+  if (shot.range.count() == 0) say("the range is empty: give a first and a last frame", true);
+  if (static_cast<int64_t>(shot.range.last) - shot.range.first > kMostFrames) {
+    say(fmt::format("the range goes from {} to {}, over a million frames: shorten it", shot.range.first, shot.range.last),
+        true);
+    return out;
+  }
+  for (const auto& p : shot.plates) plateProblems(shot, p, p.id == shot.worked().id, say);
+  if (!shot.workedOn.empty() && !shot.plateUse(shot.workedOn))
+    say("the plate that is worked on is gone: choose another", true);
+  if (shot.camera->empty()) say("the shot has no camera: load one as glTF or CSV", false);
+  for (const auto& p : camera::problemsOf(*shot.camera)) say(p + ": export the camera again", true);
+  if (!shot.camera->empty()) {
+    const auto gaps = shot.camera->gaps(shot.range);
+    if (!gaps.empty())
+      say(fmt::format("the camera ({}) has no pose at frames {}: export it for the whole range, or shorten the range",
+                      shot.camera->source, describeFrames(gaps)),
+          true);
+  }
+  if (!shot.lensProblem.empty()) say(shot.lensProblem, true);
+  for (int f = shot.range.first; f <= shot.range.last; f += std::max(1, shot.range.count() / 8)) {
+    const std::string fold = lens::foldProblem(shot.lensAt(f), shot.width, shot.height);
+    if (fold.empty()) continue;
+    say(fold + ": check the coefficients and the focal length they were measured with", true);
+    break;
+  }
+  for (const auto& p : *shot.points)
+    if (!p.at.allFinite()) {
+      say("a point of the set is not a number: load the points again", true);
+      break;
+    }
+  for (const auto& moving : shot.surfaces) {
+    const set::Surface s = moving.at(shot.range.first);
+    if (!(s.size.minCoeff() > 0) || !s.position.allFinite() || !s.turn.allFinite())
+      say(fmt::format("surface \"{}\" has no size or place: set it again", s.name), true);
+    else if ((s.turn * s.turn.transpose() - Mat3::Identity()).cwiseAbs().maxCoeff() > 1e-6)
+      say(fmt::format("surface \"{}\" is turned by what is no rotation: set its turn again", s.name), true);
+    if (s.kind == set::SurfaceKind::Mesh && (!s.mesh || s.mesh->triangles.empty()))
+      say(fmt::format("surface \"{}\": its mesh {} cannot be read: put the file back", s.name, s.meshFile), true);
+  }
+  for (const auto& m : shot.mattes) matteProblems(shot, m, say);
+  for (const auto& e : shot.elements)
+    if (e.on) elementProblems(shot, e, out);
+  if (decode)
+    for (int f = shot.range.first; f <= shot.range.last; ++f) {
+      const int file = shot.worked().fileFrame(f);
+      const std::string name = shot.plate().fileOf(file);
+      try {
+        const image::Frame frame = image::readFrame(shot.plate(), file);
+        if (frame.notNumbers)
+          say(fmt::format("frame {}, {}: {} pixels are NaN or infinite; they are delivered as they are and count as "
+                          "black where they are filtered",
+                          f, name, frame.notNumbers),
+              false);
+      } catch (const Error& e) {
+        std::error_code ec;
+        if (std::filesystem::exists(name, ec)) say(e.what(), true);
+      }
+    }
+  return out;
+}
+
+}  // namespace zentil::shot

@@ -1,0 +1,85 @@
+#include "core/shot/source_words.h"
+
+#include <filesystem>
+
+#include "core/base/error.h"
+
+namespace zentil::shot {
+
+Word coverWord(const element::Element& e, const Wording& w) {
+  auto mattes = w.things("mattes");
+  mattes.insert(mattes.begin(), {"", "everywhere"});
+  return Wording::special("elements." + e.id + ".covered", e.matte(), mattes, "everywhere");
+}
+
+void addCover(Sentence& s, const element::Element& e, const Wording& w) {
+  const matte::Matte* m = w.shot().matte(e.matte());
+  s.back().text += m ? "," : "";
+  s.push_back(Wording::plain(m ? "inside" : "shown"));
+  s.push_back(coverWord(e, w));
+  if (e.cover.size() > 1) s.push_back(Wording::plain(fmt::format("and {} more mattes", e.cover.size() - 1)));
+  if (m && m->parts.size() == 1) {
+    s.push_back(Wording::plain("softened"));
+    s.push_back(w.number("mattes." + m->id + ".parts." + m->parts.front().id + ".softPx"));
+  }
+  s.back().text += ",";
+}
+
+void addMatch(Sentence& s, const element::Element& e, const Wording& w) {
+  const auto& l = e.look;
+  const bool matched = l.gain.keyed() || l.offset.keyed() || l.gain.constant() != element::Rgb{1, 1, 1} ||
+                       l.offset.constant() != element::Rgb{0, 0, 0};
+  (void)w;
+  s.push_back(Wording::special("elements." + e.id + ".match", matched ? "1" : "0",
+                               {{"0", "as it is"}, {"1", "matched in level"}}));
+  s.back().text += ",";
+}
+
+Sentence matchDetails(const element::Element& e, const Wording& w) {
+  Sentence s = {Wording::plain("\u00b7 gain")};
+  for (const char c : {'r', 'g', 'b'}) s.push_back(w.number("elements." + e.id + ".look.gain." + c));
+  s.push_back(Wording::plain("offset"));
+  for (const char c : {'r', 'g', 'b'}) s.push_back(w.number("elements." + e.id + ".look.offset." + c));
+  return s;
+}
+
+void addLayers(Sentence& s, const std::string& path, const image::Plate& files) {
+  if (files.layers.size() < 2) return;
+  std::vector<std::pair<std::string, std::string>> layers;
+  for (const auto& l : files.layers) layers.emplace_back(l, l.empty() ? "the nameless one" : l);
+  s.push_back(Wording::plain("\u00b7 of its layers"));
+  s.push_back(Wording::special(path, files.layer.empty() ? files.layers.front() : files.layer, layers));
+}
+
+void sequenceProblems(const element::Element& e, const image::Plate& files, int shift, element::Beyond beyond,
+                      const Shot& shot, std::vector<Problem>& out) {
+  std::error_code ec;
+  std::vector<int> gone;
+  const FrameRange range = e.range.count() ? overlap(e.range, shot.range) : shot.range;
+  for (int f = range.first; f <= range.last; ++f)
+    if (const int r = f - shift; files.range.contains(r) && !std::filesystem::exists(files.fileOf(r), ec))
+      gone.push_back(r);
+  if (!gone.empty())
+    out.push_back({fmt::format("\"{}\": frames {} of {} have no file: render them again", e.name, describeFrames(gone),
+                               files.pattern)});
+  if (beyond == element::Beyond::Nothing &&
+      (range.first - shift < files.range.first || range.last - shift > files.range.last))
+    out.push_back({fmt::format("\"{}\" has frames {} to {} only; the shot goes from {} to {}", e.name,
+                               files.range.first + shift, files.range.last + shift, range.first, range.last),
+                   false});
+  if (std::abs(files.fps - shot.plate().fps) > 1e-3)
+    out.push_back({fmt::format("\"{}\" was rendered at {:g} frames a second, the plate has {:g}: frame stands for frame "
+                               "all the same",
+                               e.name, files.fps, shot.plate().fps),
+                   false});
+}
+
+element::Element onSurface(const Shot& shot, const std::string& surface) {
+  if (shot.camera->empty()) throw Error("an element needs the solved camera", "Load one at Camera, or solve it");
+  if (shot.surfaces.empty()) throw Error("an element lands on a surface", "Aim a plane at Set first");
+  element::Element e;
+  e.place = element::onSurface(shot.surface(surface) ? surface : shot.surfaces.front().id);
+  return e;
+}
+
+}  // namespace zentil::shot

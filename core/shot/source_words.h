@@ -1,0 +1,54 @@
+#pragma once
+#include <optional>
+
+#include "core/shot/words.h"
+
+namespace zentil::shot {
+
+
+/// Something a person can do with an element of a kind, besides its words.
+struct Action {
+  std::string key;    ///< "useFrame", "picture", ...: what the window or command is asked for
+  std::string label;  ///< on its button
+  std::string tip;
+};
+
+/// What is said of a kind of source; each kind's own file (held_frame.cpp, render.cpp...) defines it.
+template <typename Kind>
+struct SourceWords {
+  /// What people call an element of it: "patch".
+  static const char* noun();
+  /// What it is told by when it is offered.
+  static const char* tip();
+  static Sentence sentence(const element::Element& e, const Kind& source, const Wording& w);
+  /// What is rarely touched, after strength and frames.
+  static Sentence details(const element::Element& e, const Kind& source, const Wording& w);
+  static std::vector<Action> actions();
+  static void problems(const element::Element& e, const Kind& source, const Shot& shot, std::vector<Problem>& out);
+  /// The frame that it is held at, for a pin on the strip; none for what moves.
+  static std::optional<int> pin(const Kind& source);
+  /// A new one, for an element that is made at a frame. Throws Error when the shot has not what it needs.
+  static element::Element fresh(const Shot& shot, const std::string& surface, int frame);
+  /// True when it is begun from files that a person chooses.
+  static bool fromFiles();
+};
+
+// What several kinds say alike.
+
+/// "inside m1 softened 20 px," or "shown everywhere,".
+void addCover(Sentence& sentence, const element::Element& e, const Wording& w);
+/// The matte as one word.
+Word coverWord(const element::Element& e, const Wording& w);
+/// "as it is," or "matched in level,".
+void addMatch(Sentence& sentence, const element::Element& e, const Wording& w);
+/// Gain and offset, channel by channel.
+Sentence matchDetails(const element::Element& e, const Wording& w);
+/// Which layer of files that have several.
+void addLayers(Sentence& sentence, const std::string& path, const image::Plate& files);
+/// What is wrong with a sequence of an element's own: frames without files, frames it has not, another rate.
+void sequenceProblems(const element::Element& e, const image::Plate& files, int shift, element::Beyond beyond,
+                      const Shot& shot, std::vector<Problem>& out);
+/// An element on this surface, or on the shot's first. Throws Error when the shot has no camera or no surface.
+element::Element onSurface(const Shot& shot, const std::string& surface);
+
+}  // namespace zentil::shot

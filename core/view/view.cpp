@@ -1,0 +1,74 @@
+#include "core/view/view.h"
+
+#include <Eigen/Geometry>
+#include <cmath>
+
+namespace zentil::view {
+
+void Perspective::cast(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const {
+  if (!bent_) {
+    for (size_t i = 0; i < n; ++i) ways[i] = camera_.towards(pixels[i]), there[i] = true;
+    return;
+  }
+  size_t i = 0;
+  for (; i + 4 <= n; i += 4) {
+    Vec2 at[4];
+    for (size_t k = 0; k < 4; ++k) at[k] = pixels[i + k];
+    const unsigned found = lens_.straightFromPlate(at);
+    for (size_t k = 0; k < 4; ++k) {
+      there[i + k] = found >> k & 1;
+      if (there[i + k]) ways[i + k] = camera_.towards(at[k]);
+    }
+  }
+  for (; i < n; ++i) {
+    Vec2 at;
+    there[i] = lens_.straightFromPlate(pixels[i], at);
+    if (there[i]) ways[i] = camera_.towards(at);
+  }
+}
+
+void Perspective::land(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const {
+  for (size_t i = 0; i < n; ++i) {
+    there[i] = camera_.project(camera_.position + ways[i], pixels[i]);
+    if (there[i] && bent_) there[i] = lens_.plateFromStraight(pixels[i], pixels[i]);
+  }
+}
+
+bool Perspective::straight(const Vec2& pixel, Vec2& out) const {
+  if (bent_) return lens_.straightFromPlate(pixel, out);
+  out = pixel;
+  return true;
+}
+
+void Sphere::cast(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const {
+  for (size_t i = 0; i < n; ++i) {
+    const double longitude = (pixels[i].x() / width_ - 0.5) * 2 * M_PI, latitude = (0.5 - pixels[i].y() / height_) * M_PI;
+    const double level = std::cos(latitude);
+    ways[i] = rotation_ * Vec3(std::sin(longitude) * level, std::sin(latitude), -std::cos(longitude) * level);
+    there[i] = true;
+  }
+}
+
+void Sphere::land(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const {
+  for (size_t i = 0; i < n; ++i) {
+    const Vec3 d = rotation_.transpose() * ways[i];
+    const double level = std::hypot(d.x(), d.z());
+    there[i] = level > 0 || d.y() != 0;
+    pixels[i] = {(std::atan2(d.x(), -d.z()) / (2 * M_PI) + 0.5) * width_, (0.5 - std::atan2(d.y(), level) / M_PI) * height_};
+  }
+}
+
+camera::Camera steered(const Steer& s, int width, int height, const Mat3& rotation, const Vec3& position) {
+  const double degree = M_PI / 180;
+  camera::Camera c;
+  c.fx = c.fy = width / 2.0 / std::tan(std::clamp(s.fovDegrees, 1.0, 175.0) * degree / 2);
+  c.cx = width / 2.0, c.cy = height / 2.0;
+  c.position = position;
+  c.rotation = rotation * (Eigen::AngleAxisd(-s.yaw * degree, Vec3::UnitY()) *
+                           Eigen::AngleAxisd(s.pitch * degree, Vec3::UnitX()) *
+                           Eigen::AngleAxisd(-s.roll * degree, Vec3::UnitZ()))
+                              .toRotationMatrix();
+  return c;
+}
+
+}  // namespace zentil::view

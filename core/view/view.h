@@ -1,0 +1,94 @@
+#pragma once
+#include <memory>
+
+#include "core/camera/camera.h"
+#include "core/lens/lens.h"
+
+namespace zentil::view {
+
+/// Pixels to rays and back: how a picture sees the world. A camera with its lens, a sphere, a flat view steered out of
+/// another are each a view, and what is made from views works with all of them:
+///
+///   const auto plate = std::make_shared<Perspective>(camera, lens);       // a pixel of the plate...
+///   plate->cast(&pixel, 1, &way, &there);                                 // ...is this direction...
+///   steered->land(&way, 1, &pixel, &there);                               // ...which is this pixel of the flat view
+class View {
+ public:
+  virtual ~View() = default;
+  /// Where its rays begin, in the world.
+  virtual Vec3 position() const { return Vec3::Zero(); }
+  /// World directions, of any length, through n pixels; there[i] is false where a pixel sees nothing.
+  virtual void cast(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const = 0;
+  /// Pixels on which n world directions, from its position, land; there[i] is false where none does.
+  virtual void land(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const = 0;
+  /// Which continuous part of its picture a pixel lies on: positions on different parts are not interpolated between.
+  virtual int pieceOf(const Vec2&) const { return 0; }
+  /// The pinhole behind it, for what can be told in straight pixels; null for a view that has none.
+  virtual const camera::Camera* pinhole() const { return nullptr; }
+  /// A pixel as one of the pinhole's. False where it has none.
+  virtual bool straight(const Vec2&, Vec2&) const { return false; }
+
+  /// One at a time.
+  bool cast(const Vec2& pixel, Vec3& way) const {
+    bool there = false;
+    cast(&pixel, 1, &way, &there);
+    return there;
+  }
+  bool see(const Vec3& world, Vec2& pixel) const {
+    bool there = false;
+    const Vec3 way = world - position();
+    land(&way, 1, &pixel, &there);
+    return there;
+  }
+};
+using ViewPtr = std::shared_ptr<const View>;
+
+/// A pinhole camera with its lens before it.
+class Perspective : public View {
+ public:
+  explicit Perspective(const camera::Camera& camera) : camera_(camera), bent_(false) {}
+  Perspective(const camera::Camera& camera, const lens::LensOnPixels& lens)
+      : camera_(camera), lens_(lens), bent_(!lens.lens.isStraight()) {}
+
+  Vec3 position() const override { return camera_.position; }
+  void cast(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const override;
+  void land(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const override;
+  const camera::Camera* pinhole() const override { return &camera_; }
+  bool straight(const Vec2& pixel, Vec2& out) const override;
+
+ private:
+  camera::Camera camera_;
+  lens::LensOnPixels lens_;
+  bool bent_;
+};
+
+/// A 2:1 picture of everything around: longitude grows to the right, the middle column is straight ahead, the top row is
+/// up. `rotation` turns its own axes (ahead is -Z, up is Y) into the world's.
+class Sphere : public View {
+ public:
+  Sphere(int width, int height, const Mat3& rotation = Mat3::Identity(), const Vec3& position = Vec3::Zero())
+      : width_(width), height_(height), rotation_(rotation), position_(position) {}
+
+  Vec3 position() const override { return position_; }
+  void cast(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const override;
+  void land(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const override;
+  /// The date line, and the column straight ahead, part it: where a picture's two ends meet nothing is interpolated.
+  int pieceOf(const Vec2& pixel) const override { return pixel.x() < width_ / 2.0 ? 1 : 2; }
+
+ private:
+  double width_, height_;
+  Mat3 rotation_;
+  Vec3 position_;
+};
+
+/// A flat view steered out of another, in degrees: yaw to the right, then pitch up, then roll clockwise; as wide as
+/// `fovDegrees` across `width` pixels.
+struct Steer {
+  double yaw = 0, pitch = 0, roll = 0, fovDegrees = 90;
+  bool operator==(const Steer&) const = default;
+};
+/// The pinhole of a steered view whose parent's axes are `rotation` (ahead is -Z, up is Y).
+camera::Camera steered(const Steer& steer, int width, int height, const Mat3& rotation = Mat3::Identity(),
+                       const Vec3& position = Vec3::Zero());
+
+}  // namespace zentil::view

@@ -1,0 +1,18 @@
+#!/usr/bin/env bash
+# The joint between document and picture (docs/architecture.md): what makes pictures reads moments, never the document;
+# and a kind of source or place is asked for only in its own files and in the one list of kinds.
+set -euo pipefail
+cd "$(dirname "$(readlink -f "$0")")/.."
+bad=0
+if git ls-files 'core/comp/*' 'core/measure/*' 'core/output/*' | xargs grep -nE 'shot::Shot\b|#include "core/shot/'; then
+  echo "what makes pictures reads the document"; bad=1
+fi
+# A kind's own files carry its name; the lists are element/source.h and element/place.h.
+for kind in HeldFrame:held_frame Render:render Checker:checker Picture:picture OnSurface:on_surface ThroughCamera:through_camera AtInfinity:at_infinity OnScreen:on_screen InFlatView:in_flat_view; do
+  name=${kind%%:*}; file=${kind##*:}
+  if git ls-files 'core/*' 'batch/*' 'app/*' | grep -vE "/($file\.(h|cpp)|source\.h|place\.h)$" | xargs grep -nE "element::$name\b"; then
+    echo "element::$name is asked for outside its own files"; bad=1
+  fi
+done
+[ $bad = 0 ] && echo "what makes pictures reads moments; kinds are asked for at home"
+exit $bad
