@@ -43,6 +43,13 @@ Picture tight(Picture matte) {
 
 void match(Picture& layer, const element::Look& look) {
   const auto gain = look.gain.constant(), offset = look.offset.constant();
+  if (const auto s = static_cast<float>(look.saturation.constant()); s != 1)
+    for (size_t i = 0; i < layer.values.size(); i += 4) {
+      float* v = layer.values.data() + i;
+      // Luminance by Rec. ITU-R BT.709; linear, so multiplied by alpha or not is the same.
+      const float grey = 0.2126f * v[0] + 0.7152f * v[1] + 0.0722f * v[2];
+      for (int c = 0; c < 3; ++c) v[c] = grey + s * (v[c] - grey);
+    }
   if (gain == element::Rgb{1, 1, 1} && offset == element::Rgb{0, 0, 0}) return;
   float g[3], o[3];
   for (size_t c = 0; c < 3; ++c) g[c] = static_cast<float>(gain[c]), o[c] = static_cast<float>(offset[c]);

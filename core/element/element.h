@@ -24,6 +24,7 @@ struct Look {
   value::Value<double> opacity = 1.0;
   Merge merge = Merge::Over;
   value::Value<Rgb> gain = Rgb{1, 1, 1}, offset = Rgb{0, 0, 0};  ///< match: RGB times gain plus offset, scene-linear
+  value::Value<double> saturation = 1.0;  ///< match, before gain: 0 grey, 1 as it is; by luminance of BT.709
   bool operator==(const Look&) const = default;
 };
 
@@ -76,6 +77,7 @@ void describe(const Look*, See&& see) {
   see("opacity", &Look::opacity, says("strength").within(0, 1).shown(100, "%").by(5));
   see("merge", &Look::merge, says("merging"));
   see("gain", &Look::gain, says("gain").within(0, 100).in("", 2).by(0.01));
+  see("saturation", &Look::saturation, says("saturation").within(0, 4).shown(100, "%").by(5));
   see("offset", &Look::offset, says("offset").within(-100, 100).in("", 3).by(0.002));
 }
 template <typename See>

@@ -40,6 +40,8 @@ Sentence matchDetails(const element::Element& e, const Wording& w) {
   for (const char c : {'r', 'g', 'b'}) s.push_back(w.number("elements." + e.id + ".look.gain." + c));
   s.push_back(Wording::plain("offset"));
   for (const char c : {'r', 'g', 'b'}) s.push_back(w.number("elements." + e.id + ".look.offset." + c));
+  s.push_back(Wording::plain("saturation"));
+  s.push_back(w.number("elements." + e.id + ".look.saturation"));
   return s;
 }
 
