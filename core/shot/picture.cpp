@@ -1,0 +1,87 @@
+#include "core/element/picture.h"
+
+#include <filesystem>
+
+#include "core/base/error.h"
+#include "core/shot/source_words.h"
+
+namespace zentil::shot {
+namespace {
+using Words = SourceWords<element::Picture>;
+}
+
+template <>
+const char* Words::noun() {
+  return "picture";
+}
+template <>
+const char* Words::tip() {
+  return "A still or a sequence laid on the chosen surface as it is, its aspect kept";
+}
+template <>
+bool Words::fromFiles() {
+  return true;
+}
+
+template <>
+Sentence Words::sentence(const element::Element& e, const element::Picture& p, const Wording& w) {
+  const std::string path = "elements." + e.id + ".";
+  Sentence s = {Wording::plain("Lay"),
+                Wording::file(path + "source.files", std::filesystem::path(p.files.pattern).filename().string())};
+  if (wantsSurface(e.place)) {
+    s.push_back(Wording::plain("on"));
+    s.push_back(w.thing(path + "place.surface"));
+  } else {
+    s.push_back(Wording::plain(whereOf(e.place)));
+  }
+  addCover(s, e, w);
+  addMatch(s, e, w);
+  s.push_back(w.choice(path + "look.merge", {}));
+  s.push_back(Wording::plain("the plate."));
+  return s;
+}
+
+template <>
+Sentence Words::details(const element::Element& e, const element::Picture& p, const Wording& w) {
+  const std::string path = "elements." + e.id + ".source.";
+  Sentence s = {Wording::plain("\u00b7 moved by"), w.number(path + "shift"), Wording::plain("beyond its ends"),
+                w.choice(path + "beyond", {"nothing", "held", "looped"})};
+  s[1].text += ",";
+  addLayers(s, path + "files.layer", p.files);
+  s.push_back(Wording::plain("\u00b7 colour"));
+  s.push_back(w.choice(path + "premultiplied", {"not multiplied by alpha yet", "multiplied by alpha already"}));
+  const Sentence match = matchDetails(e, w);
+  s.insert(s.end(), match.begin(), match.end());
+  return s;
+}
+
+template <>
+std::vector<Action> Words::actions() {
+  return {{"drawMatte", "Draw its matte", "Click around where it is to be seen; click the first point to close"},
+          {"mattePictures", "Matte pictures\u2026", "An image sequence as the matte"}};
+}
+
+template <>
+void Words::problems(const element::Element& e, const element::Picture& p, const Shot& shot, std::vector<Problem>& out) {
+  sequenceProblems(e, p.files, p.shift, p.beyond, shot, out);
+}
+
+template <>
+std::optional<int> Words::pin(const element::Picture&) {
+  return std::nullopt;
+}
+
+template <>
+element::Element Words::fresh(const Shot& shot, const std::string& surface, int) {
+  element::Element e;
+  // In a picture of everything around there need not be a set.
+  if (shot.projection == Projection::Sphere && shot.surfaces.empty())
+    e.place = element::inFlatView();
+  else
+    e = onSurface(shot, surface);
+  e.source = element::Picture{};
+  e.name = "Picture";
+  return e;
+}
+
+}  // namespace zentil::shot
