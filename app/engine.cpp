@@ -8,9 +8,9 @@
 #include "core/base/hash.h"
 #include "core/base/parallel.h"
 #include "core/comp/render.h"
-#include "core/output/deliver.h"
 #include "core/comp/straight.h"
 #include "core/image/colour.h"
+#include "core/output/deliver.h"
 
 namespace zentil::app {
 namespace {

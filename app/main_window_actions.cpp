@@ -6,7 +6,9 @@
 #include <QMenu>
 
 #include "app/main_window.h"
+#include "app/station_parts.h"
 #include "app/station_work.h"
+#include "core/edit/keys.h"
 
 namespace zentil::app {
 
@@ -27,6 +29,13 @@ void MainWindow::buildActions() {
   add("Shift+Left", tr("ten frames back"), [this] { session_->setFrame(session_->frame() - 10); });
   add("Home", tr("first frame"), [this] { session_->setFrame(session_->shot().range.first); });
   add("End", tr("last frame"), [this] { session_->setFrame(session_->shot().range.last); });
+  const auto toKey = [this](bool forwards) {
+    const std::string thing = keyedThing(*session_);
+    if (!thing.empty())
+      session_->setFrame(edit::nextKey(edit::keysOf(session_->shot(), thing), session_->frame(), forwards));
+  };
+  add("Ctrl+Right", tr("next key of what is chosen"), [toKey] { toKey(true); });
+  add("Ctrl+Left", tr("key before"), [toKey] { toKey(false); });
   add("Ctrl+Z", tr("undo"), [this] { session_->undo(); });
   add("Ctrl+Shift+Z", tr("redo"), [this] { session_->redo(); });
   add("Ctrl+O", tr("open a shot"), [this] { askFile("shot"); });
@@ -77,8 +86,7 @@ void MainWindow::buildActions() {
       "P", tr("new patch from this frame"), [this] { WorkBody::addElement(session_, "held frame"); },
       static_cast<int>(Station::Work));
   add(
-      "C", tr("new checker"), [this] { WorkBody::addElement(session_, "checker"); },
-      static_cast<int>(Station::Work));
+      "C", tr("new checker"), [this] { WorkBody::addElement(session_, "checker"); }, static_cast<int>(Station::Work));
   add(
       "D", tr("draw a matte for the chosen element"),
       [this] {
@@ -87,8 +95,7 @@ void MainWindow::buildActions() {
       },
       static_cast<int>(Station::Work));
   add(
-      "U", tr("take the patch from this frame"),
-      [this] { WorkBody::useFrame(session_); },
+      "U", tr("take the patch from this frame"), [this] { WorkBody::useFrame(session_); },
       static_cast<int>(Station::Work));
   add(
       "N", tr("draw a line along something straight"),

@@ -10,12 +10,12 @@
 #include "app/lens_library_dialog.h"
 #include "app/main_window.h"
 #include "core/base/error.h"
+#include "core/camera/camera_file.h"
 #include "core/comp/straight.h"
 #include "core/edit/make.h"
-#include "core/shot/recipe.h"
-#include "core/camera/camera_file.h"
 #include "core/lens/lens_file.h"
 #include "core/lens/lens_library.h"
+#include "core/shot/recipe.h"
 
 namespace zentil::app {
 namespace {
@@ -37,7 +37,7 @@ void MainWindow::askFile(const QString& what) {
   QString file;
   if (what == "shot")
     file = ask(tr("Open a shot"), tr("Shots (*.zentil)"));
-  else if (what == "plate")
+  else if (what == "plate" || what == "another plate")
     file = ask(tr("Open a plate"),
                tr("Pictures and movies (*.exr *.dpx *.tif *.tiff *.png *.jpg *.jpeg *.mov *.mp4 *.mkv *.avi)"));
   else if (what == "camera")
@@ -100,6 +100,10 @@ void MainWindow::loadFile(const QString& what, const QString& given) {
     }
     return;
   }
+  if (what == "another plate") {
+    session_->change(tr("add a plate"), [&](shot::Shot& s) { edit::addPlate(s, file, ""); });
+    return;
+  }
   if (what == "lensFolder" || what == "straightFolder") {
     what == "lensFolder" ? engine_->jobs().writeLens(given) : engine_->jobs().writeStraight(given);
     return;
@@ -131,8 +135,9 @@ void MainWindow::loadFile(const QString& what, const QString& given) {
       const auto moment = moment::Timeline::of(s)->only(e->id, session_->frame());
       for (const auto& layer : moment.layers) comp::heldFrame(moment, layer, engine_->workshop());
     } else if (what.startsWith("new ")) {
-      madeId = edit::addFromFiles(s, what.mid(4).toStdString(), file,
-                                  {session_->element().toStdString(), session_->surface().toStdString()}, session_->frame());
+      madeId =
+          edit::addFromFiles(s, what.mid(4).toStdString(), file,
+                             {session_->element().toStdString(), session_->surface().toStdString()}, session_->frame());
     } else if (what == "source.files") {
       edit::replaceFiles(s, elementId, file);
     } else if (what == "mattePictures") {

@@ -41,7 +41,8 @@ map::MapPtr MatteEditor::carrier(const Target& t, bool toShown) const {
     const auto timeline = session_->timeline();
     there_ = back_ = nullptr;
     try {
-      const auto part = timeline->partAt(*shot.matte(t.matte), *t.of, e ? e->surface() : std::string(), session_->frame());
+      const auto part =
+          timeline->partAt(*shot.matte(t.matte), *t.of, e ? e->surface() : std::string(), session_->frame());
       there_ = comp::ridingMap(part, *timeline->stage(session_->frame()), true, engine_->workshop());
       back_ = comp::ridingMap(part, *timeline->stage(session_->frame()), false, engine_->workshop());
     } catch (const Error&) {

@@ -10,6 +10,9 @@
 #include "app/style.h"
 
 namespace zentil::app {
+namespace {
+constexpr int kKeyRoom = 11;  // before a word that has keys
+}
 
 FlowLayout::~FlowLayout() { qDeleteAll(items_); }
 
@@ -41,7 +44,8 @@ void WordButton::setWord(const shot::Word& word) {
   word_ = word;
   // By the last part of its path, with the one before where that is only a component.
   const QStringList path = QString::fromStdString(word.key).split('.');
-  const bool component = path.size() > 1 && (path.last().size() == 1 || path.last() == "first" || path.last() == "last");
+  const bool component =
+      path.size() > 1 && (path.last().size() == 1 || path.last() == "first" || path.last() == "last");
   setObjectName("word:" + (component ? path[path.size() - 2] + "." + path.last() : path.last()));
   setAccessibleName(QString::fromStdString(word.key + " " + word.text));
   setCursor(isNumber() ? Qt::SizeHorCursor : Qt::PointingHandCursor);
@@ -56,7 +60,7 @@ void WordButton::setWord(const shot::Word& word) {
 
 QSize WordButton::sizeHint() const {
   const QFontMetrics m(font());
-  return {m.horizontalAdvance(QString::fromStdString(word_.text)) + 1, m.height() + 5};
+  return {m.horizontalAdvance(QString::fromStdString(word_.text)) + 1 + (word_.keyed ? kKeyRoom : 0), m.height() + 5};
 }
 
 void WordButton::paintEvent(QPaintEvent*) {
@@ -65,14 +69,48 @@ void WordButton::paintEvent(QPaintEvent*) {
   QString text = QString::fromStdString(word_.text);
   p.setPen(Qt::white);
   const QFontMetrics m(font());
-  const QString shown = m.elidedText(text, Qt::ElideMiddle, width());
-  p.drawText(QPointF(0, m.ascent()), shown);
+  const int before = word_.keyed ? kKeyRoom : 0;
+  const QString shown = m.elidedText(text, Qt::ElideMiddle, width() - before);
+  p.drawText(QPointF(before, m.ascent()), shown);
+  if (word_.keyed) {
+    // Filled: a key is here; hollow: what holds here lies between keys.
+    p.setRenderHint(QPainter::Antialiasing);
+    const double y = m.ascent() - 4.5, x = 4;
+    p.setPen(QPen(style::kAccent, 1.2));
+    p.setBrush(word_.keyHere ? QBrush(style::kAccent) : QBrush(Qt::NoBrush));
+    p.drawPolygon(QPolygonF({{x, y - 3.6}, {x + 3.6, y}, {x, y + 3.6}, {x - 3.6, y}}));
+    p.setRenderHint(QPainter::Antialiasing, false);
+  }
   QColor line = word_.kind == shot::Word::Kind::Frame ? style::kPin : style::kAccent;
   p.setPen(QPen(line, hot ? 1.6 : 1.2, hot ? Qt::SolidLine : Qt::DotLine));
   const double y = m.height() + 1.5;
   // The comma or full stop that belongs to the sentence is not underlined.
   const int end = m.horizontalAdvance(shown.endsWith(',') || shown.endsWith('.') ? shown.chopped(1) : shown);
-  p.drawLine(QPointF(0, y), QPointF(end, y));
+  p.drawLine(QPointF(before, y), QPointF(before + end, y));
+}
+
+void WordButton::contextMenuEvent(QContextMenuEvent* e) {
+  if (!word_.keyable) return;
+  auto* menu = new QMenu(this);
+  menu->setObjectName("keyMenu");
+  menu->setAttribute(Qt::WA_DeleteOnClose);
+  const auto add = [&](const QString& text, const char* what, bool enabled) {
+    QAction* a = menu->addAction(text);
+    a->setEnabled(enabled);
+    connect(a, &QAction::triggered, this, [this, what] { emit keyWanted(what); });
+  };
+  add(word_.keyHere ? tr("Key is here") : tr("Key here"), "set", !word_.keyHere);
+  add(tr("Take the key away"), "remove", word_.keyHere);
+  menu->addSeparator();
+  add(tr("Next key"), "next", word_.keyed);
+  add(tr("Key before"), "before", word_.keyed);
+  menu->addSeparator();
+  add(tr("Hold until the next key"), "hold", word_.keyed);
+  add(tr("Even to the next key"), "linear", word_.keyed);
+  add(tr("Eased to the next key"), "smooth", word_.keyed);
+  menu->addSeparator();
+  add(tr("Take all keys away"), "clear", word_.keyed);
+  menu->popup(e->globalPos());
 }
 
 void WordButton::wantNumber(double v, bool goesOn) {
@@ -229,6 +267,7 @@ void SentenceWidget::set(const shot::Sentence& sentence) {
         connect(b, &WordButton::dragEnded, this, &SentenceWidget::dragEnded);
         connect(b, &WordButton::clickedFrame, this, &SentenceWidget::clickedFrame);
         connect(b, &WordButton::clickedText, this, [this, key] { emit clickedText(key); });
+        connect(b, &WordButton::keyWanted, this, [this, key](const QString& what) { emit keyWanted(key, what); });
         parts_ << b;
       }
       layout()->addWidget(parts_.back());
@@ -238,7 +277,8 @@ void SentenceWidget::set(const shot::Sentence& sentence) {
   const auto unchanged = [&](size_t i) {
     return same && words[i].text == shown_[i].text && words[i].value == shown_[i].value &&
            words[i].chosen == shown_[i].chosen && words[i].choices == shown_[i].choices &&
-           words[i].least == shown_[i].least && words[i].most == shown_[i].most;
+           words[i].least == shown_[i].least && words[i].most == shown_[i].most && words[i].keyed == shown_[i].keyed &&
+           words[i].keyHere == shown_[i].keyHere;
   };
   bool any = !same;
   for (size_t i = 0; i < words.size(); ++i) {

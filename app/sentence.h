@@ -51,8 +51,11 @@ class WordButton : public QWidget {
   void dragEnded();
   void clickedFrame(int frame);
   void clickedText();
+  /// About its keys: "set", "remove", "clear", "next", "before", "hold", "linear", "smooth".
+  void keyWanted(const QString& what);
 
  protected:
+  void contextMenuEvent(QContextMenuEvent* e) override;
   void paintEvent(QPaintEvent*) override;
   void mousePressEvent(QMouseEvent* e) override;
   void mouseMoveEvent(QMouseEvent* e) override;
@@ -91,6 +94,7 @@ class SentenceWidget : public QWidget {
   void dragEnded();
   void clickedFrame(int frame);
   void clickedText(const QString& key);
+  void keyWanted(const QString& key, const QString& what);
 
  private:
   bool small_;

@@ -165,10 +165,8 @@ void SetView::paintPath(QPainter& p) {
   const double reach = distance_ * 0.16;
   QPointF eye, corner[4];
   if (!toScreen(c.position, eye)) return;
-  const Vec2 corners[4] = {{0, 0},
-                           {double(shot.width), 0},
-                           {double(shot.width), double(shot.height)},
-                           {0, double(shot.height)}};
+  const Vec2 corners[4] = {
+      {0, 0}, {double(shot.width), 0}, {double(shot.width), double(shot.height)}, {0, double(shot.height)}};
   for (int i = 0; i < 4; ++i)
     if (!toScreen(c.position + reach * c.cast(corners[i]), corner[i])) return;
   p.setPen(QPen(Qt::white, 1.2));

@@ -6,10 +6,10 @@
 #include <cmath>
 
 #include "core/base/parallel.h"
+#include "core/edit/follow.h"
+#include "core/edit/make.h"
 #include "core/output/lens_files.h"
 #include "core/output/straight_plates.h"
-#include "core/edit/make.h"
-#include "core/edit/follow.h"
 #include "core/shot/trackers.h"
 
 namespace zentil::app {
@@ -243,7 +243,8 @@ void ShotJobs::writeStraight(const QString& folder) {
   run(tr("writing straight plates"), [this, shot, folder](const Job& job) {
     std::vector<int> frames;
     for (int f = shot->range.first; f <= shot->range.last; ++f) frames.push_back(f);
-    const auto files = output::writeStraightPlates(*moment::Timeline::of(shot), frames, folder.toStdString(), *workshop_, job);
+    const auto files =
+        output::writeStraightPlates(*moment::Timeline::of(shot), frames, folder.toStdString(), *workshop_, job);
     return std::function<void()>([this, n = files.size(), folder] {
       session_->say(tr("%1 straight plates written to %2").arg(n).arg(folder), false);
     });

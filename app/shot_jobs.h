@@ -8,8 +8,8 @@
 
 #include "app/session.h"
 #include "core/base/job.h"
-#include "core/edit/follow.h"
 #include "core/comp/workshop.h"
+#include "core/edit/follow.h"
 #include "core/lens/board.h"
 #include "core/lens/pixel_maps.h"
 

@@ -6,12 +6,14 @@
 
 #include "app/ledger.h"
 #include "app/sentence.h"
+#include "app/sentence_list.h"
 #include "app/station_camera.h"
 #include "app/station_lens.h"
 #include "app/station_parts.h"
 #include "app/station_set.h"
 #include "app/station_track.h"
 #include "app/station_work.h"
+#include "core/base/error.h"
 #include "core/image/colour.h"
 
 namespace zentil::app {
@@ -22,9 +24,29 @@ using shot::Word;
 class PlateBody : public StationBody {
  public:
   PlateBody(Session* s, Engine* e, QWidget* p)
-      : StationBody(s, e, p), sentence_(new SentenceWidget(this)), note_(note(this)) {
+      : StationBody(s, e, p),
+        sentence_(new SentenceWidget(this)),
+        roles_(new SentenceWidget(this)),
+        plates_(new SentenceList(s, "plate", this)),
+        note_(note(this)) {
     column()->addWidget(sentence_);
     column()->addWidget(note_);
+    column()->addWidget(roles_);
+    column()->addWidget(plates_);
+    connect(roles_, &SentenceWidget::wanted, this,
+            [this](const QString& path, const QString& v, bool goesOn) { changeWord(session_, path, v, goesOn); });
+    connect(plates_, &SentenceList::removed, this, [this](const QString& id) {
+      session_->change(tr("take a plate away"), [&](shot::Shot& shot) {
+        if (id.toStdString() == shot.worked().id) throw Error("this plate is being worked on", "Work on another first");
+        std::erase_if(shot.plates, [&](const auto& x) { return x.id == id.toStdString(); });
+        if (shot.trackedOn == id.toStdString()) shot.trackedOn.clear();
+      });
+    });
+    add_ = button(
+        "addPlate", tr("Add a plate…"),
+        tr("A graded or raw version, a clean plate, another take: to work on, to track on, or to take patches from"));
+    column()->addWidget(add_);
+    connect(add_, &QPushButton::clicked, this, [this] { emit wantsFile("another plate"); });
     auto* open =
         button("openPlate", tr("Open a plate…"), tr("A frame of an image sequence, or a movie. It starts a new shot"));
     column()->addWidget(open);
@@ -52,7 +74,9 @@ class PlateBody : public StationBody {
   }
   void refresh() override {
     const auto& s = session_->shot();
-    sentence_->setVisible(!s.plate().empty());
+    for (QWidget* w : {static_cast<QWidget*>(sentence_), static_cast<QWidget*>(roles_), static_cast<QWidget*>(plates_),
+                       static_cast<QWidget*>(add_)})
+      w->setVisible(!s.plate().empty());
     if (s.plate().empty()) {
       note_->setText(tr("Open the plate first, or drop it on the window."));
       return;
@@ -69,8 +93,8 @@ class PlateBody : public StationBody {
     space.key = "space", space.text = s.plate().colourSpace + ".", space.chosen = s.plate().colourSpace;
     for (const auto& c : image::colourSpaces()) space.choices.emplace_back(c, c);
     sentence_->set({plain("Work on frames"), frame("range.first", s.range.first), plain("to"),
-                    frame("range.last", s.range.last),
-                    plain("at"), number("fps", fmt::format("{:g} fps,", s.plate().fps), s.plate().fps, 0.01, 1000, 1),
+                    frame("range.last", s.range.last), plain("at"),
+                    number("fps", fmt::format("{:g} fps,", s.plate().fps), s.plate().fps, 0.01, 1000, 1),
                     plain("read as"), space});
     note_->setText(tr("%1\n%2 × %3, frames %4 to %5")
                        .arg(QString::fromStdString(std::filesystem::path(s.plate().pattern).filename().string()))
@@ -79,11 +103,34 @@ class PlateBody : public StationBody {
                        .arg(s.plate().range.first)
                        .arg(s.plate().range.last));
     note_->setToolTip(QString::fromStdString(s.plate().pattern));
+    const shot::Wording w(s, session_->frame());
+    shot::Sentence roles = {plain("The picture is"), w.choice("projection", {"a camera's,", "a sphere's, 2:1,"})};
+    if (s.plates.size() > 1) {
+      roles.push_back(plain("worked on in"));
+      roles.push_back(w.thing("workedOn"));
+      roles.back().text += ",";
+      roles.push_back(plain("tracked on in"));
+      roles.push_back(w.thing("trackedOn"));
+    }
+    roles.back().text += roles.back().text.back() == ',' ? "" : ".";
+    if (roles.back().text.back() == ',') roles.back().text.back() = '.';
+    roles_->set(roles);
+    std::vector<SentenceList::Row> rows;
+    if (s.plates.size() > 1)
+      for (const auto& p : s.plates) {
+        QString title = QString::fromStdString(p.name);
+        if (p.id == s.worked().id) title += tr(" · worked on");
+        if (p.id == s.tracked().id) title += tr(" · tracked on");
+        rows.push_back({p.id, title, shot::recipeOf(s, p, session_->frame()), p.id != s.worked().id});
+      }
+    plates_->set(rows, {});
   }
 
  private:
-  SentenceWidget* sentence_;
+  SentenceWidget *sentence_, *roles_;
+  SentenceList* plates_;
   QLabel* note_;
+  QPushButton* add_;
 };
 
 class DeliverBody : public StationBody {

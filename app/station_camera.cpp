@@ -168,7 +168,7 @@ void CameraBody::refreshSolve() {
   table_->refresh();
   solve_->setText(s.solveFor.task == solve::Task::Find     ? tr("Solve from the tracks")
                   : s.solveFor.task == solve::Task::Refine ? tr("Refine on the tracks")
-                                                      : tr("Check with the tracks"));
+                                                           : tr("Check with the tracks"));
   cullWords_->setVisible(solved);
   cull_->setVisible(solved);
   if (tracked && s.solveFor.task == solve::Task::Check)

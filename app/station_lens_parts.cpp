@@ -29,7 +29,9 @@ LinesPart::LinesPart(Session* session, QPushButton* draw, QPushButton* solve, QW
   connect(solve_, &QPushButton::clicked, this, &LinesPart::solve);
   connect(ask_, &SentenceWidget::wanted, this, [this](const QString& key, const QString& v) {
     session_->change(tr("ask the lines for less or more"), [&](shot::Shot& shot) {
-      (key == "k1" ? shot.lensFromLines.k1 : key == "k2" ? shot.lensFromLines.k2 : shot.lensFromLines.centre) = v == "1";
+      (key == "k1"   ? shot.lensFromLines.k1
+       : key == "k2" ? shot.lensFromLines.k2
+                     : shot.lensFromLines.centre) = v == "1";
     });
   });
 }

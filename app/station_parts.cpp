@@ -1,6 +1,8 @@
 #include "app/station_parts.h"
 
-#include "core/value/text.h"
+#include "core/edit/keys.h"
+#include "core/shot/track_json.h"
+#include "core/value/path.h"
 
 namespace zentil::app {
 
@@ -24,6 +26,38 @@ void changeWord(Session* session, const QString& path, const QString& value, boo
       QObject::tr("change the %1").arg(QString::fromStdString(shot::wordsFor(session->shot(), p))),
       [&](shot::Shot& shot) { shot::setWord(shot, p, value.toStdString(), session->frame()); },
       goesOn ? "word " + path : QString());
+}
+
+void changeKeys(Session* session, const QString& path, const QString& what) {
+  const std::string p = path.toStdString();
+  const int frame = session->frame();
+  const QString words = QString::fromStdString(shot::wordsFor(session->shot(), p));
+  if (what == "next" || what == "before") {
+    std::map<int, std::vector<std::string>> keys;
+    for (const int f : value::keyFrames(session->shot(), p)) keys[f];
+    session->setFrame(edit::nextKey(keys, frame, what == "next"));
+    return;
+  }
+  session->change(what == "set"      ? QObject::tr("key the %1").arg(words)
+                  : what == "remove" ? QObject::tr("take a key of the %1 away").arg(words)
+                  : what == "clear"  ? QObject::tr("take the keys of the %1 away").arg(words)
+                                     : QObject::tr("change the %1 between keys").arg(words),
+                  [&](shot::Shot& s) {
+                    if (what == "set")
+                      edit::setKey(s, p, frame);
+                    else if (what == "remove" || what == "clear")
+                      edit::removeKey(s, p, what == "clear" ? edit::kAllKeys : frame);
+                    else
+                      edit::setBetween(s, p, frame, named<value::Between>(what.toStdString()));
+                  });
+}
+
+std::string keyedThing(const Session& session) {
+  if (session.station() == Station::Work && !session.element().isEmpty())
+    return "elements." + session.element().toStdString();
+  if (session.station() == Station::Set && !session.surface().isEmpty())
+    return "surfaces." + session.surface().toStdString();
+  return {};
 }
 
 QLabel* note(QWidget* parent) {

@@ -18,6 +18,10 @@ shot::Word choice(const std::string& key, const std::string& chosen,
                   const std::vector<std::pair<std::string, std::string>>& choices);
 /// Changes a setting of the shot by a word, at the shown frame; named in undo by what it is.
 void changeWord(Session* session, const QString& path, const QString& value, bool goesOn);
+/// Does what a word's menu wants of its keys (see WordButton::keyWanted).
+void changeKeys(Session* session, const QString& path, const QString& what);
+/// What the strip's keys belong to: the chosen element at Work, the chosen surface at Set; empty: nothing.
+std::string keyedThing(const Session& session);
 /// A quiet, wrapping label.
 QLabel* note(QWidget* parent);
 /// A typed number. Throws with words for the user when it is none.

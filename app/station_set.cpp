@@ -71,9 +71,10 @@ Card* SetBody::cardFor(const set::MovingSurface& s) {
   connect(card->removeButton(), &QToolButton::clicked, this, [this, id] {
     session_->change(tr("remove a surface"), [&](shot::Shot& shot) { edit::removeSurface(shot, id.toStdString()); });
   });
-  connect(card->sentence(), &SentenceWidget::wanted, this, [this](const QString& path, const QString& v, bool goesOn) {
-    changeWord(session_, path, v, goesOn);
-  });
+  connect(card->sentence(), &SentenceWidget::wanted, this,
+          [this](const QString& path, const QString& v, bool goesOn) { changeWord(session_, path, v, goesOn); });
+  connect(card->sentence(), &SentenceWidget::keyWanted, this,
+          [this](const QString& path, const QString& what) { changeKeys(session_, path, what); });
   connect(card->sentence(), &SentenceWidget::dragEnded, this, [this] { session_->endSeries(); });
   return card;
 }
@@ -127,8 +128,8 @@ void SetBody::refresh() {
     list_[i]->sentence()->set(recipe);
     list_[i]->setOneLine(QString::fromStdString(shot::textOf(recipe)));
     const Vec2 size = set::faceSize(s.at(session_->frame()));
-    list_[i]->setFigure(
-        size.x() > 0 ? tr("%1 × %2 m").arg(size.x(), 0, 'f', 1).arg(size.y(), 0, 'f', 1) : QString(), false, {});
+    list_[i]->setFigure(size.x() > 0 ? tr("%1 × %2 m").arg(size.x(), 0, 'f', 1).arg(size.y(), 0, 'f', 1) : QString(),
+                        false, {});
   }
 }
 

@@ -7,8 +7,10 @@
 #include <QThreadPool>
 #include <QTimer>
 
+#include "app/sentence_list.h"
 #include "app/station_parts.h"
 #include "core/base/error.h"
+#include "core/edit/make.h"
 
 namespace zentil::app {
 
@@ -119,6 +121,8 @@ Card* WorkBody::cardFor(const element::Element& e) {
       }
       changeWord(session_, path, v, goesOn);
     });
+    connect(s, &SentenceWidget::keyWanted, this,
+            [this](const QString& path, const QString& what) { changeKeys(session_, path, what); });
     connect(s, &SentenceWidget::dragEnded, this, [this] { session_->endSeries(); });
     connect(s, &SentenceWidget::clickedFrame, this, [this](int f) { session_->setFrame(f); });
     connect(s, &SentenceWidget::clickedText, this, [this, id](const QString& path) {
@@ -131,6 +135,30 @@ Card* WorkBody::cardFor(const element::Element& e) {
   warning->setProperty("fact", "warn");
   warning->setWordWrap(true);
   card->extra()->addWidget(warning);
+  auto* parts = new SentenceList(session_, "mattePart", card);
+  card->extra()->addWidget(parts);
+  connect(parts, &SentenceList::chosen, this, [this, key](const QString& part) {
+    if (const auto* x = session_->shot().element(key)) session_->chooseMatte(QString::fromStdString(x->matte()), part);
+  });
+  connect(parts, &SentenceList::removed, this, [this, key](const QString& part) {
+    session_->change(tr("take a part of the matte away"), [&](shot::Shot& s) {
+      const auto* x = s.element(key);
+      if (auto* m = x ? s.matte(x->matte()) : nullptr)
+        std::erase_if(m->parts, [&](const auto& p) { return p.id == part.toStdString(); });
+    });
+  });
+  auto* more = button("addPart", tr("+ Part of the matte"),
+                      tr("Further shapes that count for themselves: added, taken away, or kept inside"));
+  card->extra()->addWidget(more);
+  connect(more, &QPushButton::clicked, this, [this, key] {
+    std::string matte, part;
+    session_->change(tr("add a part to the matte"), [&](shot::Shot& s) {
+      matte = edit::matteFor(s, key, session_->frame());
+      part = edit::addPart(s, matte, matte::Drawn{{}, session_->frame()}, "");
+    });
+    session_->chooseMatte(QString::fromStdString(matte), QString::fromStdString(part));
+    session_->setTool(Tool::Matte);
+  });
   const auto actions = shot::actionsOf(e);
   if (!actions.empty()) {
     auto* buttons = new QWidget(card);
@@ -181,6 +209,13 @@ void WorkBody::refresh() {
     const auto recipe = shot::recipeOf(shot, e, session_->frame());
     card->sentence()->set(recipe);
     card->details()->set(shot::detailsOf(shot, e, session_->frame()));
+    const matte::Matte* m = shot.matte(e.matte());
+    std::vector<SentenceList::Row> rows;
+    // One part is told by the element's own sentence.
+    if (m && m->parts.size() > 1)
+      for (const auto& p : m->parts) rows.push_back({p.id, {}, shot::recipeOf(shot, *m, p, session_->frame()), true});
+    card->findChild<SentenceList*>()->set(rows, session_->part().toStdString());
+    card->findChild<QPushButton*>("addPart")->setVisible(m != nullptr);
     card->setOneLine(QString::fromStdString(shot::textOf(recipe)));
     const auto* slip = engine_->slipOf(card->id());
     const QString warning = engine_->warningOf(card->id());

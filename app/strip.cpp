@@ -1,24 +1,31 @@
 #include "app/strip.h"
 
+#include <QKeyEvent>
+#include <QMenu>
 #include <QMouseEvent>
 #include <QPainter>
 #include <cmath>
 
+#include "app/station_parts.h"
 #include "app/style.h"
+#include "core/edit/keys.h"
 #include "core/shot/recipe.h"
 
 namespace zentil::app {
 namespace {
 constexpr int kLeft = 76, kRight = 18;
-constexpr int kReadyY = 14, kNumbersY = 34, kSlipTop = 44, kSlipBottom = 88, kElements = 102;
+constexpr int kReadyY = 14, kNumbersY = 34, kSlipTop = 44, kSlipBottom = 88, kKeys = 99, kElements = 108;
 }  // namespace
 
 Strip::Strip(Session* session, Engine* engine, QWidget* parent) : QWidget(parent), session_(session), engine_(engine) {
   setObjectName("strip");
   setAccessibleName(tr("Frames"));
   setMouseTracking(true);
+  setFocusPolicy(Qt::ClickFocus);
   setMinimumHeight(132);
-  setToolTip(tr("Click or drag to go to a frame. A click on a peak of the slip curve goes to it."));
+  setToolTip(
+      tr("Click or drag to go to a frame. A click on a peak of the slip curve goes to it. Diamonds are keys: drag to "
+         "move, Ctrl-drag to copy, Delete to take away."));
   for (auto signal : {&Session::shotChanged, &Session::viewChanged, &Session::chosenChanged, &Session::stationChanged})
     connect(session, signal, this, &Strip::axisChanged);
   connect(session, &Session::frameChanged, this, qOverload<>(&QWidget::update));
@@ -107,6 +114,8 @@ void Strip::paintAxis(QPainter& p) {
   else
     paintSlip(p);
 
+  paintKeys(p);
+
   // Elements' ranges, and source frames as pins.
   int row = 0;
   for (const auto& e : shot.elements) {
@@ -124,6 +133,38 @@ void Strip::paintAxis(QPainter& p) {
       p.drawPolygon(QPolygonF({{x - 5, kReadyY - 10.0}, {x + 5, kReadyY - 10.0}, {x, kReadyY - 1.0}}));
     }
   }
+}
+
+double Strip::yOfKeys() const { return kKeys; }
+
+void Strip::paintKeys(QPainter& p) {
+  const std::string thing = keyedThing(*session_);
+  const auto keys = thing.empty() ? std::map<int, std::vector<std::string>>() : edit::keysOf(session_->shot(), thing);
+  if (keys.empty()) return;
+  QFont words("Inter");
+  words.setPixelSize(11);
+  p.setFont(words);
+  p.setPen(QColor(0xa9, 0xad, 0xb1));
+  p.drawText(14, kKeys + 4, tr("keys"));
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setPen(QPen(style::kLine, 1));
+  p.drawLine(QPointF(xOf(keys.begin()->first), kKeys), QPointF(xOf(keys.rbegin()->first), kKeys));
+  for (const auto& [f, paths] : keys) {
+    const double x = xOf(f), r = 4.2;
+    const bool chosen = chosenKey_ == f;
+    p.setPen(QPen(chosen ? QColor(Qt::white) : style::kAccent, 1.2));
+    p.setBrush(chosen ? QColor(Qt::white) : style::kAccent);
+    p.drawPolygon(QPolygonF({{x, kKeys - r}, {x + r, double(kKeys)}, {x, kKeys + r}, {x - r, double(kKeys)}}));
+  }
+  p.setRenderHint(QPainter::Antialiasing, false);
+}
+
+std::optional<int> Strip::keyAt(const QPointF& at) const {
+  const std::string thing = keyedThing(*session_);
+  if (thing.empty() || std::abs(at.y() - kKeys) > 6) return std::nullopt;
+  for (const auto& [f, paths] : edit::keysOf(session_->shot(), thing))
+    if (std::abs(xOf(f) - at.x()) < 6) return f;
+  return std::nullopt;
 }
 
 bool Strip::showsFit() const {
@@ -281,6 +322,15 @@ void Strip::paintEvent(QPaintEvent*) {
 
 void Strip::mousePressEvent(QMouseEvent* e) {
   if (e->button() != Qt::LeftButton || session_->shot().plate().empty()) return;
+  setFocus();
+  chosenKey_ = keyAt(e->position());
+  draggingKey_ = chosenKey_.has_value();
+  if (draggingKey_) {
+    draggedFrom_ = *chosenKey_;
+    session_->setFrame(*chosenKey_);
+    axisChanged();
+    return;
+  }
   // Near the worst frame of an element's curve: there, and that element.
   for (const auto& el : session_->shot().elements) {
     const auto* slip = engine_->slipOf(QString::fromStdString(el.id));
@@ -296,8 +346,63 @@ void Strip::mousePressEvent(QMouseEvent* e) {
 
 void Strip::mouseMoveEvent(QMouseEvent* e) {
   pointer_ = e->position();
+  if (draggingKey_) {
+    // The picture follows when it is let go: in between only the playhead says where that is.
+    session_->setFrame(frameAt(e->position().x()));
+    update();
+    return;
+  }
   if (e->buttons() & Qt::LeftButton) session_->setFrame(frameAt(e->position().x()));
   update();
+}
+
+void Strip::mouseReleaseEvent(QMouseEvent* e) {
+  if (!draggingKey_) return;
+  draggingKey_ = false;
+  const int to = frameAt(e->position().x()), from = draggedFrom_;
+  if (to == from) return;
+  const bool copy = e->modifiers() & Qt::ControlModifier;
+  const std::string thing = keyedThing(*session_);
+  session_->change(
+      copy ? tr("copy keys from %1 to %2").arg(from).arg(to) : tr("move keys from %1 to %2").arg(from).arg(to),
+      [&](shot::Shot& s) { edit::moveKeys(s, thing, from, to, copy); });
+  chosenKey_ = to;
+  axisChanged();
+}
+
+void Strip::keyPressEvent(QKeyEvent* e) {
+  if (e->key() == Qt::Key_Escape && draggingKey_) {
+    draggingKey_ = false;
+    session_->setFrame(draggedFrom_);
+    return;
+  }
+  const bool removes = e->key() == Qt::Key_Delete || e->key() == Qt::Key_Backspace;
+  if (!removes || !chosenKey_) {
+    QWidget::keyPressEvent(e);
+    return;
+  }
+  const int frame = *chosenKey_;
+  const std::string thing = keyedThing(*session_);
+  chosenKey_.reset();
+  session_->change(tr("take keys at %1 away").arg(frame), [&](shot::Shot& s) { edit::removeKeys(s, thing, frame); });
+}
+
+void Strip::contextMenuEvent(QContextMenuEvent* e) {
+  const auto key = keyAt(e->pos());
+  const std::string thing = keyedThing(*session_);
+  if (!key) return;
+  auto* menu = new QMenu(this);
+  menu->setObjectName("stripKeyMenu");
+  menu->setAttribute(Qt::WA_DeleteOnClose);
+  const auto keys = edit::keysOf(session_->shot(), thing);
+  for (const auto& path : keys.at(*key)) {
+    QAction* a = menu->addAction(
+        tr("Take the key of the %1 away").arg(QString::fromStdString(shot::wordsFor(session_->shot(), path))));
+    connect(a, &QAction::triggered, this, [this, path, f = *key] {
+      session_->change(tr("take a key at %1 away").arg(f), [&](shot::Shot& s) { edit::removeKey(s, path, f); });
+    });
+  }
+  menu->popup(e->globalPos());
 }
 
 void Strip::leaveEvent(QEvent*) {

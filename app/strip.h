@@ -2,6 +2,7 @@
 #include <QPixmap>
 #include <QTimer>
 #include <QWidget>
+#include <optional>
 
 #include "app/engine.h"
 #include "app/session.h"
@@ -10,13 +11,16 @@ namespace zentil::app {
 
 /// The frames under the picture on one time axis: playhead, what is ready, source frames as pins, elements' ranges, and
 /// slip as a curve. Click or drag to go to a frame; a click near the top of the slip curve goes to its worst frame and
-/// takes that element.
+/// takes that element. Keys of what is chosen
+/// are diamonds: dragged they move, with Ctrl they are copied, Delete takes the clicked one away.
 class Strip : public QWidget {
   Q_OBJECT
  public:
   Strip(Session* session, Engine* engine, QWidget* parent = nullptr);
   double xOf(double frame) const;
   int frameAt(double x) const;
+  /// Where the keys of the chosen thing are drawn.
+  double yOfKeys() const;
   /// Where a slip value is drawn.
   double yOfSlip(double px) const;
   QSize sizeHint() const override { return {600, 150}; }
@@ -25,10 +29,16 @@ class Strip : public QWidget {
   void paintEvent(QPaintEvent*) override;
   void mousePressEvent(QMouseEvent* e) override;
   void mouseMoveEvent(QMouseEvent* e) override;
+  void mouseReleaseEvent(QMouseEvent* e) override;
+  void keyPressEvent(QKeyEvent* e) override;
+  void contextMenuEvent(QContextMenuEvent* e) override;
   void leaveEvent(QEvent*) override;
 
  private:
   double slipTop() const;
+  void paintKeys(QPainter& p);
+  /// The frame of the key under a place; none when there is none.
+  std::optional<int> keyAt(const QPointF& at) const;
   void paintAxis(QPainter& p);
   void paintSlip(QPainter& p);
   void paintFit(QPainter& p);
@@ -38,8 +48,11 @@ class Strip : public QWidget {
   Session* session_;
   Engine* engine_;
   QPointF pointer_{-1, -1};
-  QPixmap axis_;       ///< everything but the playhead and the pointer
-  bool stale_ = true;  ///< the axis is to be drawn anew
+  QPixmap axis_;                  ///< everything but the playhead and the pointer
+  bool stale_ = true;             ///< the axis is to be drawn anew
+  std::optional<int> chosenKey_;  ///< the frame of the key that was clicked
+  int draggedFrom_ = 0;
+  bool draggingKey_ = false;
   QTimer soon_;
 };
 

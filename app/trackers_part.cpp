@@ -62,7 +62,8 @@ PatternView::PatternView(Session* session, Engine* engine, QWidget* parent)
 
 QImage PatternView::around(int frame, const Vec2& at, int half, int side) const {
   const auto& plate = session_->shot().tracked();
-  const moment::FileAt file{plate.files, plate.fileFrame(frame), 1, stampOf(plate.files.fileOf(plate.fileFrame(frame)))};
+  const moment::FileAt file{plate.files, plate.fileFrame(frame), 1,
+                            stampOf(plate.files.fileOf(plate.fileFrame(frame)))};
   // Only what is decoded already: painting waits for nothing.
   if (!engine_->workshop().hasFrame(file)) return {};
   const auto picture = engine_->workshop().frame(file);

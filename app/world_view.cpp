@@ -6,8 +6,8 @@
 #include <map>
 
 #include "app/style.h"
-#include "core/edit/make.h"
 #include "core/base/error.h"
+#include "core/edit/make.h"
 
 namespace zentil::app {
 namespace {
@@ -117,7 +117,8 @@ void WorldView::placeTile(const QPointF& at) {
   session_->chooseSurface(QString::fromStdString(id));
   session_->setTool(Tool::Pick);
   session_->say(
-      tr("%1: %2 mm off its points (RMS)").arg(QString::fromStdString(made->name)).arg(residual * 1000, 0, 'f', 1), false);
+      tr("%1: %2 mm off its points (RMS)").arg(QString::fromStdString(made->name)).arg(residual * 1000, 0, 'f', 1),
+      false);
 }
 
 std::optional<set::Surface> WorldView::chosenSurface() const {
@@ -273,9 +274,7 @@ bool WorldView::worldMove(QMouseEvent* e) {
     const set::Surface moved = handles_.drag(*this, e->position());
     session_->change(
         tr("move %1").arg(QString::fromStdString(moved.name)),
-        [&](shot::Shot& shot) {
-          edit::putSurface(shot, moved, session_->frame());
-        },
+        [&](shot::Shot& shot) { edit::putSurface(shot, moved, session_->frame()); },
         "handle " + QString::fromStdString(moved.id));
     return true;
   }

@@ -45,7 +45,8 @@ int follow(const Arguments& a, bool asJson) {
 
 int solveCamera(const Arguments& a, bool asJson) {
   shot::Shot s = shot::load(a.shot);
-  s.solveFor.task = named<solve::Task>(a.task), s.solveFor.kind = named<solve::Kind>(a.kind), s.solveFor.focal = named<solve::Focal>(a.focal);
+  s.solveFor.task = named<solve::Task>(a.task), s.solveFor.kind = named<solve::Kind>(a.kind),
+  s.solveFor.focal = named<solve::Focal>(a.focal);
   if (a.lensKnown)
     s.solveFor.k1 = s.solveFor.k2 = s.solveFor.centre = false;
   else if (s.solveFor.task == solve::Task::Find)

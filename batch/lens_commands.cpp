@@ -5,12 +5,12 @@
 
 #include "batch/command.h"
 #include "core/base/error.h"
-#include "core/output/lens_files.h"
-#include "core/output/straight_plates.h"
 #include "core/lens/board.h"
 #include "core/lens/lens_file.h"
 #include "core/lens/lens_library.h"
 #include "core/lens/pixel_maps.h"
+#include "core/output/lens_files.h"
+#include "core/output/straight_plates.h"
 #include "core/shot/shot_json.h"
 
 namespace fs = std::filesystem;
@@ -37,9 +37,9 @@ std::pair<int, int> sizeFrom(const std::string& text) {
 
 int lensFiles(const Arguments& a, bool asJson) {
   const shot::Shot s = shot::load(a.shot);
-  const auto files = output::writeLensFiles(*moment::Timeline::of(s), s.lens, a.frames.empty() ? s.range.first : parseFrames(a.frames).front(),
-                                           fs::absolute(a.out.empty() ? "." : a.out),
-                                           a.top ? output::Origin::Top : output::Origin::Bottom);
+  const auto files = output::writeLensFiles(
+      *moment::Timeline::of(s), s.lens, a.frames.empty() ? s.range.first : parseFrames(a.frames).front(),
+      fs::absolute(a.out.empty() ? "." : a.out), a.top ? output::Origin::Top : output::Origin::Bottom);
   const Box box = moment::overscan(s, s.overscan);
   if (asJson) {
     json list = json::array();
@@ -188,7 +188,8 @@ int straightPlates(const Arguments& a, bool asJson) {
   else
     frames = parseFrames(a.frames);
   comp::Workshop workshop(size_t{1} << 30);
-  const auto files = output::writeStraightPlates(*moment::Timeline::of(s), frames, fs::absolute(a.out.empty() ? "." : a.out), workshop);
+  const auto files = output::writeStraightPlates(*moment::Timeline::of(s), frames,
+                                                 fs::absolute(a.out.empty() ? "." : a.out), workshop);
   json list = json::array();
   for (const auto& f : files) list.push_back(f.string());
   if (asJson)

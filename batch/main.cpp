@@ -9,10 +9,11 @@
 #include "core/base/error.h"
 #include "core/base/files.h"
 #include "core/comp/render.h"
-#include "core/output/deliver.h"
 #include "core/edit/edits.h"
 #include "core/lens/pixel_maps.h"
 #include "core/measure/slip.h"
+#include "core/output/deliver.h"
+#include "core/output/flat_views.h"
 #include "core/shot/recipe.h"
 #include "core/shot/shot_json.h"
 
@@ -32,6 +33,8 @@ struct Arguments {
   bool json = false, decode = false;
   shot::NewShotFiles files;
   size_t budgetMb = 1500;
+  view::Steer steer;
+  std::string size = "1920x1080";
 };
 
 std::string kindOf(const element::Element& e) {
@@ -90,9 +93,9 @@ int check(const Arguments& a) {
     const auto timeline = moment::Timeline::of(s);
     for (const auto& e : s.elements)
       if (e.on)
-        if (const auto words =
-                comp::wordsFor(comp::cutOffs(*timeline, e.id, e.range.count() ? overlap(e.range, s.range) : s.range, workshop, Job()),
-                               *timeline, e.name);
+        if (const auto words = comp::wordsFor(
+                comp::cutOffs(*timeline, e.id, e.range.count() ? overlap(e.range, s.range) : s.range, workshop, Job()),
+                *timeline, e.name);
             !words.empty())
           problems.push_back({words, false});
   }
@@ -180,6 +183,29 @@ int slip(const Arguments& a) {
   return 0;
 }
 
+int look(const Arguments& a) {
+  const shot::Shot s = shot::load(a.shot);
+  int w = 0, h = 0;
+  if (std::sscanf(a.size.c_str(), "%dx%d", &w, &h) != 2)
+    throw Error(fmt::format("\"{}\" is no size", a.size), "Write it as 1920x1080");
+  shot::requireWorkable(s.range);
+  std::vector<int> frames;
+  if (a.frames.empty())
+    for (int f = s.range.first; f <= s.range.last; ++f) frames.push_back(f);
+  else
+    frames = parseFrames(a.frames);
+  comp::Workshop workshop(a.budgetMb << 20);
+  const auto files = output::writeFlatViews(*moment::Timeline::of(s), frames, a.steer, w, h,
+                                            fs::absolute(a.out.empty() ? "." : a.out), workshop);
+  json list = json::array();
+  for (const auto& f : files) list.push_back(f.string());
+  if (a.json)
+    std::cout << json{{"files", list}}.dump(1) << "\n";
+  else
+    for (const auto& f : files) fmt::print("{}\n", f.string());
+  return 0;
+}
+
 int editShot(const Arguments& a) {
   const fs::path file = fs::absolute(a.shot);
   shot::Shot s = shot::load(file);
@@ -232,9 +258,18 @@ int main(int argc, char** argv) {
   b->add_option("--out", a.out, "folder; otherwise where the shot says");
   auto* s = shared(app.add_subcommand("slip", "how far each element moves against the plate"));
   s->add_option("--element", a.element, "only this one, by id or name");
-  auto* e = shared(app.add_subcommand("edit", "changes a shot by a JSON list of edits, the window's own (docs/edits.md)"));
+  auto* e =
+      shared(app.add_subcommand("edit", "changes a shot by a JSON list of edits, the window's own (docs/edits.md)"));
   e->add_option("edits", a.edits, "the JSON file")->required();
   e->add_option("--out", a.out, "another shot file to write; otherwise the shot's own");
+  auto* k = shared(app.add_subcommand("look", "flat views steered out of a 2:1 plate"));
+  k->add_option("--yaw", a.steer.yaw, "degrees to the right");
+  k->add_option("--pitch", a.steer.pitch, "degrees up");
+  k->add_option("--roll", a.steer.roll, "degrees clockwise");
+  k->add_option("--fov", a.steer.fovDegrees, "degrees across")->check(CLI::Range(1.0, 175.0));
+  k->add_option("--size", a.size, "width x height, pixels");
+  k->add_option("--frames", a.frames, "as for build");
+  k->add_option("--out", a.out, "folder; otherwise here");
   std::function<int()> other;
   batch::addLensCommands(app, a.json, other);
   batch::addCameraCommands(app, a.json, other);
@@ -249,6 +284,7 @@ int main(int argc, char** argv) {
     if (i->parsed()) return info(a);
     if (c->parsed()) return check(a);
     if (e->parsed()) return editShot(a);
+    if (k->parsed()) return look(a);
     if (b->parsed()) return deliver(a);
     if (other) return other();
     if (s->parsed()) return slip(a);

@@ -68,9 +68,10 @@ void OneResamplingAgainstThree(benchmark::State& state) {
     size_t n = 0;
     for (const auto& [from, to] : {std::pair{1001, 1036}, {1072, 1036}, {1036, 1001}, {1036, 1072}}) {
       const auto source = image::readPicture(wallFile(from)), truth = image::readPicture(wallFile(to));
-      const auto ours =
-          map::resample(source.picture, *comp::plateToPlate(*timeline->stage(to), shot.surfaces[0].id, *timeline->stage(from), false, workshop),
-                        frame, frame, filter);
+      const auto ours = map::resample(
+          source.picture,
+          *comp::plateToPlate(*timeline->stage(to), shot.surfaces[0].id, *timeline->stage(from), false, workshop),
+          frame, frame, filter);
       const Box wide = lens::straightBox(shot.lensAt(from), shot.width, shot.height),
                 wideTo = lens::straightBox(shot.lensAt(to), shot.width, shot.height);
       const auto straight = map::resample(source.picture, map::Bend(shot.lensAt(from)), wide, wide, usualFilter);

@@ -17,7 +17,9 @@ namespace fs = std::filesystem;
 
 namespace zentil {
 
-uint64_t Stamp::key() const { return hashOf(size, hashOf(inode, hashOf(static_cast<uint64_t>(time), hashOf("stamp")))); }
+uint64_t Stamp::key() const {
+  return hashOf(size, hashOf(inode, hashOf(static_cast<uint64_t>(time), hashOf("stamp"))));
+}
 
 Stamp stampOf(const fs::path& file) {
   struct stat s {};

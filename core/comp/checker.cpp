@@ -16,7 +16,8 @@ Made SourceMaker<element::Checker>::make(const element::Checker& c, const Making
   const Vec2 face = set::faceSize(*s);
   value::Hasher h;
   h.add("checker").add(c).add(face);
-  auto board = m.workshop.picture(h.key(), 0, [&] { return element::checkerPicture(face.x(), face.y(), c.squareM, c.lines); });
+  auto board =
+      m.workshop.picture(h.key(), 0, [&] { return element::checkerPicture(face.x(), face.y(), c.squareM, c.lines); });
   const Box size = board->display;
   return {board, ByFace{size.width(), size.height()}, {}, {}};
 }

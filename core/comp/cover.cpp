@@ -43,8 +43,7 @@ Picture partOver(const MattePart& p, const Stage& here, const Box& region, Works
     Picture one(box, here.frameBox, 1);
     const Box common = intersect(from.data, box);
     for (int y = common.y0; y < common.y1; ++y)
-      for (int x = common.x0; x < common.x1; ++x)
-        *one.pixel(x, y) = std::clamp(from.pixel(x, y)[channel], 0.0f, 1.0f);
+      for (int x = common.x0; x < common.x1; ++x) *one.pixel(x, y) = std::clamp(from.pixel(x, y)[channel], 0.0f, 1.0f);
     return one;
   };
   const int dx = static_cast<int>(std::lround(p.shiftPx.x())), dy = static_cast<int>(std::lround(p.shiftPx.y()));

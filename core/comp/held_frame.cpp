@@ -16,11 +16,15 @@ Made SourceMaker<element::HeldFrame>::make(const element::HeldFrame&, const Maki
   const double scale = m.layer.files.size() > 1 ? 1 : m.layer.files.front().scale;
   value::Hasher key;
   for (const auto& f : m.layer.files) key.add(f.key());
-  return {readable(frame, key.add(m.layer.held->key).key(), m.layer.held->around, m.workshop), BySight{m.layer.held, scale}, {}, {}};
+  return {readable(frame, key.add(m.layer.held->key).key(), m.layer.held->around, m.workshop),
+          BySight{m.layer.held, scale},
+          {},
+          {}};
 }
 
 template <>
-void SourceFiles<element::HeldFrame>::take(element::HeldFrame&, element::Element&, const std::string&, const FilesFor&) {
+void SourceFiles<element::HeldFrame>::take(element::HeldFrame&, element::Element&, const std::string&,
+                                           const FilesFor&) {
   throw Error("a patch is taken from the plate", "Choose another kind of element");
 }
 

@@ -13,10 +13,12 @@ template <>
 map::MapPtr PlaceMaker<element::InFlatView>::map(const element::InFlatView& place, const Making& m, const Made& made) {
   const auto* face = std::get_if<ByFace>(&made.address);
   if (!face)
-    throw Error(fmt::format("\"{}\" is no picture of a flat view", m.layer.name), "Give a picture that was written as one");
+    throw Error(fmt::format("\"{}\" is no picture of a flat view", m.layer.name),
+                "Give a picture that was written as one");
   // Steered in the sphere's own axes: the same part of its picture on every frame.
-  const auto flat = std::make_shared<view::Perspective>(view::steered(
-      {place.yaw.constant(), place.pitch.constant(), place.roll.constant(), place.fovDegrees.constant()}, face->width, face->height));
+  const auto flat = std::make_shared<view::Perspective>(
+      view::steered({place.yaw.constant(), place.pitch.constant(), place.roll.constant(), place.fovDegrees.constant()},
+                    face->width, face->height));
   const auto sphere = std::make_shared<view::Sphere>(m.here().frameBox.width(), m.here().frameBox.height());
   if (!m.here().around)
     throw Error(fmt::format("\"{}\" belongs into a 2:1 picture, and the shot's is none", m.layer.name),

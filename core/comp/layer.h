@@ -23,8 +23,8 @@ struct BySight {
   moment::StagePtr stage;
   double scale = 1;  ///< its pixels for one of the shot's
 };
-/// As a picture wrapped on a surface's face (see set::uvOf): all over it, or in its middle as large as it fits, with its
-/// own aspect.
+/// As a picture wrapped on a surface's face (see set::uvOf): all over it, or in its middle as large as it fits, with
+/// its own aspect.
 struct ByFace {
   int width = 0, height = 0;
   bool keepsAspect = false;
@@ -73,8 +73,8 @@ struct BuildOptions {
 };
 
 /// The finished picture of a moment: the plate with the elements laid on it in order. Where no element covers anything
-/// the plate's own pixels are returned unchanged. Throws Error naming the file and frame, or the element, that cannot be
-/// built.
+/// the plate's own pixels are returned unchanged. Throws Error naming the file and frame, or the element, that cannot
+/// be built.
 image::Picture buildFrame(const moment::Moment& moment, Workshop& workshop, const BuildOptions& options = {});
 
 /// The elements' own alpha, without a plate: colour and alpha of what was added.

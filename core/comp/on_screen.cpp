@@ -16,7 +16,8 @@ map::MapPtr PlaceMaker<element::OnScreen>::map(const element::OnScreen&, const M
   if (const auto* sight = std::get_if<BySight>(&made.address)) {
     scale = sight->scale;
   } else if (const auto* face = std::get_if<ByFace>(&made.address)) {
-    scale = std::max(static_cast<double>(face->width) / frame.width(), static_cast<double>(face->height) / frame.height());
+    scale =
+        std::max(static_cast<double>(face->width) / frame.width(), static_cast<double>(face->height) / frame.height());
     offset = Vec2(face->width - scale * frame.width(), face->height - scale * frame.height()) / 2;
   }
   Mat3 h = Vec3(scale, scale, 1).asDiagonal();

@@ -90,7 +90,8 @@ Made SourceMaker<element::Render>::make(const element::Render& cg, const Making&
                 "Render it with alpha, or take it as a shadow pass");
   const RenderFit fit = fitAt(m.here(), cg);
   ByStraightPixel address;
-  address.toSource << 1 / fit.scale, 0, -fit.offset.x() / fit.scale, 0, 1 / fit.scale, -fit.offset.y() / fit.scale, 0, 0, 1;
+  address.toSource << 1 / fit.scale, 0, -fit.offset.x() / fit.scale, 0, 1 / fit.scale, -fit.offset.y() / fit.scale, 0,
+      0, 1;
   address.reach = [data = render->picture.data, fit, lens = m.here().lens, frame = m.here().frameBox] {
     return boxOnPlate(data, fit, lens, frame);
   };
@@ -168,8 +169,8 @@ std::string wordsFor(const std::vector<CutOff>& cuts, const moment::Timeline& ti
   }
   if (out.empty()) return out;
   const Box need = timeline.straight();
-  return fmt::format("{} ends inside the frame: {}. Rendered {} x {} (the plate has {} x {}) it would cover", name,
-                     out, need.width(), need.height(), timeline.frameBox().width(), timeline.frameBox().height());
+  return fmt::format("{} ends inside the frame: {}. Rendered {} x {} (the plate has {} x {}) it would cover", name, out,
+                     need.width(), need.height(), timeline.frameBox().width(), timeline.frameBox().height());
 }
 
 bool looksUnpremultiplied(const Picture& p) {

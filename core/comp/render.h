@@ -27,8 +27,8 @@ struct CutOff {
   double px = 0;  ///< how far inside the frame it ends, at the most
 };
 
-/// Looks along the borders of every frame's render; nothing for an element that is no render. Frames that cannot be read
-/// are skipped.
+/// Looks along the borders of every frame's render; nothing for an element that is no render. Frames that cannot be
+/// read are skipped.
 std::vector<CutOff> cutOffs(const moment::Timeline& timeline, const std::string& elementId, const FrameRange& range,
                             Workshop& workshop, const Job& job);
 

@@ -19,8 +19,8 @@ void requireCamera(const Stage& stage) {
 Box clipTo(const Box& frame, const Vec2& lo, const Vec2& hi, double slack) {
   // Both ends are brought near the frame first: far away they would not fit a whole number.
   const auto whole = [](double v) { return static_cast<int>(std::floor(std::clamp(v, -1e6, 1e6))); };
-  return intersect(frame, {whole(lo.x() - slack), whole(lo.y() - slack), whole(hi.x() + slack) + 1,
-                           whole(hi.y() + slack) + 1});
+  return intersect(
+      frame, {whole(lo.x() - slack), whole(lo.y() - slack), whole(hi.x() + slack) + 1, whole(hi.y() + slack) + 1});
 }
 
 Box boxAround(const Stage& stage, const std::vector<std::pair<Vec3, Vec3>>& lines) {

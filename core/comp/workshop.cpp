@@ -9,9 +9,7 @@ uint64_t frameKey(const moment::FileAt& file) { return value::Hasher().add("fram
 
 size_t sizeOf(const image::Plate& p) { return static_cast<size_t>(p.width) * p.height * 4 * sizeof(float); }
 
-moment::FileAt at(const image::Plate& plate, int frame) {
-  return {plate, frame, 1, stampOf(plate.fileOf(frame))};
-}
+moment::FileAt at(const image::Plate& plate, int frame) { return {plate, frame, 1, stampOf(plate.fileOf(frame))}; }
 
 }  // namespace
 

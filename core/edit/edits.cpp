@@ -25,7 +25,8 @@ std::string textOf(const json& e, const char* key, const std::string& otherwise 
 std::optional<int> frameOf(const json& e) {
   if (!e.contains("frame")) return std::nullopt;
   const json& f = e.at("frame");
-  if (!f.is_number_integer() || std::abs(f.get<double>()) > 1e9) throw Error("\"frame\" has to be a frame's number", "");
+  if (!f.is_number_integer() || std::abs(f.get<double>()) > 1e9)
+    throw Error("\"frame\" has to be a frame's number", "");
   return f.get<int>();
 }
 int needFrame(const json& e) {
@@ -51,13 +52,15 @@ void lay(const json& as, T& thing, const Context& c) {
   value::read(as, thing, {}, reading);
   if (!reading.notes().empty()) throw Error(reading.notes().front(), "Correct it");
   if constexpr (requires { thing.unknown; })
-    if (!thing.unknown.text.empty()) throw Error(fmt::format("{} is no setting of it", thing.unknown.text), "Leave it out");
+    if (!thing.unknown.text.empty())
+      throw Error(fmt::format("{} is no setting of it", thing.unknown.text), "Leave it out");
 }
 json asOf(const json& e) { return e.contains("as") ? e.at("as") : json::object(); }
 
 std::vector<int> pointsOf(const Shot& s, const json& e) {
   if (e.contains("inside")) return pointsInside(s, needFrame(e), placesOf(e.at("inside")));
-  if (!e.contains("points") || !e.at("points").is_array()) throw Error("it names no points", "Give \"points\" or \"inside\"");
+  if (!e.contains("points") || !e.at("points").is_array())
+    throw Error("it names no points", "Give \"points\" or \"inside\"");
   std::vector<int> out;
   for (const json& p : e.at("points")) {
     if (!p.is_number_integer()) throw Error("a point is named by a whole number", "");
@@ -143,9 +146,11 @@ json one(Shot& s, const json& e, const Context& c) {
     return nullptr;
   }
   if (e.contains("moveKey")) {
-    if (!e.contains("to") || !e.at("to").is_number_integer()) throw Error("it does not say where to", "Give \"to\", a frame");
+    if (!e.contains("to") || !e.at("to").is_number_integer())
+      throw Error("it does not say where to", "Give \"to\", a frame");
     value::onKeys(s, textOf(e, "moveKey"), [&](auto& v) {
-      if (!v.keys().move(needFrame(e), e.at("to").get<int>())) throw Error(fmt::format("there is no key on frame {}", *frame), "");
+      if (!v.keys().move(needFrame(e), e.at("to").get<int>()))
+        throw Error(fmt::format("there is no key on frame {}", *frame), "");
     });
     return nullptr;
   }
@@ -156,7 +161,8 @@ json one(Shot& s, const json& e, const Context& c) {
       lay(asOf(e), thing, c);
       if (thing.id.empty()) thing.id = freshId(s, letter);
       for (const auto& x : list)
-        if (x.id == thing.id) throw Error(fmt::format("there is a \"{}\" already", thing.id), "Give another id, or none");
+        if (x.id == thing.id)
+          throw Error(fmt::format("there is a \"{}\" already", thing.id), "Give another id, or none");
       id = thing.id;
       list.push_back(std::move(thing));
     });
@@ -186,7 +192,8 @@ json one(Shot& s, const json& e, const Context& c) {
     return id;
   }
   if (e.contains("move")) {
-    if (!e.contains("to") || !e.at("to").is_number_integer()) throw Error("it does not say where to", "Give \"to\", a place in the list");
+    if (!e.contains("to") || !e.at("to").is_number_integer())
+      throw Error("it does not say where to", "Give \"to\", a place in the list");
     onThing(s, textOf(e, "move"), [&](auto& things, auto it, const auto&) {
       auto moved = std::move(*it);
       things.erase(it);
@@ -257,7 +264,8 @@ json one(Shot& s, const json& e, const Context& c) {
     return gain;
   }
   if (e.contains("lensFromLines")) {
-    const auto answer = solveLines(s, e.at("lensFromLines").is_number_integer() ? e.at("lensFromLines").get<int>() : s.range.first);
+    const auto answer =
+        solveLines(s, e.at("lensFromLines").is_number_integer() ? e.at("lensFromLines").get<int>() : s.range.first);
     return {{"rmsPx", answer.rmsPx}, {"k1", answer.lens.lens.k1}, {"k2", answer.lens.lens.k2}};
   }
   throw Error(fmt::format("{} is no edit", e.dump().substr(0, 80)), "See zentil-batch edit --help");

@@ -151,10 +151,12 @@ void addShape(Shot& shot, const std::string& matteId, const std::string& partId,
     drawn->frame = frame;
   } else if (drawn->frame != frame && p->rides != matte::Rides::Screen) {
     const auto timeline = moment::Timeline::of(shot);
-    const auto ride = comp::ridingMap(timeline->partAt(*m, *p, elementSurface, frame), *timeline->stage(frame), false, workshop);
+    const auto ride =
+        comp::ridingMap(timeline->partAt(*m, *p, elementSurface, frame), *timeline->stage(frame), false, workshop);
     for (auto& q : there) {
       Vec2 at = q.at, in = q.at + q.in, out = q.at + q.out;
-      if (ride && map::through(*ride, q.at, at) && map::through(*ride, q.at + q.in, in) && map::through(*ride, q.at + q.out, out))
+      if (ride && map::through(*ride, q.at, at) && map::through(*ride, q.at + q.in, in) &&
+          map::through(*ride, q.at + q.out, out))
         q.at = at, q.in = in - at, q.out = out - at;
     }
   }
@@ -234,11 +236,13 @@ comp::FilesFor filesFor(const Shot& shot) {
 }
 }  // namespace
 
-std::string addFromFiles(Shot& shot, const std::string& kind, const std::string& file, const ChosenThings& on, int frame) {
+std::string addFromFiles(Shot& shot, const std::string& kind, const std::string& file, const ChosenThings& on,
+                         int frame) {
   const auto* chosen = shot.element(on.element);
   const std::string surface = shot.surface(on.surface) ? on.surface : chosen ? chosen->surface() : std::string();
   auto e = freshElement(shot, kind, surface, frame);
-  std::visit([&]<typename Kind>(Kind& source) { comp::SourceFiles<Kind>::take(source, e, file, filesFor(shot)); }, e.source);
+  std::visit([&]<typename Kind>(Kind& source) { comp::SourceFiles<Kind>::take(source, e, file, filesFor(shot)); },
+             e.source);
   shot.elements.push_back(e);
   return e.id;
 }
@@ -247,7 +251,8 @@ void replaceFiles(Shot& shot, const std::string& elementId, const std::string& f
   auto* e = shot.element(elementId);
   if (!e) throw Error("no element is chosen", "Choose the one the files are for");
   element::Element next = *e;
-  std::visit([&]<typename Kind>(Kind& source) { comp::SourceFiles<Kind>::take(source, next, file, filesFor(shot)); }, next.source);
+  std::visit([&]<typename Kind>(Kind& source) { comp::SourceFiles<Kind>::take(source, next, file, filesFor(shot)); },
+             next.source);
   next.name = e->name;
   *e = next;
 }
@@ -269,9 +274,9 @@ void coverWithPictures(Shot& shot, const std::string& elementId, const image::Pl
 void takeBoards(Shot& s, const lens::BoardAnswer& answer) {
   const int w = s.width > 0 ? s.width : answer.width, h = s.height > 0 ? s.height : answer.height;
   if (std::abs(static_cast<double>(w) / h - static_cast<double>(answer.width) / answer.height) > 0.02)
-    throw Error(fmt::format("the boards are {} x {}, the plate is {} x {}: another aspect", answer.width, answer.height, w,
-                            h),
-                "Photograph the board as the shot was taken");
+    throw Error(
+        fmt::format("the boards are {} x {}, the plate is {} x {}: another aspect", answer.width, answer.height, w, h),
+        "Photograph the board as the shot was taken");
   const double scale = static_cast<double>(w) / answer.width;
   const Vec2 centre(answer.lens.cx * scale, answer.lens.cy * scale);
   if (s.camera->empty()) {

@@ -19,8 +19,8 @@ void putSurface(shot::Shot& shot, const set::Surface& now, int frame);
 /// Takes a surface out of the set. Throws Error while an element lands on it.
 void removeSurface(shot::Shot& shot, const std::string& id);
 
-/// The plane through points of the set (by index), facing a viewer, large enough to hold them, with the fit's residuals.
-/// Throws Error for fewer than three, or points in a line.
+/// The plane through points of the set (by index), facing a viewer, large enough to hold them, with the fit's
+/// residuals. Throws Error for fewer than three, or points in a line.
 struct PlaneThrough {
   set::Surface surface;
   set::PlaneFit fit;
@@ -28,15 +28,16 @@ struct PlaneThrough {
 PlaneThrough planeThrough(const shot::Shot& shot, const std::vector<int>& points, const Vec3& viewer);
 
 /// The plane that a place on the picture lies on, by points near it that agree (RANSAC, Fischler and Bolles 1981): a
-/// place's ray and, for each of the points, how far it is from the place on the picture. Nothing when no plane is there.
+/// place's ray and, for each of the points, how far it is from the place on the picture. Nothing when no plane is
+/// there.
 std::optional<PlaneThrough> planeNear(const std::vector<set::Point>& points, const std::vector<double>& awayPx,
                                       const Vec3& eye, const Vec3& direction);
 
 /// Points of the set that are seen inside an outline on a frame (plate pixels), by index.
 std::vector<int> pointsInside(const shot::Shot& shot, int frame, const std::vector<Vec2>& outline);
 
-/// Draws a shape, in plate pixels of a frame, into a part of a matte; what rides is carried to the frame that the part is
-/// drawn on. Throws Error when the part is none of shapes, or cannot be reached from there.
+/// Draws a shape, in plate pixels of a frame, into a part of a matte; what rides is carried to the frame that the part
+/// is drawn on. Throws Error when the part is none of shapes, or cannot be reached from there.
 void addShape(shot::Shot& shot, const std::string& matteId, const std::string& partId, const matte::ShapePoints& points,
               bool adds, int frame, const std::string& elementSurface, comp::Workshop& workshop);
 /// The matte that an element is seen inside, made when there is none: one part of shapes, drawn on a frame, riding the

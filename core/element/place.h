@@ -67,7 +67,8 @@ inline bool wantsSurface(const Place& place) { return std::holds_alternative<OnS
 inline bool wantsCamera(const Place& place) { return !std::holds_alternative<OnScreen>(place); }
 /// Where, in words of a sentence.
 inline const char* whereOf(const Place& place) {
-  constexpr const char* kWords[] = {"on a surface", "through the camera", "far behind", "on the screen", "in a flat view"};
+  constexpr const char* kWords[] = {"on a surface", "through the camera", "far behind", "on the screen",
+                                    "in a flat view"};
   return kWords[place.index()];
 }
 /// The id of the surface that a place is on; empty for others.

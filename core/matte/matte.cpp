@@ -14,22 +14,22 @@ template <>
 struct Numbers<matte::ShapePoints> {
   static constexpr bool kBlends = true;
   static std::vector<double> of(const matte::ShapePoints& points) {
-  std::vector<double> out;
-  out.reserve(points.size() * 7);
-  for (const auto& p : points)
-    out.insert(out.end(), {p.at.x(), p.at.y(), p.in.x(), p.in.y(), p.out.x(), p.out.y(), p.featherPx});
-  return out;
-}
+    std::vector<double> out;
+    out.reserve(points.size() * 7);
+    for (const auto& p : points)
+      out.insert(out.end(), {p.at.x(), p.at.y(), p.in.x(), p.in.y(), p.out.x(), p.out.y(), p.featherPx});
+    return out;
+  }
 
   static matte::ShapePoints from(const std::vector<double>& n, const matte::ShapePoints& like) {
-  matte::ShapePoints out(like.size());
-  for (size_t i = 0; i < out.size(); ++i) {
-    const double* v = n.data() + i * 7;
-    // "As the part says" is no softness that could be blended with one.
-    out[i] = {{v[0], v[1]}, {v[2], v[3]}, {v[4], v[5]}, like[i].featherPx < 0 ? like[i].featherPx : v[6]};
+    matte::ShapePoints out(like.size());
+    for (size_t i = 0; i < out.size(); ++i) {
+      const double* v = n.data() + i * 7;
+      // "As the part says" is no softness that could be blended with one.
+      out[i] = {{v[0], v[1]}, {v[2], v[3]}, {v[4], v[5]}, like[i].featherPx < 0 ? like[i].featherPx : v[6]};
+    }
+    return out;
   }
-  return out;
-}
 };
 template class Keys<matte::ShapePoints>;
 
@@ -221,4 +221,3 @@ Part::~Part() = default;
 bool Part::operator==(const Part&) const = default;
 
 }  // namespace zentil::matte
-

@@ -63,9 +63,9 @@ struct Part {
   int region = -1;      ///< the followed region that it rides
   Combine how = Combine::Add;
   bool inverted = false;
-  value::Value<double> softPx = 0.0;            ///< softening, outwards
-  value::Value<double> growPx = 0.0;            ///< grown outwards; below 0 shrunk
-  value::Value<Vec2> shiftPx = Vec2(0, 0);      ///< a correction, on the screen
+  value::Value<double> softPx = 0.0;        ///< softening, outwards
+  value::Value<double> growPx = 0.0;        ///< grown outwards; below 0 shrunk
+  value::Value<Vec2> shiftPx = Vec2(0, 0);  ///< a correction, on the screen
   bool operator==(const Part&) const;
 };
 

@@ -259,9 +259,9 @@ SlipPictures slipPictures(const moment::Timeline& timeline, const moment::Moment
   const Box region = intersect(intersect(frameBox, plate->picture.data), reach.grown(margin));
   if (region.empty()) return out;
   Picture covered;
-  const Picture seen = map::resample(
-      source->forReading(), *comp::plateToPlate(*moment.here, surfaceOf(layer.place), *held, true, workshop), region,
-      frameBox, map::Filter::Sharp, &covered);
+  const Picture seen = map::resample(source->forReading(),
+                                     *comp::plateToPlate(*moment.here, surfaceOf(layer.place), *held, true, workshop),
+                                     region, frameBox, map::Filter::Sharp, &covered);
   const bool whole = layer.cover.empty();
   const Picture matte =
       whole ? Picture(region, frameBox, 1) : comp::coverOver(layer.cover, *moment.here, region, workshop);
@@ -415,9 +415,9 @@ std::array<double, 3> levelAround(const moment::Timeline& timeline, const std::s
   const auto held = heldStage(timeline, *layer);
   const auto source = heldPicture(timeline, moment, *layer, *held, workshop);
   const auto plate = workshop.frame(*moment.plate);
-  const Picture seen = map::resample(
-      source->forReading(), *comp::plateToPlate(*moment.here, surfaceOf(layer->place), *held, true, workshop), region,
-      moment.frameBox(), map::Filter::Sharp);
+  const Picture seen = map::resample(source->forReading(),
+                                     *comp::plateToPlate(*moment.here, surfaceOf(layer->place), *held, true, workshop),
+                                     region, moment.frameBox(), map::Filter::Sharp);
   std::array<double, 3> gain{};
   for (int c = 0; c < 3; ++c) {
     std::vector<float> ratios;

@@ -76,7 +76,13 @@ Box straightOver(const shot::Shot& shot, const shot::Overscan& wish) {
 
 uint64_t FileAt::key() const {
   // By the file's own name and stamp: a folder that was moved holds the same pictures.
-  return Hasher().add(std::filesystem::path(files.fileOf(frame)).filename().string()).add(frame).add(files.layer).add(files.colourSpace).add(stamp.key()).key();
+  return Hasher()
+      .add(std::filesystem::path(files.fileOf(frame)).filename().string())
+      .add(frame)
+      .add(files.layer)
+      .add(files.colourSpace)
+      .add(stamp.key())
+      .key();
 }
 
 const set::Surface* Stage::surface(const std::string& id) const {
@@ -104,9 +110,7 @@ T withoutKeys(T thing, int frame) {
 element::Look frozen(const element::Look& look, int frame) { return withoutKeys(look, frame); }
 element::Place frozen(const element::Place& place, int frame) { return withoutKeys(place, frame); }
 
-TimelinePtr Timeline::of(std::shared_ptr<const shot::Shot> shot) {
-  return TimelinePtr(new Timeline(std::move(shot)));
-}
+TimelinePtr Timeline::of(std::shared_ptr<const shot::Shot> shot) { return TimelinePtr(new Timeline(std::move(shot))); }
 
 StagePtr Timeline::stage(int frame) const {
   {
@@ -129,7 +133,8 @@ StagePtr Timeline::stage(int frame) const {
     s->view = std::make_shared<view::Perspective>(s->camera, s->lens);
   }
   const std::lock_guard lock(mutex_);
-  const bool moves = std::any_of(shot_->surfaces.begin(), shot_->surfaces.end(), [](const auto& x) { return x.moves(); });
+  const bool moves =
+      std::any_of(shot_->surfaces.begin(), shot_->surfaces.end(), [](const auto& x) { return x.moves(); });
   if (moves || !still_) {
     auto surfaces = shot_->surfacesAt(frame);
     // Meshes as their files are now; one that cannot be read stays as it was and is named by problemsOf.
@@ -184,7 +189,8 @@ FileAt Timeline::readOf(const element::Needs::Read& read) const {
   return f;
 }
 
-MattePart Timeline::partAt(const matte::Matte& m, const matte::Part& part, const std::string& elementSurface, int frame) const {
+MattePart Timeline::partAt(const matte::Matte& m, const matte::Part& part, const std::string& elementSurface,
+                           int frame) const {
   MattePart out;
   out.matte = m.name;
   out.how = part.how, out.inverted = part.inverted;

@@ -49,7 +49,7 @@ struct MattePart {
   std::string matte;  ///< the matte's name, for messages
   matte::Combine how = matte::Combine::Add;
   bool inverted = false;
-  matte::DrawnNow drawn;          ///< without curves: a picture
+  matte::DrawnNow drawn;  ///< without curves: a picture
   std::optional<FileAt> picture;
   Vec2 shiftPx = Vec2::Zero();
   matte::Rides rides = matte::Rides::Screen;
@@ -97,7 +97,7 @@ struct Moment {
   int frame = 0;
   StagePtr here;
   std::optional<FileAt> plate;
-  std::vector<Layer> layers;  ///< bottom first
+  std::vector<Layer> layers;      ///< bottom first
   std::function<Box()> straight;  ///< the straight picture of the whole range; throws Error as Timeline::straight()
   uint64_t key = 0;
 
@@ -131,10 +131,11 @@ class Timeline : public std::enable_shared_from_this<Timeline> {
   /// A matte by itself, evaluated, for tracking. Throws Error when it is gone.
   Cover matteAt(const std::string& matteId, int frame) const;
   /// One part of a matte, evaluated; `elementSurface` is ridden where the part names none.
-  MattePart partAt(const matte::Matte& matte, const matte::Part& part, const std::string& elementSurface, int frame) const;
+  MattePart partAt(const matte::Matte& matte, const matte::Part& part, const std::string& elementSurface,
+                   int frame) const;
 
-  /// The smallest box that holds the whole plate, straight, on every frame of the range, as the shot wishes: grown to be
-  /// the same on both sides, rounded up. Throws Error when the lens folds over inside the frame.
+  /// The smallest box that holds the whole plate, straight, on every frame of the range, as the shot wishes: grown to
+  /// be the same on both sides, rounded up. Throws Error when the lens folds over inside the frame.
   Box straight() const;
   /// True when the lens is not the same on every frame: keyed coefficients, or a focal length that changes.
   bool lensChanges() const;
@@ -160,7 +161,8 @@ Moment resolve(const shot::Shot& shot, int frame);
 element::Look frozen(const element::Look& look, int frame);
 element::Place frozen(const element::Place& place, int frame);
 
-/// The smallest box that holds the whole plate, straight, over a shot's range (see Timeline::straight), as `wish` has it.
+/// The smallest box that holds the whole plate, straight, over a shot's range (see Timeline::straight), as `wish` has
+/// it.
 Box overscan(const shot::Shot& shot, const shot::Overscan& wish);
 
 }  // namespace zentil::moment

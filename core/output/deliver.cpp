@@ -14,7 +14,8 @@ namespace {
 /// Written into every delivered file's header; says from which recipe, files and version it came.
 std::string mark(const moment::Timeline& timeline, const moment::Moment& moment) {
   const auto& d = timeline.delivery();
-  const uint64_t key = hashOf(fmt::format("{} {} {} {} {}", kPixelsVersion, d.half, d.compression, d.quality, d.sharper), moment.key);
+  const uint64_t key =
+      hashOf(fmt::format("{} {} {} {} {}", kPixelsVersion, d.half, d.compression, d.quality, d.sharper), moment.key);
   return fmt::format("Zentil frame {} recipe {:016x}", moment.frame, key);
 }
 
@@ -86,7 +87,8 @@ DeliveryReport deliver(const moment::Timeline& timeline, const std::vector<int>&
     options.notes["zentil:shot"] = timeline.name();
     std::string sources;
     for (const auto& layer : moment.layers)
-      if (!layer.files.empty()) sources += (sources.empty() ? "" : "; ") + fmt::format("{}: {}", layer.name, nameOf(layer.files.back()));
+      if (!layer.files.empty())
+        sources += (sources.empty() ? "" : "; ") + fmt::format("{}: {}", layer.name, nameOf(layer.files.back()));
     if (!sources.empty()) options.notes["zentil:sources"] = sources;
     image::writePicture(file, picture, options);
     report.written.push_back(f);

@@ -15,8 +15,8 @@ struct DeliveryReport {
 /// Raised whenever the same shot would give other pixels: what was delivered before is then delivered again.
 constexpr int kPixelsVersion = 2;
 
-/// Builds and writes frames to the shot's delivery pattern. A frame's file gets its name only when it is complete; one that
-/// is there and was made by the same recipe is kept, so a stopped delivery goes on where it stopped, and several
+/// Builds and writes frames to the shot's delivery pattern. A frame's file gets its name only when it is complete; one
+/// that is there and was made by the same recipe is kept, so a stopped delivery goes on where it stopped, and several
 /// machines may share a shot by `frames`. Throws Error naming the frame and file at the first one that cannot be built
 /// or written; the frames before it are complete.
 DeliveryReport deliver(const moment::Timeline& timeline, const std::vector<int>& frames, comp::Workshop& workshop,

@@ -9,7 +9,8 @@ namespace fs = std::filesystem;
 
 namespace zentil::output {
 
-image::Picture flatView(const image::Picture& sphere, const view::Steer& steer, int width, int height, map::Filter filter) {
+image::Picture flatView(const image::Picture& sphere, const view::Steer& steer, int width, int height,
+                        map::Filter filter) {
   const map::Between look(std::make_shared<view::Perspective>(view::steered(steer, width, height)),
                           std::make_shared<view::Sphere>(sphere.display.width(), sphere.display.height()));
   const Box box{0, 0, width, height};

@@ -9,7 +9,8 @@
 namespace zentil::output {
 
 /// What a flat view, steered out of a 2:1 frame, sees: width x height pixels.
-image::Picture flatView(const image::Picture& sphere, const view::Steer& steer, int width, int height, map::Filter filter);
+image::Picture flatView(const image::Picture& sphere, const view::Steer& steer, int width, int height,
+                        map::Filter filter);
 
 /// Writes flat views of a 2:1 plate's frames, "NAME_view.1001.exr" and so on, half floats. Returns the files. Throws
 /// Error when the shot's picture is no sphere, or naming the frame or file that cannot be read or written; Stopped when

@@ -18,9 +18,9 @@ struct StMaps {
 /// Which way green counts.
 enum class Origin { Top, Bottom };
 
-/// The lens of a stage. `box` is the straight picture, in straight pixels (see moment::Timeline::straight). Positions are of pixel
-/// centres: across, 0 is the left border of the picture that is read and 1 its right one; green likewise, from the
-/// origin. Blue is 0; alpha is 1, and 0 where nothing is.
+/// The lens of a stage. `box` is the straight picture, in straight pixels (see moment::Timeline::straight). Positions
+/// are of pixel centres: across, 0 is the left border of the picture that is read and 1 its right one; green likewise,
+/// from the origin. Blue is 0; alpha is 1, and 0 where nothing is.
 StMaps stMapsOf(const moment::Stage& stage, const Box& box, Origin origin);
 
 /// Writes both as 32-bit EXR, "NAME_undistort.exr" and "NAME_redistort.exr"; half floats cannot address a pixel of a

@@ -23,7 +23,8 @@ std::vector<fs::path> writeStraightPlates(const moment::Timeline& timeline, cons
     job.report(static_cast<double>(i) / static_cast<double>(frames.size()), fmt::format("frame {}", frames[i]));
     const moment::FileAt file = timeline.plateAt(frames[i]);
     options.notes["zentil:plate"] = fs::path(file.files.pattern).filename().string();
-    image::Picture p = comp::straightened(workshop.frame(file)->forReading(), *timeline.stage(frames[i]), box, map::Filter::Sharper);
+    image::Picture p =
+        comp::straightened(workshop.frame(file)->forReading(), *timeline.stage(frames[i]), box, map::Filter::Sharper);
     p.data = p.display = {0, 0, box.width(), box.height()};
     files.push_back(folder / fmt::format("{}_straight.{:04}.exr", timeline.name(), frames[i]));
     image::writePicture(files.back(), p, options);

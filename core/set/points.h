@@ -22,8 +22,8 @@ std::vector<Point> readPoints(const std::filesystem::path& file);
 /// Triangles from OBJ, PLY or glTF. Throws Error naming the file.
 std::shared_ptr<const Mesh> readMesh(const std::filesystem::path& file);
 
-/// The same, read again only when the file has changed since (by its stamp) or nobody holds the mesh any more. Safe from
-/// many threads.
+/// The same, read again only when the file has changed since (by its stamp) or nobody holds the mesh any more. Safe
+/// from many threads.
 std::shared_ptr<const Mesh> freshMesh(const std::filesystem::path& file);
 
 }  // namespace zentil::set

@@ -43,8 +43,8 @@ class OntoSurface : public map::Map {
   InTheWay inFront_;
 };
 
-/// ...from the pixel of another view, held or moving, that sees it. With `needsSight`, points which that view cannot see
-/// for another surface are nowhere.
+/// ...from the pixel of another view, held or moving, that sees it. With `needsSight`, points which that view cannot
+/// see for another surface are nowhere.
 class SeenBy : public OntoSurface {
  public:
   SeenBy(view::ViewPtr eye, RayScenePtr scene, int surface, view::ViewPtr other, bool needsSight);

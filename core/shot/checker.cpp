@@ -24,14 +24,10 @@ bool Words::fromFiles() {
 template <>
 Sentence Words::sentence(const element::Element& e, const element::Checker&, const Wording& w) {
   const std::string path = "elements." + e.id + ".";
-  return {Wording::plain("Lay"),
-          w.choice(path + "source.lines", {"a checkerboard", "a grid"}),
-          Wording::plain("of"),
-          w.number(path + "source.squareM"),
-          Wording::plain("on"),
-          w.thing(path + "place.surface"),
-          Wording::plain("at"),
-          w.number(path + "look.opacity"),
+  return {Wording::plain("Lay"),      w.choice(path + "source.lines", {"a checkerboard", "a grid"}),
+          Wording::plain("of"),       w.number(path + "source.squareM"),
+          Wording::plain("on"),       w.thing(path + "place.surface"),
+          Wording::plain("at"),       w.number(path + "look.opacity"),
           Wording::plain("strength.")};
 }
 

@@ -62,7 +62,8 @@ std::vector<Action> Words::actions() {
 }
 
 template <>
-void Words::problems(const element::Element& e, const element::Picture& p, const Shot& shot, std::vector<Problem>& out) {
+void Words::problems(const element::Element& e, const element::Picture& p, const Shot& shot,
+                     std::vector<Problem>& out) {
   sequenceProblems(e, p.files, p.shift, p.beyond, shot, out);
 }
 

@@ -80,7 +80,8 @@ void elementProblems(const Shot& shot, const element::Element& e, std::vector<Pr
 
 void requireWorkable(const FrameRange& range) {
   if (static_cast<int64_t>(range.last) - range.first > kMostFrames)
-    throw Error(fmt::format("the range goes from {} to {}, over a million frames", range.first, range.last), "Shorten it");
+    throw Error(fmt::format("the range goes from {} to {}, over a million frames", range.first, range.last),
+                "Shorten it");
 }
 
 std::vector<Problem> problemsOf(const Shot& shot, bool decode) {
@@ -97,7 +98,8 @@ std::vector<Problem> problemsOf(const Shot& shot, bool decode) {
   }
   if (shot.range.count() == 0) say("the range is empty: give a first and a last frame", true);
   if (static_cast<int64_t>(shot.range.last) - shot.range.first > kMostFrames) {
-    say(fmt::format("the range goes from {} to {}, over a million frames: shorten it", shot.range.first, shot.range.last),
+    say(fmt::format("the range goes from {} to {}, over a million frames: shorten it", shot.range.first,
+                    shot.range.last),
         true);
     return out;
   }

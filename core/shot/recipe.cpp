@@ -48,8 +48,7 @@ double frameWithin(const Shot& shot, const std::string& value) {
 
 void setRange(FrameRange& range, const FrameRange& whole, bool first, const std::string& value) {
   FrameRange r = range.count() ? range : whole;
-  (first ? r.first : r.last) =
-      static_cast<int>(value::keptFrom(value, value::About().within(whole.first, whole.last)));
+  (first ? r.first : r.last) = static_cast<int>(value::keptFrom(value, value::About().within(whole.first, whole.last)));
   if (r.count() == 0) throw Error("the range would be empty", "Give the smaller frame first");
   range = r;
 }
@@ -93,7 +92,8 @@ bool setSpecial(Shot& shot, const std::string& path, const std::string& value) {
         if constexpr (std::is_same_v<std::decay_t<decltype(files)>, image::Plate>)
           has = std::find(files.layers.begin(), files.layers.end(), value) != files.layers.end();
       });
-      if (layers && !has) throw Error(fmt::format("its files have no layer \"{}\"", value), "Choose one that they have");
+      if (layers && !has)
+        throw Error(fmt::format("its files have no layer \"{}\"", value), "Choose one that they have");
     }
   }
   if (list == "mattes" && path.ends_with(".ride")) {
@@ -141,8 +141,9 @@ Sentence detailsOf(const Shot& shot, const element::Element& e, int frame) {
     x.value = f, x.text = std::to_string(f), x.least = shot.range.first, x.most = shot.range.last;
     return x;
   };
-  Sentence s = {Wording::plain("Strength"), w.number(below(e) + "look.opacity"), Wording::plain("on frames"),
-                end("first", r.first),      Wording::plain("to"),                end("last", r.last)};
+  Sentence s = {Wording::plain("Strength"),  w.number(below(e) + "look.opacity"),
+                Wording::plain("on frames"), end("first", r.first),
+                Wording::plain("to"),        end("last", r.last)};
   const Sentence own = withWords(e, [&](auto words, const auto& source) { return words.details(e, source, w); });
   s.insert(s.end(), own.begin(), own.end());
   if (const matte::Matte* m = shot.matte(e.matte())) {
@@ -157,7 +158,8 @@ Sentence recipeOf(const Shot& shot, const matte::Matte& m, const matte::Part& p,
   const Wording w(shot, frame);
   const std::string path = "mattes." + m.id + ".parts." + p.id + ".";
   Sentence s = {w.choice(path + "how", {"Add", "Take away", "Keep inside"}),
-                w.choice(path + "inverted", {"what is within", "all but what is within"}), Wording::plain(p.name + ",")};
+                w.choice(path + "inverted", {"what is within", "all but what is within"}),
+                Wording::plain(p.name + ",")};
   addRide(s, m, p, w);
   s.back().text += ",";
   s.push_back(Wording::plain("softened"));
@@ -199,7 +201,8 @@ Sentence recipeOf(const Shot& shot, const PlateUse& p, int frame) {
   const std::string path = "plates." + p.id + ".";
   std::vector<std::pair<std::string, std::string>> spaces;
   for (const auto& c : image::colourSpaces()) spaces.emplace_back(c, c);
-  Sentence s = {Wording::plain("Its colours are"), Wording::special(path + "files.colourSpace", p.files.colourSpace, spaces, p.files.colourSpace),
+  Sentence s = {Wording::plain("Its colours are"),
+                Wording::special(path + "files.colourSpace", p.files.colourSpace, spaces, p.files.colourSpace),
                 Wording::plain("its frames"), w.number(path + "shift"), Wording::plain("later,")};
   s[1].text += ",";
   s.push_back(Wording::plain("at"));

@@ -21,9 +21,9 @@ Sentence recipeOf(const Shot& shot, const PlateUse& plate, int frame);
 /// How frames are delivered.
 Sentence deliveryRecipe(const Shot& shot);
 
-/// Changes one setting, named by its path in the shot ("elements.e1.look.opacity", "surfaces.s1.position.x"); `value` as
-/// the word's chosen value, or a number as text in the unit shown. A setting with keys gets one at `frame`. Throws Error
-/// for a value that makes no sense, with nothing changed. Besides settings there are
+/// Changes one setting, named by its path in the shot ("elements.e1.look.opacity", "surfaces.s1.position.x"); `value`
+/// as the word's chosen value, or a number as text in the unit shown. A setting with keys gets one at `frame`. Throws
+/// Error for a value that makes no sense, with nothing changed. Besides settings there are
 ///   elements.ID.match     "0": gain and offset are nothing again
 ///   elements.ID.covered   a matte's id, or "" for everywhere
 ///   mattes.ID.parts.ID.ride   "screen", "surface" or "region N"

@@ -38,8 +38,8 @@ struct Overscan {
   bool operator==(const Overscan&) const = default;
 };
 
-/// A plate of the shot and how its frames and pixels lie on the shot's: the raw one, a graded one, a clean plate, another
-/// take.
+/// A plate of the shot and how its frames and pixels lie on the shot's: the raw one, a graded one, a clean plate,
+/// another take.
 struct PlateUse {
   std::string id, name;
   image::Plate files;

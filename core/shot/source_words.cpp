@@ -70,10 +70,11 @@ void sequenceProblems(const element::Element& e, const image::Plate& files, int 
                                files.range.first + shift, files.range.last + shift, range.first, range.last),
                    false});
   if (std::abs(files.fps - shot.plate().fps) > 1e-3)
-    out.push_back({fmt::format("\"{}\" was rendered at {:g} frames a second, the plate has {:g}: frame stands for frame "
-                               "all the same",
-                               e.name, files.fps, shot.plate().fps),
-                   false});
+    out.push_back(
+        {fmt::format("\"{}\" was rendered at {:g} frames a second, the plate has {:g}: frame stands for frame "
+                     "all the same",
+                     e.name, files.fps, shot.plate().fps),
+         false});
 }
 
 element::Element onSurface(const Shot& shot, const std::string& surface) {

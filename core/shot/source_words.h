@@ -5,7 +5,6 @@
 
 namespace zentil::shot {
 
-
 /// Something a person can do with an element of a kind, besides its words.
 struct Action {
   std::string key;    ///< "useFrame", "picture", ...: what the window or command is asked for

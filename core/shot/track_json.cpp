@@ -61,7 +61,7 @@ void fromJson(const json& list, Tracks& out) {
     if (j.contains("hand")) {
       const json& h = j.at("hand");
       Hand hand{h.value("name", ""), std::clamp(h.value("half", 10), 2, 200),
-                       std::clamp(h.value("search", 24), 1, 1000)};
+                std::clamp(h.value("search", 24), 1, 1000)};
       for (const json& k : h.at("keys")) hand.keys[wholeFrom(k.at(0))] = {numberFrom(k.at(1)), numberFrom(k.at(2))};
       t.hand = std::make_shared<Hand>(hand);
     }
@@ -90,45 +90,39 @@ void fromJson(const json& list, Tracks& out) {
 }
 
 json asJson(const Region& r) {
-    json outline = json::array(), quad = json::array(), motion = json::array();
-    for (const Vec2& p : r.outline) outline.push_back({p.x(), p.y()});
-    for (const Vec2& p : r.quad) quad.push_back({p.x(), p.y()});
-    for (const auto& [f, m] : r.motion) {
-      std::string line = std::to_string(f);
-      for (int k = 0; k < 9; ++k) line += fmt::format(" {:.12g}", m(k / 3, k % 3));
-      const auto alike = r.alike.find(f);
-      motion.push_back(line + fmt::format(" {:.4f}", alike == r.alike.end() ? 0 : alike->second));
-    }
-    return {{"id", r.id},
-            {"name", r.name},
-            {"reference", r.reference},
-            {"outline", outline},
-            {"quad", quad},
-            {"freedom", nameOf(r.freedom)},
-            {"travels", r.travels},
-            {"motion", motion}};
+  json outline = json::array(), quad = json::array(), motion = json::array();
+  for (const Vec2& p : r.outline) outline.push_back({p.x(), p.y()});
+  for (const Vec2& p : r.quad) quad.push_back({p.x(), p.y()});
+  for (const auto& [f, m] : r.motion) {
+    std::string line = std::to_string(f);
+    for (int k = 0; k < 9; ++k) line += fmt::format(" {:.12g}", m(k / 3, k % 3));
+    const auto alike = r.alike.find(f);
+    motion.push_back(line + fmt::format(" {:.4f}", alike == r.alike.end() ? 0 : alike->second));
+  }
+  return {{"id", r.id},           {"name", r.name},  {"reference", r.reference},
+          {"outline", outline},   {"quad", quad},    {"freedom", nameOf(r.freedom)},
+          {"travels", r.travels}, {"motion", motion}};
 }
 
 void fromJson(const json& j, Region& r) {
-    r = {};
-    r.id = wholeFrom(j.at("id")), r.name = j.value("name", ""), r.reference = wholeFrom(j.at("reference"));
-    for (const json& p : j.at("outline")) r.outline.push_back(placeFrom(p));
-    if (r.outline.size() < 3) throw Error(fmt::format("region {} has fewer than three corners", r.id), "");
-    r.quad = quadAbout(r.outline);
-    for (size_t k = 0; k < 4 && j.contains("quad"); ++k)
-      r.quad[k] = placeFrom(j.at("quad").at(k));
-    r.freedom = named<Freedom>(j.value("freedom", "perspective")), r.travels = j.value("travels", true);
-    for (const std::string line : j.value("motion", json::array())) {
-      std::istringstream in(line);
-      int f = 0;
-      Mat3 m;
-      double alike = 0;
-      in >> f;
-      for (int k = 0; k < 9; ++k) in >> m(k / 3, k % 3);
-      if (!in || !m.allFinite()) throw Error(fmt::format("region {} has a motion that is none", r.id), "");
-      if (in >> alike) r.alike[f] = alike;
-      r.motion[f] = m;
-    }
+  r = {};
+  r.id = wholeFrom(j.at("id")), r.name = j.value("name", ""), r.reference = wholeFrom(j.at("reference"));
+  for (const json& p : j.at("outline")) r.outline.push_back(placeFrom(p));
+  if (r.outline.size() < 3) throw Error(fmt::format("region {} has fewer than three corners", r.id), "");
+  r.quad = quadAbout(r.outline);
+  for (size_t k = 0; k < 4 && j.contains("quad"); ++k) r.quad[k] = placeFrom(j.at("quad").at(k));
+  r.freedom = named<Freedom>(j.value("freedom", "perspective")), r.travels = j.value("travels", true);
+  for (const std::string line : j.value("motion", json::array())) {
+    std::istringstream in(line);
+    int f = 0;
+    Mat3 m;
+    double alike = 0;
+    in >> f;
+    for (int k = 0; k < 9; ++k) in >> m(k / 3, k % 3);
+    if (!in || !m.allFinite()) throw Error(fmt::format("region {} has a motion that is none", r.id), "");
+    if (in >> alike) r.alike[f] = alike;
+    r.motion[f] = m;
+  }
 }
 
 }  // namespace zentil::track
@@ -147,14 +141,10 @@ json asJson(const Errors& e) {
     for (const float c : cells) line += fmt::format(" {:.4f}", c);
     held.push_back(line);
   }
-  return {{"held", held},
-          {"heldFactor", e.evidence.factor},
-          {"rmsPx", e.rmsPx},
-          {"task", nameOf(e.task)},
-          {"kind", nameOf(e.kind)},
-          {"why", e.why},
-          {"perFrame", frames},
-          {"tracks", tracks},
+  return {{"held", held},           {"heldFactor", e.evidence.factor},
+          {"rmsPx", e.rmsPx},       {"task", nameOf(e.task)},
+          {"kind", nameOf(e.kind)}, {"why", e.why},
+          {"perFrame", frames},     {"tracks", tracks},
           {"remarks", e.remarks}};
 }
 

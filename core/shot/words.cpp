@@ -52,10 +52,12 @@ Word Wording::choice(const std::string& path, const std::vector<std::string>& la
   markKeys(*s, w);
   if (s->is == value::Shown::Is::YesNo) {
     w.chosen = s->kept != 0 ? "1" : "0";
-    for (size_t i = 0; i < 2; ++i) w.choices.emplace_back(std::to_string(i), i < labels.size() ? labels[i] : std::to_string(i));
+    for (size_t i = 0; i < 2; ++i)
+      w.choices.emplace_back(std::to_string(i), i < labels.size() ? labels[i] : std::to_string(i));
   } else {
     w.chosen = s->text;
-    for (size_t i = 0; i < s->names.size(); ++i) w.choices.emplace_back(s->names[i], i < labels.size() ? labels[i] : s->names[i]);
+    for (size_t i = 0; i < s->names.size(); ++i)
+      w.choices.emplace_back(s->names[i], i < labels.size() ? labels[i] : s->names[i]);
   }
   for (const auto& [value, label] : w.choices)
     if (value == w.chosen) w.text = label;

@@ -33,10 +33,7 @@ class Hasher {
   Hasher& add(const FrameRange& r) { return add(r.first).add(r.last); }
   Hasher& add(const Unknown&) { return *this; }
   template <typename E>
-    requires std::is_enum_v<E>
-  Hasher& add(E e) {
-    return add(static_cast<int>(e));
-  }
+  requires std::is_enum_v<E> Hasher& add(E e) { return add(static_cast<int>(e)); }
   template <int R, int C>
   Hasher& add(const Eigen::Matrix<double, R, C>& m) {
     for (Eigen::Index i = 0; i < m.size(); ++i) add(m.data()[i]);

@@ -25,7 +25,8 @@ class Reading {
 
   /// Something wrong with the setting that is being read.
   void note(const std::string& what) {
-    if (notes_.size() < kMostNotes) notes_.push_back(fmt::format("\"{}\" {}", where_.empty() ? "the file" : where_, what));
+    if (notes_.size() < kMostNotes)
+      notes_.push_back(fmt::format("\"{}\" {}", where_.empty() ? "the file" : where_, what));
   }
   template <typename Run>
   void inside(const std::string& key, const Run& run) {
@@ -121,7 +122,8 @@ struct Handler<std::string> {
   }
   static bool read(const json& j, std::string& v, const About& a, Reading& r) {
     if (!j.is_string()) return refuse<std::string>(j, "text", r);
-    if (j.get_ref<const std::string&>().find('\0') != std::string::npos) return refuse<std::string>(j, "text without a zero in it", r);
+    if (j.get_ref<const std::string&>().find('\0') != std::string::npos)
+      return refuse<std::string>(j, "text without a zero in it", r);
     v = a.isFile ? resolve(j.get<std::string>(), r.folder()).string() : j.get<std::string>();
     return true;
   }
@@ -252,7 +254,8 @@ template <typename T>
 struct Handler<Keys<T>> {
   static json write(const Keys<T>& v, const About& a, const std::filesystem::path& folder) {
     json out = json::array();
-    for (const auto& [frame, k] : v.all()) out.push_back({frame, value::write(k.value, a, folder), zentil::nameOf(k.after)});
+    for (const auto& [frame, k] : v.all())
+      out.push_back({frame, value::write(k.value, a, folder), zentil::nameOf(k.after)});
     return out;
   }
   static bool read(const json& j, Keys<T>& v, const About& a, Reading& r) {
@@ -309,7 +312,8 @@ struct Handler<std::variant<T...>> {
         v);
   }
   static bool read(const json& j, std::variant<T...>& v, const About& a, Reading& r) {
-    if (!j.is_object() || !j.contains("kind") || !j.at("kind").is_string()) return refuse<bool>(j, "something with a kind", r);
+    if (!j.is_object() || !j.contains("kind") || !j.at("kind").is_string())
+      return refuse<bool>(j, "something with a kind", r);
     const std::string kind = j.at("kind");
     json rest = j;
     rest.erase("kind");
@@ -337,8 +341,9 @@ struct Handler<T> {
     if constexpr (requires { v.unknown; })
       if (!v.unknown.text.empty()) out = json::parse(v.unknown.text, nullptr, false);
     if (!out.is_object()) out = json::object();
-    describe(static_cast<const T*>(nullptr),
-             [&](const char* key, auto member, const About& about) { out[key] = value::write(v.*member, about, folder); });
+    describe(static_cast<const T*>(nullptr), [&](const char* key, auto member, const About& about) {
+      out[key] = value::write(v.*member, about, folder);
+    });
     return out;
   }
   static bool read(const json& j, T& v, const About&, Reading& r) {
@@ -389,8 +394,7 @@ struct Handler<std::shared_ptr<const T>> {
 };
 /// Plain things with a JSON of their own.
 template <typename T>
-  requires(!Described<T> && requires(const T& t) { asJson(t); })
-struct Handler<T> {
+requires(!Described<T> && requires(const T& t) { asJson(t); }) struct Handler<T> {
   static json write(const T& v, const About&, const std::filesystem::path&) { return asJson(v); }
   static bool read(const json& j, T& v, const About&, Reading& r) {
     try {

@@ -82,9 +82,10 @@ bool reach(T& thing, std::string_view path, const About& about, Run&& run) {
   const auto [first, rest] = cut(path);
   if constexpr (Described<Plain>) {
     bool done = false;
-    describe(static_cast<const Plain*>(nullptr), [&, f = first, r = rest](const char* key, auto member, const About& a) {
-      if (!done && f == key) done = reach(thing.*member, r, a, run);
-    });
+    describe(static_cast<const Plain*>(nullptr),
+             [&, f = first, r = rest](const char* key, auto member, const About& a) {
+               if (!done && f == key) done = reach(thing.*member, r, a, run);
+             });
     return done;
   } else if constexpr (IsVector<Plain>::value) {
     for (size_t i = 0; i < thing.size(); ++i) {
@@ -114,8 +115,8 @@ struct Shown {
   enum class Is { Number, Whole, YesNo, Name, Text, Other };
   Is is = Is::Other;
   About about;
-  double kept = 0;          ///< Number, Whole, YesNo
-  std::string text;         ///< Name and Text
+  double kept = 0;                 ///< Number, Whole, YesNo
+  std::string text;                ///< Name and Text
   std::vector<std::string> names;  ///< Name: what it may be
   bool keyable = false, keyed = false, keyHere = false;
 };
@@ -205,7 +206,8 @@ void setText(T& thing, std::string_view path, const std::string& text, int frame
 
 /// The same from JSON, as it is kept: {"keys": ...} replaces all of a setting's keys. Throws Error naming the setting.
 template <typename T>
-void setJson(T& thing, std::string_view path, const json& j, std::optional<int> frame, const std::filesystem::path& folder) {
+void setJson(T& thing, std::string_view path, const json& j, std::optional<int> frame,
+             const std::filesystem::path& folder) {
   const bool found = reach(thing, path, About{}, [&](auto& setting, const About& about, int component) {
     using S = std::decay_t<decltype(setting)>;
     Reading reading(folder);
@@ -238,7 +240,8 @@ void setJson(T& thing, std::string_view path, const json& j, std::optional<int> 
       }
     });
     if (!done || !reading.notes().empty())
-      throw Error(reading.notes().empty() ? fmt::format("\"{}\" cannot be set so", path) : reading.notes().front(), "Correct the value");
+      throw Error(reading.notes().empty() ? fmt::format("\"{}\" cannot be set so", path) : reading.notes().front(),
+                  "Correct the value");
   });
   if (!found) inside::leadsNowhere(path);
 }
@@ -251,7 +254,9 @@ void onKeys(T& thing, std::string_view path, const Run& run) {
     if constexpr (IsValue<std::decay_t<decltype(setting)>>::value) keyable = true, run(setting);
   });
   if (!found) inside::leadsNowhere(path);
-  if (!keyable) throw Error(fmt::format("\"{}\" is the same over the whole shot", path), "Only what can change over time takes keys");
+  if (!keyable)
+    throw Error(fmt::format("\"{}\" is the same over the whole shot", path),
+                "Only what can change over time takes keys");
 }
 
 /// The frames on which a setting has keys; empty when it has none or cannot have any.

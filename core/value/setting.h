@@ -7,8 +7,8 @@
 //     see("merge", &Look::merge, says("merging"));
 //   }
 //
-// Everything mechanical comes from that list, one visitor a purpose: JSON both ways (json.h), the content hash (hash.h),
-// reaching a setting by its path to read, set or key it (path.h). A new setting is a member and a line.
+// Everything mechanical comes from that list, one visitor a purpose: JSON both ways (json.h), the content hash
+// (hash.h), reaching a setting by its path to read, set or key it (path.h). A new setting is a member and a line.
 #include <span>
 #include <string>
 #include <type_traits>
@@ -24,14 +24,14 @@ struct About {
   const char* words = "";  ///< for people: undo, messages
   const char* unit = "";   ///< as shown
   double least = -1e15, most = 1e15;
-  double step = 0.01;      ///< as shown: one turn of the wheel
-  double factor = 1;       ///< what is shown is what is kept, times this
-  int decimals = 2;        ///< as shown
-  bool pixels = true;      ///< a change of it changes pictures
-  bool isFile = false;     ///< names a file: kept relative to the shot's
-  bool isFrame = false;    ///< names a frame of the shot
-  const char* refers = ""; ///< names a thing by id, out of this list of the shot
-  const char* none = "";   ///< ...and what is said when it names none; empty: it has to name one
+  double step = 0.01;       ///< as shown: one turn of the wheel
+  double factor = 1;        ///< what is shown is what is kept, times this
+  int decimals = 2;         ///< as shown
+  bool pixels = true;       ///< a change of it changes pictures
+  bool isFile = false;      ///< names a file: kept relative to the shot's
+  bool isFrame = false;     ///< names a frame of the shot
+  const char* refers = "";  ///< names a thing by id, out of this list of the shot
+  const char* none = "";    ///< ...and what is said when it names none; empty: it has to name one
 
   constexpr About within(double lo, double hi) const {
     About a = *this;
@@ -90,7 +90,9 @@ struct SeesNothing {
 };
 
 template <typename T>
-concept Described = requires(const T* t, SeesNothing see) { describe(t, see); };
+concept Described = requires(const T* t, SeesNothing see) {
+  describe(t, see);
+};
 
 template <typename T>
 struct IsVector : std::false_type {};

@@ -97,8 +97,9 @@ double keptFrom(const std::string& text, const About& about) {
   // A hair beyond is what dividing by the factor may bring.
   const double slack = 1e-9 * std::max(1.0, std::abs(kept));
   if (kept < about.least - slack || kept > about.most + slack)
-    throw Error(fmt::format("{:g} is outside {:g} to {:g}", shown, about.least * about.factor, about.most * about.factor),
-                "Type a value in that range");
+    throw Error(
+        fmt::format("{:g} is outside {:g} to {:g}", shown, about.least * about.factor, about.most * about.factor),
+        "Type a value in that range");
   return std::clamp(kept, about.least, about.most);
 }
 

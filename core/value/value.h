@@ -126,9 +126,7 @@ class Value {
     }
     keys_ = std::move(out);
   }
-  bool operator==(const Value& o) const {
-    return keys_ == o.keys_ && (keyed() || constant_ == o.constant_);
-  }
+  bool operator==(const Value& o) const { return keys_ == o.keys_ && (keyed() || constant_ == o.constant_); }
 
  private:
   T constant_{};

@@ -78,13 +78,20 @@ T Keys<T>::blend(It a, It b, double t) const {
   if constexpr (std::is_same_v<T, Mat3>) {
     // A turn goes the shortest way about one axis; what is smooth is how far it has turned.
     const Eigen::Quaterniond from(a->second.value), to(b->second.value);
-    const auto angle = [](const T& x, const T& y) { return Eigen::Quaterniond(x).angularDistance(Eigen::Quaterniond(y)); };
+    const auto angle = [](const T& x, const T& y) {
+      return Eigen::Quaterniond(x).angularDistance(Eigen::Quaterniond(y));
+    };
     const double whole = from.angularDistance(to);
     double part = t;
     if (smooth && whole > 0) {
       const double slope = whole / length;
-      const double s0 = hasBefore ? levelSlope(lengthBefore, angle(std::prev(a)->second.value, a->second.value) / lengthBefore, length, slope) : 0;
-      const double s1 = hasAfter ? levelSlope(length, slope, lengthAfter, angle(b->second.value, std::next(b)->second.value) / lengthAfter) : 0;
+      const double s0 =
+          hasBefore ? levelSlope(lengthBefore, angle(std::prev(a)->second.value, a->second.value) / lengthBefore,
+                                 length, slope)
+                    : 0;
+      const double s1 = hasAfter ? levelSlope(length, slope, lengthAfter,
+                                              angle(b->second.value, std::next(b)->second.value) / lengthAfter)
+                                 : 0;
       part = hermite(0, whole, s0, s1, length, t) / whole;
     }
     return from.slerp(part, to).normalized().toRotationMatrix();
@@ -100,8 +107,11 @@ T Keys<T>::blend(It a, It b, double t) const {
         continue;
       }
       const double slope = (to[i] - from[i]) / length;
-      const double s0 = before.size() == from.size() ? levelSlope(lengthBefore, (from[i] - before[i]) / lengthBefore, length, slope) : 0;
-      const double s1 = after.size() == from.size() ? levelSlope(length, slope, lengthAfter, (after[i] - to[i]) / lengthAfter) : 0;
+      const double s0 = before.size() == from.size()
+                            ? levelSlope(lengthBefore, (from[i] - before[i]) / lengthBefore, length, slope)
+                            : 0;
+      const double s1 =
+          after.size() == from.size() ? levelSlope(length, slope, lengthAfter, (after[i] - to[i]) / lengthAfter) : 0;
       out[i] = hermite(from[i], to[i], s0, s1, length, t);
     }
     return Numbers<T>::from(out, a->second.value);

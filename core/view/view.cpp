@@ -42,7 +42,8 @@ bool Perspective::straight(const Vec2& pixel, Vec2& out) const {
 
 void Sphere::cast(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const {
   for (size_t i = 0; i < n; ++i) {
-    const double longitude = (pixels[i].x() / width_ - 0.5) * 2 * M_PI, latitude = (0.5 - pixels[i].y() / height_) * M_PI;
+    const double longitude = (pixels[i].x() / width_ - 0.5) * 2 * M_PI,
+                 latitude = (0.5 - pixels[i].y() / height_) * M_PI;
     const double level = std::cos(latitude);
     ways[i] = rotation_ * Vec3(std::sin(longitude) * level, std::sin(latitude), -std::cos(longitude) * level);
     there[i] = true;
@@ -54,7 +55,8 @@ void Sphere::land(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const {
     const Vec3 d = rotation_.transpose() * ways[i];
     const double level = std::hypot(d.x(), d.z());
     there[i] = level > 0 || d.y() != 0;
-    pixels[i] = {(std::atan2(d.x(), -d.z()) / (2 * M_PI) + 0.5) * width_, (0.5 - std::atan2(d.y(), level) / M_PI) * height_};
+    pixels[i] = {(std::atan2(d.x(), -d.z()) / (2 * M_PI) + 0.5) * width_,
+                 (0.5 - std::atan2(d.y(), level) / M_PI) * height_};
   }
 }
 
@@ -64,10 +66,10 @@ camera::Camera steered(const Steer& s, int width, int height, const Mat3& rotati
   c.fx = c.fy = width / 2.0 / std::tan(std::clamp(s.fovDegrees, 1.0, 175.0) * degree / 2);
   c.cx = width / 2.0, c.cy = height / 2.0;
   c.position = position;
-  c.rotation = rotation * (Eigen::AngleAxisd(-s.yaw * degree, Vec3::UnitY()) *
-                           Eigen::AngleAxisd(s.pitch * degree, Vec3::UnitX()) *
-                           Eigen::AngleAxisd(-s.roll * degree, Vec3::UnitZ()))
-                              .toRotationMatrix();
+  c.rotation = rotation *
+               (Eigen::AngleAxisd(-s.yaw * degree, Vec3::UnitY()) * Eigen::AngleAxisd(s.pitch * degree, Vec3::UnitX()) *
+                Eigen::AngleAxisd(-s.roll * degree, Vec3::UnitZ()))
+                   .toRotationMatrix();
   return c;
 }
 

@@ -62,8 +62,8 @@ class Perspective : public View {
   bool bent_;
 };
 
-/// A 2:1 picture of everything around: longitude grows to the right, the middle column is straight ahead, the top row is
-/// up. `rotation` turns its own axes (ahead is -Z, up is Y) into the world's.
+/// A 2:1 picture of everything around: longitude grows to the right, the middle column is straight ahead, the top row
+/// is up. `rotation` turns its own axes (ahead is -Z, up is Y) into the world's.
 class Sphere : public View {
  public:
   Sphere(int width, int height, const Mat3& rotation = Mat3::Identity(), const Vec3& position = Vec3::Zero())

@@ -1,12 +1,12 @@
 // The Lens station with mouse and keys: boards, ST maps, models and keys, maps and straight plates delivered.
 #include "core/comp/layer.h"
 #include "core/comp/render.h"
-#include "core/output/deliver.h"
-#include "core/output/lens_files.h"
 #include "core/comp/straight.h"
 #include "core/image/write.h"
 #include "core/lens/lens_library.h"
 #include "core/lens/pixel_maps.h"
+#include "core/output/deliver.h"
+#include "core/output/lens_files.h"
 #include "tests/app/window.h"
 #include "tests/support/making.h"
 

@@ -7,8 +7,8 @@
 #include <cmath>
 #include <thread>
 
-#include "core/output/deliver.h"
 #include "core/image/write.h"
+#include "core/output/deliver.h"
 #include "core/shot/shot_json.h"
 #include "tests/support/making.h"
 #include "tests/support/synthetic.h"
@@ -88,7 +88,7 @@ TEST(Build, AnImageSequenceIsAMatteToo) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 3);
   test::addPatch(s, 1003, 1001, 100, 60, 140, 100);
-  
+
   for (int f = 1001; f <= 1003; ++f) {
     image::Picture p(320, 180, 4);
     for (int y = 50; y < 90; ++y)

@@ -23,7 +23,8 @@ constexpr size_t kBudget = size_t{200} << 20;
 std::string ramp(const test::Folder& folder) {
   image::Picture p(320, 180, 4, 1.0f);
   for (int y = 0; y < 180; ++y)
-    for (int x = 0; x < 320; ++x) p.pixel(x, y)[0] = (x + 0.5f) / 320, p.pixel(x, y)[1] = (y + 0.5f) / 180, p.pixel(x, y)[2] = 0;
+    for (int x = 0; x < 320; ++x)
+      p.pixel(x, y)[0] = (x + 0.5f) / 320, p.pixel(x, y)[1] = (y + 0.5f) / 180, p.pixel(x, y)[2] = 0;
   image::WriteOptions o;
   o.half = false;
   image::writePicture(folder / "ramp.exr", p, o);
@@ -61,7 +62,9 @@ TEST(Keys, ASurfaceMovedAndTurnedByKeysTakesItsPictureAlong) {
   test::held(s.elements[0]).picture = ramp(folder);
   auto& wall = s.surfaces[0];
   wall.size = Vec3(1.6, 1.2, 1);
-  const auto about = [](double degrees) { return Eigen::AngleAxisd(degrees * M_PI / 180, Vec3::UnitY()).toRotationMatrix(); };
+  const auto about = [](double degrees) {
+    return Eigen::AngleAxisd(degrees * M_PI / 180, Vec3::UnitY()).toRotationMatrix();
+  };
   wall.position.key(1002, Vec3(0, 1.5, 0), Between::Linear);
   wall.position.key(1006, Vec3(0.4, 1.4, -0.8), Between::Smooth);
   wall.position.key(1008, Vec3(0.4, 1.5, 0), Between::Hold);
@@ -90,7 +93,9 @@ TEST(Keys, ASurfaceMovedAndTurnedByKeysTakesItsPictureAlong) {
         const Vec3 world = eye.position + d * (n.dot(place(f) - eye.position) / n.dot(d));
         const Vec3 own = turn(f).transpose() * (world - place(f));
         const bool inside = std::abs(own.x()) < 0.78 && std::abs(own.y()) < 0.58;
-        if (!inside || !held.project(place(1002) + turn(1002) * own, there) || !heldLens.plateFromStraight(there, source)) continue;
+        if (!inside || !held.project(place(1002) + turn(1002) * own, there) ||
+            !heldLens.plateFromStraight(there, source))
+          continue;
         if (source.x() < 3 || source.y() < 3 || source.x() > 317 || source.y() > 177) continue;
         ASSERT_TRUE(layer.data.contains(x, y));
         const float* v = layer.pixel(x, y);

@@ -22,7 +22,8 @@ namespace {
 image::Picture sign(int w, int h) {
   image::Picture p(w, h, 4, 1.0f);
   for (int y = 0; y < h; ++y)
-    for (int x = 0; x < w; ++x) p.pixel(x, y)[0] = (x + 0.5f) / w, p.pixel(x, y)[1] = (y + 0.5f) / h, p.pixel(x, y)[2] = 0.5f;
+    for (int x = 0; x < w; ++x)
+      p.pixel(x, y)[0] = (x + 0.5f) / w, p.pixel(x, y)[1] = (y + 0.5f) / h, p.pixel(x, y)[2] = 0.5f;
   return p;
 }
 
@@ -37,8 +38,20 @@ TEST(PictureSource, IsLaidOnASurfaceWithItsOwnAspect) {
   s.surfaces.emplace_back(board);
   const shot::Shot before = s;
   comp::Workshop w(size_t{100} << 20);
-  const json made = edit::apply(s, json::array({{{"element", "picture"}, {"on", "s2"}, {"as", {{"name", "sign"}, {"source", {{"kind", "picture"},
-      {"files", {{"files", "sign.exr"}, {"width", 200}, {"height", 100}, {"range", {1, 1}}, {"colourSpace", "scene_linear"}}}}}}}}}), {w, folder.path()});
+  const json made = edit::apply(s,
+                                json::array({{{"element", "picture"},
+                                              {"on", "s2"},
+                                              {"as",
+                                               {{"name", "sign"},
+                                                {"source",
+                                                 {{"kind", "picture"},
+                                                  {"files",
+                                                   {{"files", "sign.exr"},
+                                                    {"width", 200},
+                                                    {"height", 100},
+                                                    {"range", {1, 1}},
+                                                    {"colourSpace", "scene_linear"}}}}}}}}}),
+                                {w, folder.path()});
   ASSERT_EQ(made[0], "e1");
   const std::string text = shot::textOf(shot::recipeOf(s, s.elements[0], 1001));
   EXPECT_EQ(text, "Lay sign.exr on board shown everywhere, as it is, over the plate.");

@@ -50,7 +50,8 @@ TEST(Edits, AnElementIsMadeChangedKeyedCopiedOrderedAndRemoved) {
   EXPECT_EQ(e.look.opacity.at(1005), 0.2);
   EXPECT_EQ(b.shot.matte(e.matte())->parts[0].softPx.constant(), 9);
   EXPECT_EQ(b.shot.matte(e.matte())->parts[0].rides, matte::Rides::Surface);
-  b.apply(R"([{"unkey": "elements.e1.look.opacity", "frame": 1001}, {"remove": "elements.e2"}, {"remove": "mattes.m1"}])");
+  b.apply(
+      R"([{"unkey": "elements.e1.look.opacity", "frame": 1001}, {"remove": "elements.e2"}, {"remove": "mattes.m1"}])");
   EXPECT_EQ(b.shot.elements.size(), 1U);
   EXPECT_TRUE(b.shot.element("e1")->cover.empty()) << "what names a matte that goes lets it go";
 }
@@ -58,7 +59,8 @@ TEST(Edits, AnElementIsMadeChangedKeyedCopiedOrderedAndRemoved) {
 TEST(Edits, SurfacesComeFromPointsInsideAnOutlineOrByNumbers) {
   Bench b;
   auto points = std::make_shared<std::vector<set::Point>>();
-  for (int i = 0; i < 60; ++i) points->push_back({Vec3(-1 + 0.05 * i, 0.8 + 0.7 * std::fmod(0.37 * i, 1.0), i % 10 == 9 ? 0.6 : 0.0), 0.1, 5, i});
+  for (int i = 0; i < 60; ++i)
+    points->push_back({Vec3(-1 + 0.05 * i, 0.8 + 0.7 * std::fmod(0.37 * i, 1.0), i % 10 == 9 ? 0.6 : 0.0), 0.1, 5, i});
   b.shot.points = points;
   b.shot.surfaces.clear();
   const auto made = b.apply(R"([
@@ -100,7 +102,9 @@ TEST(Edits, MattesHaveParts) {
 
 TEST(Edits, WhatMakesNoSenseIsRefusedByItsNumberAndNothingIsDone) {
   Bench b;
-  EXPECT_NE(b.error(R"([{"set": "surfaces.s1.name", "to": "w"}, {"set": "surfaces.s1.size.x", "to": -3}])").find("edit 2"), std::string::npos);
+  EXPECT_NE(
+      b.error(R"([{"set": "surfaces.s1.name", "to": "w"}, {"set": "surfaces.s1.size.x", "to": -3}])").find("edit 2"),
+      std::string::npos);
   EXPECT_NE(b.error(R"([{"set": "surfaces.s8.name", "to": "w"}])").find("surfaces.s8.name"), std::string::npos);
   EXPECT_NE(b.error(R"([{"element": "hologram", "on": "s1"}])").find("hologram"), std::string::npos);
   EXPECT_NE(b.error(R"([{"remove": "elements.e9"}])").find("e9"), std::string::npos);
@@ -117,12 +121,19 @@ TEST(Edits, TheCommandSavesAndAnswersInJson) {
   Bench b;
   const auto file = (b.folder / "a.zentil").string();
   shot::save(b.shot, file);
-  std::ofstream(b.folder / "e.json") << R"([{"element": "checker", "on": "s1"}, {"set": "elements.e1.source.squareM", "to": 0.5}])";
+  std::ofstream(b.folder / "e.json")
+      << R"([{"element": "checker", "on": "s1"}, {"set": "elements.e1.source.squareM", "to": 0.5}])";
   std::string printed;
-  EXPECT_EQ(test::runCommand(std::string(ZENTIL_BATCH) + " edit " + file + " " + (b.folder / "e.json").string() + " --json", &printed), 0) << printed;
+  EXPECT_EQ(
+      test::runCommand(std::string(ZENTIL_BATCH) + " edit " + file + " " + (b.folder / "e.json").string() + " --json",
+                       &printed),
+      0)
+      << printed;
   EXPECT_EQ(json::parse(printed).at("answers").at(0), "e1");
   EXPECT_EQ(shot::load(file).elements[0].from<element::Checker>()->squareM, 0.5);
   std::ofstream(b.folder / "e.json") << R"([{"set": "elements.e1.source.squareM", "to": 1e9}])";
-  EXPECT_EQ(test::runCommand(std::string(ZENTIL_BATCH) + " edit " + file + " " + (b.folder / "e.json").string(), &printed), 2);
+  EXPECT_EQ(
+      test::runCommand(std::string(ZENTIL_BATCH) + " edit " + file + " " + (b.folder / "e.json").string(), &printed),
+      2);
   EXPECT_NE(printed.find("squareM"), std::string::npos) << printed;
 }

@@ -6,10 +6,10 @@
 
 #include "core/comp/layer.h"
 #include "core/comp/render.h"
-#include "core/output/lens_files.h"
 #include "core/image/write.h"
 #include "core/lens/lens_file.h"
 #include "core/lens/pixel_maps.h"
+#include "core/output/lens_files.h"
 #include "tests/support/making.h"
 #include "tests/support/synthetic.h"
 

@@ -150,8 +150,7 @@ TEST(Cg, ACroppedRenderIsWarnedOfOnTheFramesAndEdgesThatBruteForceFinds) {
   auto cropped = s;
   test::render(cropped.elements[0]).files = croppedRender(s.elements[0], folder / "cropped");
   std::set<std::pair<int, int>> said, found;
-  for (const auto& c : test::cutOffs(cropped, cropped.elements[0], w))
-    said.insert({c.frame, static_cast<int>(c.edge)});
+  for (const auto& c : test::cutOffs(cropped, cropped.elements[0], w)) said.insert({c.frame, static_cast<int>(c.edge)});
   // Brute force: every pixel of the plate's frame whose straight place, by OpenCV, has buoy in the whole render and
   // lies outside the plate's frame.
   const auto camera = s.cameraAt(1001);

@@ -55,13 +55,14 @@ TEST(Cleanup, TheRigIsGoneByCommandsAlone) {
     std::vector<std::pair<int, Vec2>> out;
     for (const auto& p : *solved.points)
       for (const auto& t : *solved.tracks)
-        if (t.id == p.id && t.has(1036) && t.where(1036).x() > 180 && t.where(1036).x() < 1000 && t.where(1036).y() > 120 &&
-            t.where(1036).y() < 330 && p.errorPx < 0.1)
+        if (t.id == p.id && t.has(1036) && t.where(1036).x() > 180 && t.where(1036).x() < 1000 &&
+            t.where(1036).y() > 120 && t.where(1036).y() < 330 && p.errorPx < 0.1)
           out.emplace_back(t.id, t.where(1036));
     return out;
   }();
   ASSERT_GT(wallTracks.size(), 10U);
-  const auto byX = std::minmax_element(wallTracks.begin(), wallTracks.end(), [](const auto& a, const auto& b) { return a.second.x() < b.second.x(); });
+  const auto byX = std::minmax_element(wallTracks.begin(), wallTracks.end(),
+                                       [](const auto& a, const auto& b) { return a.second.x() < b.second.x(); });
   const auto [left, right] = std::pair(*byX.first, *byX.second);
   const Vec3 a = truthAt(truth, 1036, left.second, 2), b = truthAt(truth, 1036, right.second, 2);
   edit(json::array({
@@ -73,28 +74,40 @@ TEST(Cleanup, TheRigIsGoneByCommandsAlone) {
   // The barrel was measured where it stands; everything else lies on points.
   const Vec3 barrel = truth.surface("s6")->position.constant() - Vec3(a.x(), 0, 0);
   const auto answers = edit(json::array({
-      {{"plane", {{"inside", {{150, 100}, {1000, 100}, {1000, 340}, {150, 340}}}, {"frame", 1036}}}, {"as", {{"name", "wall"}}}},
-      {{"plane", {{"inside", {{250, 560}, {560, 560}, {560, 715}, {150, 715}}}, {"frame", 1036}}}, {"as", {{"name", "slip"}}}},
+      {{"plane", {{"inside", {{150, 100}, {1000, 100}, {1000, 340}, {150, 340}}}, {"frame", 1036}}},
+       {"as", {{"name", "wall"}}}},
+      {{"plane", {{"inside", {{250, 560}, {560, 560}, {560, 715}, {150, 715}}}, {"frame", 1036}}},
+       {"as", {{"name", "slip"}}}},
       {{"mesh", kDemo + "/barrel.obj"}, {"as", {{"name", "barrel"}, {"position", {barrel.x(), 0, barrel.z()}}}}},
-      {{"add", "surfaces"}, {"as", {{"id", "card"}, {"name", "card"}, {"kind", "plane"}, {"blocks", false},
-                             {"position", {0.22 - a.x(), 1.2, 2.0}}, {"size", {1.4, 2.6, 1}}}}},
+      {{"add", "surfaces"},
+       {"as",
+        {{"id", "card"},
+         {"name", "card"},
+         {"kind", "plane"},
+         {"blocks", false},
+         {"position", {0.22 - a.x(), 1.2, 2.0}},
+         {"size", {1.4, 2.6, 1}}}}},
   }));
   const std::string wall = answers[0].at("id"), slip = answers[1].at("id"), drum = answers[2];
   std::printf("wall %.1f mm, slip %.1f mm off their points (RMS)\n", 1000 * answers[0].at("rmsM").get<double>(),
               1000 * answers[1].at("rmsM").get<double>());
   // The wall ends at the slip; both reach as far as they are covered.
   edit(json::array({
-      {{"set", "surfaces." + wall + ".size"}, {"to", {12, 2 * shot::load(file).surface(wall)->position.constant().y(), 1}}},
-      {{"set", "surfaces." + slip + ".size"}, {"to", {30, 2 * std::abs(shot::load(file).surface(slip)->position.constant().z()), 1}}},
+      {{"set", "surfaces." + wall + ".size"},
+       {"to", {12, 2 * shot::load(file).surface(wall)->position.constant().y(), 1}}},
+      {{"set", "surfaces." + slip + ".size"},
+       {"to", {30, 2 * std::abs(shot::load(file).surface(slip)->position.constant().z()), 1}}},
   }));
   const auto patch = [&](const char* name, const std::string& on, int source, int first, int last, bool painted) {
     json as = {{"name", name}, {"range", {first, last}}};
-    if (painted) as["source"] = {{"kind", "held frame"}, {"frame", source}, {"picture", kDemo + "/clean/slip_painted.1036.exr"}};
+    if (painted)
+      as["source"] = {{"kind", "held frame"}, {"frame", source}, {"picture", kDemo + "/clean/slip_painted.1036.exr"}};
     return json{{"element", "held frame"}, {"on", on}, {"frame", source}, {"as", as}};
   };
-  const auto made = edit(json::array({patch("Wall, early", wall, 1072, 1001, 1022, false), patch("Wall, midway", wall, 1036, 1023, 1049, true),
-                                      patch("Wall, late", wall, 1001, 1050, 1072, false), patch("Slip", slip, 1036, 1001, 1072, true),
-                                      patch("Shadow", slip, 1036, 1001, 1072, true), patch("Barrel", drum, 1036, 1001, 1072, true)}));
+  const auto made = edit(json::array(
+      {patch("Wall, early", wall, 1072, 1001, 1022, false), patch("Wall, midway", wall, 1036, 1023, 1049, true),
+       patch("Wall, late", wall, 1001, 1050, 1072, false), patch("Slip", slip, 1036, 1001, 1072, true),
+       patch("Shadow", slip, 1036, 1001, 1072, true), patch("Barrel", drum, 1036, 1001, 1072, true)}));
   json mattes = json::array();
   const auto outline = [&](const std::string& first, const std::string& matte, size_t shapes, const json& part) {
     for (size_t k = 0; k < shapes; ++k)
@@ -105,7 +118,9 @@ TEST(Cleanup, TheRigIsGoneByCommandsAlone) {
   outline(made[5], "m3", 1, {{"softPx", 6}});
   const auto drawn = edit(mattes);
   json cover = json::array();
-  for (const int i : {1, 2, 3}) cover.push_back({{"set", "elements." + made[static_cast<size_t>(i)].get<std::string>() + ".cover"}, {"to", {{{"matte", drawn[0]}}}}});
+  for (const int i : {1, 2, 3})
+    cover.push_back({{"set", "elements." + made[static_cast<size_t>(i)].get<std::string>() + ".cover"},
+                     {"to", {{{"matte", drawn[0]}}}}});
   edit(cover);
   EXPECT_EQ(test::runCommand(batch + "check " + file), 0);
   run("build " + file + " --out " + (folder / "out").string());

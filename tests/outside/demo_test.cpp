@@ -26,9 +26,9 @@ std::string deliveredFile(int frame) {
   // Delivered once for all tests of this program that ask; each test runs in a process of its own, and a delivery keeps
   // what is up to date.
   // The folder is the program's own: another build delivers anew.
-  static const std::string folder =
-      (std::filesystem::temp_directory_path() / fmt::format("zentil-demo-delivered-{:016x}", stampOf(ZENTIL_BATCH).key()))
-          .string();
+  static const std::string folder = (std::filesystem::temp_directory_path() /
+                                     fmt::format("zentil-demo-delivered-{:016x}", stampOf(ZENTIL_BATCH).key()))
+                                        .string();
   static const bool done = [] {
     std::string printed;
     if (test::runCommand(

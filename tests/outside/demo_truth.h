@@ -24,7 +24,9 @@ inline cv::Mat readWhole(const std::string& file, int channels) {
   return whole;
 }
 
-inline cv::Mat rigMatte(int frame) { return readWhole(kDemo + "/truth/rig/rig." + std::to_string(frame) + ".png", 1) > 0.5f; }
+inline cv::Mat rigMatte(int frame) {
+  return readWhole(kDemo + "/truth/rig/rig." + std::to_string(frame) + ".png", 1) > 0.5f;
+}
 inline cv::Mat bare(int frame) { return readWhole(kDemo + "/truth/bare/bare." + std::to_string(frame) + ".exr", 3); }
 
 /// Peak signal to noise ratio over the rig's matte against the render without the rig: mean over the frames, and worst.

@@ -31,10 +31,12 @@ shot::Shot fullShot(const test::Folder& folder) {
   board.place = element::OnSurface{"s1"};
   s.elements.push_back(board);
   set::Surface box;
-  box.id = "s2", box.name = "box", box.kind = set::SurfaceKind::Box, box.position = Vec3(0, 1, 1), box.size = Vec3(0.5, 0.5, 0.5);
+  box.id = "s2", box.name = "box", box.kind = set::SurfaceKind::Box, box.position = Vec3(0, 1, 1),
+  box.size = Vec3(0.5, 0.5, 0.5);
   s.surfaces.emplace_back(box);
   s.surfaces[1].position.key(1002, Vec3(0, 1, 1));
-  s.points = std::make_shared<std::vector<set::Point>>(std::vector<set::Point>{{Vec3(1, 2, 3), 0.25, 40, 1}, {Vec3(0, 2, 0), 0.2, 3, 2}});
+  s.points = std::make_shared<std::vector<set::Point>>(
+      std::vector<set::Point>{{Vec3(1, 2, 3), 0.25, 40, 1}, {Vec3(0, 2, 0), 0.2, 3, 2}});
   s.lines = {{"l1", 1001, true, {Vec2(1, 2), Vec2(30, 4), Vec2(60, 5)}}};
   s.statements = {{set::Statement::Kind::Gauge, {1, 2}, 2.5}};
   shot::addTracker(s, 1001, {20, 20}, "t");
@@ -83,22 +85,35 @@ class Damage {
   json value(const json& old) {
     if (old.is_number() && pick(2)) {
       const double v = old.get<double>();
-      const double tries[] = {-v, v * 1e6, v + 1, 0, -1, 1e9, -1e9, 2147483648.0, 1e15, 1e300, -1e300, 5e-324, 0.5, 4e9, 3};
+      const double tries[] = {-v,   v * 1e6, v + 1,  0,      -1,  1e9, -1e9, 2147483648.0,
+                              1e15, 1e300,   -1e300, 5e-324, 0.5, 4e9, 3};
       return tries[pick(std::size(tries))];
     }
     switch (pick(12)) {
-      case 0: return nullptr;
-      case 1: return true;
-      case 2: return "";
-      case 3: return std::string(3000, 'x');
-      case 4: return "../../../../etc/passwd";
-      case 5: return json::array();
-      case 6: return json::object();
-      case 7: return json::array({1, "two", nullptr});
-      case 8: return old.is_array() && !old.empty() ? json::array({old[0], old[0], old[0], old[0], old[0]}) : json(7);
-      case 9: return json{{"kind", "none of them"}};
-      case 10: return json{{"keys", json::array({json::array({1001, old, "smooth"}), json::array({2e9, old})})}};
-      default: return 1e308;
+      case 0:
+        return nullptr;
+      case 1:
+        return true;
+      case 2:
+        return "";
+      case 3:
+        return std::string(3000, 'x');
+      case 4:
+        return "../../../../etc/passwd";
+      case 5:
+        return json::array();
+      case 6:
+        return json::object();
+      case 7:
+        return json::array({1, "two", nullptr});
+      case 8:
+        return old.is_array() && !old.empty() ? json::array({old[0], old[0], old[0], old[0], old[0]}) : json(7);
+      case 9:
+        return json{{"kind", "none of them"}};
+      case 10:
+        return json{{"keys", json::array({json::array({1001, old, "smooth"}), json::array({2e9, old})})}};
+      default:
+        return 1e308;
     }
   }
   std::mt19937 random_;
@@ -166,8 +181,8 @@ TEST(Mutation, DamagedShotsAreReadCheckedAndBuiltOrRefusedInWords) {
   }
   rusage use{};
   getrusage(RUSAGE_SELF, &use);
-  std::printf("%d damaged shots: %d with notes, %d built, %d refused; slowest %.2f s, at most %ld MB\n", count, noted, built,
-              refused, slowest, use.ru_maxrss / 1024);
+  std::printf("%d damaged shots: %d with notes, %d built, %d refused; slowest %.2f s, at most %ld MB\n", count, noted,
+              built, refused, slowest, use.ru_maxrss / 1024);
   EXPECT_LT(use.ru_maxrss, 1024 * 1024) << "kilobytes";
   EXPECT_GT(built, count / 10);
 }

@@ -6,8 +6,8 @@
 #include "core/base/files.h"
 #include "core/shot/recipe.h"
 #include "core/shot/shot_json.h"
-#include "tests/support/making.h"
 #include "core/value/turn.h"
+#include "tests/support/making.h"
 #include "tests/support/synthetic.h"
 
 using namespace zentil;
@@ -247,8 +247,11 @@ TEST(Recipe, ARenderReadsAsASentenceAndEveryWordCanBeSet) {
   EXPECT_EQ(text.find("Bend "), 0U) << text;
   EXPECT_NE(text.find("a picture, onto the plate, seen everywhere, laid over it."), std::string::npos) << text;
   const std::string at = "elements.e7.";
-  for (const auto& [key, value] : std::vector<std::pair<std::string, std::string>>{
-           {"source.shadow", "1"}, {"source.premultiplied", "0"}, {"source.shift", "-7"}, {"source.beyond", "hold"}, {"look.merge", "plus"}})
+  for (const auto& [key, value] : std::vector<std::pair<std::string, std::string>>{{"source.shadow", "1"},
+                                                                                   {"source.premultiplied", "0"},
+                                                                                   {"source.shift", "-7"},
+                                                                                   {"source.beyond", "hold"},
+                                                                                   {"look.merge", "plus"}})
     shot::setWord(s, at + key, value, 1001);
   const auto& r = test::render(s.elements[0]);
   EXPECT_TRUE(r.shadow);
@@ -256,8 +259,10 @@ TEST(Recipe, ARenderReadsAsASentenceAndEveryWordCanBeSet) {
   EXPECT_EQ(r.shift, -7);
   EXPECT_EQ(r.beyond, element::Beyond::Hold);
   EXPECT_NE(shot::textOf(shot::recipeOf(s, s.elements[0], 1001)).find("a shadow pass"), std::string::npos);
-  EXPECT_NE(errorOf([&] { shot::setWord(s, at + "source.beyond", "sideways", 1001); }).find("sideways"), std::string::npos);
-  EXPECT_NE(errorOf([&] { shot::setWord(s, at + "source.shift", "soon", 1001); }).find("not a number"), std::string::npos);
+  EXPECT_NE(errorOf([&] { shot::setWord(s, at + "source.beyond", "sideways", 1001); }).find("sideways"),
+            std::string::npos);
+  EXPECT_NE(errorOf([&] { shot::setWord(s, at + "source.shift", "soon", 1001); }).find("not a number"),
+            std::string::npos);
 }
 
 TEST(Recipe, ADeliveryNamesItsFilter) {

@@ -37,8 +37,8 @@ TEST(Kinds, AMovingCameraIsNotTakenForATurningOne) {
     const Scene scene({.noisePx = 0.1, .step = step, .ahead = 0});
     const auto a = scene.solve();
     std::printf("%g m a frame: %s, RMS %.3f px, focal %.2f mm, centres off by %.3f%%; %s\n", step,
-                nameOf(a.errors.kind), a.errors.rmsPx, a.camera.focalMm,
-                100 * test::centresOff(a.camera, scene.truth), a.errors.why.c_str());
+                nameOf(a.errors.kind), a.errors.rmsPx, a.camera.focalMm, 100 * test::centresOff(a.camera, scene.truth),
+                a.errors.why.c_str());
     EXPECT_EQ(a.errors.kind, Kind::Free) << step;
     EXPECT_LT(a.errors.rmsPx, 0.16);
   }
@@ -70,8 +70,8 @@ TEST(Kinds, ATripodThatZooms) {
   double off = 0;
   for (const auto& [f, p] : a.camera.poses)
     off = std::max(off, std::abs(p.focalMm / scene.truth.poses.at(f).focalMm - 1));
-  std::printf("tripod, zoom to 1.5: %s, RMS %.3f px, focal length off by %.2f%% at the most\n",
-              nameOf(a.errors.kind), a.errors.rmsPx, 100 * off);
+  std::printf("tripod, zoom to 1.5: %s, RMS %.3f px, focal length off by %.2f%% at the most\n", nameOf(a.errors.kind),
+              a.errors.rmsPx, 100 * off);
   EXPECT_EQ(a.errors.kind, Kind::Tripod);
   EXPECT_LT(off, 0.02);
 }
@@ -79,9 +79,8 @@ TEST(Kinds, ATripodThatZooms) {
 TEST(Kinds, OnePlaneAlone) {
   const Scene scene({.noisePx = 0.1, .depth = 0});
   const auto a = scene.solve();
-  std::printf("one plane: %s, RMS %.3f px, focal %.2f mm, centres off by %.3f%%\n",
-              nameOf(a.errors.kind), a.errors.rmsPx, a.camera.focalMm,
-              100 * test::centresOff(a.camera, scene.truth));
+  std::printf("one plane: %s, RMS %.3f px, focal %.2f mm, centres off by %.3f%%\n", nameOf(a.errors.kind),
+              a.errors.rmsPx, a.camera.focalMm, 100 * test::centresOff(a.camera, scene.truth));
   EXPECT_EQ(a.errors.kind, Kind::Free);
   ASSERT_FALSE(a.errors.remarks.empty());
   EXPECT_NE(a.errors.remarks[0].find("one plane"), std::string::npos);
@@ -96,9 +95,8 @@ TEST(Kinds, OnePlaneAlone) {
 TEST(Kinds, StraightAhead) {
   const Scene scene({.noisePx = 0.1, .count = 300, .step = 0, .ahead = 0.06, .turn = 0});
   const auto a = scene.solve();
-  std::printf("straight ahead: %s, RMS %.3f px, focal %.2f mm, centres off by %.3f%%\n",
-              nameOf(a.errors.kind), a.errors.rmsPx, a.camera.focalMm,
-              100 * test::centresOff(a.camera, scene.truth));
+  std::printf("straight ahead: %s, RMS %.3f px, focal %.2f mm, centres off by %.3f%%\n", nameOf(a.errors.kind),
+              a.errors.rmsPx, a.camera.focalMm, 100 * test::centresOff(a.camera, scene.truth));
   EXPECT_EQ(a.errors.kind, Kind::Free);
   EXPECT_LT(a.errors.rmsPx, 0.16);
   EXPECT_LT(test::centresOff(a.camera, scene.truth), 0.02);

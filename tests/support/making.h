@@ -12,7 +12,8 @@
 
 namespace zentil::test {
 
-inline image::Picture buildFrame(const shot::Shot& s, int frame, comp::Workshop& w, const comp::BuildOptions& options = {}) {
+inline image::Picture buildFrame(const shot::Shot& s, int frame, comp::Workshop& w,
+                                 const comp::BuildOptions& options = {}) {
   return comp::buildFrame(moment::resolve(s, frame), w, options);
 }
 /// An element's layer, empty where it does not show.
@@ -21,7 +22,8 @@ inline image::Picture buildLayer(const shot::Shot& s, const element::Element& e,
   const auto m = moment::Timeline::of(s)->only(e.id, frame);
   return !e.on || m.layers.empty() ? image::Picture() : comp::buildLayer(m, m.layers.front(), w, filter);
 }
-inline image::Picture matteAt(const shot::Shot& s, const element::Element& e, int frame, const Box& region, comp::Workshop& w) {
+inline image::Picture matteAt(const shot::Shot& s, const element::Element& e, int frame, const Box& region,
+                              comp::Workshop& w) {
   const auto m = moment::Timeline::of(s)->only(e.id, frame);
   return comp::coverOver(m.layers.at(0).cover, *m.here, region, w);
 }
@@ -46,8 +48,8 @@ inline bool isUpToDate(const shot::Shot& s, int frame) { return output::isUpToDa
 inline output::StMaps stMapsOf(const shot::Shot& s, int frame, const Box& box, output::Origin origin) {
   return output::stMapsOf(*moment::Timeline::of(s)->stage(frame), box, origin);
 }
-inline std::vector<std::filesystem::path> writeLensFiles(const shot::Shot& s, int frame, const std::filesystem::path& folder,
-                                                         output::Origin origin) {
+inline std::vector<std::filesystem::path> writeLensFiles(const shot::Shot& s, int frame,
+                                                         const std::filesystem::path& folder, output::Origin origin) {
   return output::writeLensFiles(*moment::Timeline::of(s), s.lens, frame, folder, origin);
 }
 inline std::vector<std::filesystem::path> writeStraightPlates(const shot::Shot& s, const std::vector<int>& frames,
@@ -64,7 +66,8 @@ inline measure::SlipAt slipAt(const shot::Shot& s, const element::Element& e, in
 inline measure::Slip slipOver(const shot::Shot& s, const element::Element& e, comp::Workshop& w) {
   return measure::slipOver(*moment::Timeline::of(s), e.id, w);
 }
-inline measure::SlipPictures slipPictures(const shot::Shot& s, const element::Element& e, int frame, comp::Workshop& w) {
+inline measure::SlipPictures slipPictures(const shot::Shot& s, const element::Element& e, int frame,
+                                          comp::Workshop& w) {
   const auto t = moment::Timeline::of(s);
   const auto m = t->only(e.id, frame);
   return measure::slipPictures(*t, m, m.layers.at(0), w);

@@ -50,7 +50,8 @@ TEST(Setting, EveryWrongValueIsNamedAndTheRestIsRead) {
   std::string all;
   for (const auto& n : reading.notes()) all += n + "\n";
   EXPECT_EQ(reading.notes().size(), 6U) << all;
-  for (const char* key : {"\"look.merge\"", "\"look.gain\"", "\"cover[1].inverted\"", "\"source.frame\"", "\"range\"", "\"look.opacity.keys[0]\""})
+  for (const char* key : {"\"look.merge\"", "\"look.gain\"", "\"cover[1].inverted\"", "\"source.frame\"", "\"range\"",
+                          "\"look.opacity.keys[0]\""})
     EXPECT_NE(all.find(key), std::string::npos) << key << "\n" << all;
   EXPECT_EQ(back.cover.size(), 2U);
   EXPECT_EQ(back.look.opacity.keys().all().size(), 1U);
@@ -112,7 +113,8 @@ TEST(Path, KeysAreSetMovedAndTakenAwayByPath) {
   EXPECT_EQ(value::keyFrames(e, "look.gain"), std::vector<int>{1004});
   value::onKeys(e, "look.opacity", [](auto& v) { v.keys().move(1009, 1012); });
   EXPECT_EQ(value::keyFrames(e, "look.opacity"), (std::vector<int>{1001, 1012}));
-  EXPECT_NE(errorOf([&] { value::onKeys(e, "look.merge", [](auto&) {}); }).find("same over the whole shot"), std::string::npos);
+  EXPECT_NE(errorOf([&] { value::onKeys(e, "look.merge", [](auto&) {}); }).find("same over the whole shot"),
+            std::string::npos);
   std::vector<std::string> paths;
   value::eachKeyable(e, "", {}, [&](const std::string& p, auto&, const auto&) { paths.push_back(p); });
   EXPECT_EQ(paths, (std::vector<std::string>{"look.opacity", "look.gain", "look.offset"}));
@@ -127,6 +129,7 @@ TEST(Path, JsonAtAFrameAndAllKeysAtOnce) {
   EXPECT_FALSE(e.look.opacity.keyed());
   const auto before = e;
   EXPECT_NE(errorOf([&] { value::setJson(e, "look.opacity", 5, {}, {}); }).find("look.opacity"), std::string::npos);
-  EXPECT_NE(errorOf([&] { value::setJson(e, "cover", json::parse(R"([{"matte": 3}])"), {}, {}); }).find("cover"), std::string::npos);
+  EXPECT_NE(errorOf([&] { value::setJson(e, "cover", json::parse(R"([{"matte": 3}])"), {}, {}); }).find("cover"),
+            std::string::npos);
   EXPECT_TRUE(e == before);
 }

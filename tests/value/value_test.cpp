@@ -22,7 +22,8 @@ TEST(Value, KeysAreMetExactlyAndHeldOutside) {
   v.key(14, 0.3, Between::Smooth);
   v.key(24, 0.7, Between::Hold);
   v.key(30, -2, Between::Linear);
-  for (const auto& [f, x] : {std::pair{10, 0.1}, {14, 0.3}, {24, 0.7}, {30, -2.0}, {3, 0.1}, {99, -2.0}}) EXPECT_EQ(v.at(f), x);
+  for (const auto& [f, x] : {std::pair{10, 0.1}, {14, 0.3}, {24, 0.7}, {30, -2.0}, {3, 0.1}, {99, -2.0}})
+    EXPECT_EQ(v.at(f), x);
   EXPECT_NEAR(v.at(11), 0.15, 1e-15);
   EXPECT_EQ(v.at(29), 0.7);
 }
@@ -35,8 +36,8 @@ TEST(Value, SmoothBetweenTwoKeysIsTheEasedCubic) {
     EXPECT_NEAR(v.at(f), 2 + 4 * (3 * t * t - 2 * t * t * t), 1e-12) << f;
   }
 }
-// Against the closed form: slopes at inner keys are the weighted harmonic mean of Fritsch and Butland (1984), written out
-// for one case by hand: pieces of 4 and 6 frames with slopes 1/2 and 1/3.
+// Against the closed form: slopes at inner keys are the weighted harmonic mean of Fritsch and Butland (1984), written
+// out for one case by hand: pieces of 4 and 6 frames with slopes 1/2 and 1/3.
 TEST(Value, SmoothThroughAKeyHasThePublishedSlope) {
   Value<double> v;
   v.key(0, 0, Between::Smooth);
@@ -45,7 +46,8 @@ TEST(Value, SmoothThroughAKeyHasThePublishedSlope) {
   const double w1 = 2 * 6 + 4, w2 = 6 + 2 * 4, slope = (w1 + w2) / (w1 / 0.5 + w2 / (1 / 3.0));
   // Cubic on [4, 10] from 2 with that slope to 4 with slope 0.
   for (int f = 4; f <= 10; ++f) {
-    const double t = (f - 4) / 6.0, h00 = (1 + 2 * t) * (1 - t) * (1 - t), h10 = t * (1 - t) * (1 - t), h01 = t * t * (3 - 2 * t);
+    const double t = (f - 4) / 6.0, h00 = (1 + 2 * t) * (1 - t) * (1 - t), h10 = t * (1 - t) * (1 - t),
+                 h01 = t * t * (3 - 2 * t);
     EXPECT_NEAR(v.at(f), h00 * 2 + h10 * 6 * slope + h01 * 4, 1e-12) << f;
   }
 }
@@ -63,7 +65,8 @@ TEST(Value, SmoothNeverGoesBeyondItsKeys) {
     }
     for (size_t k = 0; k + 1 < keys.size(); ++k)
       for (int at = keys[k].first; at <= keys[k + 1].first; ++at) {
-        const Vec3 x = v.at(at), lo = keys[k].second.cwiseMin(keys[k + 1].second), hi = keys[k].second.cwiseMax(keys[k + 1].second);
+        const Vec3 x = v.at(at), lo = keys[k].second.cwiseMin(keys[k + 1].second),
+                   hi = keys[k].second.cwiseMax(keys[k + 1].second);
         ASSERT_TRUE((x.array() >= lo.array()).all() && (x.array() <= hi.array()).all()) << round << " " << at;
       }
   }
@@ -114,5 +117,7 @@ TEST(Value, ShapesChangePointByPointAndHoldWhereTheyCannot) {
 }
 TEST(Turn, DegreesGoThereAndBack) {
   for (const Vec3& d : {Vec3(12, -34, 56), Vec3(90, 20, 0), Vec3(-89.9, 170, -170), Vec3(0, 0, 180)})
-    EXPECT_LT((value::turnFromDegrees(value::turnDegrees(value::turnFromDegrees(d))) - value::turnFromDegrees(d)).norm(), 1e-12);
+    EXPECT_LT(
+        (value::turnFromDegrees(value::turnDegrees(value::turnFromDegrees(d))) - value::turnFromDegrees(d)).norm(),
+        1e-12);
 }

@@ -1,0 +1,90 @@
+#include "app/sentence_list.h"
+
+#include <QIcon>
+#include <QMouseEvent>
+#include <QStyle>
+#include <QToolButton>
+
+#include "app/station_parts.h"
+
+namespace zentil::app {
+namespace {
+
+/// A row that a click anywhere chooses.
+class RowFrame : public QFrame {
+ public:
+  using QFrame::QFrame;
+  std::function<void()> clicked;
+
+ protected:
+  void mousePressEvent(QMouseEvent*) override {
+    if (clicked) clicked();
+  }
+};
+
+}  // namespace
+
+SentenceList::SentenceList(Session* session, const QString& kind, QWidget* parent)
+    : QWidget(parent), session_(session), kind_(kind), rows_(new QVBoxLayout(this)) {
+  rows_->setContentsMargins(0, 0, 0, 0);
+  rows_->setSpacing(6);
+}
+
+void SentenceList::set(const std::vector<Row>& rows, const std::string& chosenId) {
+  std::vector<std::string> ids;
+  for (const auto& r : rows) ids.push_back(r.id);
+  if (ids != shown_) {
+    while (QLayoutItem* item = rows_->takeAt(0)) {
+      if (item->widget()) item->widget()->hide(), item->widget()->deleteLater();
+      delete item;
+    }
+    for (const auto& r : rows) {
+      const QString id = QString::fromStdString(r.id);
+      auto* row = new RowFrame(this);
+      row->setObjectName(kind_ + "Row");
+      row->setProperty("listRow", true);
+      row->clicked = [this, id] { emit chosen(id); };
+      auto* v = new QVBoxLayout(row);
+      v->setContentsMargins(8, 4, 4, 5);
+      v->setSpacing(2);
+      auto* head = new QHBoxLayout;
+      auto* title = new QLabel(row);
+      title->setObjectName("rowTitle");
+      title->setProperty("quiet", true);
+      auto* remove = new QToolButton(row);
+      remove->setObjectName(kind_ + "Remove");
+      remove->setIcon(QIcon(":/icons/remove.svg"));
+      remove->setIconSize({11, 11});
+      remove->setVisible(r.removable);
+      head->addWidget(title, 1);
+      head->addWidget(remove);
+      v->addLayout(head);
+      auto* words = new SentenceWidget(row, true);
+      v->addWidget(words);
+      rows_->addWidget(row);
+      connect(remove, &QToolButton::clicked, this, [this, id] { emit removed(id); });
+      connect(words, &SentenceWidget::wanted, this, [this](const QString& path, const QString& value, bool goesOn) {
+        changeWord(session_, path, value, goesOn);
+      });
+      connect(words, &SentenceWidget::keyWanted, this,
+              [this](const QString& path, const QString& what) { changeKeys(session_, path, what); });
+      connect(words, &SentenceWidget::dragEnded, this, [this] { session_->endSeries(); });
+      connect(words, &SentenceWidget::clickedFrame, this, [this](int f) { session_->setFrame(f); });
+    }
+    shown_ = ids;
+  }
+  for (int i = 0; i < static_cast<int>(rows.size()); ++i) {
+    const auto& r = rows[static_cast<size_t>(i)];
+    QWidget* row = rows_->itemAt(i)->widget();
+    row->findChild<QLabel*>("rowTitle")->setText(r.title);
+    row->findChild<SentenceWidget*>()->set(r.sentence);
+    const bool chosen = r.id == chosenId;
+    if (row->property("chosen").toBool() != chosen) {
+      row->setProperty("chosen", chosen);
+      row->style()->unpolish(row);
+      row->style()->polish(row);
+    }
+  }
+}
+
+}  // namespace zentil::app

@@ -1,0 +1,37 @@
+#pragma once
+#include <QVBoxLayout>
+#include <QWidget>
+
+#include "app/sentence.h"
+#include "app/session.h"
+
+namespace zentil::app {
+
+/// Things that are each told by a sentence: a matte's parts, a shot's plates. A click chooses one, a button takes one
+/// away; words and keys change the shot.
+class SentenceList : public QWidget {
+  Q_OBJECT
+ public:
+  /// `kind` names the parts: "<kind>Row", "<kind>Remove".
+  SentenceList(Session* session, const QString& kind, QWidget* parent);
+
+  struct Row {
+    std::string id;
+    QString title;  ///< over the sentence; empty: none
+    shot::Sentence sentence;
+    bool removable = true;
+  };
+  void set(const std::vector<Row>& rows, const std::string& chosen);
+
+ signals:
+  void chosen(const QString& id);
+  void removed(const QString& id);
+
+ private:
+  Session* session_;
+  QString kind_;
+  QVBoxLayout* rows_;
+  std::vector<std::string> shown_;
+};
+
+}  // namespace zentil::app

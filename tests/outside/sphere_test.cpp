@@ -1,0 +1,164 @@
+// Flat views of a 2:1 picture: against ffmpeg's v360 filter (bicubic) on the same angles, against the pattern itself
+// where its ends meet, and given back.
+#include <OpenImageIO/imageio.h>
+#include <fmt/format.h>
+#include <gtest/gtest.h>
+
+#include <cmath>
+
+#include "core/edit/edits.h"
+#include "core/image/write.h"
+#include "core/output/flat_views.h"
+#include "tests/support/making.h"
+#include "tests/support/synthetic.h"
+
+using namespace zentil;
+using nlohmann::json;
+
+namespace {
+
+constexpr int kWide = 2048, kHigh = 1024;
+
+/// A pattern of directions, smooth enough that no reading of it aliases: the shortest wave is about 24 pixels.
+Vec3 patternAt(const Vec3& way) {
+  const Vec3 d = way.normalized();
+  const double a = std::sin(40 * d.x() + 7 * d.y()) * std::sin(31 * d.y() - 11 * d.z()),
+               b = std::sin(53 * d.z() + 17 * d.x()), c = std::sin(71 * d.y() + 3);
+  return Vec3(0.5 + 0.2 * a + 0.15 * b, 0.5 + 0.2 * b + 0.15 * c, 0.5 + 0.2 * c + 0.15 * a);
+}
+
+image::Picture sphere() {
+  image::Picture p(kWide, kHigh, 4, 1.0f);
+  const view::Sphere view(kWide, kHigh);
+  for (int y = 0; y < kHigh; ++y)
+    for (int x = 0; x < kWide; ++x) {
+      Vec3 way;
+      view.View::cast(Vec2(x + 0.5, y + 0.5), way);
+      const Vec3 v = patternAt(way);
+      for (int c = 0; c < 3; ++c) p.pixel(x, y)[c] = static_cast<float>(v[c]);
+    }
+  return p;
+}
+
+/// 16 bits a channel as they are, for ffmpeg.
+void writeRaw(const std::string& file, const image::Picture& p) {
+  image::WriteOptions raw;
+  raw.colourSpace = "raw";
+  image::writePicture(file, p, raw);
+}
+
+}  // namespace
+
+TEST(Sphere, SteeredFlatViewsAreWhatFfmpegSees) {
+  const test::Folder folder;
+  const auto whole = sphere();
+  writeRaw((folder / "sphere.png").string(), whole);
+  const int w = 640, h = 480;
+  for (const view::Steer& s : {view::Steer{0, 0, 0, 70},
+                               {35, -20, 0, 60},
+                               {180, 10, 0, 80},
+                               {-120, 45, 25, 60},
+                               {10, 90, 0, 80},
+                               {-60, -90, 40, 80}}) {
+    const double high = 2 * std::atan(std::tan(s.fovDegrees * M_PI / 360) * h / w) * 180 / M_PI;
+    std::string printed;
+    ASSERT_EQ(test::runCommand(
+                  fmt::format("ffmpeg -v error -y -i {0}/sphere.png -vf "
+                              "\"v360=e:flat:yaw={1}:pitch={2}:roll={3}:h_fov={4}:v_fov={5}:w={6}:h={7}:interp=cubic\" "
+                              "-pix_fmt rgb48be {0}/flat.png",
+                              folder.path().string(), s.yaw, s.pitch, s.roll, s.fovDegrees, high, w, h),
+                  &printed),
+              0)
+        << printed;
+    const auto theirs = image::readPicture(folder / "flat.png", "raw").picture;
+    const auto ours = output::flatView(whole, s, w, h, map::Filter::Sharp);
+    std::vector<float> off;
+    for (int y = 0; y < h; ++y)
+      for (int x = 0; x < w; ++x)
+        for (int c = 0; c < 3; ++c) off.push_back(std::abs(ours.pixel(x, y)[c] - theirs.pixel(x, y)[c]));
+    std::nth_element(off.begin(), off.begin() + static_cast<long>(off.size() / 2), off.end());
+    std::printf("yaw %g pitch %g roll %g: median difference to v360 %.4f / 255\n", s.yaw, s.pitch, s.roll,
+                255 * off[off.size() / 2]);
+    EXPECT_LT(255 * off[off.size() / 2], 0.5);
+  }
+}
+
+TEST(Sphere, ThereIsNoSeamAtTheDateLineOrThePoles) {
+  const auto whole = sphere();
+  const int w = 512, h = 512;
+  for (const view::Steer& s : {view::Steer{180, 0, 0, 60}, {180, 60, 30, 90}, {0, 90, 0, 60}, {77, -90, 0, 60}}) {
+    const auto flat = output::flatView(whole, s, w, h, map::Filter::Sharp);
+    const view::Perspective eye(view::steered(s, w, h));
+    double worst = 0;
+    for (int y = 0; y < h; ++y)
+      for (int x = 0; x < w; ++x) {
+        Vec3 way;
+        ASSERT_TRUE(eye.View::cast(Vec2(x + 0.5, y + 0.5), way));
+        const Vec3 truth = patternAt(way);
+        ASSERT_EQ(flat.pixel(x, y)[3], 1.0f) << x << " " << y;
+        for (int c = 0; c < 3; ++c) worst = std::max(worst, std::abs(flat.pixel(x, y)[c] - truth[c]));
+      }
+    std::printf("yaw %g pitch %g: off by %.3f / 255 at the worst\n", s.yaw, s.pitch, 255 * worst);
+    EXPECT_LT(255 * worst, 1.5);
+  }
+}
+
+TEST(Sphere, APatchMadeInAFlatViewDownChangesNoPixelOutsideItsCover) {
+  const test::Folder folder;
+  shot::Shot s;
+  s.name = "around";
+  std::filesystem::create_directories(folder / "plate");
+  image::writePicture(folder / "plate/a.0001.exr", sphere(), {});
+  s.setPlate(image::openPlate(folder / "plate/a.0001.exr"));
+  s.projection = shot::Projection::Sphere;
+  s.delivery.pattern = (folder / "out/a.####.exr").string();
+  comp::Workshop w(size_t{500} << 20);
+  // Straight down, out to a painter: a disc is covered there, and it comes back.
+  const view::Steer down{0, -90, 0, 80};
+  const auto files = output::writeFlatViews(*moment::Timeline::of(s), {1}, down, 512, 512, folder / "view", w);
+  ASSERT_EQ(files.size(), 1U);
+  auto painted = image::readPicture(files[0]).picture;
+  for (int y = 0; y < 512; ++y)
+    for (int x = 0; x < 512; ++x)
+      if (std::hypot(x + 0.5 - 256, y + 0.5 - 256) < 60) std::fill_n(painted.pixel(x, y), 3, 0.1f);
+  image::writePicture(folder / "view/painted.exr", painted, {});
+  // Its cover: everything below 77 degrees, a band along the bottom of the sphere.
+  const int edge = kHigh - static_cast<int>(13.0 / 180 * kHigh);
+  const json edits = json::array(
+      {{{"element", "picture"},
+        {"as",
+         {{"name", "mount"},
+          {"source",
+           {{"kind", "picture"},
+            {"files",
+             {{"files", "view/painted.exr"},
+              {"width", 512},
+              {"height", 512},
+              {"range", {1, 1}},
+              {"colourSpace", "scene_linear"}}}}},
+          {"place", {{"kind", "flat view"}, {"yaw", 0}, {"pitch", -90}, {"roll", 0}, {"fovDegrees", 80}}}}}},
+       {{"shape", {{-10, edge}, {kWide + 10, edge}, {kWide + 10, kHigh + 10}, {-10, kHigh + 10}}},
+        {"frame", 1},
+        {"element", "e1"},
+        {"as", {{"softPx", 0}}}}});
+  edit::apply(s, edits, {w, folder.path()});
+  const auto plate = w.frame(s.plate(), 1);
+  const auto built = test::buildFrame(s, 1, w);
+  double worst = 0;
+  for (int y = 0; y < kHigh; ++y)
+    for (int x = 0; x < kWide; ++x) {
+      const float *a = built.pixel(x, y), *b = plate->picture.pixel(x, y);
+      if (y < edge - 1) {
+        ASSERT_EQ(0, memcmp(a, b, 4 * sizeof(float))) << x << " " << y;
+        continue;
+      }
+      const double below = (y + 0.5) / kHigh * 180;  // degrees from the top
+      const double radius = std::tan((180 - below) * M_PI / 180) * 256 / std::tan(40 * M_PI / 180);
+      if (radius < 57)
+        for (int c = 0; c < 3; ++c) EXPECT_NEAR(a[c], 0.1f, 1e-3) << x << " " << y;
+      else if (radius > 63)
+        for (int c = 0; c < 3; ++c) worst = std::max(worst, double(std::abs(a[c] - b[c])));
+    }
+  std::printf("inside the cover, where nothing was painted: off by %.3f / 255 at the worst\n", 255 * worst);
+  EXPECT_LT(255 * worst, 3);
+}
