@@ -139,9 +139,10 @@ MainWindow::MainWindow(size_t budgetBytes)
   connect(session_, &Session::notice, this, &MainWindow::showNotice);
   connect(engine_, &Engine::deliveryEnded, this,
           [this](bool complete, const QString& words) { showNotice(words, !complete); });
-  for (auto signal : {&Session::shotChanged, &Session::documentReplaced})
+  for (auto signal : {&Session::shotChanged, &Session::documentReplaced, &Session::fileChanged})
     connect(session_, signal, this, &MainWindow::refreshTop);
-  connect(session_, &Session::documentReplaced, this, &MainWindow::refreshRecovery);
+  for (auto signal : {&Session::documentReplaced, &Session::recoveryChanged})
+    connect(session_, signal, this, &MainWindow::refreshRecovery);
   connect(session_, &Session::frameChanged, this, &MainWindow::refreshTop);
   connect(session_, &Session::viewChanged, this, &MainWindow::refreshBar);
   connect(player_, &Player::changed, this, &MainWindow::refreshPlaying);

@@ -111,7 +111,7 @@ bool Session::open(const QString& file) {
     try {
       if (!(shot::load(saved.filePath().toStdString()) == shot())) {
         recoverable_ = saved.filePath();
-        emit documentReplaced();
+        emit recoveryChanged();
       }
     } catch (const std::exception&) {
       // A half-written autosave cannot exist (it is named when complete); a damaged one is of no use.
@@ -133,7 +133,7 @@ bool Session::saveTo(const QString& file) {
   QFile::remove(autosaveOf(file_));
   savedRevision_ = autosavedRevision_ = history_.revision();
   remember(full);
-  emit documentReplaced();
+  emit fileChanged();
   return true;
 }
 
@@ -168,13 +168,13 @@ void Session::recover() {
   } catch (const std::exception& e) {
     say(QString::fromStdString(e.what()));
   }
-  emit documentReplaced();
+  emit recoveryChanged();
 }
 
 void Session::forgetRecovery() {
   QFile::remove(recoverable_);
   recoverable_.clear();
-  emit documentReplaced();
+  emit recoveryChanged();
 }
 
 void Session::remember(const QString& file) {

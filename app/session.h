@@ -105,6 +105,8 @@ class Session : public QObject {
   void shotChanged();
   void filesFollowed();  ///< after filesChanged()
   void documentReplaced();
+  void fileChanged();      ///< it was saved, perhaps under another name
+  void recoveryChanged();  ///< unsaved edits were found, taken or dropped
   void frameChanged(int frame);
   void viewChanged();
   void chosenChanged();

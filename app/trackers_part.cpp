@@ -305,7 +305,7 @@ void RegionsPart::change(const QString& key, const QString& v) {
     if (key == "name") r.name = v.toStdString();
     // What was followed otherwise is no longer what the words say.
     if (key == "freedom" || key == "travels")
-      r.motion = {{r.reference, Mat3::Identity()}}, r.alike = {{r.reference, 1.0}};
+      r.motion = {{r.reference, Mat3::Identity()}}, r.correlation = {{r.reference, 1.0}};
     if (key == "freedom") r.freedom = named<track::Freedom>(v.toStdString());
     if (key == "travels") r.travels = v == "1";
     shot::putRegion(s, r);
@@ -347,9 +347,9 @@ void RegionsPart::refresh() {
                   choice("travels", r->travels ? "1" : "0",
                          {{"1", "travelling with the texture."}, {"0", "staying on the screen."}})});
   const int frame = session_->frame();
-  const auto alike = r->alike.find(frame);
-  fit_->setText(r->has(frame) && alike != r->alike.end()
-                    ? tr("On this frame alike by %1 %.").arg(100 * alike->second, 0, 'f', 1)
+  const auto correlation = r->correlation.find(frame);
+  fit_->setText(r->has(frame) && correlation != r->correlation.end()
+                    ? tr("On this frame alike by %1 %.").arg(100 * correlation->second, 0, 'f', 1)
                     : tr("Not followed to this frame."));
   for (QPushButton* b : ways_) b->setEnabled(!engine_->jobs().busy() && r->has(frame));
 }

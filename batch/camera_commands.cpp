@@ -135,7 +135,7 @@ int followRegion(const Arguments& a, bool asJson) {
   shot::save(s, a.out.empty() ? a.shot : a.out);
   if (!a.pins.empty()) track::writePins(r, a.pins);
   double least = 1;
-  for (const auto& [f, alike] : r.alike) least = std::min(least, alike);
+  for (const auto& [f, alike] : r.correlation) least = std::min(least, alike);
   if (asJson)
     std::cout << json{{"id", id}, {"frames", r.motion.size()}, {"leastAlike", least}}.dump(1) << "\n";
   else

@@ -227,8 +227,10 @@ int editShot(const Arguments& a) {
 }
 
 int make(const Arguments& a) {
-  shot::Shot s = shot::newShot(a.files);
   const fs::path file = fs::absolute(a.shot);
+  if (std::error_code ec; fs::exists(file, ec))
+    throw Error(fmt::format("{}: is there already", file.string()), "Choose another name, or remove it first");
+  shot::Shot s = shot::newShot(a.files);
   s.name = file.stem().string();
   shot::save(s, file);
   if (a.json)

@@ -16,7 +16,7 @@ using namespace zentil;
 
 /// `views` views of `points` points, each seen for a part of the way, with 0.2 px of noise, and a start a little off.
 struct Problem {
-  solve::Inner truth{1300, 645, 357, -0.09, 0.012, 1};
+  solve::Intrinsics truth{1300, 645, 357, -0.09, 0.012, 1};
   std::vector<solve::View> views;
   std::vector<Vec3> points;
   std::vector<solve::Sight> sights;
@@ -56,7 +56,7 @@ void Bundle(benchmark::State& state) {
   for (auto _ : state) {
     auto views = problem.views;
     auto points = problem.points;
-    solve::Inner inner = problem.truth;
+    solve::Intrinsics inner = problem.truth;
     inner.f = 1280, inner.k1 = -0.05, inner.k2 = 0;
     report = solve::refine(views, inner, points, problem.sights, q);
     focal = inner.f;

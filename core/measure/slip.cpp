@@ -31,7 +31,7 @@ struct Tile {
   Vec2 at = Vec2::Zero();  ///< its middle, relative to the region's corner
   Vec2 d = Vec2::Zero();
   Mat2 information = Mat2::Zero();
-  double alike = 0;  ///< normalised correlation after registration
+  double correlation = 0;  ///< normalised correlation after registration
   bool good = false;
 };
 
@@ -86,7 +86,7 @@ void registerTile(const Level& l, const cv::Mat& votes, int x0, int y0, int iter
   const Mat2 inverse = damped.inverse();
   const Vec2 start = tile.d;
   const image::Grey seen{l.seen.ptr<float>(), l.seen.cols, l.seen.rows};
-  double alike = 0, residual = 0;
+  double correlation = 0, residual = 0;
   thread_local std::vector<double> w;
   w.resize(pixels.size());
   for (int it = 0;; ++it) {
@@ -102,7 +102,7 @@ void registerTile(const Level& l, const cv::Mat& votes, int x0, int y0, int iter
       both += w[i] * pixels[i].p;
     }
     if (!(varW > 1e-12) || !(varP > 1e-12)) return;
-    alike = both / std::sqrt(varW * varP);
+    correlation = both / std::sqrt(varW * varP);
     const double gain = std::clamp(both / varW, 0.3, 3.0);
     Vec2 g = Vec2::Zero();
     residual = 0;
@@ -117,8 +117,8 @@ void registerTile(const Level& l, const cv::Mat& votes, int x0, int y0, int iter
     if ((tile.d - start).norm() > farthest) return;
   }
   tile.information = h / std::max(residual / n, 1e-8);
-  tile.alike = alike;
-  tile.good = alike > 0.5;
+  tile.correlation = correlation;
+  tile.good = correlation > 0.5;
 }
 
 /// Affine motion d = p[0..1] + [p2 p3; p4 p5] (x - c), fitted to tiles by their information with Tukey's weights.

@@ -2,6 +2,8 @@
 
 #include <OpenImageIO/imageio.h>
 
+#include <map>
+
 #include "core/base/error.h"
 #include "core/base/hash.h"
 #include "core/image/write.h"
@@ -32,6 +34,39 @@ bool isUpToDate(const fs::path& file, const std::string& mark) {
   return in->spec().get_string_attribute("ImageDescription") == mark;
 }
 
+/// The inodes of every file that the shot's pictures are read from, with one name each: whatever a path looks like, an
+/// input is told by what it is.
+std::map<uint64_t, std::string> inputsOf(const moment::Timeline& timeline) {
+  std::map<uint64_t, std::string> out;
+  const auto add = [&](const moment::FileAt& f) {
+    if (f.stamp.inode) out.emplace(f.stamp.inode, f.files.fileOf(f.frame));
+  };
+  const FrameRange range = timeline.range();
+  for (int f = range.first; f <= range.last; ++f) {
+    add(timeline.plateAt(f));
+    for (const auto& layer : timeline.at(f).layers) {
+      for (const auto& file : layer.files) add(file);
+      for (const auto& cover : layer.cover)
+        for (const auto& part : cover.parts)
+          if (part.picture) add(*part.picture);
+    }
+  }
+  return out;
+}
+
+/// Throws Error when a frame would be delivered onto something that the shot is made from.
+void refuseInputs(const moment::Timeline& timeline, const std::vector<int>& frames) {
+  const auto inputs = inputsOf(timeline);
+  for (const int f : frames) {
+    const fs::path file = deliveredFile(timeline, f);
+    const auto it = inputs.find(stampOf(file).inode);
+    if (it != inputs.end() && stampOf(file).inode)
+      throw Error(fmt::format("frame {}: {} would be written over {}, which the shot is made from", f, file.string(),
+                              it->second),
+                  "Deliver to another folder or under another name");
+  }
+}
+
 }  // namespace
 
 fs::path deliveredFile(const moment::Timeline& timeline, int frame) {
@@ -52,6 +87,7 @@ DeliveryReport deliver(const moment::Timeline& timeline, const std::vector<int>&
   if (fs::path(delivery.pattern).filename().string().find('#') == std::string::npos)
     throw Error(fmt::format("{}: the name has no place for the frame number", delivery.pattern),
                 "Write one '#' for each digit: shot.####.exr");
+  refuseInputs(timeline, frames);
   std::error_code ec;
   fs::create_directories(folder, ec);
   if (ec)

@@ -96,8 +96,8 @@ json asJson(const Region& r) {
   for (const auto& [f, m] : r.motion) {
     std::string line = std::to_string(f);
     for (int k = 0; k < 9; ++k) line += fmt::format(" {:.12g}", m(k / 3, k % 3));
-    const auto alike = r.alike.find(f);
-    motion.push_back(line + fmt::format(" {:.4f}", alike == r.alike.end() ? 0 : alike->second));
+    const auto correlation = r.correlation.find(f);
+    motion.push_back(line + fmt::format(" {:.4f}", correlation == r.correlation.end() ? 0 : correlation->second));
   }
   return {{"id", r.id},           {"name", r.name},  {"reference", r.reference},
           {"outline", outline},   {"quad", quad},    {"freedom", nameOf(r.freedom)},
@@ -116,11 +116,11 @@ void fromJson(const json& j, Region& r) {
     std::istringstream in(line);
     int f = 0;
     Mat3 m;
-    double alike = 0;
+    double correlation = 0;
     in >> f;
     for (int k = 0; k < 9; ++k) in >> m(k / 3, k % 3);
     if (!in || !m.allFinite()) throw Error(fmt::format("region {} has a motion that is none", r.id), "");
-    if (in >> alike) r.alike[f] = alike;
+    if (in >> correlation) r.correlation[f] = correlation;
     r.motion[f] = m;
   }
 }

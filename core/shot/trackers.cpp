@@ -66,7 +66,7 @@ int addRegion(Shot& shot, int frame, const std::vector<Vec2>& outline, const std
   for (const auto& o : shot.regions) r.id = std::max(r.id, o.id + 1);
   r.name = name.empty() ? fmt::format("region {}", r.id) : name;
   r.reference = frame, r.outline = outline, r.quad = track::quadAbout(outline);
-  r.motion[frame] = Mat3::Identity(), r.alike[frame] = 1;
+  r.motion[frame] = Mat3::Identity(), r.correlation[frame] = 1;
   shot.regions.push_back(r);
   return r.id;
 }

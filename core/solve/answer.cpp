@@ -12,7 +12,7 @@ using track::Track;
 constexpr double kMoving = 0.002;
 
 /// Neighbouring frames that no track joins.
-std::vector<int> cutsIn(const Subject& s) {
+std::vector<int> cutsIn(const SolveProblem& s) {
   std::vector<int> out;
   for (int f = s.range.first; f < s.range.last; ++f)
     if (std::none_of(s.tracks.begin(), s.tracks.end(), [&](const Track& t) { return t.has(f) && t.has(f + 1); }))
@@ -78,7 +78,7 @@ Laid asGiven(const Reconstruction& w, const camera::CameraPath& path) {
 
 }  // namespace
 
-SolveAnswer answerFrom(const Subject& s, const Solved& solved, const camera::CameraPath& body) {
+SolveAnswer answerFrom(const SolveProblem& s, const Solved& solved, const camera::CameraPath& body) {
   const Reconstruction& w = *solved.world;
   SolveAnswer out;
   out.errors.rmsPx = solved.report.rmsPx;

@@ -10,13 +10,13 @@ namespace zentil::solve {
 inline const Mat3 kFlip = Vec3(1, -1, -1).asDiagonal();
 
 /// What solving is about.
-struct Subject {
+struct SolveProblem {
   const track::Tracks& tracks;
   const FrameRange& range;
   int width, height;
   const lens::Lens& lens;
   const SolveQuestion& q;
-  Inner inner;  ///< as body and lens have it
+  Intrinsics inner;  ///< as body and lens have it
   const Job& job;
 
   bool zooming() const { return q.focal == Focal::Zooming; }
@@ -33,6 +33,6 @@ struct Solved {
 
 /// The camera, lens, points and errors of a solved world. One that was found stands with its first camera at the
 /// origin, looking along -Z with Y up; one that was given (`body`) where it stood.
-SolveAnswer answerFrom(const Subject& subject, const Solved& solved, const camera::CameraPath& body);
+SolveAnswer answerFrom(const SolveProblem& subject, const Solved& solved, const camera::CameraPath& body);
 
 }  // namespace zentil::solve

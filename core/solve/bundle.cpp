@@ -27,7 +27,7 @@ struct Slope {
   Mat25 inner;
 };
 
-bool slopeOf(const View& v, const Inner& c, const Vec3& world, const Vec2& seen, Slope& s) {
+bool slopeOf(const View& v, const Intrinsics& c, const Vec3& world, const Vec2& seen, Slope& s) {
   const Vec3 y = v.turn * world, p = y + v.place;
   if (!(p.z() > 1e-9)) return false;
   const double iz = 1 / p.z(), nx = p.x() * iz, ny = p.y() * iz, rr = nx * nx + ny * ny;
@@ -71,7 +71,7 @@ class Bundle {
  public:
   using MatB3 = Eigen::Matrix<double, B, 3>;
 
-  Bundle(const std::vector<View>& views, const Inner& inner, const std::vector<Vec3>& points,
+  Bundle(const std::vector<View>& views, const Intrinsics& inner, const std::vector<Vec3>& points,
          const std::vector<Sight>& sights, const BundleQuestion& q)
       : views_(views), inner_(inner), points_(points), sights_(sights), q_(q), byPoint_(points.size()) {
     for (size_t i = 0; i < sights.size(); ++i)
@@ -93,7 +93,7 @@ class Bundle {
     cross_.resize(sights.size()), crossInner_.resize(points.size());
   }
 
-  double cost(const std::vector<View>& views, const Inner& inner, const std::vector<Vec3>& points) const {
+  double cost(const std::vector<View>& views, const Intrinsics& inner, const std::vector<Vec3>& points) const {
     double sum = 0;
     const double values[5] = {inner.f, inner.cx, inner.cy, inner.k1, inner.k2};
     for (const int k : free_) {
@@ -137,7 +137,7 @@ class Bundle {
   MatrixXd dense() const { return system_->dense(); }
 
   /// One damped step; false when the system cannot be solved.
-  bool step(double damping, std::vector<View>& views, Inner& inner, std::vector<Vec3>& points) {
+  bool step(double damping, std::vector<View>& views, Intrinsics& inner, std::vector<Vec3>& points) {
     assemble(damping);
     // Marquardt's damping, on what the views' own sights say, would need the undamped diagonal; what is left after
     // elimination serves as well and keeps the free size of the world in place.
@@ -286,7 +286,7 @@ class Bundle {
   }
 
   const std::vector<View>& views_;
-  const Inner& inner_;
+  const Intrinsics& inner_;
   const std::vector<Vec3>& points_;
   const std::vector<Sight>& sights_;
   const BundleQuestion& q_;
@@ -302,12 +302,12 @@ class Bundle {
 };
 
 template <int B>
-int descend(std::vector<View>& views, Inner& inner, std::vector<Vec3>& points, const std::vector<Sight>& sights,
+int descend(std::vector<View>& views, Intrinsics& inner, std::vector<Vec3>& points, const std::vector<Sight>& sights,
             const BundleQuestion& q, const Job& job) {
   Bundle<B> bundle(views, inner, points, sights, q);
   double cost = bundle.cost(views, inner, points), damping = 1e-4;
   std::vector<View> nextViews;
-  Inner next;
+  Intrinsics next;
   std::vector<Vec3> nextPoints;
   int rounds = 0;
   for (; rounds < q.rounds && damping < 1e10; ++rounds) {
@@ -332,7 +332,7 @@ int descend(std::vector<View>& views, Inner& inner, std::vector<Vec3>& points, c
 
 }  // namespace
 
-bool Inner::project(const View& v, const Vec3& world, Vec2& at) const {
+bool Intrinsics::project(const View& v, const Vec3& world, Vec2& at) const {
   const Vec3 p = v.turn * world + v.place;
   if (!(p.z() > 1e-9)) return false;
   const double x = p.x() / p.z(), y = p.y() / p.z(), rr = x * x + y * y;
@@ -342,8 +342,8 @@ bool Inner::project(const View& v, const Vec3& world, Vec2& at) const {
   return true;
 }
 
-BundleReport refine(std::vector<View>& views, Inner& inner, std::vector<Vec3>& points, const std::vector<Sight>& sights,
-                    const BundleQuestion& q, const Job& job) {
+BundleReport refine(std::vector<View>& views, Intrinsics& inner, std::vector<Vec3>& points,
+                    const std::vector<Sight>& sights, const BundleQuestion& q, const Job& job) {
   BundleReport out;
   const auto run = q.turning ? (q.zooming ? descend<4> : descend<3>) : (q.zooming ? descend<7> : descend<6>);
   out.rounds = run(views, inner, points, sights, q, job);
@@ -358,7 +358,7 @@ BundleReport refine(std::vector<View>& views, Inner& inner, std::vector<Vec3>& p
   return out;
 }
 
-MatrixXd informationOf(const std::vector<View>& views, const Inner& inner, const std::vector<Vec3>& points,
+MatrixXd informationOf(const std::vector<View>& views, const Intrinsics& inner, const std::vector<Vec3>& points,
                        const std::vector<Sight>& sights, const BundleQuestion& q) {
   const auto of = [&]<int B>() {
     Bundle<B> bundle(views, inner, points, sights, q);

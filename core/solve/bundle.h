@@ -12,13 +12,13 @@ namespace zentil::solve {
 struct View {
   Mat3 turn = Mat3::Identity();
   Vec3 place = Vec3::Zero();
-  double zoom = 1;  ///< its focal length over Inner::f
+  double zoom = 1;  ///< its focal length over Intrinsics::f
 };
 
 /// What all views share: a point (x, y, 1) seen from the camera lands at
 ///   centre + zoom * (f, f * tall) * (x, y) * (1 + k1 r^2 + k2 r^4), r^2 = x^2 + y^2, in plate pixels
 /// (Brown 1966; see lens::Lens).
-struct Inner {
+struct Intrinsics {
   double f = 1, cx = 0, cy = 0, k1 = 0, k2 = 0;
   double tall = 1;  ///< focal length down over across; not refined
 
@@ -35,7 +35,7 @@ struct Sight {
 
 struct BundleQuestion {
   bool focal = true, centre = false, k1 = true, k2 = false;
-  bool zooming = false;  ///< every view's zoom is free; Inner::f stays
+  bool zooming = false;  ///< every view's zoom is free; Intrinsics::f stays
   bool turning = false;  ///< views only turn about one place; points then say directions, and keep their distance
   int rounds = 30;
   double huberPx = 1;      ///< beyond this a residual counts linearly (Huber 1964)
@@ -54,14 +54,14 @@ struct BundleReport {
 /// derivatives; points are eliminated first (Triggs et al. 2000, Bundle Adjustment - A Modern Synthesis, section 6),
 /// the reduced system is kept between each view and the first that it shares a point with (Envelope). The first view
 /// stays where it is; size is left to the damping. All cores.
-BundleReport refine(std::vector<View>& views, Inner& inner, std::vector<Vec3>& points, const std::vector<Sight>& sights,
-                    const BundleQuestion& question, const Job& job = {});
+BundleReport refine(std::vector<View>& views, Intrinsics& inner, std::vector<Vec3>& points,
+                    const std::vector<Sight>& sights, const BundleQuestion& question, const Job& job = {});
 
 /// What the sights say about views and inner values once points are eliminated: the inverse of their covariance for
 /// sights of one pixel, but for what no sight can say (where the world lies, how it is turned, how large it is).
 /// Square; for each view zoom (relative; if zooming), turn (3, radians, applied from the left), place (3; unless
 /// turning), then the inner values that are free in the order f, cx, cy, k1, k2.
-Eigen::MatrixXd informationOf(const std::vector<View>& views, const Inner& inner, const std::vector<Vec3>& points,
+Eigen::MatrixXd informationOf(const std::vector<View>& views, const Intrinsics& inner, const std::vector<Vec3>& points,
                               const std::vector<Sight>& sights, const BundleQuestion& question);
 
 }  // namespace zentil::solve

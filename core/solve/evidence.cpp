@@ -42,7 +42,7 @@ Reconstruction::Packed thinned(const Reconstruction& world, int hop) {
 }
 
 /// The straight ray of a plate position, from the camera.
-Vec3 rayOf(const Inner& c, double zoom, const Vec2& at) {
+Vec3 rayOf(const Intrinsics& c, double zoom, const Vec2& at) {
   lens::Lens l;
   l.k1 = c.k1, l.k2 = c.k2;
   const double f = c.f * zoom;
@@ -52,7 +52,8 @@ Vec3 rayOf(const Inner& c, double zoom, const Vec2& at) {
   return {s.x(), s.y(), 1};
 }
 
-std::vector<Probe> probesOf(const Reconstruction::Packed& p, const Inner& inner, bool turning, int width, int height) {
+std::vector<Probe> probesOf(const Reconstruction::Packed& p, const Intrinsics& inner, bool turning, int width,
+                            int height) {
   std::vector<Probe> out(p.views.size() * kCells);
   std::vector<std::vector<std::pair<Vec2, double>>> seen(p.views.size());  // where, and how deep
   for (const Sight& s : p.sights) {
@@ -88,8 +89,9 @@ struct Similarity {
 };
 
 /// Where probes are seen by one solve and by another, once the world of the other is moved so that they agree best.
-std::vector<double> disagreement(const std::vector<Probe>& probes, const std::vector<View>& views, const Inner& inner,
-                                 const std::vector<View>& others, const Inner& otherInner, bool turning) {
+std::vector<double> disagreement(const std::vector<Probe>& probes, const std::vector<View>& views,
+                                 const Intrinsics& inner, const std::vector<View>& others, const Intrinsics& otherInner,
+                                 bool turning) {
   Vec3 middle = Vec3::Zero();
   for (const Probe& p : probes) middle += p.at / static_cast<double>(probes.size());
   Similarity best;
@@ -141,14 +143,14 @@ std::vector<double> disagreement(const std::vector<Probe>& probes, const std::ve
 }
 
 /// A solve from half of the tracks, starting where all of them led: how far it puts each probe elsewhere, squared.
-std::vector<double> halfApart(const Reconstruction::Packed& all, const Inner& inner, const BundleQuestion& q,
+std::vector<double> halfApart(const Reconstruction::Packed& all, const Intrinsics& inner, const BundleQuestion& q,
                               const std::vector<Probe>& probes, const std::vector<char>& takes) {
   std::vector<Vec3> points = all.points;
   std::vector<Sight> sights;
   for (const Sight& s : all.sights)
     if (takes[static_cast<size_t>(s.point)]) sights.push_back(s);
   std::vector<View> views = all.views;
-  Inner own = inner;
+  Intrinsics own = inner;
   BundleQuestion ask = q;
   ask.rounds = 15;
   refine(views, own, points, sights, ask);
@@ -156,14 +158,14 @@ std::vector<double> halfApart(const Reconstruction::Packed& all, const Inner& in
 }
 
 /// How a probe's place on the frame changes with its view and with the inner values that are free.
-MatrixXd slopeOf(const Probe& p, const View& v, const Inner& inner, const BundleQuestion& q) {
+MatrixXd slopeOf(const Probe& p, const View& v, const Intrinsics& inner, const BundleQuestion& q) {
   const bool asked[5] = {q.focal && !q.zooming, q.centre, q.centre, q.k1, q.k2};
   const int inView = (q.zooming ? 1 : 0) + (q.turning ? 3 : 6);
   const auto free = std::count(asked, asked + 5, true);
   MatrixXd j = MatrixXd::Zero(2, inView + free);
   Vec2 at;
   if (!inner.project(v, p.at, at)) return j;
-  const auto differ = [&](const View& w, const Inner& c, double step) {
+  const auto differ = [&](const View& w, const Intrinsics& c, double step) {
     Vec2 moved = at;
     c.project(w, p.at, moved);
     return Vec2((moved - at) / step);
@@ -188,7 +190,7 @@ MatrixXd slopeOf(const Probe& p, const View& v, const Inner& inner, const Bundle
   const double steps[5] = {1e-4, 1e-4, 1e-4, 1e-6, 1e-6};
   for (int a = 0; a < 5; ++a) {
     if (!asked[a]) continue;
-    Inner c = inner;
+    Intrinsics c = inner;
     double* const values[5] = {&c.f, &c.cx, &c.cy, &c.k1, &c.k2};
     *values[a] += steps[a];
     j.col(k++) = differ(v, c, steps[a]);

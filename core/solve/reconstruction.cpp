@@ -51,8 +51,8 @@ double medianOf(std::vector<double> v) {
   return *m;
 }
 
-Reconstruction::Reconstruction(const track::Tracks& tracks, const FrameRange& r, const Inner& start, const Style& style,
-                               std::vector<double> zooms)
+Reconstruction::Reconstruction(const track::Tracks& tracks, const FrameRange& r, const Intrinsics& start,
+                               const Style& style, std::vector<double> zooms)
     : inner(start), range(r), tracks_(tracks), style_(style), zooms_(std::move(zooms)) {
   views_.resize(static_cast<size_t>(range.count()));
   if (zooms_.empty()) zooms_.assign(views_.size(), 1);

@@ -15,10 +15,10 @@ class Reconstruction {
     bool turning = false, zooming = false;
   };
   /// `zooms`: for a zooming camera, what each frame's focal length is thought to be, over inner.f.
-  Reconstruction(const track::Tracks& tracks, const FrameRange& range, const Inner& inner, const Style& style,
+  Reconstruction(const track::Tracks& tracks, const FrameRange& range, const Intrinsics& inner, const Style& style,
                  std::vector<double> zooms = {});
 
-  Inner inner;
+  Intrinsics inner;
   const FrameRange range;
   bool turning() const { return style_.turning; }
 

@@ -29,7 +29,7 @@ double upperQuartile(std::vector<double> v) {
   return *k;
 }
 
-std::vector<Pair> startingPairs(const Subject& s) {
+std::vector<Pair> startingPairs(const SolveProblem& s) {
   std::vector<Pair> out;
   const auto look = [&](int a, int b) {
     std::vector<cv::Point2d> pa, pb;
@@ -61,7 +61,7 @@ std::vector<Pair> startingPairs(const Subject& s) {
 }
 
 /// How much larger each frame's picture is than the first's, by its tracks: a zoom, or a camera that nears.
-std::vector<double> sizesOf(const Subject& s) {
+std::vector<double> sizesOf(const SolveProblem& s) {
   std::vector<double> out(1, 1.0);
   for (int f = s.range.first; f < s.range.last; ++f) {
     std::vector<cv::Point2f> pa, pb;
@@ -82,7 +82,7 @@ std::vector<double> sizesOf(const Subject& s) {
 }
 
 /// Frames that a track is followed through, in the middle of all.
-int usualLength(const Subject& s) {
+int usualLength(const SolveProblem& s) {
   std::vector<double> lengths;
   for (const Track& t : s.tracks)
     if (t.on) lengths.push_back(t.length());
@@ -97,7 +97,7 @@ struct Attempt {
   double score() const { return world ? points / (1 + rms) : -1; }
 };
 
-Attempt attempt(const Subject& s, const Inner& inner, const Pair& pair, const Reconstruction::Style& style,
+Attempt attempt(const SolveProblem& s, const Intrinsics& inner, const Pair& pair, const Reconstruction::Style& style,
                 const std::vector<double>& zooms) {
   Attempt out;
   out.world = std::make_shared<Reconstruction>(s.tracks, s.range, inner, style, zooms);
@@ -130,7 +130,7 @@ Attempt attempt(const Subject& s, const Inner& inner, const Pair& pair, const Re
 }
 
 /// First worlds of a kind, best first: where a few frames do not tell one focal length from another, one for each.
-std::vector<Attempt> firstWorlds(const Subject& s, const std::vector<Pair>& pairs, bool turning) {
+std::vector<Attempt> firstWorlds(const SolveProblem& s, const std::vector<Pair>& pairs, bool turning) {
   std::vector<double> guesses = {s.inner.f};
   if (s.q.focal != Focal::Known) {
     guesses.clear();
@@ -143,7 +143,7 @@ std::vector<Attempt> firstWorlds(const Subject& s, const std::vector<Pair>& pair
   for (size_t k = 0; k < tries; ++k) {
     s.job.checkpoint();
     s.job.report(0.05 + 0.35 * static_cast<double>(k) / static_cast<double>(tries), "trying focal lengths");
-    Inner guess = s.inner;
+    Intrinsics guess = s.inner;
     guess.f = guesses[k % guesses.size()];
     if (s.q.focal != Focal::Known && s.q.k1) guess.k1 = guess.k2 = 0;
     for (const auto& z : zooms) {
@@ -167,7 +167,7 @@ std::vector<Attempt> firstWorlds(const Subject& s, const std::vector<Pair>& pair
 }
 
 /// Grows a first world over all frames, frees what is to be freed, leaves out what does not fit.
-BundleReport complete(const Subject& s, Reconstruction& w, BundleQuestion& ask) {
+BundleReport complete(const SolveProblem& s, Reconstruction& w, BundleQuestion& ask) {
   w.letBackIn();
   ask.focal = s.q.focal == Focal::Unknown, ask.zooming = s.zooming(), ask.k1 = s.q.k1, ask.rounds = 10;
   const double within = 3;
@@ -213,7 +213,7 @@ BundleReport complete(const Subject& s, Reconstruction& w, BundleQuestion& ask) 
 
 /// What describing all tracks by a world costs, by the Bayesian information criterion: sights times the logarithm of
 /// their spread (by the median, so that outliers count as such), and half a logarithm's price for each free value.
-double priceOf(const Subject& s, const Reconstruction& w, bool turning) {
+double priceOf(const SolveProblem& s, const Reconstruction& w, bool turning) {
   std::vector<double> errors;
   int views = 0;
   for (int f = s.range.first; f <= s.range.last; ++f) views += w.view(f).has_value();
@@ -230,7 +230,7 @@ double priceOf(const Subject& s, const Reconstruction& w, bool turning) {
 }
 
 /// Each first world completed; the one that describes the tracks most cheaply.
-Solved bestOf(const Subject& s, const std::vector<Attempt>& firsts, Kind kind) {
+Solved bestOf(const SolveProblem& s, const std::vector<Attempt>& firsts, Kind kind) {
   Solved best;
   double least = 0;
   for (const Attempt& first : firsts) {
@@ -242,13 +242,13 @@ Solved bestOf(const Subject& s, const std::vector<Attempt>& firsts, Kind kind) {
   return best;
 }
 
-std::vector<Attempt> firstMoving(const Subject& s, std::vector<Pair> pairs) {
+std::vector<Attempt> firstMoving(const SolveProblem& s, std::vector<Pair> pairs) {
   pairs.resize(std::min<size_t>(pairs.size(), 3));
   return firstWorlds(s, pairs, false);
 }
 
 /// From the frame that most tracks see.
-std::vector<Attempt> firstTurning(const Subject& s) {
+std::vector<Attempt> firstTurning(const SolveProblem& s) {
   Pair start{s.range.first, 0};
   for (int f = s.range.first; f <= s.range.last; ++f)
     if (track::countOn(s.tracks, f) > track::countOn(s.tracks, start.a)) start.a = f;
@@ -257,7 +257,7 @@ std::vector<Attempt> firstTurning(const Subject& s) {
 }
 
 /// How many of the tracks that a first world sees it explains, 0 to 1.
-double explained(const Subject& s, const std::vector<Attempt>& firsts) {
+double explained(const SolveProblem& s, const std::vector<Attempt>& firsts) {
   if (firsts.empty()) return 0;
   const Reconstruction& w = *firsts[0].world;
   int seen = 0;
@@ -270,7 +270,7 @@ double explained(const Subject& s, const std::vector<Attempt>& firsts) {
   return static_cast<double>(firsts[0].points) / std::max(1, seen);
 }
 
-Solved chooseKind(const Subject& s, const std::vector<Pair>& pairs) {
+Solved chooseKind(const SolveProblem& s, const std::vector<Pair>& pairs) {
   if (s.q.kind == Kind::Free) return bestOf(s, firstMoving(s, pairs), Kind::Free);
   const auto turning = firstTurning(s);
   if (s.q.kind == Kind::Tripod) return bestOf(s, turning, Kind::Tripod);
@@ -290,12 +290,12 @@ Solved chooseKind(const Subject& s, const std::vector<Pair>& pairs) {
 }
 
 /// The camera that is given, with what tracks say about it.
-Solved fromGiven(const Subject& s, const camera::CameraPath& path) {
+Solved fromGiven(const SolveProblem& s, const camera::CameraPath& path) {
   Solved out;
   const bool zooms = std::any_of(path.poses.begin(), path.poses.end(), [&](const auto& p) {
     return std::abs(p.second.focalMm - path.poses.begin()->second.focalMm) > 1e-6;
   });
-  Inner inner = s.inner;
+  Intrinsics inner = s.inner;
   inner.f = path.at(path.poses.begin()->first, s.width, s.height).fx;
   out.world = std::make_shared<Reconstruction>(s.tracks, s.range, inner, Reconstruction::Style{false, zooms});
   Reconstruction& w = *out.world;
@@ -333,14 +333,14 @@ SolveAnswer solve(const Tracks& tracks, const FrameRange& range, int width, int 
   if (on < 20)
     throw Error(fmt::format("{} tracks are too few to solve a camera from", on), "Track more features at Track");
   const auto camera = body.bodyAt(range.first, width, height);
-  const Subject s{tracks,
-                  range,
-                  width,
-                  height,
-                  lens,
-                  q,
-                  Inner{camera.fx, camera.cx, camera.cy, lens.k1, lens.k2, camera.fy / camera.fx},
-                  job};
+  const SolveProblem s{tracks,
+                       range,
+                       width,
+                       height,
+                       lens,
+                       q,
+                       Intrinsics{camera.fx, camera.cx, camera.cy, lens.k1, lens.k2, camera.fy / camera.fx},
+                       job};
   if (q.task != Task::Find) {
     if (body.poses.empty()) throw Error("there is no camera to refine or check", "Load one, or solve one");
     const Solved given = fromGiven(s, body);

@@ -5,7 +5,7 @@
 #include "core/base/error.h"
 #include "core/base/parallel.h"
 #include "core/track/pattern.h"
-#include "core/track/seen.h"
+#include "core/track/pyramid.h"
 
 namespace zentil::track {
 
@@ -21,9 +21,9 @@ constexpr size_t kKept = size_t{512} << 20;  ///< bytes of frames that are kept 
 class Frames {
  public:
   explicit Frames(const FrameSource& source) : source_(source) {}
-  std::shared_ptr<const Seen> at(int frame) {
+  std::shared_ptr<const Pyramid> at(int frame) {
     if (const auto it = kept_.find(frame); it != kept_.end()) return it->second;
-    auto seen = std::make_shared<const Seen>(source_(frame));
+    auto seen = std::make_shared<const Pyramid>(source_(frame));
     kept_[frame] = seen;
     bytes_ += seen->bytes();
     // Those farthest from here go first.
@@ -38,7 +38,7 @@ class Frames {
 
  private:
   const FrameSource& source_;
-  std::map<int, std::shared_ptr<const Seen>> kept_;
+  std::map<int, std::shared_ptr<const Pyramid>> kept_;
   size_t bytes_ = 0;
 };
 
@@ -51,7 +51,7 @@ struct Live {
 };
 
 /// One step of all that is alive, from one frame to the next; those that are lost say so.
-void step(const Seen& from, const Seen& to, std::vector<Live*>& live, int half) {
+void step(const Pyramid& from, const Pyramid& to, std::vector<Live*>& live, int half) {
   std::vector<Vec2> at;
   at.reserve(live.size());
   for (const Live* l : live) at.push_back(l->pose.at);
@@ -68,7 +68,8 @@ void step(const Seen& from, const Seen& to, std::vector<Live*>& live, int half) 
       if (!guesses[k] || !inside(*guesses[k])) continue;
       Pattern::Pose pose{*guesses[k], l.pose.shape};
       const auto answer = l.pattern->find(to.grey(), pose);
-      if (!answer.found || answer.alike < kAlike || (pose.at - *guesses[k]).norm() > kOff || !inside(pose.at)) continue;
+      if (!answer.found || answer.correlation < kAlike || (pose.at - *guesses[k]).norm() > kOff || !inside(pose.at))
+        continue;
       l.pose = pose;
       l.lost = false;
     }
@@ -84,7 +85,7 @@ class Following {
 
   /// From the first frame to the last, with new ones where the frame runs empty.
   void forwards() {
-    std::shared_ptr<const Seen> before;
+    std::shared_ptr<const Pyramid> before;
     for (int f = range_.first; f <= range_.last && !job_.stopped(); ++f) {
       report(f);
       const auto now = frames_.at(f);
@@ -100,7 +101,7 @@ class Following {
   /// From the last frame to the first, each from where it first appeared.
   void backwards() {
     live_.clear();
-    std::shared_ptr<const Seen> before;
+    std::shared_ptr<const Pyramid> before;
     for (int f = range_.last; f >= range_.first && !job_.stopped(); --f) {
       report(f);
       const bool needed = !live_.empty() || std::any_of(all_.begin(), all_.end(), [&](const auto& l) {
@@ -141,7 +142,7 @@ class Following {
   }
 
   template <typename Note>
-  void advance(const Seen* before, const Seen& now, const Picture* matte, const Note& note) {
+  void advance(const Pyramid* before, const Pyramid& now, const Picture* matte, const Note& note) {
     if (!before || before->width() != now.width() || before->height() != now.height()) {
       live_.clear();
       return;
@@ -157,7 +158,7 @@ class Following {
     std::erase_if(live_, [](const Live* l) { return l->lost; });
   }
 
-  void begin(int f, const Seen& now, const Picture* matte) {
+  void begin(int f, const Pyramid& now, const Picture* matte) {
     std::vector<Vec2> taken;
     for (const Live* l : live_) taken.push_back(l->pose.at);
     for (const Vec2& at : featuresOf(now.picture(), q_, taken, matte)) {

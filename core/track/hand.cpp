@@ -4,7 +4,7 @@
 
 #include "core/base/error.h"
 #include "core/track/pattern.h"
-#include "core/track/seen.h"
+#include "core/track/pyramid.h"
 
 namespace zentil::track {
 
@@ -18,11 +18,12 @@ constexpr double kSecond = 0.9;  ///< most that the second best place may be ali
 const Vec2 kLost = Vec2::Constant(std::numeric_limits<double>::quiet_NaN());
 
 /// The best place of a pattern about a guess, to the pixel; none where the box lies outside.
-std::optional<Vec2> searched(const Seen& from, const Vec2& was, const Seen& to, const Vec2& guess, const Hand& hand) {
-  const auto mat = [](const Seen& s) {
+std::optional<Vec2> searched(const Pyramid& from, const Vec2& was, const Pyramid& to, const Vec2& guess,
+                             const Hand& hand) {
+  const auto mat = [](const Pyramid& s) {
     return cv::Mat(s.height(), s.width(), CV_32F, const_cast<float*>(s.picture().values.data()));
   };
-  const auto box = [](const Vec2& at, int half, const Seen& s) {
+  const auto box = [](const Vec2& at, int half, const Pyramid& s) {
     return cv::Rect(static_cast<int>(at.x()) - half, static_cast<int>(at.y()) - half, 2 * half + 1, 2 * half + 1) &
            cv::Rect(0, 0, s.width(), s.height());
   };
@@ -30,14 +31,14 @@ std::optional<Vec2> searched(const Seen& from, const Vec2& was, const Seen& to, 
   if (pattern.width < hand.half || pattern.height < hand.half || area.width <= pattern.width ||
       area.height <= pattern.height)
     return std::nullopt;
-  cv::Mat alike;
-  cv::matchTemplate(mat(to)(area), mat(from)(pattern), alike, cv::TM_CCOEFF_NORMED);
+  cv::Mat correlation;
+  cv::matchTemplate(mat(to)(area), mat(from)(pattern), correlation, cv::TM_CCOEFF_NORMED);
   cv::Point best;
   double most = 0, next = 0;
-  cv::minMaxLoc(alike, nullptr, &most, nullptr, &best);
+  cv::minMaxLoc(correlation, nullptr, &most, nullptr, &best);
   // Planks look like planks: where another place is nearly as much alike, neither is believed.
-  alike(cv::Rect(best.x - 4, best.y - 4, 9, 9) & cv::Rect(0, 0, alike.cols, alike.rows)) = -1;
-  cv::minMaxLoc(alike, nullptr, &next);
+  correlation(cv::Rect(best.x - 4, best.y - 4, 9, 9) & cv::Rect(0, 0, correlation.cols, correlation.rows)) = -1;
+  cv::minMaxLoc(correlation, nullptr, &next);
   if (most < kAlike || next > kSecond * most) return std::nullopt;
   return Vec2(area.x + best.x, area.y + best.y) + was - Vec2(pattern.x, pattern.y);
 }
@@ -63,12 +64,12 @@ Track followHand(const FrameSource& source, const Track& track, int from, int to
   int key = hand.keys.begin()->first;
   for (const auto& [f, p] : hand.keys)
     if ((from - f) * step >= 0 && std::abs(from - f) <= std::abs(from - key)) key = f;
-  auto reference = std::make_shared<const Seen>(source(key));
+  auto reference = std::make_shared<const Pyramid>(source(key));
   const auto isKey = [&](int f) { return hand.keys.count(f) != 0; };
   if (isKey(from)) key = from;
   // Where the way is held at its beginning: at the key, or, when all keys lie ahead, where it starts.
   int anchor = (from - key) * step >= 0 ? key : from;
-  auto before = from == key ? reference : std::make_shared<const Seen>(source(from));
+  auto before = from == key ? reference : std::make_shared<const Pyramid>(source(from));
   auto pattern = std::make_unique<Pattern>((key == from ? *before : *reference).grey(), hand.keys.at(key), hand.half);
   if (!pattern->holds())
     throw Error("the pattern has no texture that holds a place", "Make it larger, or place it on a corner");
@@ -78,7 +79,7 @@ Track followHand(const FrameSource& source, const Track& track, int from, int to
   const int total = std::abs(to - from);
   for (int f = from + step; total > 0 && !job.stopped(); f += step) {
     job.report(static_cast<double>(std::abs(f - from)) / total, fmt::format("frame {}", f));
-    const auto now = std::make_shared<const Seen>(source(f));
+    const auto now = std::make_shared<const Pyramid>(source(f));
     const bool same = now->width() == before->width() && now->height() == before->height();
     const auto inside = [&](const Vec2& p, double rim = 0) {
       return p.x() > rim && p.y() > rim && p.x() < now->width() - rim && p.y() < now->height() - rim;
@@ -95,7 +96,7 @@ Track followHand(const FrameSource& source, const Track& track, int from, int to
         if (!guess) continue;
         Pattern::Pose p{*guess, pose.shape};
         const auto answer = pattern->find(now->grey(), p);
-        if (!answer.found || answer.alike < (lost ? kAgain : kAlike) || !inside(p.at)) continue;
+        if (!answer.found || answer.correlation < (lost ? kAgain : kAlike) || !inside(p.at)) continue;
         speed = lost ? Vec2(0, 0) : Vec2(p.at - pose.at);
         pose = p, found = true;
         break;

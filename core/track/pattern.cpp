@@ -81,8 +81,8 @@ Pattern::Answer Pattern::find(const image::Grey& frame, Pose& pose) const {
     seen -= (weights_ * seen).sum() / static_cast<float>(weight_);
     const double both = (weights_ * seen * values_).sum(), own = (weights_ * seen * seen).sum();
     if (!(own > 1e-12)) return out;
-    out.alike = both / std::sqrt(own * variance_);
-    if (out.alike < 0.3) return out;
+    out.correlation = both / std::sqrt(own * variance_);
+    if (out.correlation < 0.3) return out;
     seen = static_cast<float>(std::clamp(both / own, 0.3, 3.0)) * seen - values_;
     left = (weights_ * seen * seen).sum();
     const Eigen::Matrix<float, 6, 1> against = slopes_.transpose() * seen.matrix();

@@ -21,8 +21,8 @@ class Pattern {
   };
   struct Answer {
     bool found = false;
-    double alike = 0;    ///< normalised correlation
-    double sigmaPx = 0;  ///< standard error of the place, from what is left over
+    double correlation = 0;  ///< normalised correlation
+    double sigmaPx = 0;      ///< standard error of the place, from what is left over
   };
   /// Improves a pose on another frame, from at most a pixel or two away.
   Answer find(const image::Grey& frame, Pose& pose) const;

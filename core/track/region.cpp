@@ -8,7 +8,7 @@
 #include "core/base/error.h"
 #include "core/base/files.h"
 #include "core/base/parallel.h"
-#include "core/track/seen.h"
+#include "core/track/pyramid.h"
 
 namespace zentil::track {
 
@@ -156,7 +156,7 @@ PlaneAnswer registerLevel(const Template& t, const cv::Mat& to, double size, con
       const double both = (weight.array() * ds * dt).sum(), own = (weight.array() * ds * ds).sum(),
                    theirs = (weight.array() * dt * dt).sum();
       if (!(own > 1e-12) || !(theirs > 1e-12)) return out;
-      out.alike = both / std::sqrt(own * theirs);
+      out.correlation = both / std::sqrt(own * theirs);
       gain = std::clamp(both / own, 0.2, 5.0), offset = mt - gain * ms;
       residual = (gain * seen.array() + offset).matrix() - t.values;
       std::vector<double> sizes;
@@ -219,7 +219,7 @@ Mat3 scaled(const Mat3& motion, double size) {
 }
 
 /// A first guess of what happened between neighbouring frames, by corners inside the outline.
-std::optional<Mat3> stepOf(const Seen& from, const Seen& to, const std::vector<Vec2>& outline, Freedom freedom,
+std::optional<Mat3> stepOf(const Pyramid& from, const Pyramid& to, const std::vector<Vec2>& outline, Freedom freedom,
                            const Picture* allowed) {
   FollowQuestion q;
   q.count = 300, q.spacing = 6, q.half = 7;
@@ -278,7 +278,7 @@ Region ready(const Region& region) {
   if (region.outline.size() < 3) throw Error("a region needs three corners or more", "Draw it on the picture");
   Region out = region;
   out.motion[out.reference] = Mat3::Identity();
-  out.alike[out.reference] = 1;
+  out.correlation[out.reference] = 1;
   return out;
 }
 
@@ -312,7 +312,7 @@ PlaneAnswer registerPlane(const Picture& from, const Picture& to, const std::vec
     if (answer.found || l == 0) out = answer;
     if (answer.found) motion = scaled(m, 1 / size);
   }
-  out.found = out.found && out.alike > kAlike;
+  out.found = out.found && out.correlation > kAlike;
   return out;
 }
 
@@ -330,11 +330,11 @@ Region followRegion(const FrameSource& frames, const Region& region, int from, i
       throw Error("the region holds no texture", "Draw it where there is some");
   }
   const int step = to >= from ? 1 : -1;
-  auto before = std::make_shared<const Seen>(frames(from));
+  auto before = std::make_shared<const Pyramid>(frames(from));
   auto matteBefore = allowed ? allowed(from) : nullptr;
   for (int f = from + step; from != to && !job.stopped(); f += step) {
     job.report(static_cast<double>(std::abs(f - from)) / std::abs(to - from), fmt::format("frame {}", f));
-    const auto now = std::make_shared<const Seen>(frames(f));
+    const auto now = std::make_shared<const Pyramid>(frames(f));
     if (now->width() != before->width() || now->height() != before->height()) break;
     const auto matte = allowed ? allowed(f) : nullptr;
     const Mat3 last = out.motion.at(f - step);
@@ -348,7 +348,7 @@ Region followRegion(const FrameSource& frames, const Region& region, int from, i
     if (!answer.found) break;
     out.motion[f] = out.travels ? motion : Mat3(motion * last);
     out.motion[f] /= out.motion[f](2, 2);
-    out.alike[f] = answer.alike;
+    out.correlation[f] = answer.correlation;
     before = now, matteBefore = matte;
     if (f == to) break;
   }
@@ -360,7 +360,7 @@ Region refinedOn(const FrameSource& frames, const Region& region, int frame) {
   if (!out.travels || !out.has(frame) || frame == out.reference) return out;
   Mat3 motion = out.motion.at(frame);
   const auto answer = registerPlane(*frames(out.reference), *frames(frame), out.outline, out.freedom, motion);
-  if (answer.found) out.motion[frame] = motion, out.alike[frame] = answer.alike;
+  if (answer.found) out.motion[frame] = motion, out.correlation[frame] = answer.correlation;
   return out;
 }
 

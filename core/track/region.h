@@ -25,9 +25,9 @@ struct Region {
   std::vector<Vec2> outline;   ///< closed, plate pixels on the reference frame
   std::array<Vec2, 4> quad{};  ///< four corners on the reference frame, to judge it by and to pin by
   Freedom freedom = Freedom::Perspective;
-  bool travels = true;            ///< with the texture; else it stays on the screen and the texture passes beneath
-  std::map<int, Mat3> motion{};   ///< from plate pixels of the reference frame to those of a frame
-  std::map<int, double> alike{};  ///< correlation with the reference frame (or, staying, with the frame before)
+  bool travels = true;           ///< with the texture; else it stays on the screen and the texture passes beneath
+  std::map<int, Mat3> motion{};  ///< from plate pixels of the reference frame to those of a frame
+  std::map<int, double> correlation{};  ///< correlation with the reference frame (or, staying, with the frame before)
   bool operator==(const Region&) const = default;
 
   bool has(int frame) const { return motion.count(frame) != 0; }
@@ -40,8 +40,8 @@ std::array<Vec2, 4> quadAbout(const std::vector<Vec2>& outline);
 
 struct PlaneAnswer {
   bool found = false;
-  double alike = 0;    ///< weighted correlation
-  double sigmaPx = 0;  ///< standard error of a corner of the outline, from what is left over
+  double correlation = 0;  ///< weighted correlation
+  double sigmaPx = 0;      ///< standard error of a corner of the outline, from what is left over
 };
 
 /// Improves a motion from one frame to another over all pixels inside an outline of the first, coarse to fine, from up

@@ -267,3 +267,20 @@ TEST(Batch, CheckNamesEveryProblemAndItsExitCodeTells) {
   EXPECT_NE(out.find("1002"), std::string::npos);
   EXPECT_NE(out.find("1003"), std::string::npos);
 }
+
+TEST(Deliver, NeverOntoWhatTheShotIsMadeFromWhateverThePathLooksLike) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 2);
+  comp::Workshop w(kBudget);
+  const auto before = stampOf(s.plate().fileOf(1001));
+  fs::create_directory_symlink(folder / "plate", folder / "link");
+  fs::create_directories(folder / "hard");
+  for (const int f : {1001, 1002}) fs::create_hard_link(s.plate().fileOf(f), folder / fmt::format("hard/x.{}.exr", f));
+  for (const auto& place : {folder / "plate/walk.####.exr", folder / "plate/../plate/./walk.####.exr",
+                            folder / "link/walk.####.exr", folder / "hard/x.####.exr"}) {
+    s.delivery.pattern = place.string();
+    const std::string said = errorOf([&] { test::deliver(s, {1001, 1002}, w); });
+    EXPECT_NE(said.find("made from"), std::string::npos) << place << ": " << said;
+  }
+  EXPECT_EQ(stampOf(s.plate().fileOf(1001)), before);
+}

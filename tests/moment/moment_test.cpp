@@ -113,7 +113,7 @@ TEST(Fresh, OnlyFramesThatUseAChangedFileAreOthers) {
   const auto meshed = keysOf(s);
   writeMesh(folder / "m.obj", 0.2);
   EXPECT_EQ(changed(s, meshed, keysOf(s)).size(), 6U);
-  EXPECT_NEAR(moment::resolve(s, 1001).here->surfaces->back().mesh->hi.x(), 0.2, 1e-9);
+  EXPECT_NEAR(moment::resolve(s, 1001).here->surfaces->back().mesh->hi.x(), 0.2, 1e-6);
 }
 
 TEST(Fresh, ADeliveryMakesAnewWhatUsesAChangedFileAndKeepsTheRest) {
@@ -183,9 +183,23 @@ TEST(Plates, ASourcePlateOfAnotherSizeIsReadByItsScale) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 3, 320, 180);
   test::addPatch(s, 1003, 1001, 60, 40, 200, 130);
-  const test::Folder fine;
-  const auto large = test::walkAlongWall(fine, 3, 640, 360);
-  const std::string id = edit::addPlate(s, large.plate().fileOf(1001), "fine");
+  // The same pictures with twice the pixels, in between by proportion.
+  fs::create_directories(folder / "fine");
+  for (int f = 1001; f <= 1003; ++f) {
+    const auto p = image::readFrame(s.plate(), f).picture;
+    image::Picture twice(640, 360, 4, 1.0f);
+    const auto at = [&](int x, int y, int c) { return p.pixel(std::clamp(x, 0, 319), std::clamp(y, 0, 179))[c]; };
+    for (int y = 0; y < 360; ++y)
+      for (int x = 0; x < 640; ++x)
+        for (int c = 0; c < 3; ++c) {
+          const int i = (x + 1) / 2 - 1, j = (y + 1) / 2 - 1;
+          const float u = x % 2 ? 0.25f : 0.75f, v = y % 2 ? 0.25f : 0.75f;
+          twice.pixel(x, y)[c] = (1 - v) * ((1 - u) * at(i, j, c) + u * at(i + 1, j, c)) +
+                                 v * ((1 - u) * at(i, j + 1, c) + u * at(i + 1, j + 1, c));
+        }
+    image::writePicture(folder / fmt::format("fine/f.{}.exr", f), twice, {});
+  }
+  const std::string id = edit::addPlate(s, (folder / "fine/f.1001.exr").string(), "fine");
   EXPECT_DOUBLE_EQ(s.plateUse(id)->scale, 2);
   comp::Workshop w(kBudget);
   const auto own = test::buildFrame(s, 1002, w);

@@ -62,7 +62,7 @@ class Damage {
   void apply(json& j, std::string& where) {
     for (unsigned n = 1 + pick(3); n > 0; --n) {
       std::vector<json::json_pointer> places;
-      collect(j, {}, places);
+      collect(j, json::json_pointer(), places);
       if (places.size() < 2) return;
       const auto at = places[1 + pick(places.size() - 1)];
       where += at.to_string() + " ";

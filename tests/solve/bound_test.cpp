@@ -15,7 +15,7 @@ namespace {
 struct Bound : testing::TestWithParam<std::tuple<bool, bool>> {
   bool turning = std::get<0>(GetParam()), zooming = std::get<1>(GetParam());
   static constexpr int kViews = 5, kPoints = 40;
-  solve::Inner inner{1200, 640, 360, -0.08, 0.01, 1};
+  solve::Intrinsics inner{1200, 640, 360, -0.08, 0.01, 1};
   std::vector<solve::View> views{kViews};
   std::vector<Vec3> points;
   std::vector<solve::Sight> exact;
@@ -44,7 +44,7 @@ struct Bound : testing::TestWithParam<std::tuple<bool, bool>> {
 
   /// Residuals where all values have been moved: f and k1, then zoom, turn, place of every view, then points.
   Eigen::VectorXd residuals(const Eigen::VectorXd& d) const {
-    solve::Inner c = inner;
+    solve::Intrinsics c = inner;
     c.f += d[0], c.k1 += d[1];
     auto w = views;
     for (int v = 0; v < kViews; ++v) {
@@ -100,7 +100,7 @@ TEST_P(Bound, TheBundleComesAsCloseAsTheNoiseAllows) {
       for (auto& s : sights) s.at += Vec2(g(random), g(random));
       auto w = views;
       auto x = points;
-      solve::Inner c = inner;
+      solve::Intrinsics c = inner;
       solve::BundleQuestion q;
       q.focal = true, q.k1 = true, q.rounds = 60, q.huberPx = 1e6;
       q.turning = turning, q.zooming = zooming;

@@ -59,7 +59,7 @@ TEST(Pattern, FindsAFractionOfAPixelWithoutFavouringAny) {
         track::Pattern::Pose pose;
         pose.at = at + shift + Vec2(0.6, -0.5);
         const auto a = p.find(grey(second), pose);
-        if (!a.found || a.alike < 0.8) continue;
+        if (!a.found || a.correlation < 0.8) continue;
         const Vec2 off = pose.at - at - shift;
         all.push_back(off.norm());
         byPhase[k] += off.x() / 40, bias += off.x();

@@ -1,4 +1,4 @@
-#include "core/track/seen.h"
+#include "core/track/pyramid.h"
 
 #include <opencv2/video/tracking.hpp>
 
@@ -15,7 +15,7 @@ cv::Size windowOf(double size) { return size < 1 ? cv::Size(11, 11) : cv::Size(1
 int levelsOf(double size) { return size < 1 ? 2 : 3; }
 }  // namespace
 
-Seen::Seen(std::shared_ptr<const image::Picture> brightness) : picture_(std::move(brightness)) {
+Pyramid::Pyramid(std::shared_ptr<const image::Picture> brightness) : picture_(std::move(brightness)) {
   cv::Mat eight;
   if (width() > kLarge) {
     size_ = 0.5;
@@ -37,13 +37,13 @@ Seen::Seen(std::shared_ptr<const image::Picture> brightness) : picture_(std::mov
   cv::buildOpticalFlowPyramid(eight, pyramid_, windowOf(size_), levelsOf(size_));
 }
 
-size_t Seen::bytes() const {
+size_t Pyramid::bytes() const {
   size_t sum = picture_->values.size() * sizeof(float);
   for (const auto& m : pyramid_) sum += m.total() * m.elemSize();
   return sum;
 }
 
-std::vector<std::optional<Vec2>> stepped(const Seen& from, const Seen& to, const std::vector<Vec2>& at) {
+std::vector<std::optional<Vec2>> stepped(const Pyramid& from, const Pyramid& to, const std::vector<Vec2>& at) {
   std::vector<std::optional<Vec2>> out(at.size());
   if (at.empty()) return out;
   const double size = from.size_;

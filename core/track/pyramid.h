@@ -10,10 +10,10 @@
 namespace zentil::track {
 
 /// A frame in the forms that following needs: floats for registering, small ones for looking where things went.
-class Seen {
+class Pyramid {
  public:
   /// `brightness`: one channel, whose first pixel is the frame's.
-  explicit Seen(std::shared_ptr<const image::Picture> brightness);
+  explicit Pyramid(std::shared_ptr<const image::Picture> brightness);
 
   const image::Picture& picture() const { return *picture_; }
   image::Grey grey() const { return {picture_->values.data(), width(), height()}; }
@@ -22,7 +22,7 @@ class Seen {
   size_t bytes() const;
 
  private:
-  friend std::vector<std::optional<Vec2>> stepped(const Seen&, const Seen&, const std::vector<Vec2>&);
+  friend std::vector<std::optional<Vec2>> stepped(const Pyramid&, const Pyramid&, const std::vector<Vec2>&);
   std::shared_ptr<const image::Picture> picture_;
   double size_ = 1;               ///< of the pyramid's first level
   std::vector<cv::Mat> pyramid_;  ///< 8 bit, with slopes and borders
@@ -30,6 +30,6 @@ class Seen {
 
 /// Where places on one frame went on the next, to a fraction of a pixel; none where the way back leads elsewhere, by
 /// half a pixel or more (pyramidal Lucas-Kanade: Bouguet 2000).
-std::vector<std::optional<Vec2>> stepped(const Seen& from, const Seen& to, const std::vector<Vec2>& at);
+std::vector<std::optional<Vec2>> stepped(const Pyramid& from, const Pyramid& to, const std::vector<Vec2>& at);
 
 }  // namespace zentil::track
