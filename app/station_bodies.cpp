@@ -104,7 +104,8 @@ class PlateBody : public StationBody {
                        .arg(s.plate().range.last));
     note_->setToolTip(QString::fromStdString(s.plate().pattern));
     const shot::Wording w(s, session_->frame());
-    shot::Sentence roles = {plain("The picture is"), w.choice("projection", {"a camera's,", "a sphere's, 2:1,"})};
+    shot::Sentence roles = {plain("The picture is"),
+                            w.choice("projection", {"what a camera sees,", "all around, 2:1,"})};
     if (s.plates.size() > 1) {
       roles.push_back(plain("worked on in"));
       roles.push_back(w.thing("workedOn"));

@@ -149,7 +149,7 @@ Card* WorkBody::cardFor(const element::Element& e) {
   });
   auto* more = button("addPart", tr("+ Part of the matte"),
                       tr("Further shapes that count for themselves: added, taken away, or kept inside"));
-  card->extra()->addWidget(more);
+  card->extra()->addWidget(more, 0, Qt::AlignLeft);
   connect(more, &QPushButton::clicked, this, [this, key] {
     std::string matte, part;
     session_->change(tr("add a part to the matte"), [&](shot::Shot& s) {
@@ -213,7 +213,8 @@ void WorkBody::refresh() {
     std::vector<SentenceList::Row> rows;
     // One part is told by the element's own sentence.
     if (m && m->parts.size() > 1)
-      for (const auto& p : m->parts) rows.push_back({p.id, {}, shot::recipeOf(shot, *m, p, session_->frame()), true});
+      for (const auto& p : m->parts)
+        rows.push_back({p.id, QString::fromStdString(p.name), shot::recipeOf(shot, *m, p, session_->frame()), true});
     card->findChild<SentenceList*>()->set(rows, session_->part().toStdString());
     card->findChild<QPushButton*>("addPart")->setVisible(m != nullptr);
     card->setOneLine(QString::fromStdString(shot::textOf(recipe)));

@@ -22,7 +22,7 @@ Strip::Strip(Session* session, Engine* engine, QWidget* parent) : QWidget(parent
   setAccessibleName(tr("Frames"));
   setMouseTracking(true);
   setFocusPolicy(Qt::ClickFocus);
-  setMinimumHeight(132);
+  setMinimumHeight(158);
   setToolTip(
       tr("Click or drag to go to a frame. A click on a peak of the slip curve goes to it. Diamonds are keys: drag to "
          "move, Ctrl-drag to copy, Delete to take away."));

@@ -204,10 +204,10 @@ json one(Shot& s, const json& e, const Context& c) {
   }
   if (e.contains("plane")) {
     const json& where = e.at("plane");
-    const auto through = planeThrough(s, pointsOf(s, where), viewerOf(s, where));
+    const auto through = planeThrough(s, pointsOf(s, where), viewerOf(s, where), where.contains("inside"));
     const std::string id = addSurface(s, through.surface);
     lay(asOf(e), *s.surface(id), c);
-    return {{"id", id}, {"rmsM", through.fit.rms}, {"worstM", through.fit.worst}};
+    return {{"id", id}, {"rmsM", through.fit.rms}, {"worstM", through.fit.worst}, {"leftOut", through.leftOut}};
   }
   if (e.contains("mesh")) {
     const std::string id = addMesh(s, resolve(textOf(e, "mesh"), c.folder).string());

@@ -1,6 +1,7 @@
 #include "core/edit/make.h"
 
 #include <filesystem>
+#include <random>
 
 #include "core/base/error.h"
 #include "core/comp/sight.h"
@@ -58,7 +59,39 @@ set::Surface facing(const set::PlaneFit& fit, const Vec3& viewer) {
 
 }  // namespace
 
-PlaneThrough planeThrough(const Shot& shot, const std::vector<int>& points, const Vec3& viewer) {
+namespace {
+
+/// The points that lie on the plane that most of them lie on.
+std::vector<Vec3> agreeing(const std::vector<Vec3>& points) {
+  if (points.size() < 5) return points;
+  std::mt19937 random(1);  // the same points give the same plane
+  double best = 1e30;
+  Vec3 normal = Vec3::UnitZ(), through = points.front();
+  std::vector<double> away(points.size());
+  const auto median = [&](const Vec3& n, const Vec3& at) {
+    for (size_t i = 0; i < points.size(); ++i) away[i] = std::abs(n.dot(points[i] - at));
+    std::nth_element(away.begin(), away.begin() + static_cast<long>(away.size() / 2), away.end());
+    return away[away.size() / 2];
+  };
+  constexpr int kTries = 500;
+  for (int k = 0; k < kTries; ++k) {
+    std::uniform_int_distribution<size_t> pick(0, points.size() - 1);
+    const Vec3 &a = points[pick(random)], &b = points[pick(random)], &c = points[pick(random)];
+    const Vec3 n = (b - a).cross(c - a);
+    if (n.norm() < 1e-9 * (1 + a.squaredNorm())) continue;
+    if (const double m = median(n.normalized(), a); m < best) best = m, normal = n.normalized(), through = a;
+  }
+  // The median's own spread, with the usual correction for few points (Rousseeuw and Leroy 1987).
+  const double sigma = 1.4826 * (1 + 5.0 / std::max(1.0, static_cast<double>(points.size()) - 3)) * best;
+  std::vector<Vec3> out;
+  for (const Vec3& p : points)
+    if (std::abs(normal.dot(p - through)) <= 2.5 * sigma + 1e-12) out.push_back(p);
+  return out.size() >= 3 ? out : points;
+}
+
+}  // namespace
+
+PlaneThrough planeThrough(const Shot& shot, const std::vector<int>& points, const Vec3& viewer, bool robust) {
   std::vector<Vec3> at;
   for (const int i : points) {
     if (i < 0 || i >= static_cast<int>(shot.points->size()))
@@ -66,6 +99,11 @@ PlaneThrough planeThrough(const Shot& shot, const std::vector<int>& points, cons
     at.push_back((*shot.points)[static_cast<size_t>(i)].at);
   }
   PlaneThrough out;
+  if (robust) {
+    const size_t all = at.size();
+    at = agreeing(at);
+    out.leftOut = static_cast<int>(all - at.size());
+  }
   out.fit = set::fitPlane(at);
   set::Surface& s = out.surface = facing(out.fit, viewer);
   Vec2 lo(1e9, 1e9), hi(-1e9, -1e9);

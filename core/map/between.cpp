@@ -1,6 +1,28 @@
 #include "core/map/between.h"
 
+#include <cmath>
+
 namespace zentil::map {
+namespace {
+
+/// About a sphere's poles a pixel's footprint is an arc across many columns that no straight piece of a row follows,
+/// and the columns there all say the same: within these degrees every column is a piece of its own, which is read
+/// without a footprint.
+const double kPolar = std::cos(8 * M_PI / 180);
+constexpr int kPieces = 4096;
+
+}  // namespace
+
+Between::Between(view::ViewPtr from, view::ViewPtr to) : from_(std::move(from)), to_(std::move(to)) {
+  // The corner of a 2:1 picture is its pole.
+  around_ = !to_->pinhole() && static_cast<const view::View&>(*to_).cast(Vec2(0, 0), pole_);
+  if (around_) pole_.normalize();
+}
+
+int Between::pieceAt(const Vec3& way, const Vec2& at) const {
+  if (around_ && std::abs(way.normalized().dot(pole_)) > kPolar) return 4 + (static_cast<int>(at.x()) & 2047);
+  return to_->pieceOf(at);
+}
 
 void Between::apply(Spot* spots, size_t n) const {
   constexpr size_t kMost = 64;
@@ -19,7 +41,7 @@ void Between::apply(Spot* spots, size_t n) const {
     for (size_t i = 0; i < count; ++i) {
       Spot& s = spots[index[i]];
       if (there[i] && lands[i])
-        s.at = at[i], s.piece = s.piece * 4 + to_->pieceOf(at[i]);
+        s.at = at[i], s.piece = s.piece * kPieces + pieceAt(ways[i], at[i]);
       else
         s.piece = kNowhere;
     }

@@ -8,11 +8,15 @@ namespace zentil::map {
 /// place does not matter: a flat view out of a sphere, a sky.
 class Between : public Map {
  public:
-  Between(view::ViewPtr from, view::ViewPtr to) : from_(std::move(from)), to_(std::move(to)) {}
+  Between(view::ViewPtr from, view::ViewPtr to);
   void apply(Spot* spots, size_t n) const override;
 
  private:
+  /// Which continuous part of the target a place lies on.
+  int pieceAt(const Vec3& way, const Vec2& at) const;
   view::ViewPtr from_, to_;
+  bool around_ = false;       ///< `to` is a sphere
+  Vec3 pole_ = Vec3::Zero();  ///< ...whose upper pole is there
 };
 
 }  // namespace zentil::map

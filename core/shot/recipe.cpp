@@ -158,8 +158,8 @@ Sentence recipeOf(const Shot& shot, const matte::Matte& m, const matte::Part& p,
   const Wording w(shot, frame);
   const std::string path = "mattes." + m.id + ".parts." + p.id + ".";
   Sentence s = {w.choice(path + "how", {"Add", "Take away", "Keep inside"}),
-                w.choice(path + "inverted", {"what is within", "all but what is within"}),
-                Wording::plain(p.name + ",")};
+                w.choice(path + "inverted", {"what lies within", "all but what lies within"}),
+                Wording::plain("the outline,")};
   addRide(s, m, p, w);
   s.back().text += ",";
   s.push_back(Wording::plain("softened"));

@@ -89,8 +89,9 @@ TEST(Cleanup, TheRigIsGoneByCommandsAlone) {
          {"size", {1.4, 2.6, 1}}}}},
   }));
   const std::string wall = answers[0].at("id"), slip = answers[1].at("id"), drum = answers[2];
-  std::printf("wall %.1f mm, slip %.1f mm off their points (RMS)\n", 1000 * answers[0].at("rmsM").get<double>(),
-              1000 * answers[1].at("rmsM").get<double>());
+  std::printf("wall %.1f mm, slip %.1f mm off their points (RMS); %d and %d left out\n",
+              1000 * answers[0].at("rmsM").get<double>(), 1000 * answers[1].at("rmsM").get<double>(),
+              answers[0].at("leftOut").get<int>(), answers[1].at("leftOut").get<int>());
   // The wall ends at the slip; both reach as far as they are covered.
   edit(json::array({
       {{"set", "surfaces." + wall + ".size"},
