@@ -113,7 +113,11 @@ TEST(Commands, ACameraIsTrackedAndSolvedFromAPlateAlone) {
   ASSERT_TRUE(s.solved);
   EXPECT_NEAR(s.solved->rmsPx, solved["rmsPx"].get<double>(), 1e-9);
   std::string printed;
-  run("new " + file + " --plate " + kDemo + "/plate/boathouse.1001.exr");
-  EXPECT_NE(0, test::runCommand(std::string(ZENTIL_BATCH) + " solve " + file, &printed));
+  const std::string again = " --plate " + kDemo + "/plate/boathouse.1001.exr", bare = (folder / "bare.zentil").string();
+  EXPECT_NE(0, test::runCommand(std::string(ZENTIL_BATCH) + " new " + file + again, &printed));
+  EXPECT_NE(printed.find("is there already"), std::string::npos) << printed;
+  EXPECT_EQ(shot::load(file).camera->poses.size(), 72U) << "a shot is never written over";
+  run("new " + bare + again);
+  EXPECT_NE(0, test::runCommand(std::string(ZENTIL_BATCH) + " solve " + bare, &printed));
   EXPECT_NE(printed.find("0 tracks are too few"), std::string::npos) << printed;
 }
