@@ -223,7 +223,7 @@ std::string matteFor(Shot& shot, const std::string& elementId, int frame) {
   auto* e = shot.element(elementId);
   if (!e) return addMatte(shot, "", frame, "");
   if (shot.matte(e->matte())) return e->matte();
-  const std::string id = addMatte(shot, e->name + " outline", frame, "");
+  std::string id = addMatte(shot, e->name + " outline", frame, "");
   // What lands on a surface is limited on it; what does not has none that its matte could ride.
   if (!e->surface().empty()) shot.matte(id)->parts.front().rides = matte::Rides::Surface;
   e->cover = {{id}};

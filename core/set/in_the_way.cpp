@@ -28,9 +28,16 @@ InTheWay::InTheWay(const RayScene& scene, int target, const camera::Camera* came
 InTheWay::InTheWay(const RayScene& scene, int target, const camera::Camera& camera) {
   const Surface& aim = scene.surfaces()[static_cast<size_t>(target)];
   // Half a frame around the frame; what is further out counts as "may".
+  // An optical centre absurdly far from the picture would ask for a mask of its distance: then nothing is told.
+  constexpr double kMostCells = 4e6;
+  const double across = std::ceil(4 * camera.cx / kCell), down = std::ceil(4 * camera.cy / kCell);
+  if (!(std::max(1.0, across) * std::max(1.0, down) < kMostCells)) {
+    *this = InTheWay(scene, target, static_cast<const camera::Camera*>(nullptr));
+    return;
+  }
   origin_ = {-camera.cx, -camera.cy};
-  columns_ = std::max(1, static_cast<int>(std::ceil(4 * camera.cx / kCell)));
-  rows_ = std::max(1, static_cast<int>(std::ceil(4 * camera.cy / kCell)));
+  columns_ = static_cast<int>(std::max(1.0, across));
+  rows_ = static_cast<int>(std::max(1.0, down));
   for (size_t i = 0; i < scene.surfaces().size() && !everywhere_; ++i) {
     const Surface& s = scene.surfaces()[i];
     if (static_cast<int>(i) == target || !s.blocks) continue;

@@ -1,5 +1,6 @@
 #include "core/value/text.h"
 
+#include <algorithm>
 #include <charconv>
 #include <cmath>
 
