@@ -116,7 +116,7 @@ bool setSpecial(Shot& shot, const std::string& path, const std::string& value) {
     return true;
   }
   if (path == "delivery.ending") {
-    const auto endings = image::writableEndings();
+    const auto& endings = image::writableEndings();
     if (!value.starts_with(".") || std::find(endings.begin(), endings.end(), value.substr(1)) == endings.end())
       throw Error(fmt::format("\"{}\" cannot be written", value), "Choose one of the endings");
     std::filesystem::path p(shot.delivery.pattern);
@@ -253,7 +253,7 @@ void setWord(Shot& shot, const std::string& path, const std::string& value, int 
     }
     if (s->about.isFrame && s->is == value::Shown::Is::Whole) frameWithin(next, value);
     if (path == "delivery.compression") {
-      const auto known = image::exrCompressions();
+      const auto& known = image::exrCompressions();
       if (std::find(known.begin(), known.end(), value) == known.end())
         throw Error(fmt::format("\"{}\" is no compression of EXR", value), "Choose one from the list");
     }
