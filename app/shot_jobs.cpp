@@ -172,8 +172,7 @@ void ShotJobs::refineRegion(int id, int frame) {
 void ShotJobs::solve() {
   const auto shot = session_->snapshot();
   run(tr("solving"), [this, shot](const Job& job) {
-    const auto answer = solve::solve(*shot->tracks, shot->range, shot->width, shot->height, *shot->camera,
-                                     shot->lens.at(shot->range.first), shot->solveFor, job);
+    const auto answer = edit::solveShot(*shot, job);
     return std::function<void()>([this, answer] {
       session_->change(tr("solve the camera"), [&](shot::Shot& s) { shot::takeSolve(s, answer); });
       const auto& s = session_->shot();

@@ -6,14 +6,12 @@
 
 namespace zentil::app {
 
-using Kind = set::Statement::Kind;
-
 WorldPart::WorldPart(Session* session, QWidget* parent)
     : QWidget(parent), session_(session), offers_(new QWidget(this)), rows_(new QVBoxLayout), remarks_(note(this)) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
   auto* flow = new FlowLayout(offers_, 6, 6);
-  const auto offer = [&](Kind kind, const QString& text, const QString& tip) {
+  const auto offer = [&](set::Statement::Kind kind, const QString& text, const QString& tip) {
     auto* b = new QPushButton(text, offers_);
     b->setObjectName(QString("say:") + nameOf(kind));
     b->setToolTip(tip);
@@ -22,11 +20,12 @@ WorldPart::WorldPart(Session* session, QWidget* parent)
     buttons_ << b;
     connect(b, &QPushButton::clicked, this, [this, kind] { say(kind); });
   };
-  offer(Kind::Ground, tr("Ground"), tr("The chosen points lie on the floor"));
-  offer(Kind::Wall, tr("Wall"), tr("The chosen points lie on an upright wall, which then faces along z"));
-  offer(Kind::Origin, tr("Origin"), tr("The world begins at the chosen point"));
-  offer(Kind::Axis, tr("Axis"), tr("From one chosen point to the other the world runs along x"));
-  offer(Kind::Gauge, tr("Gauge"), tr("How far apart the two chosen points are"));
+  offer(set::Statement::Kind::Ground, tr("Ground"), tr("The chosen points lie on the floor"));
+  offer(set::Statement::Kind::Wall, tr("Wall"),
+        tr("The chosen points lie on an upright wall, which then faces along z"));
+  offer(set::Statement::Kind::Origin, tr("Origin"), tr("The world begins at the chosen point"));
+  offer(set::Statement::Kind::Axis, tr("Axis"), tr("From one chosen point to the other the world runs along x"));
+  offer(set::Statement::Kind::Gauge, tr("Gauge"), tr("How far apart the two chosen points are"));
   column->addWidget(offers_);
   rows_->setSpacing(2);
   column->addLayout(rows_);
@@ -34,7 +33,7 @@ WorldPart::WorldPart(Session* session, QWidget* parent)
   column->addWidget(remarks_);
 }
 
-void WorldPart::say(Kind kind) {
+void WorldPart::say(set::Statement::Kind kind) {
   const auto& shot = session_->shot();
   set::Statement s;
   s.kind = kind;
@@ -43,10 +42,10 @@ void WorldPart::say(Kind kind) {
     s.points.push_back(set::idOf(*shot.points, static_cast<size_t>(i)));
     at.push_back((*shot.points)[static_cast<size_t>(i)].at);
   }
-  if (kind == Kind::Gauge) s.lengthM = (at[0] - at[1]).norm();
+  if (kind == set::Statement::Kind::Gauge) s.lengthM = (at[0] - at[1]).norm();
   session_->change(tr("say where the %1 is").arg(nameOf(kind)), [&](shot::Shot& x) {
     // One of a kind, but for gauges.
-    if (kind != Kind::Gauge) std::erase_if(x.statements, [&](const auto& o) { return o.kind == kind; });
+    if (kind != set::Statement::Kind::Gauge) std::erase_if(x.statements, [&](const auto& o) { return o.kind == kind; });
     x.statements.push_back(s);
     shot::applyStatements(x);
   });
@@ -57,9 +56,9 @@ void WorldPart::refresh() {
   const size_t chosen = session_->points().size();
   offers_->setVisible(chosen > 0);
   for (QPushButton* b : buttons_) {
-    const auto kind = static_cast<Kind>(b->property("kind").toInt());
-    const bool plane = kind == Kind::Ground || kind == Kind::Wall;
-    b->setVisible(plane ? chosen >= 3 : kind == Kind::Origin ? chosen == 1 : chosen == 2);
+    const auto kind = static_cast<set::Statement::Kind>(b->property("kind").toInt());
+    const bool plane = kind == set::Statement::Kind::Ground || kind == set::Statement::Kind::Wall;
+    b->setVisible(plane ? chosen >= 3 : kind == set::Statement::Kind::Origin ? chosen == 1 : chosen == 2);
   }
   const int n = static_cast<int>(shot.statements.size());
   if (n != shown_) {
@@ -107,12 +106,13 @@ void WorldPart::refresh() {
     const auto& s = shot.statements[static_cast<size_t>(i)];
     auto* words = rows_->itemAt(i)->widget()->findChild<SentenceWidget*>();
     shot::Sentence text;
-    if (s.kind == Kind::Ground || s.kind == Kind::Wall)
-      text = {plain(fmt::format("{} through {} points, within {:.1f} mm.", s.kind == Kind::Ground ? "Ground" : "Wall",
-                                s.points.size(), 1000 * (s.kind == Kind::Ground ? answer.groundRms : answer.wallRms)))};
-    else if (s.kind == Kind::Origin)
+    if (s.kind == set::Statement::Kind::Ground || s.kind == set::Statement::Kind::Wall)
+      text = {plain(fmt::format("{} through {} points, within {:.1f} mm.",
+                                s.kind == set::Statement::Kind::Ground ? "Ground" : "Wall", s.points.size(),
+                                1000 * (s.kind == set::Statement::Kind::Ground ? answer.groundRms : answer.wallRms)))};
+    else if (s.kind == set::Statement::Kind::Origin)
       text = {plain(fmt::format("The world begins at point {}.", s.points[0]))};
-    else if (s.kind == Kind::Axis)
+    else if (s.kind == set::Statement::Kind::Axis)
       text = {plain(fmt::format("x runs from point {} to {}.", s.points[0], s.points[1]))};
     else
       text = {plain(fmt::format("Points {} and {} are", s.points[0], s.points[1])),

@@ -27,6 +27,7 @@ struct Arguments {
 };
 
 int follow(const Arguments& a, bool asJson) {
+  const shot::Lock lock(a.shot);
   shot::Shot s = shot::load(a.shot);
   if (a.count > 0) s.tracking.follow.count = a.count;
   comp::Workshop workshop(size_t{1} << 30);
@@ -44,15 +45,12 @@ int follow(const Arguments& a, bool asJson) {
 }
 
 int solveCamera(const Arguments& a, bool asJson) {
+  const shot::Lock lock(a.shot);
   shot::Shot s = shot::load(a.shot);
   s.solveFor.task = named<solve::Task>(a.task), s.solveFor.kind = named<solve::Kind>(a.kind),
   s.solveFor.focal = named<solve::Focal>(a.focal);
-  if (a.lensKnown)
-    s.solveFor.k1 = s.solveFor.k2 = s.solveFor.centre = false;
-  else if (s.solveFor.task == solve::Task::Find)
-    s.lens = {};
-  const auto answer =
-      solve::solve(*s.tracks, s.range, s.width, s.height, *s.camera, s.lens.at(s.range.first), s.solveFor);
+  if (a.lensKnown) s.solveFor.k1 = s.solveFor.k2 = s.solveFor.centre = false;
+  const auto answer = edit::solveShot(s);
   shot::takeSolve(s, answer);
   shot::save(s, a.out.empty() ? a.shot : a.out);
   const auto& e = answer.errors;
@@ -96,6 +94,7 @@ std::vector<edit::Way> outwards(const shot::Shot& s, int frame) {
 }
 
 int followTracker(const Arguments& a, bool asJson) {
+  const shot::Lock lock(a.shot);
   shot::Shot s = shot::load(a.shot);
   const int id = shot::addTracker(s, a.frame, Vec2(a.x, a.y), a.name);
   comp::Workshop workshop(size_t{1} << 30);
@@ -123,6 +122,7 @@ std::vector<Vec2> placesFrom(const std::string& text) {
 }
 
 int followRegion(const Arguments& a, bool asJson) {
+  const shot::Lock lock(a.shot);
   shot::Shot s = shot::load(a.shot);
   const int id = shot::addRegion(s, a.frame, placesFrom(a.outline), a.name);
   track::Region r = *shot::regionOf(s, id);

@@ -103,6 +103,7 @@ int calibrate(const Arguments& a, bool asJson) {
 }
 
 int solveLines(const Arguments& a, bool asJson) {
+  const shot::Lock lock(a.shot);
   shot::Shot s = shot::load(a.shot);
   const auto answer = shot::solveLines(s, s.range.first);
   shot::save(s, a.out.empty() ? a.shot : a.out);
@@ -131,6 +132,7 @@ int solveLines(const Arguments& a, bool asJson) {
 }
 
 int takeMaps(const Arguments& a, bool asJson) {
+  const shot::Lock lock(a.shot);
   shot::Shot s = shot::load(a.shot);
   lens::StMapFiles files = a.maps;
   for (fs::path* f : {&files.undistort, &files.redistort})
@@ -165,6 +167,7 @@ int library(const Arguments& a, bool asJson) {
       fmt::print("{}  ({:g} to {:g} mm, crop {:g})\n", l.name, l.shortestMm, l.longestMm, l.crop);
     return 0;
   }
+  const shot::Lock lock(a.shot);
   shot::Shot s = shot::load(a.shot);
   const auto answer = lens::fromLibrary(a.name, s.camera->focalAt(s.range.first), s.camera->backWidthMm,
                                         s.camera->backHeightMm, s.width, s.height);

@@ -16,12 +16,13 @@ using namespace zentil;
 
 /// `views` views of `points` points, each seen for a part of the way, with 0.2 px of noise, and a start a little off.
 struct Problem {
-  solve::Intrinsics truth{1300, 645, 357, -0.09, 0.012, 1};
+  solve::Intrinsics truth{1300, 645, 357, 1, {}};
   std::vector<solve::View> views;
   std::vector<Vec3> points;
   std::vector<solve::Sight> sights;
 
   Problem(int viewCount, int pointCount, int sightCount) {
+    truth.lens.k1 = -0.09, truth.lens.k2 = 0.012;
     std::mt19937 random(1);
     std::uniform_real_distribution<double> u(-1, 1);
     std::normal_distribution<double> noise(0, 0.2), shake(0, 0.002);
@@ -57,7 +58,7 @@ void Bundle(benchmark::State& state) {
     auto views = problem.views;
     auto points = problem.points;
     solve::Intrinsics inner = problem.truth;
-    inner.f = 1280, inner.k1 = -0.05, inner.k2 = 0;
+    inner.f = 1280, inner.lens.k1 = -0.05, inner.lens.k2 = 0;
     report = solve::refine(views, inner, points, problem.sights, q);
     focal = inner.f;
   }

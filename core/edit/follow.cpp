@@ -77,4 +77,8 @@ track::Region refineRegion(const shot::Shot& shot, int id, int frame, comp::Work
   return track::refinedOn(framesOf(shot, workshop), *found, frame);
 }
 
+solve::SolveAnswer solveShot(const shot::Shot& s, const Job& job) {
+  return solve::solve(*s.tracks, s.range, s.width, s.height, *s.camera, s.lens, s.solveFor, job);
+}
+
 }  // namespace zentil::edit

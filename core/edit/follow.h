@@ -23,6 +23,8 @@ track::Track followTracker(const shot::Shot& shot, int id, const std::vector<Way
 /// One of the shot's regions followed along some ways (track::followRegion), outside the tracking matte.
 track::Region followRegionOf(const shot::Shot& shot, int id, const std::vector<Way>& ways, comp::Workshop& workshop,
                              const Job& job = {});
+/// The shot's camera from its tracks, as its question asks and through its whole lens. Throws as solve::solve does.
+solve::SolveAnswer solveShot(const shot::Shot& shot, const Job& job = {});
 /// A region registered anew on one frame.
 track::Region refineRegion(const shot::Shot& shot, int id, int frame, comp::Workshop& workshop);
 

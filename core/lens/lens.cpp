@@ -70,7 +70,7 @@ Lens Lens::at(int frame) const {
   return out;
 }
 
-Vec2 Lens::bend(const Vec2& s, Mat2* derivative) const {
+Vec2 Lens::bend(const Vec2& s, Mat2* derivative, Eigen::Matrix<double, 2, 5>* byCoefficients) const {
   if (model == Model::Division) {
     // With t the bent radius over the straight one: t = 1 + k1 (t r)^2 + k2 (t r)^4, by Newton's method from the root
     // that the first coefficient alone has.
@@ -81,16 +81,66 @@ Vec2 Lens::bend(const Vec2& s, Mat2* derivative) const {
       t -= step;
       if (std::abs(step) < 1e-15) break;
     }
-    if (derivative) {
-      // The radius grows by dr'/dr = t + r dt/dr; across the radius everything is t times as large.
-      const double tt = t * t, slope = -(2 * k1 * tt + 4 * k2 * rr * tt * tt) / (2 * a * t + 4 * b * tt * t - 1);
-      *derivative = t * Mat2::Identity() + slope * s * s.transpose();
+    const double tt = t * t, own = 2 * a * t + 4 * b * tt * t - 1;
+    // The radius grows by dr'/dr = t + r dt/dr; across the radius everything is t times as large.
+    if (derivative)
+      *derivative = t * Mat2::Identity() - ((2 * k1 * tt + 4 * k2 * rr * tt * tt) / own) * s * s.transpose();
+    if (byCoefficients) {
+      byCoefficients->setZero();
+      byCoefficients->col(0) = -rr * tt / own * s;
+      byCoefficients->col(1) = -rr * rr * tt * tt / own * s;
     }
     return t * s;
   }
   const auto b = bendWithSlope(*this, s.x(), s.y());
   if (derivative) *derivative << b.xx, b.xy, b.xy, b.yy;
+  if (byCoefficients) {
+    const double x = s.x(), y = s.y(), rr = x * x + y * y;
+    *byCoefficients << x * rr, x * rr * rr, x * rr * rr * rr, 2 * x * y, rr + 2 * x * x,  //
+        y * rr, y * rr * rr, y * rr * rr * rr, rr + 2 * y * y, 2 * x * y;
+  }
   return {b.x, b.y};
+}
+
+bool Lens::land(const Vec2& n, const Body& body, Vec2& plate, Slopes* slopes) const {
+  if (maps) {
+    const Vec2 straight(body.cx + body.fx * n.x(), body.cy + body.fy * n.y());
+    // The table stays where it is; what moves is the place at which it is asked.
+    Mat2 d;
+    if (!maps->undistort.at(straight, plate, slopes ? &d : nullptr)) return false;
+    if (!slopes) return true;
+    slopes->byStraight << body.fx * d.col(0), body.fy * d.col(1);
+    slopes->byBody << slopes->byStraight * n, d;
+    slopes->byCoefficients.setZero();
+    return true;
+  }
+  const double rr = n.squaredNorm();
+  // As far as radii grow; the coefficients across the radius are small beside it.
+  if (model == Model::BrownConrady ? !(1 + rr * (3 * k1 + rr * (5 * k2 + rr * 7 * k3)) > 0)
+                                   : !(rr < foldRadius() * foldRadius()))
+    return false;
+  const Vec2 bent = slopes ? bend(n, &slopes->byStraight, &slopes->byCoefficients) : bend(n);
+  // A squeeze narrows about its own line: as a shorter focal length across, and a shift.
+  const double across = body.fx / squeeze;
+  plate = {body.cx + squeezeCentrePx * (1 - 1 / squeeze) + across * bent.x(), body.cy + body.fy * bent.y()};
+  if (slopes) {
+    const Eigen::Array2d scale(across, body.fy);
+    slopes->byStraight.array().colwise() *= scale;
+    slopes->byCoefficients.array().colwise() *= scale;
+    slopes->byBody << across * bent.x(), 1, 0, body.fy * bent.y(), 0, 1;
+  }
+  return true;
+}
+
+bool Lens::lift(const Vec2& plate, const Body& body, Vec2& straight) const {
+  if (maps) {
+    Vec2 s;
+    if (!maps->redistort.at(plate, s)) return false;
+    straight = {(s.x() - body.cx) / body.fx, (s.y() - body.cy) / body.fy};
+    return true;
+  }
+  const double x = plate.x() - body.cx - squeezeCentrePx;
+  return straighten({(x * squeeze + squeezeCentrePx) / body.fx, (plate.y() - body.cy) / body.fy}, straight);
 }
 
 bool Lens::straighten(const Vec2& bent, Vec2& straight) const {
@@ -173,7 +223,7 @@ double Lens::foldRadius() const {
 }
 
 LensOnPixels::LensOnPixels(const Lens& l, double focalX, double focalY, double centreX, double centreY)
-    : lens(l), fx(focalX), fy(focalY), cx(centreX), cy(centreY) {
+    : Body{focalX, focalY, centreX, centreY}, lens(l) {
   const double r = l.foldRadius();
   fold = r * r;
 }
@@ -181,21 +231,13 @@ LensOnPixels::LensOnPixels(const Lens& l, double focalX, double focalY, double c
 bool LensOnPixels::plateFromStraight(const Vec2& straight, Vec2& plate) const {
   if (lens.maps) return lens.maps->undistort.at(straight, plate);
   const Vec2 n((straight.x() - cx) / fx, (straight.y() - cy) / fy);
-  if (n.squaredNorm() >= fold) return false;
-  const Vec2 b = lens.bend(n);
-  plate = {cx + fx * b.x(), cy + fy * b.y()};
-  if (lens.squeeze != 1) {
-    const double line = cx + lens.squeezeCentrePx;
-    plate.x() = line + (plate.x() - line) / lens.squeeze;
-  }
-  return true;
+  return n.squaredNorm() < fold && lens.land(n, *this, plate);
 }
 
 bool LensOnPixels::straightFromPlate(const Vec2& plate, Vec2& straight) const {
   if (lens.maps) return lens.maps->redistort.at(plate, straight);
-  const double line = cx + lens.squeezeCentrePx, x = line + (plate.x() - line) * lens.squeeze;
   Vec2 n;
-  if (!lens.straighten({(x - cx) / fx, (plate.y() - cy) / fy}, n) || n.squaredNorm() >= fold) return false;
+  if (!lens.lift(plate, *this, n) || n.squaredNorm() >= fold) return false;
   straight = {cx + fx * n.x(), cy + fy * n.y()};
   return true;
 }

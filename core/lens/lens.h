@@ -31,6 +31,18 @@ enum class Model {
 /// k1, k2, k3, p1, p2 as they are at one frame.
 using Coefficients = std::array<double, 5>;
 
+/// The camera body behind a lens, in plate pixels.
+struct Body {
+  double fx = 1, fy = 1, cx = 0, cy = 0;
+};
+
+/// How the place on the plate changes.
+struct Slopes {
+  Mat2 byStraight;                             ///< with the straight coordinates
+  Eigen::Matrix<double, 2, 3> byBody;          ///< with the logarithm of the focal length (both ways), cx and cy
+  Eigen::Matrix<double, 2, 5> byCoefficients;  ///< with k1 to p2
+};
+
 struct Lens {
   double k1 = 0, k2 = 0, k3 = 0, p1 = 0, p2 = 0;
   std::string source;  ///< where it came from, for people
@@ -54,9 +66,16 @@ struct Lens {
   /// Sets k1 to p2 for a frame when there are keys, else for the whole shot.
   void setCoefficients(int frame, const Coefficients& values);
 
-  /// Straight to bent, normalised; `derivative`, when asked for, is d(bent)/d(straight), 2x2. Squeeze and maps work on
-  /// pixels: see LensOnPixels.
-  Vec2 bend(const Vec2& straight, Mat2* derivative = nullptr) const;
+  /// Straight coordinates over the focal length to plate pixels, with squeeze and maps; false where the lens has folded
+  /// over (or the maps end). The one way from straight to plate: deliveries and solves go by it.
+  bool land(const Vec2& straight, const Body& body, Vec2& plate, Slopes* slopes = nullptr) const;
+  /// The way back. False where nothing straight could have landed.
+  bool lift(const Vec2& plate, const Body& body, Vec2& straight) const;
+
+  /// Straight to bent, normalised; when asked for, d(bent)/d(straight) and d(bent)/d(k1 to p2). Squeeze and maps work
+  /// on pixels: see land().
+  Vec2 bend(const Vec2& straight, Mat2* derivative = nullptr,
+            Eigen::Matrix<double, 2, 5>* byCoefficients = nullptr) const;
   /// Bent to straight, normalised, by Newton's method to 1e-12. False where there is no answer: beyond the
   /// radius at which the polynomial folds over.
   bool straighten(const Vec2& bent, Vec2& straight) const;
@@ -83,10 +102,9 @@ void describe(const Lens*, See&& see) {
   see("keys", &Lens::keys, says("coefficients"));
 }
 
-/// A lens in front of a picture: the same functions on pixels.
-struct LensOnPixels {
+/// A lens in front of a picture, straight pixels being where a pinhole camera would have put them.
+struct LensOnPixels : Body {
   Lens lens;
-  double fx = 1, fy = 1, cx = 0, cy = 0;
   double fold = 1e30;  ///< foldRadius(), squared
 
   LensOnPixels() = default;

@@ -1,7 +1,10 @@
 #include "core/lens/plumb.h"
 
+#include <ceres/ceres.h>
+
 #include <Eigen/Dense>
 #include <cmath>
+#include <optional>
 
 #include "core/base/error.h"
 
@@ -65,6 +68,13 @@ class Unknowns {
     }
     return {l, start_.fx, start_.fy, cx, cy};
   }
+  /// How strongly each is held near where it starts, for distances that spread so far: by one point's distance for a
+  /// centre that is 2% of the width away, or a lens that moves the corner by 30% of its radius (common practice, no
+  /// source).
+  void believe(Eigen::VectorXd& pull, double spread, int width, double corner) const {
+    for (size_t i = 0; i < which_.size(); ++i)
+      pull[static_cast<Eigen::Index>(i)] = spread * (which_[i] < 2 ? 1 / (0.3 * corner) : scale_[i] / (0.02 * width));
+  }
   /// Standard error of unknown `what` (0 k1, 1 k2, 2 and 3 the centre); 0 when it was not asked for.
   double sigma(int what, const Eigen::MatrixXd& covariance) const {
     for (size_t i = 0; i < which_.size(); ++i)
@@ -79,29 +89,69 @@ class Unknowns {
   std::vector<double> scale_;
 };
 
-/// All distances in one vector; false when a point has no straight place.
-bool residuals(const std::vector<const PlumbLine*>& lines, const LensOnPixels& lens, Eigen::VectorXd& out) {
-  Eigen::Index at = 0;
-  for (const PlumbLine* l : lines) {
-    const auto d = distances(*l, lens);
-    if (d.empty()) return false;
-    for (const double v : d) out[at++] = v;
-  }
-  return true;
-}
-
+/// A lens is none that moves a corner by more of its radius, or stands further off, in parts of the width.
+constexpr double kMostAtCorner = 0.6, kMostOffCentre = 0.15;
 constexpr double kHuber = 1.5;  // in units of the residuals' own robust spread
 
-double robustSpread(const Eigen::VectorXd& r) {
-  std::vector<double> a(r.data(), r.data() + r.size());
-  for (double& v : a) v = std::abs(v);
-  std::nth_element(a.begin(), a.begin() + static_cast<long>(a.size() / 2), a.end());
-  return std::max(0.02, 1.4826 * a[a.size() / 2]);
+double robustSpread(std::vector<double> r) {
+  for (double& v : r) v = std::abs(v);
+  std::nth_element(r.begin(), r.begin() + static_cast<long>(r.size() / 2), r.end());
+  return std::max(0.02, 1.4826 * r[r.size() / 2]);
 }
 
-Eigen::VectorXd weightsFor(const Eigen::VectorXd& r) {
-  const double k = kHuber * robustSpread(r);
-  return r.unaryExpr([k](double v) { return std::abs(v) <= k ? 1.0 : k / std::abs(v); });
+/// What Ceres is given: distances of all points, by Huber's measure, and how far unknowns are from what is likely.
+struct Bows {
+  const std::vector<const PlumbLine*>& lines;
+  const Unknowns& unknowns;
+  size_t points;
+  double beyondPx;              ///< larger distances count linearly
+  const Eigen::VectorXd& pull;  ///< a step of one in an unknown counts as a distance of so many pixels
+
+  bool operator()(double const* const* parameters, double* out) const {
+    const Eigen::Map<const Eigen::VectorXd> v(parameters[0], unknowns.size());
+    const LensOnPixels lens = unknowns.at(v);
+    for (const PlumbLine* l : lines) {
+      const auto d = distances(*l, lens);
+      if (d.empty()) return false;  // a point has no straight place: too far
+      for (const double r : d)
+        *out++ = std::abs(r) <= beyondPx ? r : std::copysign(std::sqrt(beyondPx * (2 * std::abs(r) - beyondPx)), r);
+    }
+    for (Eigen::Index k = 0; k < v.size(); ++k) *out++ = pull[k] * v[k];
+    return true;
+  }
+};
+
+struct Found {
+  Eigen::VectorXd at;
+  Eigen::MatrixXd covariance;  ///< for residuals of one pixel
+  double cost = 0;             ///< spread of the distances
+  bool settled = false;
+};
+
+/// Levenberg-Marquardt (Ceres) from a start.
+Found descend(const Bows& bows, const Eigen::VectorXd& start) {
+  Found out{start, Eigen::MatrixXd::Zero(start.size(), start.size()), 0, false};
+  auto* cost = new ceres::DynamicNumericDiffCostFunction<Bows>(new Bows(bows));
+  cost->AddParameterBlock(static_cast<int>(start.size()));
+  cost->SetNumResiduals(static_cast<int>(bows.points) + static_cast<int>(start.size()));
+  ceres::Problem problem;
+  problem.AddResidualBlock(cost, nullptr, out.at.data());
+  ceres::Solver::Options options;
+  options.linear_solver_type = ceres::DENSE_QR;
+  options.max_num_iterations = 100;
+  options.logging_type = ceres::SILENT;
+  options.function_tolerance = 1e-12, options.parameter_tolerance = 1e-10;
+  ceres::Solver::Summary summary;
+  ceres::Solve(options, &problem, &summary);
+  out.settled = summary.IsSolutionUsable() && summary.termination_type == ceres::CONVERGENCE;
+  if (!out.settled) return out;
+  ceres::Covariance::Options how;
+  how.algorithm_type = ceres::DENSE_SVD, how.null_space_rank = -1;
+  ceres::Covariance covariance(how);
+  const std::vector<std::pair<const double*, const double*>> block = {{out.at.data(), out.at.data()}};
+  if (covariance.Compute(block, &problem))
+    covariance.GetCovarianceBlock(out.at.data(), out.at.data(), out.covariance.data());
+  return out;
 }
 
 }  // namespace
@@ -154,60 +204,77 @@ PlumbAnswer solvePlumb(const std::vector<PlumbLine>& lines, const LensOnPixels& 
     throw Error(fmt::format("{} points on {} lines are too few for {} unknowns", count, used.size(), unknowns.size()),
                 "Add points or lines, or ask for less");
 
-  // From no distortion when the lens given cannot straighten the lines.
-  Eigen::VectorXd at = Eigen::VectorXd::Zero(unknowns.size()), r(count), next(count);
-  if (!residuals(used, unknowns.at(at), r))
-    throw Error("the lens to start from folds over on a line", "Start from a straight lens");
-  Eigen::MatrixXd jacobian(count, unknowns.size());
-  Eigen::VectorXd weights = weightsFor(r);
-  double damping = 1e-3, cost = r.cwiseAbs2().dot(weights);
-  for (int round = 0; round < 60; ++round) {
-    for (Eigen::Index k = 0; k < unknowns.size(); ++k) {
-      Eigen::VectorXd a = at, b = at, ra(count), rb(count);
-      constexpr double kStep = 1e-3;
-      a[k] += kStep, b[k] -= kStep;
-      if (!residuals(used, unknowns.at(a), ra) || !residuals(used, unknowns.at(b), rb))
-        throw Error("the lens folds over on a line while it is being solved", "Leave out the line that is off");
-      jacobian.col(k) = (ra - rb) / (2 * kStep);
+  const auto spreadOf = [&](const Eigen::VectorXd& at) -> std::optional<double> {
+    std::vector<double> all;
+    const LensOnPixels lens = unknowns.at(at);
+    for (const PlumbLine* l : used) {
+      const auto d = distances(*l, lens);
+      if (d.empty()) return std::nullopt;
+      all.insert(all.end(), d.begin(), d.end());
     }
-    const Eigen::MatrixXd normal = jacobian.transpose() * weights.asDiagonal() * jacobian;
-    const Eigen::VectorXd gradient = jacobian.transpose() * weights.cwiseProduct(r);
-    bool better = false;
-    double moved = 0;
-    for (int tries = 0; tries < 12 && !better; ++tries) {
-      Eigen::MatrixXd damped = normal;
-      damped.diagonal() += damping * normal.diagonal() + Eigen::VectorXd::Constant(unknowns.size(), 1e-12);
-      const Eigen::VectorXd step = damped.ldlt().solve(-gradient);
-      if (residuals(used, unknowns.at(at + step), next) && next.cwiseAbs2().dot(weights) < cost) {
-        at += step, r = next, moved = step.norm(), better = true;
-        damping = std::max(1e-9, damping / 10);
-      } else {
-        damping *= 10;
-      }
+    return robustSpread(all);
+  };
+  // From several lenses, of barrel and cushion, that can straighten the lines; the best of what becomes of them, by a
+  // spread that settles with it.
+  Found best;
+  Eigen::VectorXd pull = Eigen::VectorXd::Zero(unknowns.size());
+  const double corner = Vec2(width / 2.0, height / 2.0).norm();
+  for (const double bend : {0.0, -0.03, 0.03, -0.1}) {
+    Eigen::VectorXd at = Eigen::VectorXd::Zero(unknowns.size());
+    if (question.k1) at[0] = bend * corner;
+    auto spread = spreadOf(at);
+    if (!spread || (!question.k1 && bend != 0)) continue;
+    Found found;
+    for (int round = 0; round < 6; ++round) {
+      unknowns.believe(pull, *spread, width, corner);
+      found = descend({used, unknowns, static_cast<size_t>(count), kHuber * *spread, pull}, at);
+      at = found.at;
+      const auto now = spreadOf(at);
+      if (!found.settled || !now) break;
+      const bool same = std::abs(*now - *spread) < 1e-3 * *spread;
+      spread = now;
+      if (same) break;
     }
-    weights = weightsFor(r);
-    cost = r.cwiseAbs2().dot(weights);
-    if (!better || moved < 1e-6) break;
+    // Costs are compared in the same measure.
+    if (!found.settled) continue;
+    found.cost = *spread;
+    if (!best.settled || found.cost < best.cost) best = found;
   }
-
+  if (!best.settled)
+    throw Error("the lines do not settle on a lens",
+                "Leave out lines that are not straight in the world, or ask for less");
+  const Eigen::VectorXd& at = best.at;
   PlumbAnswer out;
   out.lens = unknowns.at(at);
-  out.rmsPx = std::sqrt(r.squaredNorm() / static_cast<double>(count));
-  const double variance = r.cwiseAbs2().dot(weights) / static_cast<double>(free);
-  const Eigen::MatrixXd covariance =
-      variance *
-      (jacobian.transpose() * weights.asDiagonal() * jacobian).completeOrthogonalDecomposition().pseudoInverse();
+  const Vec2 off(out.lens.cx - start.cx, out.lens.cy - start.cy);
+  for (const Vec2& c : {Vec2(0, 0), Vec2(width, 0), Vec2(0, height), Vec2(width, height)}) {
+    Vec2 straight;
+    if (out.lens.straightFromPlate(c, straight) && (straight - c).norm() < kMostAtCorner * corner &&
+        off.norm() < kMostOffCentre * width)
+      continue;
+    throw Error(fmt::format("the lines say a lens that is none (k1 {:.3f}, k2 {:.3f}, its centre {:.0f} px off)",
+                            out.lens.lens.k1, out.lens.lens.k2, off.norm()),
+                "Ask for less, or draw longer lines along more edges of the frame");
+  }
+  double sum = 0, weighted = 0;
+  for (const PlumbLine* l : used)
+    for (const double d : distances(*l, out.lens)) {
+      sum += d * d;
+      weighted += d * d * std::min(1.0, kHuber * best.cost / std::max(1e-12, std::abs(d)));
+    }
+  out.rmsPx = std::sqrt(sum / static_cast<double>(count));
+  const Eigen::MatrixXd covariance = weighted / static_cast<double>(free) * best.covariance;
   out.k1Sigma = unknowns.sigma(0, covariance), out.k2Sigma = unknowns.sigma(1, covariance);
   out.centreSigma = {unknowns.sigma(2, covariance), unknowns.sigma(3, covariance)};
   // By differences: how far each corner's straight place moves with each unknown.
-  for (const Vec2& corner : {Vec2(0, 0), Vec2(width, 0), Vec2(0, height), Vec2(width, height)}) {
+  for (const Vec2& c : {Vec2(0, 0), Vec2(width, 0), Vec2(0, height), Vec2(width, height)}) {
     Eigen::MatrixXd moves(2, unknowns.size());
     Vec2 p, q;
-    if (!out.lens.straightFromPlate(corner, p)) continue;
+    if (!out.lens.straightFromPlate(c, p)) continue;
     for (Eigen::Index k = 0; k < unknowns.size(); ++k) {
       Eigen::VectorXd a = at;
       a[k] += 1e-2;
-      moves.col(k) = unknowns.at(a).straightFromPlate(corner, q) ? Vec2((q - p) / 1e-2) : Vec2(0, 0);
+      moves.col(k) = unknowns.at(a).straightFromPlate(c, q) ? Vec2((q - p) / 1e-2) : Vec2(0, 0);
     }
     out.cornerSigmaPx = std::max(out.cornerSigmaPx, std::sqrt((moves * covariance * moves.transpose()).trace()));
   }

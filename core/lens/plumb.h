@@ -60,8 +60,9 @@ struct PlumbAnswer {
 
 /// Finds distortion from straight things alone: the coefficients that leave the lines with the least bow, each line's
 /// own place and direction being free (Brown 1971, Close-Range Camera Calibration; Devernay and Faugeras 2001, Straight
-/// Lines Have to Be Straight). Levenberg-Marquardt from the lens given, with Huber's weights so that one bad line does
-/// not bend the rest. Throws Error when nothing can be said: no lines, too few points, nothing asked for.
+/// Lines Have to Be Straight). Levenberg-Marquardt from several lenses, with Huber's weights so that one bad line does
+/// not bend the rest; what the lines hardly say stays near the lens given. Throws Error when nothing can be said: no
+/// lines, too few points, nothing asked for, no answer that settles, or one that no lens has.
 PlumbAnswer solvePlumb(const std::vector<PlumbLine>& lines, const LensOnPixels& start, int width, int height,
                        const PlumbQuestion& question);
 

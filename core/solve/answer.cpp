@@ -101,10 +101,10 @@ SolveAnswer answerFrom(const SolveProblem& s, const Solved& solved, const camera
   }
   if (s.zooming()) out.camera.focalMm = out.camera.poses.begin()->second.focalMm;
   out.lens = s.lens;
-  out.lens.model = lens::Model::BrownConrady;
-  out.lens.maps = nullptr, out.lens.keys = {};
-  out.lens.k1 = w.inner.k1, out.lens.k2 = w.inner.k2;
-  out.lens.source = "solved here";
+  if (s.q.k1 || s.q.k2) {
+    out.lens.k1 = w.inner.lens.k1, out.lens.k2 = w.inner.lens.k2;
+    out.lens.source = "solved here";
+  }
   std::map<int, std::pair<double, int>> frames;
   for (size_t i = 0; i < s.tracks.size(); ++i) {
     const Track& t = s.tracks[i];
@@ -149,10 +149,14 @@ SolveAnswer answerFrom(const SolveProblem& s, const Solved& solved, const camera
                     astray, used + astray));
   if (thin) remarks.push_back(fmt::format("{} frames are held by fewer than eight tracks", thin));
   const double focal = w.inner.f / s.width;
-  if (s.q.task == Task::Find && (focal < 0.35 || focal > 8 || std::abs(w.inner.k1) > 0.8))
+  if (s.q.task == Task::Find && (focal < 0.35 || focal > 8 || std::abs(w.inner.lens.k1) > 0.8))
     remarks.push_back(fmt::format(
         "a focal length of {:.1f} mm with k1 {:.2f} is not likely: if the camera zooms say so, or give what you know",
-        out.camera.focalMm, w.inner.k1));
+        out.camera.focalMm, w.inner.lens.k1));
+  if (s.lens.maps && s.lensHeld)
+    remarks.push_back("the lens comes from ST maps: it is held as it is, and the focal length goes with it");
+  else if (!s.lens.keys.empty() && s.lensHeld)
+    remarks.push_back("the lens changes through the shot: it is held as it is");
   if (solved.kind == Kind::Tripod)
     remarks.push_back("from one place there is no depth: points are directions, one away from the camera");
   else if (flatness(out.points) < 0.004 && s.q.focal != Focal::Known)

@@ -15,7 +15,8 @@ struct SolveProblem {
   const FrameRange& range;
   int width, height;
   const lens::Lens& lens;
-  const SolveQuestion& q;
+  const SolveQuestion& q;  ///< as it can be answered
+  bool lensHeld;           ///< it cannot be answered as far as the lens goes
   Intrinsics inner;  ///< as body and lens have it
   const Job& job;
 

@@ -30,25 +30,21 @@ struct Slope {
 bool slopeOf(const View& v, const Intrinsics& c, const Vec3& world, const Vec2& seen, Slope& s) {
   const Vec3 y = v.turn * world, p = y + v.place;
   if (!(p.z() > 1e-9)) return false;
-  const double iz = 1 / p.z(), nx = p.x() * iz, ny = p.y() * iz, rr = nx * nx + ny * ny;
-  const double radial = 1 + rr * (c.k1 + rr * c.k2), slope = 2 * (c.k1 + 2 * c.k2 * rr);
-  if (!(1 + rr * (3 * c.k1 + 5 * c.k2 * rr) > 0)) return false;
-  const double fx = c.f * v.zoom, fy = fx * c.tall;
-  const Vec2 fromCentre(fx * nx * radial, fy * ny * radial);
-  s.residual = Vec2(c.cx, c.cy) + fromCentre - seen;
-  Mat2 bent;  // d(plate) / d(nx, ny)
-  bent << fx * (radial + slope * nx * nx), fx * slope * nx * ny, fy * slope * nx * ny, fy * (radial + slope * ny * ny);
+  const double iz = 1 / p.z(), nx = p.x() * iz, ny = p.y() * iz;
+  Vec2 at;
+  lens::Slopes lens;
+  if (!c.lensOf(v).land({nx, ny}, c.body(v), at, &lens)) return false;
+  s.residual = at - seen;
   Mat23 pinhole;
   pinhole << iz, 0, -nx * iz, 0, iz, -ny * iz;
-  const Mat23 d = bent * pinhole;
+  const Mat23 d = lens.byStraight * pinhole;
   Mat3 cross;
   cross << 0, -y.z(), y.y(), y.z(), 0, -y.x(), -y.y(), y.x(), 0;
-  s.view.col(0) = fromCentre;
+  s.view.col(0) = lens.byBody.col(0);
   s.view.middleCols<3>(1) = -d * cross;
   s.view.rightCols<3>() = d;
   s.point = d * v.turn;
-  s.inner << fromCentre.x() / c.f, 1, 0, fx * nx * rr, fx * nx * rr * rr, fromCentre.y() / c.f, 0, 1, fy * ny * rr,
-      fy * ny * rr * rr;
+  s.inner << lens.byBody.col(0) / c.f, lens.byBody.rightCols<2>(), lens.byCoefficients.leftCols<2>();
   return true;
 }
 
@@ -95,7 +91,7 @@ class Bundle {
 
   double cost(const std::vector<View>& views, const Intrinsics& inner, const std::vector<Vec3>& points) const {
     double sum = 0;
-    const double values[5] = {inner.f, inner.cx, inner.cy, inner.k1, inner.k2};
+    const double values[5] = {inner.f, inner.cx, inner.cy, inner.lens.k1, inner.lens.k2};
     for (const int k : free_) {
       const auto i = static_cast<size_t>(k);
       sum += q_.pull[i] * std::pow(values[k] - q_.towards[i], 2);
@@ -125,7 +121,7 @@ class Bundle {
     parallelRanges(0, 8, 1, [&](int, int) {
       for (size_t k = next++; k < batches_.size(); k = next++) addBatch(batches_[k], damping, mutex);
     });
-    const double values[5] = {inner_.f, inner_.cx, inner_.cy, inner_.k1, inner_.k2};
+    const double values[5] = {inner_.f, inner_.cx, inner_.cy, inner_.lens.k1, inner_.lens.k2};
     for (size_t x = 0; x < free_.size(); ++x) {
       const auto k = static_cast<size_t>(free_[x]);
       const int at = B * static_cast<int>(views_.size()) + static_cast<int>(x);
@@ -156,7 +152,7 @@ class Bundle {
     }
     const long at = B * static_cast<long>(views.size());
     for (size_t k = 0; k < free_.size(); ++k) {
-      double* const values[5] = {&inner.f, &inner.cx, &inner.cy, &inner.k1, &inner.k2};
+      double* const values[5] = {&inner.f, &inner.cx, &inner.cy, &inner.lens.k1, &inner.lens.k2};
       *values[free_[k]] -= x[at + static_cast<long>(k)];
     }
     if (!(inner.f > 0)) return false;
@@ -335,11 +331,14 @@ int descend(std::vector<View>& views, Intrinsics& inner, std::vector<Vec3>& poin
 bool Intrinsics::project(const View& v, const Vec3& world, Vec2& at) const {
   const Vec3 p = v.turn * world + v.place;
   if (!(p.z() > 1e-9)) return false;
-  const double x = p.x() / p.z(), y = p.y() / p.z(), rr = x * x + y * y;
-  if (!(1 + rr * (3 * k1 + 5 * k2 * rr) > 0)) return false;
-  const double radial = v.zoom * f * (1 + rr * (k1 + rr * k2));
-  at = {cx + x * radial, cy + tall * y * radial};
-  return true;
+  return lensOf(v).land({p.x() / p.z(), p.y() / p.z()}, body(v), at);
+}
+
+Vec2 Intrinsics::straight(const View& v, const Vec2& plate) const {
+  const lens::Body b = body(v);
+  Vec2 s;
+  if (!lensOf(v).lift(plate, b, s)) s = {(plate.x() - cx) / b.fx, (plate.y() - cy) / b.fy};
+  return s;
 }
 
 BundleReport refine(std::vector<View>& views, Intrinsics& inner, std::vector<Vec3>& points,

@@ -1,9 +1,11 @@
 #pragma once
 #include <array>
+#include <memory>
 #include <vector>
 
 #include "core/base/geometry.h"
 #include "core/base/job.h"
+#include "core/lens/lens.h"
 
 namespace zentil::solve {
 
@@ -13,17 +15,24 @@ struct View {
   Mat3 turn = Mat3::Identity();
   Vec3 place = Vec3::Zero();
   double zoom = 1;  ///< its focal length over Intrinsics::f
+  /// Its own lens, where that changes through the shot; held. Nothing: Intrinsics::lens.
+  std::shared_ptr<const lens::Lens> lens = nullptr;
 };
 
-/// What all views share: a point (x, y, 1) seen from the camera lands at
-///   centre + zoom * (f, f * tall) * (x, y) * (1 + k1 r^2 + k2 r^4), r^2 = x^2 + y^2, in plate pixels
-/// (Brown 1966; see lens::Lens).
+/// What all views share: a point seen from the camera at (x, y, 1) lands where the lens takes (x, y) in front of a body
+/// with these values (lens::Lens::land), in plate pixels.
 struct Intrinsics {
-  double f = 1, cx = 0, cy = 0, k1 = 0, k2 = 0;
+  double f = 1, cx = 0, cy = 0;
   double tall = 1;  ///< focal length down over across; not refined
+  lens::Lens lens;  ///< as it is on one frame: no keys. k1 and k2 may be refined, the rest is held
 
+  lens::Body body(const View& view) const { return {f * view.zoom, f * view.zoom * tall, cx, cy}; }
+  const lens::Lens& lensOf(const View& view) const { return view.lens ? *view.lens : lens; }
   /// Where a world point lands; false at or behind the camera, or beyond the fold of the lens.
   bool project(const View& view, const Vec3& world, Vec2& at) const;
+  /// Straight coordinates over the focal length of a place on the plate; as the plate has them where nothing straight
+  /// lands there.
+  Vec2 straight(const View& view, const Vec2& plate) const;
 };
 
 /// One place of one point on one view.

@@ -41,17 +41,6 @@ Reconstruction::Packed thinned(const Reconstruction& world, int hop) {
   return out;
 }
 
-/// The straight ray of a plate position, from the camera.
-Vec3 rayOf(const Intrinsics& c, double zoom, const Vec2& at) {
-  lens::Lens l;
-  l.k1 = c.k1, l.k2 = c.k2;
-  const double f = c.f * zoom;
-  const Vec2 bent((at.x() - c.cx) / f, (at.y() - c.cy) / (f * c.tall));
-  Vec2 s;
-  if (!l.straighten(bent, s)) s = bent;
-  return {s.x(), s.y(), 1};
-}
-
 std::vector<Probe> probesOf(const Reconstruction::Packed& p, const Intrinsics& inner, bool turning, int width,
                             int height) {
   std::vector<Probe> out(p.views.size() * kCells);
@@ -73,7 +62,7 @@ std::vector<Probe> probesOf(const Reconstruction::Packed& p, const Intrinsics& i
           if (const double d = (where - at).squaredNorm(); d < nearest) nearest = d, depth = z;
         if (turning) depth = 1;
         out[static_cast<size_t>(i) * kCells + static_cast<size_t>(c)] = {
-            i, c, v.turn.transpose() * (depth * rayOf(inner, v.zoom, at) - v.place)};
+            i, c, v.turn.transpose() * (depth * inner.straight(v, at).homogeneous() - v.place)};
       }
     }
   });
@@ -191,7 +180,7 @@ MatrixXd slopeOf(const Probe& p, const View& v, const Intrinsics& inner, const B
   for (int a = 0; a < 5; ++a) {
     if (!asked[a]) continue;
     Intrinsics c = inner;
-    double* const values[5] = {&c.f, &c.cx, &c.cy, &c.k1, &c.k2};
+    double* const values[5] = {&c.f, &c.cx, &c.cy, &c.lens.k1, &c.lens.k2};
     *values[a] += steps[a];
     j.col(k++) = differ(v, c, steps[a]);
   }

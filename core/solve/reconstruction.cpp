@@ -52,10 +52,12 @@ double medianOf(std::vector<double> v) {
 }
 
 Reconstruction::Reconstruction(const track::Tracks& tracks, const FrameRange& r, const Intrinsics& start,
-                               const Style& style, std::vector<double> zooms)
+                               const Style& style, const lens::Lens& keyed, std::vector<double> zooms)
     : inner(start), range(r), tracks_(tracks), style_(style), zooms_(std::move(zooms)) {
   views_.resize(static_cast<size_t>(range.count()));
   if (zooms_.empty()) zooms_.assign(views_.size(), 1);
+  if (!keyed.keys.empty())
+    for (int f = r.first; f <= r.last; ++f) lenses_.push_back(std::make_shared<const lens::Lens>(keyed.at(f)));
   points_.resize(tracks.size());
   out_.assign(tracks.size(), false);
   weights_.assign(tracks.size(), 1);
@@ -68,14 +70,11 @@ bool Reconstruction::sees(size_t track, int frame) const {
   return t.on && !out_[track] && t.has(frame) && !bad_[track][static_cast<size_t>(frame - t.first)];
 }
 
-/// Straight, on coordinates normalised by the focal length, y down.
-Vec2 Reconstruction::normalised(const Vec2& at, double zoom) const {
-  lens::Lens l;
-  l.k1 = inner.k1, l.k2 = inner.k2;
-  const double f = inner.f * zoom;
-  const Vec2 bent((at.x() - inner.cx) / f, (at.y() - inner.cy) / (f * inner.tall));
-  Vec2 s;
-  return l.straighten(bent, s) ? s : bent;
+View Reconstruction::blank(int frame, double zoom) const {
+  View out;
+  out.zoom = zoom;
+  if (!lenses_.empty()) out.lens = lenses_[static_cast<size_t>(frame - range.first)];
+  return out;
 }
 
 const View* Reconstruction::nearest(int frame) const {
@@ -97,18 +96,16 @@ double Reconstruction::zoomThere(int frame) const {
 
 int Reconstruction::start(int a, int b, double withinPx) {
   if (!style_.turning) return startMoving(a, b, withinPx);
-  View first;
-  first.zoom = zoomThere(a);
-  view(a) = first;
+  view(a) = blank(a, zoomThere(a));
   return triangulate(withinPx, 0);
 }
 
 int Reconstruction::startMoving(int a, int b, double withinPx) {
   std::vector<cv::Point2d> pa, pb;
-  const double za = zoomThere(a), zb = zoomThere(b);
+  View first = blank(a, zoomThere(a)), second = blank(b, zoomThere(b));
   for (size_t i = 0; i < tracks_.size(); ++i)
     if (sees(i, a) && sees(i, b)) {
-      const Vec2 na = normalised(tracks_[i].where(a), za), nb = normalised(tracks_[i].where(b), zb);
+      const Vec2 na = inner.straight(first, tracks_[i].where(a)), nb = inner.straight(second, tracks_[i].where(b));
       pa.emplace_back(na.x(), na.y()), pb.emplace_back(nb.x(), nb.y());
     }
   if (pa.size() < 12) return 0;
@@ -119,8 +116,8 @@ int Reconstruction::startMoving(int a, int b, double withinPx) {
   if (e.rows != 3) return 0;
   cv::Mat r, t;
   cv::recoverPose(e, pa, pb, cv::Mat::eye(3, 3, CV_64F), r, t, mask);
-  view(a) = View{Mat3::Identity(), Vec3::Zero(), za};
-  view(b) = View{asMat3(r), asVec3(t), zb};
+  second.turn = asMat3(r), second.place = asVec3(t);
+  view(a) = first, view(b) = second;
   return triangulate(withinPx, 1.0);
 }
 
@@ -137,7 +134,7 @@ std::optional<Vec3> Reconstruction::meet(const Sightings& seen, double withinPx,
   if (seen.size() < 2) return std::nullopt;
   Eigen::Matrix4d sum = Eigen::Matrix4d::Zero();
   for (const auto& [v, at] : seen) {
-    const Vec2 n = normalised(at, v->zoom);
+    const Vec2 n = inner.straight(*v, at);
     Eigen::Matrix<double, 3, 4> p;
     p << v->turn, v->place;
     for (int k = 0; k < 2; ++k) {
@@ -169,7 +166,7 @@ std::optional<Vec3> Reconstruction::direction(const Sightings& seen, double with
   if (seen.empty()) return std::nullopt;
   Vec3 sum = Vec3::Zero();
   for (const auto& [v, at] : seen) {
-    const Vec2 n = normalised(at, v->zoom);
+    const Vec2 n = inner.straight(*v, at);
     sum += v->turn.transpose() * Vec3(n.x(), n.y(), 1).normalized();
   }
   const Vec3 x = sum.normalized();
@@ -219,11 +216,10 @@ int Reconstruction::pointsSeen(int frame) const {
 std::optional<View> Reconstruction::place(int frame, double withinPx) const {
   std::vector<cv::Point3d> world;
   std::vector<cv::Point2d> seen;
-  View v;
-  v.zoom = zoomThere(frame);
+  View v = blank(frame, zoomThere(frame));
   for (size_t i = 0; i < tracks_.size(); ++i)
     if (points_[i] && sees(i, frame)) {
-      const Vec2 n = normalised(tracks_[i].where(frame), v.zoom);
+      const Vec2 n = inner.straight(v, tracks_[i].where(frame));
       world.emplace_back(points_[i]->x(), points_[i]->y(), points_[i]->z());
       seen.emplace_back(n.x(), n.y());
     }
@@ -247,12 +243,11 @@ std::optional<View> Reconstruction::place(int frame, double withinPx) const {
 }
 
 std::optional<View> Reconstruction::turn(int frame, double withinPx) const {
-  View v;
-  v.zoom = zoomThere(frame);
+  View v = blank(frame, zoomThere(frame));
   std::vector<Vec3> world, rays;
   for (size_t i = 0; i < tracks_.size(); ++i)
     if (points_[i] && sees(i, frame)) {
-      const Vec2 n = normalised(tracks_[i].where(frame), v.zoom);
+      const Vec2 n = inner.straight(v, tracks_[i].where(frame));
       world.push_back(points_[i]->normalized());
       rays.push_back(Vec3(n.x(), n.y(), 1).normalized());
     }

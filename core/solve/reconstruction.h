@@ -14,9 +14,10 @@ class Reconstruction {
   struct Style {
     bool turning = false, zooming = false;
   };
-  /// `zooms`: for a zooming camera, what each frame's focal length is thought to be, over inner.f.
+  /// `zooms`: for a zooming camera, what each frame's focal length is thought to be, over inner.f. `keyed`: a lens that
+  /// changes through the shot, instead of inner's.
   Reconstruction(const track::Tracks& tracks, const FrameRange& range, const Intrinsics& inner, const Style& style,
-                 std::vector<double> zooms = {});
+                 const lens::Lens& keyed, std::vector<double> zooms = {});
 
   Intrinsics inner;
   const FrameRange range;
@@ -25,6 +26,8 @@ class Reconstruction {
   std::optional<View>& view(int frame) { return views_[static_cast<size_t>(frame - range.first)]; }
   const std::optional<View>& view(int frame) const { return views_[static_cast<size_t>(frame - range.first)]; }
   const std::optional<Vec3>& point(size_t track) const { return points_[track]; }
+  /// A view that is nowhere yet, with the frame's own lens.
+  View blank(int frame, double zoom) const;
   /// Whether a track says something about a frame: it is on, followed there, and not found wrong.
   bool sees(size_t track, int frame) const;
   int pointsSeen(int frame) const;
@@ -63,7 +66,6 @@ class Reconstruction {
   Packed pack() const;
 
  private:
-  Vec2 normalised(const Vec2& at, double zoom) const;
   int startMoving(int a, int b, double withinPx);
   using Sightings = std::vector<std::pair<const View*, Vec2>>;
   Sightings sightings(size_t track, bool all) const;
@@ -77,6 +79,7 @@ class Reconstruction {
   const track::Tracks& tracks_;
   Style style_;
   std::vector<double> zooms_;
+  std::vector<std::shared_ptr<const lens::Lens>> lenses_;  ///< of each frame, where the lens changes
   std::vector<bool> out_;
   std::vector<std::vector<char>> bad_;
   std::vector<double> weights_;  ///< of tracks, beside their own

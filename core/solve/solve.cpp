@@ -100,7 +100,7 @@ struct Attempt {
 Attempt attempt(const SolveProblem& s, const Intrinsics& inner, const Pair& pair, const Reconstruction::Style& style,
                 const std::vector<double>& zooms) {
   Attempt out;
-  out.world = std::make_shared<Reconstruction>(s.tracks, s.range, inner, style, zooms);
+  out.world = std::make_shared<Reconstruction>(s.tracks, s.range, inner, style, s.lens, zooms);
   Reconstruction& w = *out.world;
   const double loose = 0.004 * s.width;
   if (w.start(pair.a, pair.b, loose) < 15) return {};
@@ -145,7 +145,9 @@ std::vector<Attempt> firstWorlds(const SolveProblem& s, const std::vector<Pair>&
     s.job.report(0.05 + 0.35 * static_cast<double>(k) / static_cast<double>(tries), "trying focal lengths");
     Intrinsics guess = s.inner;
     guess.f = guesses[k % guesses.size()];
-    if (s.q.focal != Focal::Known && s.q.k1) guess.k1 = guess.k2 = 0;
+    // Coefficients belong to the focal length that they were found with.
+    if (s.q.focal != Focal::Known && s.q.k1) guess.lens.k1 = 0;
+    if (s.q.focal != Focal::Known && s.q.k2) guess.lens.k2 = 0;
     for (const auto& z : zooms) {
       Attempt a = attempt(s, guess, pairs[k / guesses.size()], {turning, s.zooming()}, z);
       if (a.world) all.push_back(std::move(a));
@@ -187,7 +189,7 @@ BundleReport complete(const SolveProblem& s, Reconstruction& w, BundleQuestion& 
   }
   // Where tracks say little, an optical centre stays within a few per cent of the frame's middle (or of where the body
   // has it) and coefficients near zero (common practice, no source): a step away costs as much as one track's error.
-  ask.towards = {0, s.inner.cx, s.inner.cy, s.lens.k1, s.lens.k2};
+  ask.towards = {0, s.inner.cx, s.inner.cy, s.inner.lens.k1, s.inner.lens.k2};
   const auto believe = [&](double rms) {
     const auto pull = [&](double step) { return 0.5 * rms * rms / (step * step); };
     ask.pull = {0, pull(0.02 * s.width), pull(0.02 * s.width), pull(0.3), pull(0.3)};
@@ -297,12 +299,14 @@ Solved fromGiven(const SolveProblem& s, const camera::CameraPath& path) {
   });
   Intrinsics inner = s.inner;
   inner.f = path.at(path.poses.begin()->first, s.width, s.height).fx;
-  out.world = std::make_shared<Reconstruction>(s.tracks, s.range, inner, Reconstruction::Style{false, zooms});
+  out.world = std::make_shared<Reconstruction>(s.tracks, s.range, inner, Reconstruction::Style{false, zooms}, s.lens);
   Reconstruction& w = *out.world;
   for (const auto& [f, pose] : path.poses) {
     if (!s.range.contains(f)) continue;
     const Mat3 turn = kFlip * pose.rotation.transpose();
-    w.view(f) = View{turn, -turn * pose.position, path.at(f, s.width, s.height).fx / inner.f};
+    View v = w.blank(f, path.at(f, s.width, s.height).fx / inner.f);
+    v.turn = turn, v.place = -turn * pose.position;
+    w.view(f) = v;
   }
   if (w.triangulate(0.01 * s.width, 0.3) < 8)
     throw Error("the camera that is here explains next to none of the tracks", "Solve one from the tracks instead");
@@ -327,7 +331,10 @@ Solved fromGiven(const SolveProblem& s, const camera::CameraPath& path) {
 }  // namespace
 
 SolveAnswer solve(const Tracks& tracks, const FrameRange& range, int width, int height, const camera::CameraPath& body,
-                  const lens::Lens& lens, const SolveQuestion& q, const Job& job) {
+                  const lens::Lens& lens, const SolveQuestion& question, const Job& job) {
+  SolveQuestion q = question;
+  // What is known as positions, or changes through the shot, is held as it is.
+  if (lens.maps || !lens.keys.empty()) q.k1 = q.k2 = false;
   const auto on = std::count_if(tracks.begin(), tracks.end(), [](const Track& t) { return t.on && t.length() > 1; });
   if (range.count() < 3) throw Error("a solve needs three frames or more", "Widen the range at Plate");
   if (on < 20)
@@ -339,7 +346,8 @@ SolveAnswer solve(const Tracks& tracks, const FrameRange& range, int width, int 
                        height,
                        lens,
                        q,
-                       Intrinsics{camera.fx, camera.cx, camera.cy, lens.k1, lens.k2, camera.fy / camera.fx},
+                       !(q == question),
+                       Intrinsics{camera.fx, camera.cx, camera.cy, camera.fy / camera.fx, lens.at(range.first)},
                        job};
   if (q.task != Task::Find) {
     if (body.poses.empty()) throw Error("there is no camera to refine or check", "Load one, or solve one");

@@ -112,7 +112,8 @@ struct SolveAnswer {
 /// refined together, what fits no still world is left out, and refined again. Of a turning one, turns between frames do
 /// (Kabsch 1976). Where both explain the tracks, the kind is the one that the Bayesian information criterion prefers
 /// (Schwarz 1978). To refine or check, `body` is the whole camera and `lens` its lens. Else `body` gives film back, and
-/// focal length and centre where they are known. Throws Error with what to do when tracks do not determine a camera:
+/// focal length and centre where they are known. What of the lens is not asked for is held as it is: all of it for maps
+/// and for a lens that changes through the shot. Throws Error with what to do when tracks do not determine a camera:
 /// too few, too short, or nothing moves.
 SolveAnswer solve(const track::Tracks& tracks, const FrameRange& range, int width, int height,
                   const camera::CameraPath& body, const lens::Lens& lens, const SolveQuestion& question,

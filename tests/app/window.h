@@ -120,7 +120,7 @@ class Window {
 
 /// The demo shot with its files where they are, its deliveries in the folder.
 inline shot::Shot demoShot(const Folder& folder) {
-  auto s = shot::load(std::string(ZENTIL_DEMO) + "/boathouse.zentil");
+  auto s = shot::load(kDemo + "/boathouse.zentil");
   s.delivery.pattern = (folder / "deliver/boathouse.####.exr").string();
   return s;
 }

@@ -193,7 +193,7 @@ TEST(Window, CgIsAddedWarnedOfAndMended) {
   // A render somebody made at the plate's size: the same buoy, cut at the frame.
   std::filesystem::create_directories(folder / "cut");
   for (int f = 1030; f <= 1033; ++f) {
-    const auto whole = image::readPicture(std::string(ZENTIL_DEMO) + fmt::format("/cg/buoy.{}.exr", f)).picture;
+    const auto whole = image::readPicture(test::kDemo + fmt::format("/cg/buoy.{}.exr", f)).picture;
     image::Picture part(1280, 720, 4);
     for (int y = 0; y < 720; ++y)
       for (int x = 0; x < 1280; ++x)

@@ -17,8 +17,6 @@ using value::Between;
 
 namespace {
 
-constexpr size_t kBudget = size_t{200} << 20;
-
 /// A picture that says where it is read: red grows across, green down, linearly, so that every filter gives it exactly.
 std::string ramp(const test::Folder& folder) {
   image::Picture p(320, 180, 4, 1.0f);
@@ -46,7 +44,7 @@ TEST(Keys, AFadeIsTheMixtureThatItsKeysSay) {
   auto& opacity = s.elements[0].look.opacity;
   opacity.key(1003, 1.0, Between::Smooth);
   opacity.key(1007, 0.25, Between::Linear);
-  comp::Workshop w(kBudget);
+  comp::Workshop w(test::kBudget);
   for (int f = 1001; f <= 1009; ++f) {
     const double a = f <= 1003 ? 1 : f >= 1007 ? 0.25 : 1 + (0.25 - 1) * eased((f - 1003) / 4.0);
     const float plate = w.frame(s.plate(), f)->picture.pixel(150, 90)[2];
@@ -78,7 +76,7 @@ TEST(Keys, ASurfaceMovedAndTurnedByKeysTakesItsPictureAlong) {
     return {0.4, 1.5, 0};
   };
   const auto turn = [&](int f) { return about(f <= 1002 ? 0 : f >= 1008 ? 24 : (f - 1002) * 4.0); };
-  comp::Workshop w(kBudget);
+  comp::Workshop w(test::kBudget);
   double worst = 0;
   for (int f = 1001; f <= 1009; ++f) {
     const auto layer = test::buildLayer(s, s.elements[0], f, w, map::Filter::Sharp);
@@ -120,7 +118,7 @@ TEST(Keys, AShapeChangesPointByPointWithoutOvershoot) {
   points.key(1002, at(50, 90), Between::Smooth);
   points.key(1004, at(110, 190), Between::Smooth);
   points.key(1008, at(110, 150), Between::Linear);
-  comp::Workshop w(kBudget);
+  comp::Workshop w(test::kBudget);
   for (int f = 1001; f <= 1009; ++f) {
     double x0 = 50, x1 = 90;
     if (f > 1002 && f < 1004) x0 = 50 + 60 * eased((f - 1002) / 2.0), x1 = 90 + 100 * eased((f - 1002) / 2.0);
@@ -170,6 +168,6 @@ TEST(Keys, UndoAndTheFileKeepThemBitForBit) {
     EXPECT_EQ(bits(back.surfaces[0].turn.at(f)), bits(t.surfaces[0].turn.at(f)));
     EXPECT_EQ(bits(back.surfaces[0].position.at(f)), bits(t.surfaces[0].position.at(f)));
   }
-  comp::Workshop w(kBudget);
+  comp::Workshop w(test::kBudget);
   EXPECT_EQ(test::buildFrame(back, 1004, w).values, test::buildFrame(t, 1004, w).values);
 }

@@ -14,8 +14,6 @@ namespace fs = std::filesystem;
 
 namespace {
 
-constexpr size_t kBudget = size_t{200} << 20;
-
 /// A shot with one cg element whose every frame is `picture`.
 shot::Shot withCg(const test::Folder& folder, const image::Picture& picture, bool alpha, int frames = 3) {
   auto s = test::walkAlongWall(folder, 3);
@@ -52,7 +50,7 @@ TEST(CgElement, AShadowPassMultipliesThePlateAndOnlyThere) {
   const test::Folder folder;
   auto s = withCg(folder, square(0.5f, 0.25f, 1, 1, 1), false);
   test::render(s.elements[0]).shadow = true;
-  comp::Workshop w(kBudget);
+  comp::Workshop w(test::kBudget);
   const auto plate = w.frame(s.plate(), 1002);
   const auto out = test::buildFrame(s, 1002, w);
   const float *before = plate->picture.pixel(150, 90), *after = out.pixel(150, 90);
@@ -69,7 +67,7 @@ TEST(CgElement, ColourIsMultipliedByAlphaOnceWhicheverWayItCame) {
   auto multiplied = withCg(folder, square(0.2f, 0.1f, 0.05f, 0.5f, 0), true),
        plain = withCg(other, square(0.4f, 0.2f, 0.1f, 0.5f, 0), true);
   test::render(plain.elements[0]).premultiplied = false;
-  comp::Workshop w(kBudget);
+  comp::Workshop w(test::kBudget);
   const auto a = test::buildFrame(multiplied, 1001, w), b = test::buildFrame(plain, 1001, w);
   const auto plate = w.frame(multiplied.plate(), 1001);
   for (int c = 0; c < 3; ++c) EXPECT_NEAR(a.pixel(150, 90)[c], b.pixel(150, 90)[c], 1e-5);
@@ -79,7 +77,7 @@ TEST(CgElement, ColourIsMultipliedByAlphaOnceWhicheverWayItCame) {
 TEST(CgElement, WhatCannotBeUsedIsSaid) {
   const test::Folder folder;
   auto s = withCg(folder, square(1, 1, 1, 1, 0), true, 2);
-  comp::Workshop w(kBudget);
+  comp::Workshop w(test::kBudget);
   // Frame 1003 was never rendered: nothing shows, or the last one is held.
   EXPECT_TRUE(test::buildLayer(s, s.elements[0], 1003, w, map::Filter::Sharp).empty());
   test::render(s.elements[0]).beyond = element::Beyond::Hold;
@@ -89,7 +87,7 @@ TEST(CgElement, WhatCannotBeUsedIsSaid) {
   bool named = false;
   for (const auto& p : shot::problemsOf(s, false)) named = named || p.text.find("1002") != std::string::npos;
   EXPECT_TRUE(named);
-  comp::Workshop fresh(kBudget);
+  comp::Workshop fresh(test::kBudget);
   EXPECT_THROW(test::buildFrame(s, 1002, fresh), Error);
   // Another rate is noted; frame stands for frame.
   test::render(s.elements[0]).files.fps = 30;
@@ -116,7 +114,7 @@ TEST(CgElement, AMatteLimitsIt) {
   s.elements = {cg};
   s.elements[0].cover = {{s.mattes[0].id}};
   test::part(s).rides = matte::Rides::Screen;
-  comp::Workshop w(kBudget);
+  comp::Workshop w(test::kBudget);
   const auto layer = test::buildLayer(s, s.elements[0], 1001, w, map::Filter::Sharp);
   EXPECT_GT(layer.pixel(140, 80)[3], 0.99f);
   EXPECT_FALSE(layer.data.contains(190, 120)) << "a layer is only as large as it reaches";

@@ -14,11 +14,11 @@ using namespace zentil;
 
 namespace {
 
-constexpr int kW = 320, kH = 180;
+constexpr int kMapW = 320, kMapH = 180;
 constexpr float kNaN = std::numeric_limits<float>::quiet_NaN();
 
 /// A redistort map of a mild barrel without overscan: mapWidth x mapHeight, origin at the top.
-image::Picture barrel(int mapWidth = kW, int mapHeight = kH, double k1 = 0.02) {
+image::Picture barrel(int mapWidth = kMapW, int mapHeight = kMapH, double k1 = 0.02) {
   image::Picture p(mapWidth, mapHeight, 4);
   for (int y = 0; y < mapHeight; ++y)
     for (int x = 0; x < mapWidth; ++x) {
@@ -39,7 +39,7 @@ struct Written : test::Folder {
   }
 };
 
-std::string problemWith(const image::Picture& map, int w = kW, int h = kH) {
+std::string problemWith(const image::Picture& map, int w = kMapW, int h = kMapH) {
   const Written write;
   const auto file = write(map);
   return test::errorOf([&] { lens::readStMaps({{}, file}, w, h); });
@@ -49,30 +49,30 @@ std::string problemWith(const image::Picture& map, int w = kW, int h = kH) {
 
 TEST(PixelMaps, AMapAloneIsInvertedAndComesBack) {
   const Written write;
-  const auto a = lens::readStMaps({{}, write(barrel())}, kW, kH);
+  const auto a = lens::readStMaps({{}, write(barrel())}, kMapW, kMapH);
   EXPECT_TRUE(a.remarks.empty());
   lens::Lens l;
   l.maps = a.maps;
   EXPECT_FALSE(l.isStraight());
-  const lens::LensOnPixels lens(l, 300, 300, kW / 2.0, kH / 2.0);
-  for (double y = 2; y < kH; y += 17)
-    for (double x = 2; x < kW; x += 13) {
+  const lens::LensOnPixels lens(l, 300, 300, kMapW / 2.0, kMapH / 2.0);
+  for (double y = 2; y < kMapH; y += 17)
+    for (double x = 2; x < kMapW; x += 13) {
       Vec2 s, p;
       ASSERT_TRUE(lens.straightFromPlate({x, y}, s));
       ASSERT_TRUE(lens.plateFromStraight(s, p));
       EXPECT_NEAR((p - Vec2(x, y)).norm(), 0, 2e-3);
     }
-  EXPECT_EQ(lens::straightBox(lens, kW, kH), (Box{0, 0, kW, kH}));
+  EXPECT_EQ(lens::straightBox(lens, kMapW, kMapH), (Box{0, 0, kMapW, kMapH}));
   Vec2 four[4] = {{10, 10}, {100, 50}, {-9, 20}, {300, 170}};
   EXPECT_EQ(lens.straightFromPlate(four), 0b1011U);
 }
 
 TEST(PixelMaps, AMapOfHalfTheSizeSaysTheSame) {
   const Written write;
-  const auto whole = lens::readStMaps({{}, write(barrel(), "a.exr")}, kW, kH),
-             small = lens::readStMaps({{}, write(barrel(kW / 2, kH / 2), "b.exr")}, kW, kH);
-  for (double y = 0; y <= kH; y += 15)
-    for (double x = 0; x <= kW; x += 16) {
+  const auto whole = lens::readStMaps({{}, write(barrel(), "a.exr")}, kMapW, kMapH),
+             small = lens::readStMaps({{}, write(barrel(kMapW / 2, kMapH / 2), "b.exr")}, kMapW, kMapH);
+  for (double y = 0; y <= kMapH; y += 15)
+    for (double x = 0; x <= kMapW; x += 16) {
       Vec2 a, b;
       ASSERT_TRUE(whole.maps->redistort.at({x, y}, a));
       ASSERT_TRUE(small.maps->redistort.at({x, y}, b));
@@ -84,7 +84,7 @@ TEST(PixelMaps, HolesAreCountedAndLeadNowhere) {
   image::Picture p = barrel();
   for (int i = 0; i < 7; ++i) p.pixel(100 + i, 50)[0] = kNaN;
   const Written write;
-  const auto a = lens::readStMaps({{}, write(p)}, kW, kH);
+  const auto a = lens::readStMaps({{}, write(p)}, kMapW, kMapH);
   ASSERT_EQ(a.remarks.size(), 1U);
   EXPECT_NE(a.remarks[0].find("7 holes"), std::string::npos) << a.remarks[0];
   Vec2 q;
@@ -93,12 +93,13 @@ TEST(PixelMaps, HolesAreCountedAndLeadNowhere) {
 }
 
 TEST(PixelMaps, WhatIsNoStMapIsRefusedInWords) {
-  image::Picture constant(kW, kH, 4, 0.5f), swapped = barrel(), mirrored = barrel(), pixels = barrel(), nan = barrel();
-  for (int y = 0; y < kH; ++y)
-    for (int x = 0; x < kW; ++x) {
+  image::Picture constant(kMapW, kMapH, 4, 0.5f), swapped = barrel(), mirrored = barrel(), pixels = barrel(),
+                                                  nan = barrel();
+  for (int y = 0; y < kMapH; ++y)
+    for (int x = 0; x < kMapW; ++x) {
       std::swap(swapped.pixel(x, y)[0], swapped.pixel(x, y)[1]);
       mirrored.pixel(x, y)[0] = 1 - mirrored.pixel(x, y)[0];
-      pixels.pixel(x, y)[0] *= kW, pixels.pixel(x, y)[1] *= kH;
+      pixels.pixel(x, y)[0] *= kMapW, pixels.pixel(x, y)[1] *= kMapH;
       nan.pixel(x, y)[1] = kNaN;
     }
   EXPECT_NE(problemWith(constant).find("one value all over"), std::string::npos);
@@ -106,10 +107,10 @@ TEST(PixelMaps, WhatIsNoStMapIsRefusedInWords) {
   EXPECT_NE(problemWith(mirrored).find("left to right"), std::string::npos);
   EXPECT_NE(problemWith(pixels).find("divided by its size"), std::string::npos);
   EXPECT_NE(problemWith(nan).find("0% of its pixels"), std::string::npos);
-  EXPECT_NE(problemWith(barrel(), kW, kH + 60).find("another aspect"), std::string::npos);
-  EXPECT_NE(test::errorOf([] { lens::readStMaps({}, kW, kH); }).find("no ST map was given"), std::string::npos);
+  EXPECT_NE(problemWith(barrel(), kMapW, kMapH + 60).find("another aspect"), std::string::npos);
+  EXPECT_NE(test::errorOf([] { lens::readStMaps({}, kMapW, kMapH); }).find("no ST map was given"), std::string::npos);
   EXPECT_NE(test::errorOf([] {
-              lens::readStMaps({{}, "/nowhere/m.exr"}, kW, kH);
+              lens::readStMaps({{}, "/nowhere/m.exr"}, kMapW, kMapH);
             }).find("/nowhere/m.exr"),
             std::string::npos);
 }
@@ -125,7 +126,8 @@ TEST(PixelMaps, HalfFloatsAtFourThousandPixelsAreWarnedOf) {
 
 TEST(PixelMaps, MapsThatDoNotBelongTogetherAreNamed) {
   const Written write;
-  const auto a = lens::readStMaps({write(barrel(kW, kH, 0.1), "u.exr"), write(barrel(kW, kH, 0.1), "r.exr")}, kW, kH);
+  const auto a = lens::readStMaps(
+      {write(barrel(kMapW, kMapH, 0.1), "u.exr"), write(barrel(kMapW, kMapH, 0.1), "r.exr")}, kMapW, kMapH);
   EXPECT_GT(a.pairPx, 0.25);
   ASSERT_FALSE(a.remarks.empty());
   EXPECT_NE(a.remarks.back().find("do not belong together"), std::string::npos);
@@ -133,9 +135,9 @@ TEST(PixelMaps, MapsThatDoNotBelongTogetherAreNamed) {
 
 TEST(PixelMaps, ThePlateBeyondAStraightPictureWithoutOverscanIsNamed) {
   // Undistort alone, of a barrel, as large as the plate: its borders show places inside the plate's.
-  image::Picture p = barrel(kW, kH, 0.1);
+  image::Picture p = barrel(kMapW, kMapH, 0.1);
   const Written write;
-  const auto a = lens::readStMaps({write(p), {}}, kW, kH);
+  const auto a = lens::readStMaps({write(p), {}}, kMapW, kMapH);
   ASSERT_EQ(a.remarks.size(), 1U);
   EXPECT_NE(a.remarks[0].find("does not hold the whole plate"), std::string::npos);
 }
@@ -144,7 +146,7 @@ TEST(PixelMaps, AShotKeepsThemByTheirNames) {
   const Written write;
   shot::Shot s = test::walkAlongWall(write, 1);
   s.lens = {};
-  s.lens.maps = lens::readStMaps({{}, write(barrel())}, kW, kH).maps;
+  s.lens.maps = lens::readStMaps({{}, write(barrel())}, kMapW, kMapH).maps;
   shot::save(s, write / "a.zentil");
   const auto back = shot::load(write / "a.zentil");
   EXPECT_TRUE(back == s);

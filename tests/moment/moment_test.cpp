@@ -17,8 +17,6 @@ namespace fs = std::filesystem;
 
 namespace {
 
-constexpr size_t kBudget = size_t{200} << 20;
-
 std::vector<uint64_t> keysOf(const shot::Shot& s) {
   std::vector<uint64_t> out;
   for (int f = s.range.first; f <= s.range.last; ++f) out.push_back(test::recipeKey(s, f));
@@ -77,7 +75,7 @@ TEST(Fresh, OnlyFramesThatUseAChangedFileAreOthers) {
   e.place = element::ThroughCamera{};
   e.range = {1004, 1006};
   s.elements.push_back(e);
-  comp::Workshop w(kBudget);
+  comp::Workshop w(test::kBudget);
   const auto same = keysOf(s);
   EXPECT_EQ(keysOf(s), same);
 
@@ -121,7 +119,7 @@ TEST(Fresh, ADeliveryMakesAnewWhatUsesAChangedFileAndKeepsTheRest) {
   auto s = test::walkAlongWall(folder, 5);
   test::addPatch(s, 1005, 1001, 40, 30, 120, 100);
   s.elements[0].range = {1001, 1002};
-  comp::Workshop w(kBudget);
+  comp::Workshop w(test::kBudget);
   const std::vector<int> all = {1001, 1002, 1003, 1004, 1005};
   EXPECT_EQ(test::deliver(s, all, w).written, all);
   EXPECT_EQ(test::deliver(s, all, w).kept, all);
@@ -140,7 +138,7 @@ TEST(Fresh, RenamingAndMovingTheFolderKeepsWhatWasDelivered) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 2);
   test::addPatch(s, 1002, 1001, 40, 30, 120, 100);
-  comp::Workshop w(kBudget);
+  comp::Workshop w(test::kBudget);
   test::deliver(s, {1001, 1002}, w);
   s.name = "another", s.elements[0].name = "other", s.surfaces[0].name = "brick", s.mattes[0].name = "hole";
   EXPECT_TRUE(test::isUpToDate(s, 1001));
@@ -167,7 +165,7 @@ TEST(Plates, SwappingTheOneThatIsWorkedOnIsOneWordAndChangesNothingElse) {
   auto back = s;
   back.workedOn = before.workedOn;
   EXPECT_TRUE(back == before) << "one word";
-  comp::Workshop w(kBudget);
+  comp::Workshop w(test::kBudget);
   const auto raw = test::buildFrame(before, 1002, w), graded = test::buildFrame(s, 1002, w);
   for (const auto& [x, y] : {std::pair{120, 80}, {20, 20}, {300, 150}}) {
     EXPECT_NEAR(graded.pixel(x, y)[0], 1.2f * raw.pixel(x, y)[0], 3e-3) << "plate and patch follow the grade";
@@ -201,7 +199,7 @@ TEST(Plates, ASourcePlateOfAnotherSizeIsReadByItsScale) {
   }
   const std::string id = edit::addPlate(s, (folder / "fine/f.1001.exr").string(), "fine");
   EXPECT_DOUBLE_EQ(s.plateUse(id)->scale, 2);
-  comp::Workshop w(kBudget);
+  comp::Workshop w(test::kBudget);
   const auto own = test::buildFrame(s, 1002, w);
   shot::setWord(s, "elements.e1.source.plate", id, 1001);
   const auto finer = test::buildFrame(s, 1002, w);

@@ -15,12 +15,11 @@ using namespace zentil;
 
 namespace {
 
-const std::string kData = "/usr/share/doc/opencv-doc/examples/data/";
-
 std::vector<std::filesystem::path> leftPictures() {
   std::vector<std::filesystem::path> files;
   for (int i = 1; i <= 14; ++i)
-    if (const std::string f = fmt::format("{}left{:02}.jpg", kData, i); std::filesystem::exists(f)) files.push_back(f);
+    if (const std::string f = fmt::format("{}left{:02}.jpg", test::kOpenCvData, i); std::filesystem::exists(f))
+      files.push_back(f);
   return files;
 }
 
@@ -42,9 +41,9 @@ double unevenness(const std::vector<Vec2>& points, const lens::LensOnPixels& len
 
 TEST(BoardsOutside, ThePublishedCameraIsFound) {
   const auto files = leftPictures();
-  if (files.empty()) GTEST_SKIP() << kData << " is not there (package opencv-doc)";
+  if (files.empty()) GTEST_SKIP() << test::kOpenCvData << " is not there (package opencv-doc)";
   ASSERT_EQ(files.size(), 13U);
-  const auto published = lens::readLens(kData + "left_intrinsics.yml");
+  const auto published = lens::readLens(test::kOpenCvData + "left_intrinsics.yml");
   const auto a = lens::calibrate(files, {9, 6});
   std::printf("focal %.2f +- %.2f px (published %.2f), centre %.2f, %.2f (published %.2f, %.2f), RMS %.3f px\n",
               a.lens.fx, a.focalSigma, published.focalPx->x(), a.lens.cx, a.lens.cy, published.centrePx->x(),
@@ -94,7 +93,7 @@ TEST(BoardsOutside, ThePublishedCameraIsFound) {
 
 TEST(BoardsOutside, AStrangePictureIsNamedAndLeftOut) {
   const auto files = leftPictures();
-  if (files.empty()) GTEST_SKIP() << kData << " is not there (package opencv-doc)";
+  if (files.empty()) GTEST_SKIP() << test::kOpenCvData << " is not there (package opencv-doc)";
   std::vector<lens::BoardCorners> boards;
   for (const auto& f : files) {
     boards.push_back(lens::findBoard(image::readPicture(f, "raw").picture, 9, 6));
@@ -111,7 +110,7 @@ TEST(BoardsOutside, AStrangePictureIsNamedAndLeftOut) {
 
 TEST(BoardsOutside, APartlyHiddenBoardOfUnknownSizeStillSays) {
   const auto files = leftPictures();
-  if (files.empty()) GTEST_SKIP() << kData << " is not there (package opencv-doc)";
+  if (files.empty()) GTEST_SKIP() << test::kOpenCvData << " is not there (package opencv-doc)";
   std::vector<lens::BoardCorners> boards;
   int partial = 0;
   for (const auto& f : files) {
@@ -142,7 +141,7 @@ TEST(BoardsOutside, APartlyHiddenBoardOfUnknownSizeStillSays) {
 }
 
 TEST(BoardsOutside, WithoutABoardItSaysSo) {
-  const std::string fruit = kData + "fruits.jpg";
+  const std::string fruit = test::kOpenCvData + "fruits.jpg";
   if (!std::filesystem::exists(fruit)) GTEST_SKIP() << fruit << " is not there (package opencv-doc)";
   try {
     lens::calibrate({fruit, fruit, fruit}, {9, 6});

@@ -19,10 +19,8 @@ using namespace zentil;
 
 namespace {
 
-const std::string kDemo = ZENTIL_DEMO;
-
 shot::Shot demoWith(std::initializer_list<const char*> ids) {
-  shot::Shot s = shot::load(kDemo + "/boathouse.zentil");
+  shot::Shot s = shot::load(test::kDemo + "/boathouse.zentil");
   std::erase_if(s.elements, [&](const auto& e) { return std::find(ids.begin(), ids.end(), e.id) == ids.end(); });
   for (auto& e : s.elements) e.on = true;
   return s;
@@ -34,7 +32,7 @@ struct Layer {
 
 /// A file of R, G, B, A at its place in the plate's frame.
 Layer truthOf(int frame) {
-  const auto in = OIIO::ImageInput::open(kDemo + "/truth/cg/buoy_bent." + std::to_string(frame) + ".exr");
+  const auto in = OIIO::ImageInput::open(test::kDemo + "/truth/cg/buoy_bent." + std::to_string(frame) + ".exr");
   const auto& s = in->spec();
   cv::Mat data(s.height, s.width, CV_32FC4), whole = cv::Mat::zeros(720, 1280, CV_32FC4);
   in->read_image(0, 0, 0, 4, OIIO::TypeDesc::FLOAT, data.data);

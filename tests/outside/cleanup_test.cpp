@@ -34,7 +34,7 @@ json shapeOf(const shot::Shot& s, const std::string& matte, size_t which) {
 
 TEST(Cleanup, TheRigIsGoneByCommandsAlone) {
   const test::Folder folder;
-  const auto truth = shot::load(kDemo + "/boathouse.zentil");
+  const auto truth = shot::load(test::kDemo + "/boathouse.zentil");
   const std::string file = (folder / "clean.zentil").string(), batch = std::string(ZENTIL_BATCH) + " ";
   const auto run = [&](const std::string& command) {
     std::string printed;
@@ -46,7 +46,7 @@ TEST(Cleanup, TheRigIsGoneByCommandsAlone) {
     std::ofstream(list) << edits;
     return json::parse(run("edit " + file + " " + list + " --json")).at("answers");
   };
-  run("new " + file + " --plate " + kDemo + "/plate/boathouse.1001.exr");
+  run("new " + file + " --plate " + test::kDemo + "/plate/boathouse.1001.exr");
   run("track " + file);
   run("solve " + file);
   // What a survey of the place would give: a length on the wall, and where one point of it is.
@@ -78,7 +78,7 @@ TEST(Cleanup, TheRigIsGoneByCommandsAlone) {
        {"as", {{"name", "wall"}}}},
       {{"plane", {{"inside", {{250, 560}, {560, 560}, {560, 715}, {150, 715}}}, {"frame", 1036}}},
        {"as", {{"name", "slip"}}}},
-      {{"mesh", kDemo + "/barrel.obj"}, {"as", {{"name", "barrel"}, {"position", {barrel.x(), 0, barrel.z()}}}}},
+      {{"mesh", test::kDemo + "/barrel.obj"}, {"as", {{"name", "barrel"}, {"position", {barrel.x(), 0, barrel.z()}}}}},
       {{"add", "surfaces"},
        {"as",
         {{"id", "card"},
@@ -102,7 +102,8 @@ TEST(Cleanup, TheRigIsGoneByCommandsAlone) {
   const auto patch = [&](const char* name, const std::string& on, int source, int first, int last, bool painted) {
     json as = {{"name", name}, {"range", {first, last}}};
     if (painted)
-      as["source"] = {{"kind", "held frame"}, {"frame", source}, {"picture", kDemo + "/clean/slip_painted.1036.exr"}};
+      as["source"] = {
+          {"kind", "held frame"}, {"frame", source}, {"picture", test::kDemo + "/clean/slip_painted.1036.exr"}};
     return json{{"element", "held frame"}, {"on", on}, {"frame", source}, {"as", as}};
   };
   const auto made = edit(json::array(

@@ -12,8 +12,6 @@ using nlohmann::json;
 
 namespace {
 
-const std::string kDemo = ZENTIL_DEMO;
-
 /// Runs zentil-batch with --json; fails the test when it does.
 json run(const std::string& arguments) {
   std::string printed;
@@ -47,14 +45,14 @@ TEST(Commands, CalibrateWritesWhatOpenCvReads) {
 TEST(Commands, MapsGoOutAndComeBackAsTheLens) {
   const test::Folder folder;
   const std::string dir = folder.path().string();
-  run("lens " + kDemo + "/boathouse.zentil --top --out " + dir);
+  run("lens " + test::kDemo + "/boathouse.zentil --top --out " + dir);
   const json said =
-      run("take-maps " + kDemo + "/boathouse.zentil --undistort " + dir + "/boathouse_undistort.exr --redistort " +
-          dir + "/boathouse_redistort.exr --out " + dir + "/mapped.zentil");
+      run("take-maps " + test::kDemo + "/boathouse.zentil --undistort " + dir +
+          "/boathouse_undistort.exr --redistort " + dir + "/boathouse_redistort.exr --out " + dir + "/mapped.zentil");
   EXPECT_TRUE(said["fromTop"].get<bool>());
   EXPECT_EQ(said["straight"], (json{1330, 748}));
   EXPECT_LT(said["pairWorstPx"].get<double>(), 0.01);
-  const auto before = shot::load(kDemo + "/boathouse.zentil"), after = shot::load(dir + "/mapped.zentil");
+  const auto before = shot::load(test::kDemo + "/boathouse.zentil"), after = shot::load(dir + "/mapped.zentil");
   ASSERT_TRUE(after.lens.maps);
   for (const Vec2& p : {Vec2(1, 1), Vec2(640, 5), Vec2(1279, 719), Vec2(300, 600)}) {
     Vec2 a, b;
@@ -89,7 +87,7 @@ TEST(Commands, LinesInAShotAreSolvedAndSaved) {
 
 TEST(Commands, StraightPlatesAreAsLargeAsTheOverscan) {
   const test::Folder folder;
-  const json said = run("straight " + kDemo + "/boathouse.zentil --frames 1036 --out " + folder.path().string());
+  const json said = run("straight " + test::kDemo + "/boathouse.zentil --frames 1036 --out " + folder.path().string());
   ASSERT_EQ(said["files"].size(), 1U);
   const auto p = image::readPicture(said["files"][0].get<std::string>());
   EXPECT_EQ(p.picture.display, (Box{0, 0, 1330, 748}));
@@ -99,7 +97,7 @@ TEST(Commands, StraightPlatesAreAsLargeAsTheOverscan) {
 TEST(Commands, ACameraIsTrackedAndSolvedFromAPlateAlone) {
   const test::Folder folder;
   const std::string file = (folder / "n.zentil").string();
-  run("new " + file + " --plate " + kDemo + "/plate/boathouse.1001.exr");
+  run("new " + file + " --plate " + test::kDemo + "/plate/boathouse.1001.exr");
   const json tracked = run("track " + file + " --count 250");
   EXPECT_GT(tracked["leastOnAFrame"].get<int>(), 150);
   const json solved = run("solve " + file);
@@ -113,7 +111,8 @@ TEST(Commands, ACameraIsTrackedAndSolvedFromAPlateAlone) {
   ASSERT_TRUE(s.solved);
   EXPECT_NEAR(s.solved->rmsPx, solved["rmsPx"].get<double>(), 1e-9);
   std::string printed;
-  const std::string again = " --plate " + kDemo + "/plate/boathouse.1001.exr", bare = (folder / "bare.zentil").string();
+  const std::string again = " --plate " + test::kDemo + "/plate/boathouse.1001.exr",
+                    bare = (folder / "bare.zentil").string();
   EXPECT_NE(0, test::runCommand(std::string(ZENTIL_BATCH) + " new " + file + again, &printed));
   EXPECT_NE(printed.find("is there already"), std::string::npos) << printed;
   EXPECT_EQ(shot::load(file).camera->poses.size(), 72U) << "a shot is never written over";

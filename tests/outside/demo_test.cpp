@@ -32,7 +32,7 @@ std::string deliveredFile(int frame) {
   static const bool done = [] {
     std::string printed;
     if (test::runCommand(
-            std::string(ZENTIL_BATCH) + " build " + kDemo + "/boathouse.zentil --out " + folder + " --json",
+            std::string(ZENTIL_BATCH) + " build " + test::kDemo + "/boathouse.zentil --out " + folder + " --json",
             &printed) != 0)
       throw std::runtime_error(printed);
     return true;
@@ -76,7 +76,7 @@ TEST(Demo, ThePatchDoesNotSlipAgainstTheTruth) {
   EXPECT_LE(worst, 0.15);
 }
 TEST(Demo, WhereNothingIsCoveredThePlateIsDeliveredBitForBit) {
-  const shot::Shot s = shot::load(kDemo + "/boathouse.zentil");
+  const shot::Shot s = shot::load(test::kDemo + "/boathouse.zentil");
   comp::Workshop w(size_t{500} << 20);
   size_t compared = 0;
   for (const int f : {1001, 1030, 1049, 1072}) {
@@ -107,7 +107,7 @@ TEST(Demo, WhereNothingIsCoveredThePlateIsDeliveredBitForBit) {
 TEST(Demo, ZentilsOwnSlipIsTheTrueSlipWhenTheWallIsMovedOff) {
   // The truth by OpenCV's projection alone: a pixel of the patch shows a source pixel by way of the wrong wall; where
   // does that source pixel belong by way of the right wall? The mean over the matte is what slipped.
-  const shot::Shot right = shot::load(kDemo + "/boathouse.zentil");
+  const shot::Shot right = shot::load(test::kDemo + "/boathouse.zentil");
   const cv::Mat lens =
       (cv::Mat_<double>(1, 5) << right.lens.k1, right.lens.k2, right.lens.p1, right.lens.p2, right.lens.k3);
   const auto inner = [](const camera::Camera& c) {
@@ -162,7 +162,7 @@ TEST(Demo, ZentilsOwnSlipIsTheTrueSlipWhenTheWallIsMovedOff) {
   EXPECT_GE(measured, 15);
 }
 TEST(Demo, ZentilsOwnSlipIsSmallWhenNothingIsWrong) {
-  const shot::Shot s = shot::load(kDemo + "/boathouse.zentil");
+  const shot::Shot s = shot::load(test::kDemo + "/boathouse.zentil");
   comp::Workshop w(size_t{1200} << 20);
   for (const auto& e : s.elements) {
     if (!e.on) continue;
@@ -174,11 +174,11 @@ TEST(Demo, ZentilsOwnSlipIsSmallWhenNothingIsWrong) {
 }
 // The render's own markers: small bright spheres at the points, bent by a script that uses OpenCV only.
 TEST(Demo, PointsLandOnTheirRenderedMarkers) {
-  const shot::Shot s = shot::load(kDemo + "/boathouse.zentil");
+  const shot::Shot s = shot::load(test::kDemo + "/boathouse.zentil");
   double worst = 0;
   int seen = 0;
   for (const int f : {1001, 1036, 1072}) {
-    const cv::Mat m = readWhole(kDemo + "/truth/markers/markers." + std::to_string(f) + ".exr", 1);
+    const cv::Mat m = readWhole(test::kDemo + "/truth/markers/markers." + std::to_string(f) + ".exr", 1);
     for (const auto& point : *s.points) {
       Vec2 straight, p;
       if (!s.cameraAt(f).project(point.at, straight) || !s.lensAt(f).plateFromStraight(straight, p)) continue;
@@ -195,4 +195,6 @@ TEST(Demo, PointsLandOnTheirRenderedMarkers) {
   EXPECT_GT(seen, 300);
   EXPECT_LE(worst, 0.15);
 }
-TEST(Demo, TheShotIsInOrder) { EXPECT_TRUE(shot::problemsOf(shot::load(kDemo + "/boathouse.zentil"), true).empty()); }
+TEST(Demo, TheShotIsInOrder) {
+  EXPECT_TRUE(shot::problemsOf(shot::load(test::kDemo + "/boathouse.zentil"), true).empty());
+}

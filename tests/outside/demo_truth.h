@@ -7,10 +7,10 @@
 #include <opencv2/imgproc.hpp>
 
 #include "core/base/files.h"
+#include "tests/support/synthetic.h"
 
 namespace zentil::test::demo {
 
-const std::string kDemo = ZENTIL_DEMO;
 constexpr int kFirst = 1001, kLast = 1072, kWidth = 1280, kHeight = 720;
 
 /// A picture in its whole frame, by OpenImageIO.

@@ -14,7 +14,7 @@ using namespace zentil;
 namespace {
 
 struct Demo {
-  shot::Shot shot = shot::load(std::string(ZENTIL_DEMO) + "/boathouse.zentil");
+  shot::Shot shot = shot::load(test::kDemo + "/boathouse.zentil");
   std::map<int, std::shared_ptr<const image::Picture>> frames;
 
   Demo() {

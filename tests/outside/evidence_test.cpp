@@ -13,7 +13,7 @@ using namespace zentil;
 namespace {
 
 const shot::Shot& demo() {
-  static const shot::Shot s = shot::load(std::string(ZENTIL_DEMO) + "/boathouse.zentil");
+  static const shot::Shot s = shot::load(test::kDemo + "/boathouse.zentil");
   return s;
 }
 

@@ -15,8 +15,6 @@ using namespace zentil;
 
 namespace {
 
-const std::string kData = "/usr/share/doc/opencv-doc/examples/data/";
-
 image::Picture picture(const cv::Mat& grey) {
   cv::Mat f;
   grey.convertTo(f, CV_32F, 1 / 255.0);
@@ -60,11 +58,11 @@ double apart(const Mat3& a, const Mat3& b, const std::vector<Vec2>& outline) {
 }  // namespace
 
 TEST(PlanarOutside, ThePublishedHomographyIsFoundFromARoughStart) {
-  const cv::Mat one = cv::imread(kData + "graf1.png", cv::IMREAD_GRAYSCALE),
-                three = cv::imread(kData + "graf3.png", cv::IMREAD_GRAYSCALE);
+  const cv::Mat one = cv::imread(test::kOpenCvData + "graf1.png", cv::IMREAD_GRAYSCALE),
+                three = cv::imread(test::kOpenCvData + "graf3.png", cv::IMREAD_GRAYSCALE);
   ASSERT_FALSE(one.empty() || three.empty());
   cv::Mat h;
-  cv::FileStorage(kData + "H1to3p.xml", cv::FileStorage::READ)["H13"] >> h;
+  cv::FileStorage(test::kOpenCvData + "H1to3p.xml", cv::FileStorage::READ)["H13"] >> h;
   ASSERT_EQ(h.rows, 3);
   h.convertTo(h, CV_64F);
   const Mat3 published = fromOpenCv(asMat3(h));
@@ -93,7 +91,7 @@ TEST(PlanarOutside, ThePublishedHomographyIsFoundFromARoughStart) {
 }
 
 TEST(PlanarOutside, AWarpedSequenceWithLightAndAFifthHiddenIsFollowed) {
-  const cv::Mat grey = cv::imread(kData + "graf1.png", cv::IMREAD_GRAYSCALE);
+  const cv::Mat grey = cv::imread(test::kOpenCvData + "graf1.png", cv::IMREAD_GRAYSCALE);
   ASSERT_FALSE(grey.empty());
   const std::vector<Vec2> outline = {{250, 180}, {550, 190}, {540, 450}, {240, 440}};
   std::map<int, Mat3> truth;

@@ -50,7 +50,7 @@ TEST(PlumbOutside, RowsOfABoardAreStraightAfterwards) {
 }
 
 TEST(PlumbOutside, LinesOnTheDemosSetGiveItsLens) {
-  const auto shot = shot::load(std::string(ZENTIL_DEMO) + "/boathouse.zentil");
+  const auto shot = shot::load(test::kDemo + "/boathouse.zentil");
   // Edges of planks, door, window, eaves and the slip's joints, as they stand in the scene (demo/scene/boathouse.pov).
   std::vector<std::pair<Vec3, Vec3>> edges;
   for (const double y : {0.3, 0.75, 1.2, 1.8, 2.4, 2.95}) edges.push_back({{-3.2, y, 0}, {3.3, y, 0}});

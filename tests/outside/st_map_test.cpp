@@ -20,16 +20,14 @@ using namespace zentil;
 
 namespace {
 
-const std::string kDemo = ZENTIL_DEMO;
-
 /// A straight picture with overscan, and the same redistorted by Zentil.
 struct Case {
-  shot::Shot shot = shot::load(kDemo + "/boathouse.zentil");
+  shot::Shot shot = shot::load(test::kDemo + "/boathouse.zentil");
   Box box = moment::overscan(shot, {true, 2});
   image::Picture straight, bent;
 
   explicit Case(map::Filter filter) {
-    const auto plate = image::readPicture(kDemo + "/truth/bare/bare.1036.exr").picture;
+    const auto plate = image::readPicture(test::kDemo + "/truth/bare/bare.1036.exr").picture;
     straight = map::resample(plate, map::Bend(shot.lensAt(1036)), box, box, map::Filter::Sharp);
     bent = map::resample(straight, map::Straighten(shot.lensAt(1036)), shot.frameBox(), shot.frameBox(), filter);
     // From here on counted from its own corner, as a file of it is.
@@ -128,14 +126,14 @@ TEST(StMaps, ThereAndBackIsTheSamePlace) {
 TEST(StMaps, TheCommandWritesEverythingAnotherProgramAsksFor) {
   const test::Folder folder;
   std::string printed;
-  ASSERT_EQ(0, test::runCommand(std::string(ZENTIL_BATCH) + " lens " + kDemo + "/boathouse.zentil --out " +
+  ASSERT_EQ(0, test::runCommand(std::string(ZENTIL_BATCH) + " lens " + test::kDemo + "/boathouse.zentil --out " +
                                     folder.path().string() + " --json",
                                 &printed))
       << printed;
   const auto said = nlohmann::json::parse(printed);
   EXPECT_EQ(said["straight"][0], 1330);
   for (const auto& f : said["files"]) EXPECT_TRUE(std::filesystem::exists(f.get<std::string>())) << f;
-  const auto shot = shot::load(kDemo + "/boathouse.zentil");
+  const auto shot = shot::load(test::kDemo + "/boathouse.zentil");
   for (const char* name : {"boathouse_lens.json", "boathouse_lens.yml"}) {
     const auto lens = lens::readLens(folder / name);
     EXPECT_EQ(lens.lens.k1, shot.lens.k1);

@@ -17,12 +17,6 @@ namespace {
 
 constexpr int kSide = 240;
 
-Surface make(SurfaceKind kind, const Vec3& position, const Vec3& size, const std::string& id) {
-  Surface s;
-  s.kind = kind, s.position = position, s.size = size, s.id = s.name = id;
-  return s;
-}
-
 camera::Camera cameraAt(const Vec3& position) {
   return {240, 240, kSide / 2.0, kSide / 2.0, position, Mat3::Identity()};
 }
@@ -51,11 +45,12 @@ TEST(InTheWay, NothingIsMissedWhateverStandsInFront) {
   std::uniform_real_distribution<double> unit(-1, 1);
   const SurfaceKind kinds[] = {SurfaceKind::Plane, SurfaceKind::Box, SurfaceKind::Cylinder, SurfaceKind::Sphere};
   for (int trial = 0; trial < 40; ++trial) {
-    std::vector<Surface> surfaces = {make(SurfaceKind::Plane, {0, 0, 0}, {6, 6, 1}, "wall")};
+    std::vector<Surface> surfaces = {test::surface(SurfaceKind::Plane, {0, 0, 0}, {6, 6, 1}, "wall")};
     for (int k = 0; k < 3; ++k) {
       const double thin = trial % 3 == 0 ? 0.02 : 0.4;  // a post two pixels wide, or something solid
-      auto s = make(kinds[(trial + k) % 4], {2 * unit(random), 2 * unit(random), 1.2 + unit(random)},
-                    {thin + 0.2 * std::abs(unit(random)) * (trial % 3), 0.3 + std::abs(unit(random)), 0.4}, "s");
+      auto s =
+          test::surface(kinds[(trial + k) % 4], {2 * unit(random), 2 * unit(random), 1.2 + unit(random)},
+                        {thin + 0.2 * std::abs(unit(random)) * (trial % 3), 0.3 + std::abs(unit(random)), 0.4}, "s");
       s.id += std::to_string(k);
       s.turn = Eigen::AngleAxisd(1.5 * unit(random), Vec3(unit(random), unit(random), unit(random)).normalized())
                    .toRotationMatrix();
@@ -69,21 +64,21 @@ TEST(InTheWay, NothingIsMissedWhateverStandsInFront) {
 }
 
 TEST(InTheWay, AFloorThatCutsTheWallHidesOnlyWhatIsBelowIt) {
-  auto floor = make(SurfaceKind::Plane, {0, -0.63, 1}, {8, 8, 1}, "floor");
+  auto floor = test::surface(SurfaceKind::Plane, {0, -0.63, 1}, {8, 8, 1}, "floor");
   floor.turn = set::turnFor(Vec3::UnitY());
-  const std::vector<Surface> surfaces = {make(SurfaceKind::Plane, {0, 0, 0}, {6, 6, 1}, "wall"), floor};
+  const std::vector<Surface> surfaces = {test::surface(SurfaceKind::Plane, {0, 0, 0}, {6, 6, 1}, "wall"), floor};
   EXPECT_EQ(disagreements(surfaces, cameraAt({0, 0.5, 5}), cameraAt({1, 0.4, 5})), 0U);
 }
 
 TEST(InTheWay, WhatLiesBehindTheWallOrDoesNotBlockIsInNobodysWay) {
-  auto behind = make(SurfaceKind::Box, {0, 0, -2}, {1, 1, 1}, "behind");
-  auto card = make(SurfaceKind::Plane, {0, 0, 1}, {1, 1, 1}, "card");
+  auto behind = test::surface(SurfaceKind::Box, {0, 0, -2}, {1, 1, 1}, "behind");
+  auto card = test::surface(SurfaceKind::Plane, {0, 0, 1}, {1, 1, 1}, "card");
   card.blocks = false;
-  const set::RayScene scene({make(SurfaceKind::Plane, {0, 0, 0}, {6, 6, 1}, "wall"), behind, card});
+  const set::RayScene scene({test::surface(SurfaceKind::Plane, {0, 0, 0}, {6, 6, 1}, "wall"), behind, card});
   EXPECT_TRUE(set::InTheWay(scene, 0, cameraAt({0, 0, 5})).empty());
   auto front = behind;
   front.position.z() = 2, front.id = "front";
-  const set::RayScene other({make(SurfaceKind::Plane, {0, 0, 0}, {6, 6, 1}, "wall"), front});
+  const set::RayScene other({test::surface(SurfaceKind::Plane, {0, 0, 0}, {6, 6, 1}, "wall"), front});
   const set::InTheWay way(other, 0, cameraAt({0, 0, 5}));
   EXPECT_FALSE(way.empty());
   const auto cell = [&](double x, double y) {
@@ -99,17 +94,17 @@ TEST(InTheWay, WhatLiesBehindTheWallOrDoesNotBlockIsInNobodysWay) {
 }
 
 TEST(InTheWay, SomethingAroundTheCameraIsEverywhere) {
-  const set::RayScene scene({make(SurfaceKind::Plane, {0, 0, 0}, {6, 6, 1}, "wall"),
-                             make(SurfaceKind::Sphere, {0, 0, 5}, {2, 2, 2}, "dome")});
+  const set::RayScene scene({test::surface(SurfaceKind::Plane, {0, 0, 0}, {6, 6, 1}, "wall"),
+                             test::surface(SurfaceKind::Sphere, {0, 0, 5}, {2, 2, 2}, "dome")});
   const set::InTheWay way(scene, 0, cameraAt({0, 0, 5}));
   const Vec2 corners[4] = {{10, 10}, {18, 10}, {18, 18}, {10, 18}};
   EXPECT_TRUE(way.within(corners));
 }
 
 TEST(RayPackets, ManyAtOnceSayWhatEachAloneSays) {
-  const set::RayScene scene({make(SurfaceKind::Plane, {0, 0, 0}, {6, 6, 1}, "wall"),
-                             make(SurfaceKind::Box, {0.3, 0.2, 2}, {1, 1, 1}, "box"),
-                             make(SurfaceKind::Sphere, {-1, 0, 1}, {1, 1, 1}, "ball")});
+  const set::RayScene scene({test::surface(SurfaceKind::Plane, {0, 0, 0}, {6, 6, 1}, "wall"),
+                             test::surface(SurfaceKind::Box, {0.3, 0.2, 2}, {1, 1, 1}, "box"),
+                             test::surface(SurfaceKind::Sphere, {-1, 0, 1}, {1, 1, 1}, "ball")});
   const auto eye = cameraAt({0.2, 0.1, 6});
   std::vector<Vec3> directions, points;
   std::vector<int> targets;

@@ -14,12 +14,6 @@ using set::SurfaceKind;
 
 namespace {
 
-Surface make(SurfaceKind kind, const Vec3& position, const Vec3& size, const std::string& id) {
-  Surface s;
-  s.kind = kind, s.position = position, s.size = size, s.id = s.name = id;
-  return s;
-}
-
 camera::Camera frontCamera() { return {1000, 1000, 500, 500, Vec3(0, 0, 10), Mat3::Identity()}; }
 
 }  // namespace
@@ -46,10 +40,11 @@ TEST(PlaneFit, PointsInALineAreRefusedWithWhatToDo) {
   EXPECT_NE(test::errorOf([] { set::fitPlane({{0, 0, 0}, {1, 1, 1}}); }).find("three points"), std::string::npos);
 }
 TEST(RayScene, EverySurfaceIsMetWhereItStands) {
-  const std::vector<std::pair<Surface, double>> cases = {{make(SurfaceKind::Plane, {0, 0, 1}, {2, 2, 1}, "p"), 9},
-                                                         {make(SurfaceKind::Box, {0, 0, 1}, {2, 2, 2}, "b"), 8},
-                                                         {make(SurfaceKind::Cylinder, {0, 0, 1}, {2, 2, 2}, "c"), 8},
-                                                         {make(SurfaceKind::Sphere, {0, 0, 1}, {2, 2, 2}, "s"), 8}};
+  const std::vector<std::pair<Surface, double>> cases = {
+      {test::surface(SurfaceKind::Plane, {0, 0, 1}, {2, 2, 1}, "p"), 9},
+      {test::surface(SurfaceKind::Box, {0, 0, 1}, {2, 2, 2}, "b"), 8},
+      {test::surface(SurfaceKind::Cylinder, {0, 0, 1}, {2, 2, 2}, "c"), 8},
+      {test::surface(SurfaceKind::Sphere, {0, 0, 1}, {2, 2, 2}, "s"), 8}};
   for (const auto& [s, distance] : cases) {
     const set::RayScene scene({s});
     const auto hit = scene.first({0.01, 0.01, 10}, {0, 0, -1});
@@ -59,16 +54,16 @@ TEST(RayScene, EverySurfaceIsMetWhereItStands) {
   }
 }
 TEST(RayScene, WhatBlocksHidesAndWhatDoesNotDoesNot) {
-  auto screen = make(SurfaceKind::Plane, {0, 0, 5}, {1, 1, 1}, "screen");
-  const auto wall = make(SurfaceKind::Plane, {0, 0, 0}, {10, 10, 1}, "wall");
+  auto screen = test::surface(SurfaceKind::Plane, {0, 0, 5}, {1, 1, 1}, "screen");
+  const auto wall = test::surface(SurfaceKind::Plane, {0, 0, 0}, {10, 10, 1}, "wall");
   EXPECT_TRUE(set::RayScene({wall, screen}).hidden({0, 0, 10}, {0.1, 0.1, 0}, 0));
   EXPECT_FALSE(set::RayScene({wall, screen}).hidden({0, 0, 10}, {3, 0, 0}, 0));
   screen.blocks = false;
   EXPECT_FALSE(set::RayScene({wall, screen}).hidden({0, 0, 10}, {0.1, 0.1, 0}, 0));
 }
 TEST(SurfaceMap, WhatTheSourceCameraCannotSeeIsNotThere) {
-  const auto wall = make(SurfaceKind::Plane, {0, 0, 0}, {10, 10, 1}, "wall"),
-             post = make(SurfaceKind::Box, {1, 0, 4}, {0.2, 6, 0.2}, "post");
+  const auto wall = test::surface(SurfaceKind::Plane, {0, 0, 0}, {10, 10, 1}, "wall"),
+             post = test::surface(SurfaceKind::Box, {1, 0, 4}, {0.2, 6, 0.2}, "post");
   const auto scene = std::make_shared<set::RayScene>(std::vector{wall, post});
   auto held = frontCamera();
   held.position.x() = 2;
@@ -83,8 +78,8 @@ TEST(SurfaceMap, WhatTheSourceCameraCannotSeeIsNotThere) {
   EXPECT_NEAR(at.x(), 500 + 1000 * -3.0 / 10, 1e-9);
 }
 TEST(SurfaceMap, AThinThingBetweenLatticePointsIsNotMissed) {
-  const auto wall = make(SurfaceKind::Plane, {0, 0, 0}, {20, 20, 1}, "wall"),
-             wire = make(SurfaceKind::Box, {0.033, 0, 5}, {0.01, 8, 0.01}, "wire");
+  const auto wall = test::surface(SurfaceKind::Plane, {0, 0, 0}, {20, 20, 1}, "wall"),
+             wire = test::surface(SurfaceKind::Box, {0.033, 0, 5}, {0.01, 8, 0.01}, "wire");
   const auto scene = std::make_shared<set::RayScene>(std::vector{wall, wire});
   const image::Picture white(1000, 1000, 4, 1.0f);
   const auto out = map::resample(white, set::SeenBy(frontCamera(), scene, 0, frontCamera(), false), {0, 0, 1000, 1000},
@@ -99,7 +94,7 @@ TEST(SurfaceMap, AThinThingBetweenLatticePointsIsNotMissed) {
 }
 TEST(SurfaceMap, OffTheSurfaceAndBehindItIsNothing) {
   const auto scene =
-      std::make_shared<set::RayScene>(std::vector{make(SurfaceKind::Plane, {0, 0, 0}, {2, 2, 1}, "wall")});
+      std::make_shared<set::RayScene>(std::vector{test::surface(SurfaceKind::Plane, {0, 0, 0}, {2, 2, 1}, "wall")});
   Vec2 at;
   EXPECT_FALSE(map::through(set::SeenBy(frontCamera(), scene, 0, frontCamera(), false), {700, 500}, at));
   auto away = frontCamera();
@@ -107,10 +102,10 @@ TEST(SurfaceMap, OffTheSurfaceAndBehindItIsNothing) {
   EXPECT_FALSE(map::through(set::SeenBy(away, scene, 0, frontCamera(), false), {500, 500}, at));
 }
 TEST(Surface, PicturesAreWrappedTheRightWayUp) {
-  const auto plane = make(SurfaceKind::Plane, {0, 0, 0}, {4, 2, 1}, "p");
+  const auto plane = test::surface(SurfaceKind::Plane, {0, 0, 0}, {4, 2, 1}, "p");
   EXPECT_LT((set::uvOf(plane, {-2, 1, 0}) - Vec2(0, 0)).norm(), 1e-12);
   EXPECT_LT((set::uvOf(plane, {2, -1, 0}) - Vec2(1, 1)).norm(), 1e-12);
-  const auto box = make(SurfaceKind::Box, {0, 0, 0}, {2, 2, 2}, "b");
+  const auto box = test::surface(SurfaceKind::Box, {0, 0, 0}, {2, 2, 2}, "b");
   EXPECT_LT((set::uvOf(box, {-0.5, 0.5, 1}) - Vec2(0.25, 0.25)).norm(), 1e-12);
 }
 TEST(Surface, AFloorLooksUpAndAwayFromTheViewer) {

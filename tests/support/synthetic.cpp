@@ -38,6 +38,12 @@ double texture(double u, double v) {
   return 0.5 + 0.4 * s / 4.2;
 }
 
+set::Surface surface(set::SurfaceKind kind, const Vec3& position, const Vec3& size, const std::string& id) {
+  set::Surface s;
+  s.kind = kind, s.position = position, s.size = size, s.id = s.name = id;
+  return s;
+}
+
 shot::Shot walkAlongWall(const Folder& folder, int frames, int width, int height, double k1) {
   shot::Shot shot;
   shot.name = "walk";

@@ -6,6 +6,13 @@
 
 namespace zentil::test {
 
+/// Where the demo shot lies.
+inline const std::string kDemo = ZENTIL_DEMO;
+/// Pictures that OpenCV documents itself with (package opencv-doc).
+inline const std::string kOpenCvData = "/usr/share/doc/opencv-doc/examples/data/";
+/// Memory that a workshop may keep, where a test does not care.
+inline constexpr size_t kBudget = size_t{200} << 20;
+
 /// A folder that is gone when the test is over.
 class Folder {
  public:
@@ -26,6 +33,9 @@ double texture(double u, double v);
 /// A wall at z = 0, textured, seen by a camera that walks along it: width x height pixels, `frames` frames from 1001,
 /// lens k1 as given. The frames are written as EXR into folder/plate. The shot's one surface, "s1", is the wall.
 shot::Shot walkAlongWall(const Folder& folder, int frames = 5, int width = 320, int height = 180, double k1 = -0.08);
+
+/// A surface that is not turned; its id is its name.
+set::Surface surface(set::SurfaceKind kind, const Vec3& position, const Vec3& size, const std::string& id);
 
 /// A rectangle as a shape, corners in plate pixels.
 matte::Shape rectangle(double x0, double y0, double x1, double y1);

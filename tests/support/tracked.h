@@ -8,6 +8,13 @@
 namespace zentil::test {
 
 /// What a scene of tracks is like.
+/// A lens of two coefficients.
+inline lens::Lens radial(double k1, double k2) {
+  lens::Lens out;
+  out.k1 = k1, out.k2 = k2;
+  return out;
+}
+
 struct TrackedSetup {
   double noisePx = 0.1;
   int count = 200;
@@ -19,6 +26,7 @@ struct TrackedSetup {
   double zoom = 1;      ///< focal length at the end over that at the start
   unsigned seed = 3;
   int frames = 40;
+  lens::Lens lens = radial(-0.08, 0.01);
 };
 
 /// A handheld camera before a box of points, seen through a lens, with noise.
@@ -36,7 +44,7 @@ struct TrackedScene {
     std::normal_distribution<double> n(0, s.noisePx);
     truth.backWidthMm = 24.89, truth.backHeightMm = 14;
     truth.centreOffsetPx = Vec2(5, -3);
-    lens.k1 = -0.08, lens.k2 = 0.01;
+    lens = s.lens;
     for (int f = range.first; f <= range.last; ++f) {
       const double t = (f - s.frames / 2) * 40.0 / s.frames, away = 0.1 * std::sin(t * 0.2) * (s.step > 0);
       truth.poses[f] = {Vec3(s.step * t, away, -s.ahead * t),
@@ -54,7 +62,7 @@ struct TrackedScene {
       for (int f = range.first; f <= range.last; ++f) {
         const auto c = truth.at(f, kW, kH);
         Vec2 straight, p;
-        const lens::LensOnPixels l(lens, c.fx, c.fy, c.cx, c.cy);
+        const lens::LensOnPixels l(lens.at(f), c.fx, c.fy, c.cx, c.cy);
         if (c.project(points[static_cast<size_t>(i)], straight) && l.plateFromStraight(straight, p) && p.x() > 0 &&
             p.y() > 0 && p.x() < kW && p.y() < kH) {
           t.at.push_back(p + Vec2(n(random), n(random)) + (wrong ? Vec2(drift * (f - range.first)) : Vec2(0, 0)));

@@ -14,18 +14,18 @@ using namespace zentil;
 
 namespace {
 
-constexpr int kW = 320, kH = 200;
+constexpr int kFollowW = 320, kFollowH = 200;
 
 /// The wall's texture in a frame that is moved, turned and scaled; with grain.
 image::Picture frame(const Vec2& shift, double turn = 0, double scale = 1, double grain = 0, unsigned seed = 1,
                      double gain = 1) {
-  image::Picture p(kW, kH, 1);
+  image::Picture p(kFollowW, kFollowH, 1);
   std::mt19937 random(seed);
   std::normal_distribution<float> noise(0, 1);
   const double c = std::cos(turn) / scale, s = std::sin(turn) / scale;
-  for (int y = 0; y < kH; ++y)
-    for (int x = 0; x < kW; ++x) {
-      const double u = x + 0.5 - kW / 2.0 - shift.x(), v = y + 0.5 - kH / 2.0 - shift.y();
+  for (int y = 0; y < kFollowH; ++y)
+    for (int x = 0; x < kFollowW; ++x) {
+      const double u = x + 0.5 - kFollowW / 2.0 - shift.x(), v = y + 0.5 - kFollowH / 2.0 - shift.y();
       *p.pixel(x, y) = static_cast<float>(gain * test::texture(0.012 * (c * u + s * v), 0.012 * (-s * u + c * v)) +
                                           grain * noise(random));
     }
@@ -82,7 +82,7 @@ TEST(Pattern, TurnAndScaleAreFollowed) {
   const auto first = frame({0, 0}), second = frame({3.3, -1.2}, 0.06, 1.05, 0, 1, 0.8);
   int found = 0;
   for (int i = 0; i < 6; ++i) {
-    const Vec2 at(80.5 + 30 * i, 100.5), c(kW / 2.0, kH / 2.0);
+    const Vec2 at(80.5 + 30 * i, 100.5), c(kFollowW / 2.0, kFollowH / 2.0);
     const track::Pattern p(grey(first), at, 10);
     const Vec2 d = at - c;
     const Vec2 truth =
@@ -106,14 +106,15 @@ TEST(Features, AreSpreadEvenlyAndKeepTheirDistance) {
   for (size_t i = 0; i < found.size(); ++i)
     for (size_t k = 0; k < i; ++k) EXPECT_GE((found[i] - found[k]).norm(), 14);
   for (int part = 0; part < 4; ++part)
-    EXPECT_GE(std::count_if(
-                  found.begin(), found.end(),
-                  [&](const Vec2& p) { return (p.x() > kW / 2.0) == (part & 1) && (p.y() > kH / 2.0) == (part > 1); }),
+    EXPECT_GE(std::count_if(found.begin(), found.end(),
+                            [&](const Vec2& p) {
+                              return (p.x() > kFollowW / 2.0) == (part & 1) && (p.y() > kFollowH / 2.0) == (part > 1);
+                            }),
               8);
-  image::Picture allowed(kW, kH, 1);
-  for (int y = 0; y < kH; ++y)
-    for (int x = 0; x < kW / 2; ++x) *allowed.pixel(x, y) = 1;
-  for (const Vec2& p : track::featuresOf(f, q, {}, &allowed)) EXPECT_LT(p.x(), kW / 2.0);
+  image::Picture allowed(kFollowW, kFollowH, 1);
+  for (int y = 0; y < kFollowH; ++y)
+    for (int x = 0; x < kFollowW / 2; ++x) *allowed.pixel(x, y) = 1;
+  for (const Vec2& p : track::featuresOf(f, q, {}, &allowed)) EXPECT_LT(p.x(), kFollowW / 2.0);
 }
 
 TEST(Follow, GoesBothWaysWithoutDriftAndStopsAtTheMatte) {
@@ -140,8 +141,8 @@ TEST(Follow, GoesBothWaysWithoutDriftAndStopsAtTheMatte) {
   EXPECT_LE(drift[drift.size() / 2], 0.15);
   EXPECT_LE(drift[drift.size() * 95 / 100], 0.6);
   EXPECT_GT(backwards, 10);
-  image::Picture m(kW, kH, 1);
-  for (int y = 0; y < kH; ++y)
+  image::Picture m(kFollowW, kFollowH, 1);
+  for (int y = 0; y < kFollowH; ++y)
     for (int x = 0; x < 200; ++x) *m.pixel(x, y) = 1;
   const auto matte = std::make_shared<const image::Picture>(m);
   for (const auto& t : track::follow(frames, range, q, {}, [&](int) { return matte; }))
@@ -149,12 +150,15 @@ TEST(Follow, GoesBothWaysWithoutDriftAndStopsAtTheMatte) {
 }
 
 TEST(Follow, WithoutTextureItSaysSoAndStoppedItKeepsWhatItHas) {
-  const auto flat = [](int) { return std::make_shared<const image::Picture>(image::Picture(kW, kH, 1, 0.4f)); };
+  const auto flat = [](int) {
+    return std::make_shared<const image::Picture>(image::Picture(kFollowW, kFollowH, 1, 0.4f));
+  };
   EXPECT_NE(test::errorOf([&] { track::follow(flat, {1, 5}, {}); }).find("no texture"), std::string::npos);
   // Black frames in the middle end what goes through them; both sides are followed.
   const auto holed = [](int f) {
-    return std::make_shared<const image::Picture>(
-        f == 8 || f == 9 ? image::Picture(kW, kH, 1) : frame({1.5 * f, 0}, 0, 1, 0.005, static_cast<unsigned>(f)));
+    return std::make_shared<const image::Picture>(f == 8 || f == 9
+                                                      ? image::Picture(kFollowW, kFollowH, 1)
+                                                      : frame({1.5 * f, 0}, 0, 1, 0.005, static_cast<unsigned>(f)));
   };
   track::FollowQuestion q;
   q.count = 50, q.strength = 2, q.least = 3;
@@ -179,7 +183,7 @@ TEST(Follow, WhatIsWrongWithTheFramesIsSaid) {
   track::FollowQuestion q;
   q.count = 60, q.least = 3;
   EXPECT_NE(test::errorOf([&] { track::follow(moving, {3, 3}, q); }).find("one frame alone"), std::string::npos);
-  const auto nowhere = [](int) { return std::make_shared<const image::Picture>(kW, kH, 1); };
+  const auto nowhere = [](int) { return std::make_shared<const image::Picture>(kFollowW, kFollowH, 1); };
   EXPECT_NE(test::errorOf([&] {
               track::follow(moving, {0, 5}, q, {}, nowhere);
             }).find("matte leaves nothing"),
@@ -189,7 +193,7 @@ TEST(Follow, WhatIsWrongWithTheFramesIsSaid) {
   EXPECT_GT(track::follow(moving, {0, 1}, q).size(), 20U);
   // Black in the middle: tracks end there and others begin.
   const auto gap = [&](int f) {
-    return f == 4 || f == 5 ? std::make_shared<const image::Picture>(kW, kH, 1) : moving(f);
+    return f == 4 || f == 5 ? std::make_shared<const image::Picture>(kFollowW, kFollowH, 1) : moving(f);
   };
   const auto tracks = track::follow(gap, {0, 9}, q);
   EXPECT_EQ(track::countOn(tracks, 4), 0);
@@ -197,7 +201,7 @@ TEST(Follow, WhatIsWrongWithTheFramesIsSaid) {
   EXPECT_GT(track::countOn(tracks, 8), 20);
   // A frame of another size: what was followed ends, and goes on after it.
   const auto odd = [&](int f) {
-    return f == 4 ? std::make_shared<const image::Picture>(kW / 2, kH / 2, 1) : moving(f);
+    return f == 4 ? std::make_shared<const image::Picture>(kFollowW / 2, kFollowH / 2, 1) : moving(f);
   };
   const auto around = track::follow(odd, {0, 9}, q);
   for (const auto& t : around) EXPECT_TRUE(t.last() <= 4 || t.first >= 4);

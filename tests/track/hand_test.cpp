@@ -13,7 +13,7 @@ using track::Track;
 
 namespace {
 
-constexpr int kW = 320, kH = 200;
+constexpr int kHandW = 320, kHandH = 200;
 
 /// A texture that moves by leaps, with a stretch of frames in which something grey stands before it.
 struct Clip {
@@ -24,12 +24,12 @@ struct Clip {
   Vec2 moved(int f) const { return {speed.x() * std::sin(0.35 * f) * 3, speed.y() * f / 3}; }
   track::FrameSource source() const {
     return [this](int f) {
-      auto p = std::make_shared<image::Picture>(kW, kH, 1);
+      auto p = std::make_shared<image::Picture>(kHandW, kHandH, 1);
       std::mt19937 random(static_cast<unsigned>(f));
       std::normal_distribution<float> noise(0, 0.01f);
       const Vec2 m = moved(f);
-      for (int y = 0; y < kH; ++y)
-        for (int x = 0; x < kW; ++x)
+      for (int y = 0; y < kHandH; ++y)
+        for (int x = 0; x < kHandW; ++x)
           *p->pixel(x, y) =
               f >= hiddenFrom && f <= hiddenTo
                   ? 0.4f + noise(random)
@@ -126,7 +126,7 @@ TEST(Hand, WhatCannotBeFollowedIsSaid) {
   EXPECT_NE(test::errorOf([&] {
               track::followHand(
                   [](int) {
-                    auto p = std::make_shared<image::Picture>(kW, kH, 1);
+                    auto p = std::make_shared<image::Picture>(kHandW, kHandH, 1);
                     std::fill(p->values.begin(), p->values.end(), 0.5f);
                     return std::shared_ptr<const image::Picture>(p);
                   },

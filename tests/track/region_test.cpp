@@ -17,14 +17,14 @@ using track::Region;
 
 namespace {
 
-constexpr int kW = 320, kH = 240;
+constexpr int kRegionW = 320, kRegionH = 240;
 
 /// A texture seen through a motion that grows with the frame; to the right of `edge` there is another that stands.
 std::shared_ptr<const image::Picture> frame(const Mat3& motion) {
-  auto p = std::make_shared<image::Picture>(kW, kH, 1);
+  auto p = std::make_shared<image::Picture>(kRegionW, kRegionH, 1);
   const Mat3 back = motion.inverse();
-  for (int y = 0; y < kH; ++y)
-    for (int x = 0; x < kW; ++x) {
+  for (int y = 0; y < kRegionH; ++y)
+    for (int x = 0; x < kRegionW; ++x) {
       const Vec3 h = back * Vec3(x + 0.5, y + 0.5, 1);
       *p->pixel(x, y) = static_cast<float>(test::texture(0.011 * h.x() / h.z(), 0.011 * h.y() / h.z()));
     }
@@ -96,15 +96,15 @@ TEST(Region, WhatStandsBeforeItIsCutOut) {
   // Something bright that moves otherwise covers half of it.
   const auto source = [](int f) {
     auto p = std::make_shared<image::Picture>(*frame(motionAt(Freedom::Perspective, f)));
-    for (int y = 0; y < kH; ++y)
-      for (int x = 0; x < kW; ++x)
+    for (int y = 0; y < kRegionH; ++y)
+      for (int x = 0; x < kRegionW; ++x)
         if (x > 170 - 5 * f) *p->pixel(x, y) = static_cast<float>(test::texture(0.02 * (x + 5 * f), 0.02 * y));
     return std::shared_ptr<const image::Picture>(p);
   };
   const auto allowed = [](int f) {
-    auto m = std::make_shared<image::Picture>(kW, kH, 1);
-    for (int y = 0; y < kH; ++y)
-      for (int x = 0; x < kW; ++x) *m->pixel(x, y) = x > 168 - 5 * f ? 0.0f : 1.0f;
+    auto m = std::make_shared<image::Picture>(kRegionW, kRegionH, 1);
+    for (int y = 0; y < kRegionH; ++y)
+      for (int x = 0; x < kRegionW; ++x) *m->pixel(x, y) = x > 168 - 5 * f ? 0.0f : 1.0f;
     return std::shared_ptr<const image::Picture>(m);
   };
   const auto r = track::followRegion(source, region(Freedom::Affine), 0, 3, {}, allowed);
@@ -120,7 +120,7 @@ TEST(Region, WhatCannotBeFollowedIsSaid) {
   EXPECT_NE(test::errorOf([&] { track::followRegion(source, region(Freedom::Affine), 4, 6); }).find("frame 4"),
             std::string::npos);
   const auto flat = [](int) {
-    auto p = std::make_shared<image::Picture>(kW, kH, 1);
+    auto p = std::make_shared<image::Picture>(kRegionW, kRegionH, 1);
     std::fill(p->values.begin(), p->values.end(), 0.3f);
     return std::shared_ptr<const image::Picture>(p);
   };
