@@ -282,7 +282,8 @@ void CameraView::paintEvent(QPaintEvent*) {
   if (compare == Compare::Flicker && flicker_) main = Layer::Plate;
   QImage image = engine_->image(frame, main);
   upToDate_ = !image.isNull() && !session_->draft();
-  if (image.isNull()) image = engine_->latest(main);
+  // What cannot be made is not stood in for by another frame.
+  if (image.isNull() && engine_->problemAt(frame).isEmpty()) image = engine_->latest(main);
   if (image.isNull()) {
     p.fillRect(rect(), style::kAround);
     p.setPen(style::kQuiet);

@@ -127,7 +127,10 @@ Engine::Engine(Session* session, size_t budgetBytes, QObject* parent)
   countTimer_.setInterval(700);
   connect(&countTimer_, &QTimer::timeout, this, &Engine::countDelivered);
   connect(session, &Session::shotChanged, this, &Engine::refreshKeys);
-  connect(session, &Session::documentReplaced, this, &Engine::refreshKeys);
+  connect(session, &Session::documentReplaced, this, [this] {
+    latest_.clear();  // of another shot
+    refreshKeys();
+  });
   connect(session, &Session::filesFollowed, this, &Engine::refreshKeys);
   scanTimer_.setSingleShot(true);
   connect(&scanTimer_, &QTimer::timeout, this, &Engine::scanFiles);
@@ -385,7 +388,7 @@ void Engine::startMeasuring() {
   });
 }
 
-void Engine::deliver() {
+void Engine::deliver(bool overwrite) {
   if (deliveryJob_) return;
   const auto job = std::make_shared<Job>();
   deliveryJob_ = job;
@@ -410,29 +413,39 @@ void Engine::deliver() {
         },
         Qt::QueuedConnection);
   };
-  slowPool_.start([self, shot, job, workshop] {
+  slowPool_.start([self, shot, job, workshop, overwrite] {
     yieldToInterface();
     QString words;
-    bool complete = false;
+    bool complete = false, othersThere = false;
     try {
       std::vector<int> frames;
       for (int f = shot->range.first; f <= shot->range.last; ++f) frames.push_back(f);
-      const auto report = output::deliver(*moment::Timeline::of(shot), frames, *workshop, *job);
-      complete = !report.stopped;
+      const auto report = output::deliver(*moment::Timeline::of(shot), frames, *workshop, *job, {overwrite, false});
+      complete = !report.stopped && report.refused.empty();
       words = report.stopped
                   ? tr("Stopped after %1 frames; delivering again goes on from there")
                         .arg(report.written.size() + report.kept.size())
                   : tr("%1 frames delivered, %2 were up to date").arg(report.written.size()).arg(report.kept.size());
+      for (const auto& r : report.refused)
+        words += tr("; frames %1 were refused: %2")
+                     .arg(QString::fromStdString(describeFrames(r.frames)), QString::fromStdString(r.why));
+    } catch (const output::NotOurs& e) {
+      words = QString::fromStdString(e.problem());
+      othersThere = true;
     } catch (const std::exception& e) {
       words = QString::fromStdString(e.what());
     }
     QMetaObject::invokeMethod(
         qApp,
-        [self, complete, words] {
+        [self, complete, words, othersThere] {
           if (!self) return;
           self->deliveryJob_.reset();
           self->deliveryWords_ = words;
           emit self->deliveryChanged();
+          if (othersThere) {
+            emit self->wouldReplace(words);
+            return;
+          }
           emit self->deliveryEnded(complete, words);
           self->countDelivered();
         },

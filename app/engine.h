@@ -56,7 +56,8 @@ class Engine : public QObject {
   ShotJobs& jobs() { return *jobs_; }
 
   // ---- delivery
-  void deliver();
+  /// `overwrite`: also files that Zentil did not write; else wouldReplace() asks.
+  void deliver(bool overwrite = false);
   void stopDelivery();
   bool delivering() const { return deliveryJob_ != nullptr; }
   double deliveryDone() const { return deliveryDone_; }
@@ -72,6 +73,7 @@ class Engine : public QObject {
   void ready(int frame);
   void slipChanged();
   void deliveryChanged();
+  void wouldReplace(const QString& words);
   void deliveryEnded(bool complete, const QString& words);
 
  private:

@@ -5,6 +5,7 @@
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QMenu>
+#include <QMessageBox>
 #include <filesystem>
 
 #include "app/style.h"
@@ -139,6 +140,14 @@ MainWindow::MainWindow(size_t budgetBytes)
   connect(session_, &Session::notice, this, &MainWindow::showNotice);
   connect(engine_, &Engine::deliveryEnded, this,
           [this](bool complete, const QString& words) { showNotice(words, !complete); });
+  connect(engine_, &Engine::wouldReplace, this, [this](const QString& words) {
+    QMessageBox box(QMessageBox::NoIcon, tr("Zentil"), words + ".", QMessageBox::NoButton, this);
+    box.setObjectName("wouldReplace");
+    auto* over = box.addButton(tr("Replace them"), QMessageBox::DestructiveRole);
+    box.addButton(tr("Leave them"), QMessageBox::RejectRole);
+    box.exec();
+    if (box.clickedButton() == over) engine_->deliver(true);
+  });
   for (auto signal : {&Session::shotChanged, &Session::documentReplaced, &Session::fileChanged})
     connect(session_, signal, this, &MainWindow::refreshTop);
   for (auto signal : {&Session::documentReplaced, &Session::recoveryChanged})

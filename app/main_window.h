@@ -47,6 +47,8 @@ class MainWindow : public QMainWindow {
   void askFile(const QString& what);
   void save();
   void saveAs();
+  /// Asks what to do about a shot file that somebody else has written to.
+  void saveOver();
   bool mayLeave();
   void refreshTop();
   void refreshBar();

@@ -128,6 +128,7 @@ void MainWindow::buildActions() {
         session_->setView(v);
       },
       static_cast<int>(Station::Camera));
+  add("Ctrl+Q", tr("quit"), [this] { close(); });
   add("?", tr("these shortcuts"), [this] { showShortcuts(); });
 }
 

@@ -13,6 +13,7 @@
 #include "core/camera/camera_file.h"
 #include "core/comp/straight.h"
 #include "core/edit/make.h"
+#include "core/edit/plates.h"
 #include "core/lens/lens_file.h"
 #include "core/lens/lens_library.h"
 #include "core/shot/recipe.h"
@@ -37,7 +38,7 @@ void MainWindow::askFile(const QString& what) {
   QString file;
   if (what == "shot")
     file = ask(tr("Open a shot"), tr("Shots (*.zentil)"));
-  else if (what == "plate" || what == "another plate")
+  else if (what == "plate" || what == "this plate" || what == "another plate")
     file = ask(tr("Open a plate"),
                tr("Pictures and movies (*.exr *.dpx *.tif *.tiff *.png *.jpg *.jpeg *.mov *.mp4 *.mkv *.avi)"));
   else if (what == "camera")
@@ -92,12 +93,18 @@ void MainWindow::askFile(const QString& what) {
 void MainWindow::loadFile(const QString& what, const QString& given) {
   const std::string file = QFileInfo(given).absoluteFilePath().toStdString();
   if (what == "plate") {
+    // From here on the shot that was open is left; replacing its plate is "this plate" below.
     try {
       session_->replace(shot::newShot({file, {}, {}, {}, 0}), {});
       session_->setStation(Station::Camera);
     } catch (const std::exception& e) {
       session_->say(QString::fromStdString(e.what()));
     }
+    return;
+  }
+  if (what == "this plate" || what == "found plate") {
+    session_->change(tr("replace the plate"),
+                     [&](shot::Shot& s) { edit::relinkPlate(s, std::string(s.worked().id), file); });
     return;
   }
   if (what == "another plate") {
@@ -200,9 +207,11 @@ void MainWindow::takeFiles(const QStringList& files) {
       loadFile("points", f);
     else if (isOneOf(f, {".obj"}))
       loadFile("mesh", f);
-    else if (session_->shot().plate().empty() || session_->station() != Station::Work) {
+    else if (session_->shot().plate().empty()) {
       if (mayLeave()) loadFile("plate", f);
-    } else
+    } else if (session_->station() != Station::Work)
+      loadFile("another plate", f);
+    else
       loadFile("picture", f);
   }
 }
@@ -210,8 +219,24 @@ void MainWindow::takeFiles(const QStringList& files) {
 void MainWindow::save() {
   if (session_->file().isEmpty())
     saveAs();
-  else
+  else if (!session_->changedBeneath())
     session_->saveTo(session_->file());
+  else
+    saveOver();
+}
+
+void MainWindow::saveOver() {
+  QMessageBox box(
+      QMessageBox::NoIcon, tr("Zentil"),
+      tr("%1 was written to by something else since it was opened here.").arg(QFileInfo(session_->file()).fileName()),
+      QMessageBox::NoButton, this);
+  box.setObjectName("changedBeneath");
+  auto* other = box.addButton(tr("Save under another name"), QMessageBox::AcceptRole);
+  auto* over = box.addButton(tr("Save over it"), QMessageBox::DestructiveRole);
+  box.addButton(tr("Do not save"), QMessageBox::RejectRole);
+  box.exec();
+  if (box.clickedButton() == other) saveAs();
+  if (box.clickedButton() == over) session_->saveTo(session_->file(), true);
 }
 
 void MainWindow::saveAs() {
@@ -236,7 +261,7 @@ bool MainWindow::mayLeave() {
     return !session_->isModified();
   }
   if (box.clickedButton() == drop) {
-    QFile::remove(Session::autosaveOf(session_->file()));
+    session_->dropAutosave();
     return true;
   }
   return false;

@@ -1,10 +1,12 @@
 #include "app/sentence.h"
 
+#include <QApplication>
 #include <QLabel>
 #include <QLineEdit>
 #include <QMenu>
 #include <QMouseEvent>
 #include <QPainter>
+#include <QPointer>
 #include <cmath>
 
 #include "app/style.h"
@@ -50,8 +52,9 @@ void WordButton::setWord(const shot::Word& word) {
   setAccessibleName(QString::fromStdString(word.key + " " + word.text));
   setCursor(isNumber() ? Qt::SizeHorCursor : Qt::PointingHandCursor);
   using Kind = shot::Word::Kind;
-  setToolTip(word.kind == Kind::Number  ? tr("Drag sideways, turn the wheel, or double-click and type")
-             : word.kind == Kind::Frame ? tr("Click to go to this frame; drag, wheel or double-click to choose another")
+  setToolTip(word.kind == Kind::Number ? tr("Click and type, or drag sideways; sums are understood")
+             : word.kind == Kind::Frame
+                 ? tr("Click to go to this frame; drag, or double-click and type, to choose another")
              : word.kind == Kind::Choice ? tr("Click to choose")
                                          : tr("Click to choose a file"));
   updateGeometry();
@@ -149,7 +152,7 @@ void WordButton::mouseReleaseEvent(QMouseEvent* e) {
     emit clickedFrame(static_cast<int>(word_.value));
   else if (word_.kind == shot::Word::Kind::Text)
     emit clickedText();
-  else if (word_.kind == shot::Word::Kind::Name)
+  else if (word_.kind == shot::Word::Kind::Name || word_.kind == shot::Word::Kind::Number)
     type();
 }
 
@@ -158,10 +161,13 @@ void WordButton::mouseDoubleClickEvent(QMouseEvent*) {
 }
 
 void WordButton::wheelEvent(QWheelEvent* e) {
-  if (!isNumber()) return;
-  const double notches = e->angleDelta().y() / 120.0 + e->angleDelta().x() / 120.0;
-  wantNumber(word_.value + notches * word_.step * (e->modifiers() & Qt::ShiftModifier ? 0.1 : 1), true);
-  e->accept();
+  // A list that is scrolled under the pointer changes nothing: only a number that is being typed does.
+  e->ignore();
+}
+
+void WordButton::focusInEvent(QFocusEvent* e) {
+  update();
+  if (isNumber() && (e->reason() == Qt::TabFocusReason || e->reason() == Qt::BacktabFocusReason)) type();
 }
 
 void WordButton::keyPressEvent(QKeyEvent* e) {
@@ -170,8 +176,8 @@ void WordButton::keyPressEvent(QKeyEvent* e) {
     wantNumber(word_.value + (up ? 1 : -1) * word_.step, true);
   else if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter)
     activate();
-  else if (isNumber() && !e->text().isEmpty() && (e->text()[0].isDigit() || e->text()[0] == '-'))
-    type();
+  else if (isNumber() && !e->text().isEmpty() && (e->text()[0].isDigit() || QString("-+.(").contains(e->text()[0])))
+    type(e->text());
   else
     QWidget::keyPressEvent(e);
 }
@@ -185,22 +191,87 @@ void WordButton::activate() {
     emit clickedText();
 }
 
-void WordButton::type() {
-  auto* line =
-      new QLineEdit(isNumber() ? QString::number(word_.value, 'g', 8) : QString::fromStdString(word_.text), window());
-  line->setObjectName("wordEdit");
-  line->setGeometry(QRect(mapTo(window(), QPoint(-4, -3)), QSize(std::max(width() + 24, 76), height() + 6)));
-  line->selectAll();
-  line->show();
-  line->setFocus();
-  connect(line, &QLineEdit::returnPressed, this, [this, line] {
-    const QString text = line->text();
-    line->hide();
-    line->deleteLater();
+void WordButton::type(const QString& begun) {
+  if (edit_) return;
+  edit_ = new WordEdit(isNumber() ? QString::number(word_.value, 'g', 8) : QString::fromStdString(word_.text), this);
+  if (!begun.isEmpty()) edit_->setText(begun);
+  const QPointer<WordEdit> line = edit_;
+  connect(edit_, &QObject::destroyed, this, [this] { edit_ = nullptr; });
+  connect(edit_, &WordEdit::left, this, [this] { edit_ = nullptr, setFocus(); });
+  connect(edit_, &WordEdit::taken, this, [this](const QString& text) {
+    edit_ = nullptr;
     setFocus();
     emit wanted(text, false);
   });
-  connect(line, &QLineEdit::editingFinished, line, &QObject::deleteLater);
+  connect(edit_, &WordEdit::goesTo, this, [this](bool next) {
+    QKeyEvent tab(QEvent::KeyPress, next ? Qt::Key_Tab : Qt::Key_Backtab, Qt::NoModifier);
+    QApplication::sendEvent(this, &tab);
+  });
+  connect(edit_, &WordEdit::stepped, this, [this, line](double notches) {
+    if (!isNumber()) return;
+    wantNumber(word_.value + notches * word_.step, true);
+    if (!line) return;
+    line->setText(QString::number(word_.value, 'g', 8));
+    line->selectAll();
+  });
+}
+
+WordEdit::WordEdit(const QString& text, QWidget* over) : QLineEdit(text, over->window()), before_(text) {
+  setObjectName("wordEdit");
+  setGeometry(
+      QRect(over->mapTo(over->window(), QPoint(-4, -3)), QSize(std::max(over->width() + 24, 76), over->height() + 6)));
+  selectAll();
+  show();
+  setFocus();
+  qApp->installEventFilter(this);
+}
+
+void WordEdit::finish(bool take) {
+  if (finished_) return;
+  finished_ = true;
+  qApp->removeEventFilter(this);
+  hide();
+  deleteLater();
+  if (take && text() != before_)
+    emit taken(text());
+  else
+    emit left();
+}
+
+void WordEdit::keyPressEvent(QKeyEvent* e) {
+  if (e->key() == Qt::Key_Escape)
+    finish(false);
+  else if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter)
+    finish(true);
+  else if (e->key() == Qt::Key_Up || e->key() == Qt::Key_Down)
+    emit stepped(e->key() == Qt::Key_Up ? 1 : -1);
+  else
+    QLineEdit::keyPressEvent(e);
+}
+
+void WordEdit::focusOutEvent(QFocusEvent* e) {
+  QLineEdit::focusOutEvent(e);
+  // Its own menu is still it.
+  if (e->reason() != Qt::PopupFocusReason) finish(true);
+}
+
+void WordEdit::wheelEvent(QWheelEvent* e) {
+  emit stepped(e->angleDelta().y() / 120.0 * (e->modifiers() & Qt::ShiftModifier ? 0.1 : 1));
+  e->accept();
+}
+
+bool WordEdit::focusNextPrevChild(bool next) {
+  finish(true);
+  emit goesTo(next);
+  return true;
+}
+
+bool WordEdit::eventFilter(QObject* watched, QEvent* e) {
+  // A click on what takes no focus ends it as well, before the click does anything.
+  if (e->type() == QEvent::MouseButtonPress && watched->isWidgetType() && watched != this &&
+      !QApplication::activePopupWidget() && static_cast<QWidget*>(watched)->window() == window())
+    finish(true);
+  return QLineEdit::eventFilter(watched, e);
 }
 
 void WordButton::choose() {

@@ -1,11 +1,10 @@
 #pragma once
 #include <QFrame>
 #include <QLayout>
+#include <QLineEdit>
 #include <functional>
 
 #include "core/shot/recipe.h"
-
-class QLineEdit;
 
 namespace zentil::app {
 
@@ -37,6 +36,32 @@ class FlowLayout : public QLayout {
 
 /// One live word. A number is dragged sideways, wheeled, or typed; a choice opens a small menu; a frame is dragged or
 /// typed, and goes there when clicked. Up and Down change it, Return types or opens.
+/// A line that is typed into in a word's place: Return, Tab and a click elsewhere take what stands there, Esc leaves it
+/// as it was. Closes itself.
+class WordEdit : public QLineEdit {
+  Q_OBJECT
+ public:
+  WordEdit(const QString& text, QWidget* over);
+
+ signals:
+  void taken(const QString& text);
+  void left();                   ///< nothing is to change
+  void goesTo(bool next);        ///< after taken() or left(): Tab, or Shift+Tab
+  void stepped(double notches);  ///< the wheel, or Up and Down
+
+ protected:
+  void keyPressEvent(QKeyEvent* e) override;
+  void focusOutEvent(QFocusEvent* e) override;
+  void wheelEvent(QWheelEvent* e) override;
+  bool focusNextPrevChild(bool next) override;
+  bool eventFilter(QObject* watched, QEvent* e) override;
+
+ private:
+  void finish(bool take);
+  QString before_;
+  bool finished_ = false;
+};
+
 class WordButton : public QWidget {
   Q_OBJECT
  public:
@@ -65,12 +90,15 @@ class WordButton : public QWidget {
   void keyPressEvent(QKeyEvent* e) override;
   void enterEvent(QEnterEvent*) override { update(); }
   void leaveEvent(QEvent*) override { update(); }
+  void focusInEvent(QFocusEvent* e) override;
 
  private:
   bool isNumber() const { return word_.kind == shot::Word::Kind::Number || word_.kind == shot::Word::Kind::Frame; }
   void wantNumber(double v, bool goesOn);
   void activate();
-  void type();
+  /// Opens a line to type into, with what the word says, all of it chosen, or with what was typed already.
+  void type(const QString& begun = {});
+  WordEdit* edit_ = nullptr;
   void choose();
 
   shot::Word word_;

@@ -1,10 +1,13 @@
 #include "app/session.h"
 
+#include <QCoreApplication>
 #include <QDir>
 #include <QFileInfo>
+#include <QPointer>
 #include <QSettings>
 #include <QStandardPaths>
 #include <QThreadPool>
+#include <QUuid>
 
 #include "core/base/error.h"
 #include "core/base/files.h"
@@ -17,9 +20,33 @@ Session::Session(QObject* parent) : QObject(parent) {
   autosave_.setInterval(4000);
   connect(&autosave_, &QTimer::timeout, this, &Session::autosaveNow);
   autosave_.start();
+  autosaving_.setMaxThreadCount(1);
+  // Several windows keep several untitled shots; one that no window holds any more was left by a crash.
+  const QString folder = QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation);
+  QDir().mkpath(folder);
+  untitled_ = folder + "/untitled-" + QUuid::createUuid().toString(QUuid::Id128) + ".zentil.autosave";
+  untitledInUse_ = std::make_unique<QLockFile>(untitled_ + ".lock");
+  untitledInUse_->setStaleLockTime(0);
+  untitledInUse_->tryLock(0);
+  lookForUntitled();
 }
 
-Session::~Session() = default;
+void Session::lookForUntitled() {
+  const QFileInfo own(untitled_);
+  for (const QFileInfo& left :
+       QDir(own.absolutePath()).entryInfoList({"untitled-*.zentil.autosave"}, QDir::Files | QDir::Hidden, QDir::Time)) {
+    QLockFile inUse(left.filePath() + ".lock");
+    inUse.setStaleLockTime(0);
+    if (left.fileName() == own.fileName() || !inUse.tryLock(0)) continue;
+    recoverable_ = left.filePath();
+    return;
+  }
+}
+
+Session::~Session() {
+  autosaving_.waitForDone();
+  if (!isModified()) QFile::remove(untitled_);
+}
 
 std::shared_ptr<const shot::Shot> Session::snapshot() const {
   if (!snapshot_) snapshot_ = std::make_shared<const shot::Shot>(shot());
@@ -77,10 +104,12 @@ void Session::redo() {
 }
 
 void Session::replace(const shot::Shot& shot, const QString& file) {
+  if (!history_.shot().plates.empty()) recoverable_.clear();
   history_ = shot::History(shot);
   savedRevision_ = autosavedRevision_ = history_.revision();
   file_ = file;
-  recoverable_.clear();
+  savedAs_ = file.isEmpty() ? Stamp() : stampOf(file.toStdString());
+  saidAutosave_ = false;
   points_.clear();
   surface_.clear(), matte_.clear(), part_.clear();
   element_ = shot.elements.empty() ? QString() : QString::fromStdString(shot.elements.front().id);
@@ -95,18 +124,24 @@ void Session::replace(const shot::Shot& shot, const QString& file) {
 
 bool Session::open(const QString& file) {
   const QString full = QFileInfo(file).absoluteFilePath();
+  const QFileInfo saved(autosaveOf(full));
   try {
     replace(shot::load(full.toStdString()), full);
   } catch (const std::exception& e) {
     say(QString::fromStdString(e.what()));
+    // A shot that is damaged may have left its edits beside it.
+    if (saved.exists()) {
+      recoverable_ = saved.filePath();
+      emit recoveryChanged();
+    }
     return false;
   }
+  recoverable_.clear();
   remember(full);
   if (!shot().notes.empty())
     say(tr("Opened, but: %1%2")
             .arg(QString::fromStdString(shot().notes.front()))
             .arg(shot().notes.size() > 1 ? tr(" (and %1 more)").arg(shot().notes.size() - 1) : QString()));
-  const QFileInfo saved(autosaveOf(full));
   if (saved.exists() && saved.lastModified() >= QFileInfo(full).lastModified()) {
     try {
       if (!(shot::load(saved.filePath().toStdString()) == shot())) {
@@ -120,17 +155,30 @@ bool Session::open(const QString& file) {
   return true;
 }
 
-bool Session::saveTo(const QString& file) {
+bool Session::changedBeneath() const {
+  if (file_.isEmpty()) return false;
+  const Stamp now = stampOf(file_.toStdString());
+  return now.inode != 0 && !(now == savedAs_);
+}
+
+bool Session::saveTo(const QString& file, bool over) {
   const QString full = QFileInfo(file).absoluteFilePath();
   try {
+    const shot::Lock lock(full.toStdString());
+    if (!over && full == file_ && changedBeneath()) {
+      say(tr("%1 was written to by something else since it was opened here: it was not saved.")
+              .arg(QFileInfo(full).fileName()));
+      return false;
+    }
     shot::save(shot(), full.toStdString());
+    savedAs_ = stampOf(full.toStdString());
   } catch (const std::exception& e) {
     say(QString::fromStdString(e.what()));
     return false;
   }
-  QFile::remove(autosaveOf(file_));
+  dropAutosave();
   file_ = full;
-  QFile::remove(autosaveOf(file_));
+  dropAutosave();
   savedRevision_ = autosavedRevision_ = history_.revision();
   remember(full);
   emit fileChanged();
@@ -138,23 +186,38 @@ bool Session::saveTo(const QString& file) {
 }
 
 QString Session::autosaveOf(const QString& file) {
-  if (!file.isEmpty()) return QFileInfo(file).absolutePath() + "/." + QFileInfo(file).fileName() + ".autosave";
-  const QString folder = QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation);
-  QDir().mkpath(folder);
-  return folder + "/untitled.zentil.autosave";
+  return QFileInfo(file).absolutePath() + "/." + QFileInfo(file).fileName() + ".autosave";
+}
+
+QString Session::autosave() const { return file_.isEmpty() ? untitled_ : autosaveOf(file_); }
+
+void Session::dropAutosave() {
+  // One that is being written would land after this.
+  autosaving_.clear();
+  autosaving_.waitForDone();
+  QFile::remove(autosave());
 }
 
 void Session::autosaveNow() {
   if (!isModified() || autosavedRevision_ == history_.revision()) return;
   autosavedRevision_ = history_.revision();
-  const std::string name = autosaveOf(file_).toStdString();
+  const std::string name = autosave().toStdString();
   const auto value = snapshot();
+  const QPointer<Session> self(this);
   // Writing waits for the disk, so not here.
-  QThreadPool::globalInstance()->start([name, value] {
+  autosaving_.start([name, value, self] {
     try {
       shot::save(*value, name);
-    } catch (const std::exception&) {
-      // A folder that may not be written to: saving under another name says so when it matters.
+    } catch (const std::exception& e) {
+      const QString why = QString::fromStdString(e.what());
+      QMetaObject::invokeMethod(
+          qApp,
+          [self, why] {
+            if (!self || self->saidAutosave_) return;
+            self->saidAutosave_ = true;
+            self->say(tr("Edits are not kept safe until they are saved: %1").arg(why));
+          },
+          Qt::QueuedConnection);
     }
   });
 }
@@ -163,8 +226,15 @@ void Session::recover() {
   if (recoverable_.isEmpty()) return;
   try {
     const shot::Shot found = shot::load(recoverable_.toStdString());
+    const QString from = recoverable_;
     recoverable_.clear();
     edit(found, tr("recover unsaved edits"));
+    // What a crash left of another shot is this one's now.
+    if (from != autosave()) {
+      autosaveNow();
+      autosaving_.waitForDone();
+      if (QFileInfo::exists(autosave())) QFile::remove(from);
+    }
   } catch (const std::exception& e) {
     say(QString::fromStdString(e.what()));
   }

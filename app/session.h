@@ -1,10 +1,13 @@
 #pragma once
 #include <QImage>
+#include <QLockFile>
 #include <QObject>
+#include <QThreadPool>
 #include <QTimer>
 #include <memory>
 #include <set>
 
+#include "core/base/files.h"
 #include "core/moment/moment.h"
 #include "core/shot/history.h"
 
@@ -56,7 +59,10 @@ class Session : public QObject {
 
   void replace(const shot::Shot& shot, const QString& file);  ///< another document
   bool open(const QString& file);                             ///< false with a notice when it cannot be
-  bool saveTo(const QString& file);
+  /// False with a notice when it cannot be written; `over`: even when somebody else has written to it since.
+  bool saveTo(const QString& file, bool over = false);
+  /// True when the shot's file is not the one that was opened or saved any more.
+  bool changedBeneath() const;
   QString file() const { return file_; }
   bool isModified() const { return history_.revision() != savedRevision_; }
   QStringList recent() const;
@@ -66,7 +72,10 @@ class Session : public QObject {
   void recover();
   void forgetRecovery();
   void autosaveNow();
-  static QString autosaveOf(const QString& file);
+  /// Removes the autosave once it has been written to the end.
+  void dropAutosave();
+  QString autosave() const;
+  static QString autosaveOf(const QString& file);  ///< beside a shot's file
 
   // ---- what is looked at
   int frame() const { return frame_; }
@@ -117,11 +126,17 @@ class Session : public QObject {
  private:
   void afterEdit();
   void remember(const QString& file);
+  void lookForUntitled();
 
   shot::History history_;
   mutable std::shared_ptr<const shot::Shot> snapshot_;
   mutable moment::TimelinePtr timeline_;
   QString file_, recoverable_;
+  Stamp savedAs_;                             ///< of the shot's file, when it was read or written
+  QString untitled_;                          ///< where edits of a shot without a file are kept
+  std::unique_ptr<QLockFile> untitledInUse_;  ///< as long as this program runs
+  QThreadPool autosaving_;                    ///< one at a time
+  bool saidAutosave_ = false;
   unsigned savedRevision_ = 0, autosavedRevision_ = 0;
   QTimer autosave_;
   int frame_ = 1;

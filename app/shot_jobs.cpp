@@ -17,7 +17,15 @@ namespace zentil::app {
 ShotJobs::ShotJobs(Session* session, std::shared_ptr<comp::Workshop> workshop, QObject* parent)
     : QObject(parent), session_(session), workshop_(std::move(workshop)) {
   pool_.setMaxThreadCount(1);
-  connect(session, &Session::documentReplaced, this, [this] { solves_.clear(); });
+  connect(session, &Session::documentReplaced, this, [this] {
+    solves_.clear(), report_.clear(), features_.clear();
+    if (!job_) return;
+    // Its answer would land in another document.
+    job_->stop();
+    job_.reset();
+    session_->say(tr("%1 was stopped: it belonged to the shot that was open before.").arg(words_));
+    emit changed();
+  });
 }
 
 ShotJobs::~ShotJobs() {

@@ -14,6 +14,8 @@
 #include "app/station_track.h"
 #include "app/station_work.h"
 #include "core/base/error.h"
+#include "core/base/files.h"
+#include "core/edit/plates.h"
 #include "core/image/colour.h"
 
 namespace zentil::app {
@@ -47,10 +49,16 @@ class PlateBody : public StationBody {
         tr("A graded or raw version, a clean plate, another take: to work on, to track on, or to take patches from"));
     column()->addWidget(add_);
     connect(add_, &QPushButton::clicked, this, [this] { emit wantsFile("another plate"); });
-    auto* open =
-        button("openPlate", tr("Open a plate…"), tr("A frame of an image sequence, or a movie. It starts a new shot"));
-    column()->addWidget(open);
-    connect(open, &QPushButton::clicked, this, [this] { emit wantsFile("plate"); });
+    found_ = button("takeFoundPlate", {}, tr("Everything else of the shot stays; undo brings the old place back"));
+    column()->addWidget(found_);
+    connect(found_, &QPushButton::clicked, this, [this] {
+      session_->change(tr("find the plate"),
+                       [&](shot::Shot& shot) { edit::relinkPlate(shot, std::string(shot.worked().id), foundAt_); });
+    });
+    open_ = button("openPlate", {}, {});
+    column()->addWidget(open_);
+    connect(open_, &QPushButton::clicked, this,
+            [this] { emit wantsFile(session_->shot().hasPlate() ? "this plate" : "plate"); });
     connect(sentence_, &SentenceWidget::wanted, this, [this](const QString& key, const QString& v, bool goesOn) {
       session_->change(
           key == "fps"     ? tr("change the rate")
@@ -77,6 +85,10 @@ class PlateBody : public StationBody {
     for (QWidget* w : {static_cast<QWidget*>(sentence_), static_cast<QWidget*>(roles_), static_cast<QWidget*>(plates_),
                        static_cast<QWidget*>(add_)})
       w->setVisible(!s.plate().empty());
+    open_->setText(s.hasPlate() ? tr("Replace this plate…") : tr("Open a plate…"));
+    open_->setToolTip(s.hasPlate() ? tr("Other files in its place; everything else of the shot stays")
+                                   : tr("A frame of an image sequence, or a movie"));
+    refreshFound();
     if (s.plate().empty()) {
       note_->setText(tr("Open the plate first, or drop it on the window."));
       return;
@@ -96,7 +108,8 @@ class PlateBody : public StationBody {
                     frame("range.last", s.range.last), plain("at"),
                     number("fps", fmt::format("{:g} fps,", s.plate().fps), s.plate().fps, 0.01, 1000, 1),
                     plain("read as"), space});
-    note_->setText(tr("%1\n%2 × %3, frames %4 to %5")
+    note_->setText((away_ ? tr("The files are not there. ") : QString()) +
+                   tr("%1\n%2 × %3, frames %4 to %5")
                        .arg(QString::fromStdString(std::filesystem::path(s.plate().pattern).filename().string()))
                        .arg(s.width)
                        .arg(s.height)
@@ -128,6 +141,28 @@ class PlateBody : public StationBody {
   }
 
  private:
+  /// Where the plate may be that is not in its place; looked for once for each place.
+  void refreshFound() {
+    const auto& s = session_->shot();
+    away_ = s.hasPlate() && edit::isAway(s.worked());
+    if (!away_) lookedFor_.clear();
+    if (away_ && lookedFor_ != s.plate().pattern) {
+      lookedFor_ = s.plate().pattern;
+      const auto folder = session_->file().isEmpty()
+                              ? std::filesystem::path(s.plate().pattern).parent_path().parent_path()
+                              : std::filesystem::path(session_->file().toStdString()).parent_path();
+      foundAt_ = edit::lookForPlate(s.worked(), folder).value_or("");
+      found_->setText(
+          tr("Take it from %1")
+              .arg(QString::fromStdString(relativeTo(std::filesystem::path(foundAt_).parent_path(), folder))));
+    }
+    found_->setVisible(away_ && !foundAt_.empty());
+  }
+
+  QPushButton* open_ = nullptr;
+  QPushButton* found_ = nullptr;
+  bool away_ = false;
+  std::string lookedFor_, foundAt_;
   SentenceWidget *sentence_, *roles_;
   SentenceList* plates_;
   QLabel* note_;

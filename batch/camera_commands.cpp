@@ -38,7 +38,7 @@ int follow(const Arguments& a, bool asJson) {
   for (const auto& t : tracks) places += t.length();
   for (int f = s.range.first; f <= s.range.last; ++f) least = std::min(least, track::countOn(tracks, f));
   if (asJson)
-    std::cout << json{{"tracks", tracks.size()}, {"places", places}, {"leastOnAFrame", least}}.dump(1) << "\n";
+    print(json{{"tracks", tracks.size()}, {"places", places}, {"leastOnAFrame", least}});
   else
     fmt::print("{} tracks, {} places, {} or more on every frame\n", tracks.size(), places, least);
   return 0;
@@ -59,21 +59,19 @@ int solveCamera(const Arguments& a, bool asJson) {
     return std::count_if(e.tracks.begin(), e.tracks.end(), [&](const auto& t) { return t.verdict == v; });
   };
   if (asJson) {
-    std::cout << json{{"rmsPx", e.rmsPx},
-                      {"kind", nameOf(e.kind)},
-                      {"why", e.why},
-                      {"frames", answer.camera.poses.size()},
-                      {"tracks", e.tracks.size()},
-                      {"used", used},
-                      {"sliding", count(solve::Verdict::Slides)},
-                      {"moving", count(solve::Verdict::Moves)},
-                      {"focalMm", answer.camera.focalMm},
-                      {"centreOffsetPx", {answer.camera.centreOffsetPx.x(), answer.camera.centreOffsetPx.y()}},
-                      {"k1", answer.lens.k1},
-                      {"k2", answer.lens.k2},
-                      {"remarks", e.remarks}}
-                     .dump(1)
-              << "\n";
+    print(json{{"rmsPx", e.rmsPx},
+               {"kind", nameOf(e.kind)},
+               {"why", e.why},
+               {"frames", answer.camera.poses.size()},
+               {"tracks", e.tracks.size()},
+               {"used", used},
+               {"sliding", count(solve::Verdict::Slides)},
+               {"moving", count(solve::Verdict::Moves)},
+               {"focalMm", answer.camera.focalMm},
+               {"centreOffsetPx", {answer.camera.centreOffsetPx.x(), answer.camera.centreOffsetPx.y()}},
+               {"k1", answer.lens.k1},
+               {"k2", answer.lens.k2},
+               {"remarks", e.remarks}});
     return 0;
   }
   fmt::print("{} of {} frames solved from {} of {} tracks: {:.3f} px RMS\n", answer.camera.poses.size(),
@@ -102,7 +100,7 @@ int followTracker(const Arguments& a, bool asJson) {
   shot::putTrack(s, t);
   shot::save(s, a.out.empty() ? a.shot : a.out);
   if (asJson)
-    std::cout << json{{"id", id}, {"frames", t.length()}, {"first", t.first}, {"last", t.last()}}.dump(1) << "\n";
+    print(json{{"id", id}, {"frames", t.length()}, {"first", t.first}, {"last", t.last()}});
   else
     fmt::print("{}: on {} of {} frames\n", t.hand->name, t.length(), s.range.count());
   return 0;
@@ -137,7 +135,7 @@ int followRegion(const Arguments& a, bool asJson) {
   double least = 1;
   for (const auto& [f, alike] : r.correlation) least = std::min(least, alike);
   if (asJson)
-    std::cout << json{{"id", id}, {"frames", r.motion.size()}, {"leastAlike", least}}.dump(1) << "\n";
+    print(json{{"id", id}, {"frames", r.motion.size()}, {"leastAlike", least}});
   else
     fmt::print("{}: on {} of {} frames, alike by {:.3f} or more\n", r.name, r.motion.size(), s.range.count(), least);
   return 0;

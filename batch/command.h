@@ -2,9 +2,13 @@
 #include <CLI/CLI.hpp>
 #include <functional>
 #include <memory>
+#include <nlohmann/json_fwd.hpp>
 #include <string>
 
 namespace zentil::batch {
+
+/// Prints JSON; names that are no text are shown with a mark in place of what cannot be.
+void print(const nlohmann::json& json);
 
 /// Adds a command that prints JSON when asked to. When it is the one called, `run` becomes what it does with its
 /// arguments; `run` returns the exit code.

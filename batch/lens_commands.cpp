@@ -44,7 +44,7 @@ int lensFiles(const Arguments& a, bool asJson) {
   if (asJson) {
     json list = json::array();
     for (const auto& f : files) list.push_back(f.string());
-    std::cout << json{{"straight", {box.width(), box.height()}}, {"files", list}}.dump(1) << "\n";
+    print(json{{"straight", {box.width(), box.height()}}, {"files", list}});
     return 0;
   }
   fmt::print("straight, with overscan: {} x {}\n", box.width(), box.height());
@@ -73,19 +73,17 @@ int calibrate(const Arguments& a, bool asJson) {
                           {"used", p.used},
                           {"rmsPx", p.rmsPx},
                           {"problem", p.problem}});
-    std::cout << json{{"width", answer.width},
-                      {"height", answer.height},
-                      {"focalPx", {l.fx, l.fy}},
-                      {"focalSigmaPx", answer.focalSigma},
-                      {"centrePx", {l.cx, l.cy}},
-                      {"centreSigmaPx", {answer.centreSigma.x(), answer.centreSigma.y()}},
-                      {"k1k2k3p1p2", {l.lens.k1, l.lens.k2, l.lens.k3, l.lens.p1, l.lens.p2}},
-                      {"sigma", answer.sigma},
-                      {"rmsPx", answer.rmsPx},
-                      {"remarks", answer.remarks},
-                      {"pictures", pictures}}
-                     .dump(1)
-              << "\n";
+    print(json{{"width", answer.width},
+               {"height", answer.height},
+               {"focalPx", {l.fx, l.fy}},
+               {"focalSigmaPx", answer.focalSigma},
+               {"centrePx", {l.cx, l.cy}},
+               {"centreSigmaPx", {answer.centreSigma.x(), answer.centreSigma.y()}},
+               {"k1k2k3p1p2", {l.lens.k1, l.lens.k2, l.lens.k3, l.lens.p1, l.lens.p2}},
+               {"sigma", answer.sigma},
+               {"rmsPx", answer.rmsPx},
+               {"remarks", answer.remarks},
+               {"pictures", pictures}});
     return 0;
   }
   fmt::print("focal length {:.2f} +- {:.2f} px, centre {:.2f}, {:.2f} +- {:.2f} px (of {} x {})\n", l.fx,
@@ -114,11 +112,14 @@ int solveLines(const Arguments& a, bool asJson) {
                      {"bowBeforePx", answer.before[i].px},
                      {"bowAfterPx", answer.after[i].px}});
   if (asJson) {
-    std::cout << json{{"k1", s.lens.k1},           {"k2", s.lens.k2},       {"k1Sigma", answer.k1Sigma},
-                      {"k2Sigma", answer.k2Sigma}, {"rmsPx", answer.rmsPx}, {"disagreeing", answer.disagreeing},
-                      {"remarks", answer.remarks}, {"lines", lines}}
-                     .dump(1)
-              << "\n";
+    print(json{{"k1", s.lens.k1},
+               {"k2", s.lens.k2},
+               {"k1Sigma", answer.k1Sigma},
+               {"k2Sigma", answer.k2Sigma},
+               {"rmsPx", answer.rmsPx},
+               {"disagreeing", answer.disagreeing},
+               {"remarks", answer.remarks},
+               {"lines", lines}});
     return 0;
   }
   fmt::print("k1 {:.5f} +- {:.5f}, k2 {:.5f} +- {:.5f}; {} lines straight to {:.3f} px (RMS)\n", s.lens.k1,
@@ -145,13 +146,11 @@ int takeMaps(const Arguments& a, bool asJson) {
   shot::save(s, a.out.empty() ? a.shot : a.out);
   const Box b = answer.maps->straight;
   if (asJson) {
-    std::cout << json{{"fromTop", answer.fromTop},
-                      {"straight", {b.width(), b.height()}},
-                      {"pairPx", answer.pairPx},
-                      {"pairWorstPx", answer.pairWorstPx},
-                      {"remarks", answer.remarks}}
-                     .dump(1)
-              << "\n";
+    print(json{{"fromTop", answer.fromTop},
+               {"straight", {b.width(), b.height()}},
+               {"pairPx", answer.pairPx},
+               {"pairWorstPx", answer.pairWorstPx},
+               {"remarks", answer.remarks}});
     return 0;
   }
   fmt::print("green counts from the {}; straight {} x {}\n", answer.fromTop ? "top" : "bottom", b.width(), b.height());
@@ -174,7 +173,7 @@ int library(const Arguments& a, bool asJson) {
   s.lens = answer.lens.lens;
   shot::save(s, a.out.empty() ? a.shot : a.out);
   if (asJson)
-    std::cout << json{{"k1", s.lens.k1}, {"k2", s.lens.k2}, {"k3", s.lens.k3}, {"residualPx", answer.residualPx}}.dump(
+    print(json{{"k1", s.lens.k1}, {"k2", s.lens.k2}, {"k3", s.lens.k3}, {"residualPx", answer.residualPx}}.dump(
                      1)
               << "\n";
   else
@@ -196,7 +195,7 @@ int straightPlates(const Arguments& a, bool asJson) {
   json list = json::array();
   for (const auto& f : files) list.push_back(f.string());
   if (asJson)
-    std::cout << json{{"files", list}}.dump(1) << "\n";
+    std::cout << json{{"files", list}});
   else
     for (const auto& f : files) fmt::print("{}\n", f.string());
   return 0;

@@ -1,10 +1,12 @@
 // zentil-batch: what the application does, without a window.
 #include <CLI/CLI.hpp>
+#include <atomic>
 #include <csignal>
 #include <iostream>
 #include <nlohmann/json.hpp>
 
 #include "batch/camera_commands.h"
+#include "batch/command.h"
 #include "batch/lens_commands.h"
 #include "core/base/error.h"
 #include "core/base/files.h"
@@ -21,16 +23,35 @@ namespace fs = std::filesystem;
 using nlohmann::json;
 using namespace zentil;
 
+void batch::print(const json& j) { std::cout << j.dump(1, ' ', false, json::error_handler_t::replace) << "\n"; }
+
 namespace {
 
-Job* g_running = nullptr;
+/// How a command ends (README lists them).
+constexpr int kDone = 0, kProblems = 1, kFailed = 2, kStopped = 3, kUsage = 64;
+
+std::atomic<Job*> g_running = nullptr;
 void onSignal(int) {
-  if (g_running) g_running->stop();
+  if (Job* job = g_running) job->stop();
 }
+
+/// The job that Ctrl+C stops, for as long as it runs.
+class Stoppable {
+ public:
+  explicit Stoppable(Job& job) {
+    g_running = &job;
+    std::signal(SIGINT, onSignal);
+    std::signal(SIGTERM, onSignal);
+  }
+  ~Stoppable() { g_running = nullptr; }
+  Stoppable(const Stoppable&) = delete;
+  Stoppable& operator=(const Stoppable&) = delete;
+};
 
 struct Arguments {
   std::string shot, frames, out, element, edits;
   bool json = false, decode = false;
+  output::DeliveryWish wish;
   shot::NewShotFiles files;
   size_t budgetMb = 1500;
   view::Steer steer;
@@ -51,7 +72,7 @@ int info(const Arguments& a) {
                           {"kind", kindOf(e)},
                           {"on", e.on},
                           {"recipe", shot::textOf(shot::recipeOf(s, e, s.range.first))}});
-    std::cout << json{{"name", s.name},
+    batch::print(json{{"name", s.name},
                       {"plate", s.plate().pattern},
                       {"range", {s.range.first, s.range.last}},
                       {"fps", s.plate().fps},
@@ -63,9 +84,7 @@ int info(const Arguments& a) {
                       {"points", s.points->size()},
                       {"surfaces", s.surfaces.size()},
                       {"elements", elements},
-                      {"deliver", s.delivery.pattern}}
-                     .dump(1)
-              << "\n";
+                      {"deliver", s.delivery.pattern}});
     return 0;
   }
   fmt::print("{}\n  plate    {}\n           {} x {}, frames {}-{} at {:g} fps, {}\n", s.name, s.plate().pattern,
@@ -107,10 +126,10 @@ int check(const Arguments& a) {
     if (!a.json) fmt::print("{}: {}\n", p.grave ? "problem" : "note", p.text);
   }
   if (a.json)
-    std::cout << json{{"ok", !grave}, {"problems", list}}.dump(1) << "\n";
+    batch::print(json{{"ok", !grave}, {"problems", list}});
   else if (problems.empty())
     fmt::print("{}: nothing wrong\n", s.name);
-  return grave ? 1 : 0;
+  return grave ? kProblems : kDone;
 }
 
 int deliver(const Arguments& a) {
@@ -124,26 +143,27 @@ int deliver(const Arguments& a) {
     frames = parseFrames(a.frames);
   comp::Workshop workshop(a.budgetMb << 20);
   Job job;
-  g_running = &job;
-  std::signal(SIGINT, onSignal);
-  std::signal(SIGTERM, onSignal);
+  const Stoppable stoppable(job);
   if (!a.json)
     job.onProgress = [](double done, const std::string& what) {
       fmt::print(stderr, "\r{:3.0f}%  {}   ", done * 100, what);
     };
-  const auto report = output::deliver(*moment::Timeline::of(s), frames, workshop, job);
+  const auto report = output::deliver(*moment::Timeline::of(s), frames, workshop, job, a.wish);
   if (!a.json) fmt::print(stderr, "\n");
+  json refused = json::array();
+  for (const auto& r : report.refused) refused.push_back({{"frames", r.frames}, {"why", r.why}});
   if (a.json)
-    std::cout << json{{"written", report.written},
+    batch::print(json{{"written", report.written},
                       {"kept", report.kept},
+                      {"refused", refused},
                       {"stopped", report.stopped},
-                      {"files", s.delivery.pattern}}
-                     .dump(1)
-              << "\n";
+                      {"files", s.delivery.pattern}});
   else
     fmt::print("{}: {} frames written, {} kept{}\n", s.delivery.pattern, report.written.size(), report.kept.size(),
                report.stopped ? ", stopped" : "");
-  return report.stopped ? 3 : 0;
+  for (const auto& r : report.refused)
+    fmt::print(stderr, "zentil-batch: frames {} were refused: {}\n", describeFrames(r.frames), r.why);
+  return report.stopped ? kStopped : report.refused.empty() ? kDone : kProblems;
 }
 
 int slip(const Arguments& a) {
@@ -151,6 +171,9 @@ int slip(const Arguments& a) {
   comp::Workshop workshop(a.budgetMb << 20);
   const auto timeline = moment::Timeline::of(s);
   json all = json::array();
+  if (!a.element.empty() && std::none_of(s.elements.begin(), s.elements.end(),
+                                         [&](const auto& e) { return e.id == a.element || e.name == a.element; }))
+    throw Error(fmt::format("there is no element \"{}\"", a.element), "Name one by its id or name (info lists them)");
   for (const auto& e : s.elements) {
     if (!e.on || (!a.element.empty() && e.id != a.element && e.name != a.element)) continue;
     if (e.surface().empty()) continue;  // what lands on none has none
@@ -179,7 +202,7 @@ int slip(const Arguments& a) {
       fmt::print("{}: lock {:.3f} px at {}, median {:.3f} px, {} of {} frames cannot be told\n", e.name, result.lockPx,
                  result.lockFrame, result.medianPx, result.unknown, result.frames.size());
   }
-  if (a.json) std::cout << json{{"shot", s.name}, {"elements", all}}.dump(1) << "\n";
+  if (a.json) batch::print(json{{"shot", s.name}, {"elements", all}});
   return 0;
 }
 
@@ -200,7 +223,7 @@ int look(const Arguments& a) {
   json list = json::array();
   for (const auto& f : files) list.push_back(f.string());
   if (a.json)
-    std::cout << json{{"files", list}}.dump(1) << "\n";
+    batch::print(json{{"files", list}});
   else
     for (const auto& f : files) fmt::print("{}\n", f.string());
   return 0;
@@ -208,6 +231,7 @@ int look(const Arguments& a) {
 
 int editShot(const Arguments& a) {
   const fs::path file = fs::absolute(a.shot);
+  const shot::Lock lock(file);
   shot::Shot s = shot::load(file);
   json edits;
   try {
@@ -219,7 +243,7 @@ int editShot(const Arguments& a) {
   const json answers = edit::apply(s, edits, {workshop, fs::absolute(a.edits).parent_path()});
   shot::save(s, a.out.empty() ? file : fs::absolute(a.out));
   if (a.json)
-    std::cout << json{{"answers", answers}}.dump(1) << "\n";
+    batch::print(json{{"answers", answers}});
   else
     for (size_t i = 0; i < answers.size(); ++i)
       if (!answers[i].is_null()) fmt::print("{}: {}\n", i + 1, answers[i].dump());
@@ -234,7 +258,7 @@ int make(const Arguments& a) {
   s.name = file.stem().string();
   shot::save(s, file);
   if (a.json)
-    std::cout << json{{"shot", file.string()}, {"range", {s.range.first, s.range.last}}}.dump(1) << "\n";
+    batch::print(json{{"shot", file.string()}, {"range", {s.range.first, s.range.last}}});
   else
     fmt::print("{}: {} frames, {} x {}\n", file.string(), s.range.count(), s.width, s.height);
   return 0;
@@ -258,6 +282,8 @@ int main(int argc, char** argv) {
   auto* b = shared(app.add_subcommand("build", "deliver frames"));
   b->add_option("--frames", a.frames, "1001-1072, 1001-1072x4 or 1040; several machines can share a shot this way");
   b->add_option("--out", a.out, "folder; otherwise where the shot says");
+  b->add_flag("--overwrite", a.wish.overwrite, "replace files there that Zentil did not write");
+  b->add_flag("--in-spite", a.wish.inSpite, "deliver in spite of what check calls a problem; the files say so");
   auto* s = shared(app.add_subcommand("slip", "how far each element moves against the plate"));
   s->add_option("--element", a.element, "only this one, by id or name");
   auto* e =
@@ -281,8 +307,20 @@ int main(int argc, char** argv) {
   n->add_option("--lens", a.files.lens, "JSON, or OpenCV YAML/XML");
   n->add_option("--points", a.files.points, "PLY or glTF");
   n->add_option("--fps", a.files.fps, "frame rate, where the files do not say");
-  CLI11_PARSE(app, argc, argv);
+  const auto fail = [&](const std::string& what, int code) {
+    if (a.json) batch::print(json{{"error", what}});
+    // Not by fmt, which throws where nothing can be written.
+    std::fputs(("zentil-batch: " + what + "\n").c_str(), stderr);
+    return code;
+  };
   try {
+    app.parse(argc, argv);
+  } catch (const CLI::ParseError& e) {
+    if (e.get_exit_code() == 0) return app.exit(e);  // help was asked for
+    a.json = a.json || std::any_of(argv, argv + argc, [](const char* x) { return std::string_view(x) == "--json"; });
+    return fail(fmt::format("{} (--help lists what there is)", e.what()), kUsage);
+  }
+  const auto run = [&] {
     if (i->parsed()) return info(a);
     if (c->parsed()) return check(a);
     if (e->parsed()) return editShot(a);
@@ -291,9 +329,14 @@ int main(int argc, char** argv) {
     if (other) return other();
     if (s->parsed()) return slip(a);
     return make(a);
+  };
+  try {
+    const int code = run();
+    std::cout.flush();
+    if (std::fflush(stdout) != 0 || !std::cout || std::ferror(stdout))
+      return fail("what was found could not be written out (is the disk full?)", kFailed);
+    return code;
   } catch (const std::exception& e) {
-    if (a.json) std::cout << json{{"error", e.what()}}.dump(1) << "\n";
-    fmt::print(stderr, "zentil-batch: {}\n", e.what());
-    return 2;
+    return fail(e.what(), kFailed);
   }
 }

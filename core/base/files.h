@@ -25,8 +25,12 @@ void writeThenName(const std::filesystem::path& file, const std::function<void(c
 /// writeThenName for text. Throws Error naming the file and the system's reason (disk full, read-only...).
 void writeText(const std::filesystem::path& file, const std::string& text);
 
-/// `file` as seen from `folder` when that is shorter to say, with '/' between; absolute otherwise.
+/// `file` as seen from `folder` when that is shorter to say, with '/' between; absolute otherwise. Always text: bytes
+/// that are no UTF-8 are written so that resolve() finds them again.
 std::string relativeTo(const std::filesystem::path& file, const std::filesystem::path& folder);
+
+/// A name that people gave, as part of a file's name: without what would lead into another folder.
+std::string asFileName(const std::string& name);
 
 /// The absolute path of a name kept relative to `folder`.
 std::filesystem::path resolve(const std::string& name, const std::filesystem::path& folder);

@@ -1,20 +1,39 @@
 #include "core/base/frames.h"
 
-#include <regex>
+#include <charconv>
+#include <string_view>
 
 #include "core/base/error.h"
 
 namespace zentil {
 
 std::vector<int> parseFrames(const std::string& text) {
-  static const std::regex kForm(R"(\s*(-?\d{1,9})(?:-(-?\d{1,9})(?:x(\d{1,6}))?)?\s*)");
-  std::smatch m;
-  if (!std::regex_match(text, m, kForm))
-    throw Error(fmt::format("\"{}\" names no frames", text),
-                "Write a frame (1040), a range (1001-1072) or every fourth of a range (1001-1072x4)");
-  const int first = std::stoi(m[1]);
-  const int last = m[2].matched ? std::stoi(m[2]) : first;
-  const int step = m[3].matched ? std::stoi(m[3]) : 1;
+  std::string_view rest = text;
+  const auto blank = [](char c) { return std::isspace(static_cast<unsigned char>(c)) != 0; };
+  while (!rest.empty() && blank(rest.front())) rest.remove_prefix(1);
+  while (!rest.empty() && blank(rest.back())) rest.remove_suffix(1);
+  const auto none = [&] {
+    const std::string shown = text.size() > 60 ? text.substr(0, 60) + "..." : text;
+    return Error(fmt::format("\"{}\" names no frames", shown),
+                 "Write a frame (1040), a range (1001-1072) or every fourth of a range (1001-1072x4)");
+  };
+  const auto number = [&] {
+    int out = 0;
+    const auto [end, problem] = std::from_chars(rest.data(), rest.data() + rest.size(), out);
+    if (problem != std::errc() || std::abs(out) > 999999999) throw none();
+    rest.remove_prefix(static_cast<size_t>(end - rest.data()));
+    return out;
+  };
+  const auto comes = [&](char c) {
+    if (rest.empty() || rest.front() != c) return false;
+    rest.remove_prefix(1);
+    return true;
+  };
+  const int first = number();
+  const bool isRange = comes('-');
+  const int last = isRange ? number() : first;
+  const int step = isRange && comes('x') ? number() : 1;
+  if (!rest.empty()) throw none();
   if (step < 1 || last < first)
     throw Error(fmt::format("\"{}\" is an empty range", text), "Give the smaller frame first and a step of 1 or more");
   if (last - first > 1000000) throw Error(fmt::format("\"{}\" is over a million frames", text), "Give a shorter range");

@@ -4,6 +4,7 @@
 
 #include "core/base/error.h"
 #include "core/edit/make.h"
+#include "core/edit/plates.h"
 #include "core/measure/slip.h"
 #include "core/shot/recipe.h"
 #include "core/shot/track_json.h"
@@ -213,6 +214,11 @@ json one(Shot& s, const json& e, const Context& c) {
     const std::string id = addMesh(s, resolve(textOf(e, "mesh"), c.folder).string());
     lay(asOf(e), *s.surface(id), c);
     return id;
+  }
+  if (e.contains("plate") && e.contains("instead")) {
+    relinkPlate(s, textOf(e, "instead"), resolve(textOf(e, "plate"), c.folder).string());
+    lay(asOf(e), *s.plateUse(textOf(e, "instead")), c);
+    return nullptr;
   }
   if (e.contains("plate")) {
     const std::string id = addPlate(s, resolve(textOf(e, "plate"), c.folder).string(), "");

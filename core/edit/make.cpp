@@ -250,22 +250,6 @@ void removeMatte(Shot& shot, const std::string& id) {
   if (shot.tracking.matte == id) shot.tracking.matte.clear();
 }
 
-std::string addPlate(Shot& shot, const std::string& file, const std::string& name) {
-  const image::Plate files = image::openPlate(file);
-  if (shot.plates.empty()) {
-    shot.setPlate(files);
-    if (!name.empty()) shot.plates.back().name = name;
-    return shot.plates.back().id;
-  }
-  shot::PlateUse p;
-  p.id = freshId(shot, 'f');
-  p.name = name.empty() ? std::filesystem::path(file).stem().stem().string() : name;
-  p.files = files;
-  if (shot.width > 0) p.scale = static_cast<double>(files.width) / shot.width;
-  shot.plates.push_back(p);
-  return p.id;
-}
-
 namespace {
 comp::FilesFor filesFor(const Shot& shot) {
   comp::FilesFor f{shot.plate().fps, shot.width, shot.height, {}};

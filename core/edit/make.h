@@ -53,9 +53,6 @@ std::string addPart(shot::Shot& shot, const std::string& matteId, matte::Content
 /// Takes a matte away, and what names it.
 void removeMatte(shot::Shot& shot, const std::string& id);
 
-/// Adds a plate; its id. Throws Error when it cannot be read.
-std::string addPlate(shot::Shot& shot, const std::string& file, const std::string& name);
-
 /// A new element of a kind that is begun from files, laid where the kind lands; its id. `on`: the chosen element's and
 /// surface's ids, either may be empty. Throws Error when the files cannot be read or do not fit.
 struct ChosenThings {

@@ -5,13 +5,13 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
-#include <mutex>
 #include <regex>
 #include <set>
 
 #include "core/base/error.h"
 #include "core/base/files.h"
 #include "core/image/colour.h"
+#include "core/image/movie.h"
 
 namespace fs = std::filesystem;
 
@@ -34,7 +34,9 @@ std::string numbered(const std::string& pattern, int frame) {
   size_t first = at;
   while (first > 0 && pattern[first - 1] == '#') --first;
   const size_t digits = at - first + 1;
-  return pattern.substr(0, first) + fmt::format("{:0{}}", frame, digits) + pattern.substr(at + 1);
+  // The sign stands before the padding: -0002, 0002.
+  return pattern.substr(0, first) + (frame < 0 ? "-" : "") + fmt::format("{:0{}}", std::abs(frame), digits) +
+         pattern.substr(at + 1);
 }
 
 /// Splits "shot.0042.exr" at its last run of digits before the ending.
@@ -49,10 +51,13 @@ bool splitNumber(const std::string& name, std::string& before, std::string& digi
   while (end > 0 && !std::isdigit(static_cast<unsigned char>(name[end - 1]))) --end;
   size_t begin = end;
   while (begin > 0 && std::isdigit(static_cast<unsigned char>(name[begin - 1]))) --begin;
+  const size_t number = begin;
+  // A minus after a dot or underscore is the number's; elsewhere it is part of the name.
+  if (begin > 1 && name[begin - 1] == '-' && (name[begin - 2] == '.' || name[begin - 2] == '_')) --begin;
   before = name.substr(0, begin);
   digits = name.substr(begin, end - begin);
   after = name.substr(end);
-  return !digits.empty() && digits.size() <= 9;
+  return end > number && end - number <= 9;
 }
 
 std::string where(const std::string& file, int frame) { return fmt::format("frame {}, {}", frame, file); }
@@ -161,29 +166,15 @@ Frame decode(ImageInput& in, int part, const Channels& ch, const std::string& co
   return out;
 }
 
-/// A movie stays open between frames: opening and seeking costs more than decoding.
-class OpenMovies {
- public:
-  Frame read(const Plate& plate, int frame) {
-    const std::lock_guard lock(mutex_);
-    if (file_ != plate.pattern || !in_) {
-      in_ = openInput(plate.pattern, where(plate.pattern, frame));
-      file_ = plate.pattern;
-      channels_ = chooseChannels(*in_, {}, where(plate.pattern, frame));
-    }
-    return decode(*in_, frame - plate.range.first, channels_, plate.colourSpace, where(plate.pattern, frame));
-  }
-
- private:
-  std::mutex mutex_;
-  std::string file_;
-  std::unique_ptr<ImageInput> in_;
-  Channels channels_;
-};
-
-OpenMovies& openMovies() {
-  static OpenMovies movies;
-  return movies;
+Frame decodeMovie(const Plate& plate, int frame) {
+  const MovieFrame coded = readMovie(plate.pattern, frame - plate.range.first);
+  Frame out;
+  out.picture = Picture(coded.facts.width, coded.facts.height, 4);
+  out.hasAlpha = coded.facts.alpha;
+  std::transform(coded.rgba.begin(), coded.rgba.end(), out.picture.values.begin(),
+                 [](uint16_t v) { return static_cast<float>(v) / 65535.0f; });
+  toSceneLinear(out.picture, plate.colourSpace);
+  return out;
 }
 
 }  // namespace
@@ -191,6 +182,7 @@ OpenMovies& openMovies() {
 void useCallingThreadOnly() {
   OIIO::attribute("threads", 1);
   OIIO::attribute("exr_threads", -1);
+  decodeMoviesOnCallingThread();
 }
 
 std::string Plate::fileOf(int frame) const { return movie ? pattern : numbered(pattern, frame); }
@@ -199,17 +191,12 @@ Plate openPlate(const fs::path& file, double fps) {
   Plate plate;
   std::error_code ec;
   if (isMovie(file)) {
-    auto in = openInput(file.string(), file.string());
-    const ImageSpec& s = in->spec();
+    const MovieFacts facts = movieFacts(file);
     plate.pattern = file.string();
     plate.movie = true;
-    plate.range = {1, std::max(1, s.get_int_attribute("oiio:Movie") ? s.get_int_attribute("oiio:subimages") : 1)};
-    int rate[2] = {0, 0};
-    if (s.getattribute("FramesPerSecond",
-                       OIIO::TypeDesc(OIIO::TypeDesc::INT, OIIO::TypeDesc::VEC2, OIIO::TypeDesc::RATIONAL), rate) &&
-        rate[1] > 0)
-      plate.fps = static_cast<double>(rate[0]) / rate[1];
-    plate.width = s.width, plate.height = s.height;
+    plate.range = {1, facts.frames};
+    plate.fps = facts.fps;
+    plate.width = facts.width, plate.height = facts.height;
     plate.colourSpace = defaultColourSpace(file.string());
     if (fps > 0) plate.fps = fps;
     return plate;
@@ -247,6 +234,7 @@ Plate openPlate(const fs::path& file, double fps) {
     std::string b, d, a;
     if (!splitNumber(entry.path().filename().string(), b, d, a) || b != before || a != after) continue;
     frames.insert(std::stoi(d));
+    if (d[0] == '-') d.erase(0, 1);
     if (d.size() > 1 && d[0] == '0') padded = true;
     width = width == 0 ? d.size() : std::min(width, d.size());
   }
@@ -297,7 +285,7 @@ Frame readFrame(const Plate& plate, int frame) {
   const std::string label = where(file, frame);
   Frame out;
   if (plate.movie) {
-    out = openMovies().read(plate, frame);
+    out = decodeMovie(plate, frame);
   } else {
     const auto in = openInput(file, label);
     const Channels ch = chooseChannels(*in, plate.layer, label);

@@ -43,6 +43,7 @@ Vec2 PositionTable::middle(int column, int row) const {
 }
 
 bool PositionTable::at(const Vec2& p, Vec2& q, Mat2* slope) const {
+  if (columns_ < 2 || rows_ < 2) return false;
   const double u = (p.x() - on_.x0) * perColumn_ - 0.5, v = (p.y() - on_.y0) * perRow_ - 0.5;
   const double reach = 0.5 + kBeyond;
   if (!(u >= -reach && v >= -reach && u <= columns_ - 1 + reach && v <= rows_ - 1 + reach)) return false;

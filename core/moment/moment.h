@@ -118,6 +118,9 @@ class Timeline : public std::enable_shared_from_this<Timeline> {
   const shot::Delivery& delivery() const { return shot_->delivery; }
   Box frameBox() const { return shot_->frameBox(); }
 
+  /// What is wrong with the shot, without decoding pictures (shot::problemsOf).
+  std::vector<shot::Problem> problems() const { return shot::problemsOf(*shot_, false); }
+
   /// The moment of a frame, with the elements that show on it. Throws Error for an element whose cover or source names
   /// what is gone.
   Moment at(int frame) const;

@@ -13,12 +13,15 @@ namespace fs = std::filesystem;
 namespace zentil::output {
 namespace {
 
+/// How the mark of every delivered file begins.
+constexpr const char* kMark = "Zentil frame";
+
 /// Written into every delivered file's header; says from which recipe, files and version it came.
 std::string mark(const moment::Timeline& timeline, const moment::Moment& moment) {
   const auto& d = timeline.delivery();
   const uint64_t key =
       hashOf(fmt::format("{} {} {} {} {}", kPixelsVersion, d.half, d.compression, d.quality, d.sharper), moment.key);
-  return fmt::format("Zentil frame {} recipe {:016x}", moment.frame, key);
+  return fmt::format("{} {} recipe {:016x}", kMark, moment.frame, key);
 }
 
 std::string nameOf(const moment::FileAt& file) { return fs::path(file.files.fileOf(file.frame)).filename().string(); }
@@ -67,7 +70,32 @@ void refuseInputs(const moment::Timeline& timeline, const std::vector<int>& fram
   }
 }
 
+/// True for a file that a delivery wrote.
+bool isOurs(const fs::path& file) {
+  const auto in = OIIO::ImageInput::open(file.string());
+  if (!in) OIIO::geterror();
+  return in && std::string(in->spec().get_string_attribute("ImageDescription")).starts_with(kMark);
+}
+
+void refuseOthers(const moment::Timeline& timeline, const std::vector<int>& frames) {
+  size_t count = 0;
+  fs::path first;
+  std::error_code ec;
+  for (const int f : frames) {
+    const fs::path file = deliveredFile(timeline, f);
+    if (!fs::exists(file, ec) || isOurs(file)) continue;
+    if (count++ == 0) first = file;
+  }
+  if (count) throw NotOurs(first, count);
+}
+
 }  // namespace
+
+NotOurs::NotOurs(const fs::path& first, size_t count)
+    : Error(count == 1
+                ? fmt::format("{}: is there, and Zentil did not write it", first.string())
+                : fmt::format("{} and {} more are there, and Zentil did not write them", first.string(), count - 1),
+            "Deliver to another folder, or say that they may be replaced (--overwrite)") {}
 
 fs::path deliveredFile(const moment::Timeline& timeline, int frame) {
   image::Plate p;
@@ -79,15 +107,19 @@ bool isUpToDate(const moment::Timeline& timeline, int frame) {
   return isUpToDate(deliveredFile(timeline, frame), mark(timeline, timeline.at(frame)));
 }
 
-DeliveryReport deliver(const moment::Timeline& timeline, const std::vector<int>& frames, comp::Workshop& workshop,
-                       const Job& job) {
+DeliveryReport deliver(const moment::Timeline& timeline, const std::vector<int>& wished, comp::Workshop& workshop,
+                       const Job& job, const DeliveryWish& wish) {
   const auto& delivery = timeline.delivery();
   DeliveryReport report;
+  std::vector<int> frames = wished;
   const fs::path folder = fs::path(delivery.pattern).parent_path();
   if (fs::path(delivery.pattern).filename().string().find('#') == std::string::npos)
     throw Error(fmt::format("{}: the name has no place for the frame number", delivery.pattern),
                 "Write one '#' for each digit: shot.####.exr");
+  const auto problems = wish.inSpite ? timeline.problems() : std::vector<shot::Problem>();
+  if (!wish.inSpite) report.refused = refuse(timeline, frames);
   refuseInputs(timeline, frames);
+  if (!wish.overwrite) refuseOthers(timeline, frames);
   std::error_code ec;
   fs::create_directories(folder, ec);
   if (ec)
@@ -121,6 +153,7 @@ DeliveryReport deliver(const moment::Timeline& timeline, const std::vector<int>&
     options.notes["zentil:frame"] = std::to_string(f);
     options.notes["zentil:plate"] = nameOf(*moment.plate);
     options.notes["zentil:shot"] = timeline.name();
+    if (const std::string grave = graveAt(problems, f); !grave.empty()) options.notes["zentil:inSpiteOf"] = grave;
     std::string sources;
     for (const auto& layer : moment.layers)
       if (!layer.files.empty())

@@ -1,15 +1,29 @@
 #pragma once
 #include <filesystem>
 
+#include "core/base/error.h"
 #include "core/base/job.h"
 #include "core/comp/layer.h"
+#include "core/output/refuse.h"
 
 namespace zentil::output {
 
 struct DeliveryReport {
   std::vector<int> written;
-  std::vector<int> kept;  ///< frames that were there already, complete and from this same recipe
+  std::vector<int> kept;         ///< frames that were there already, complete and from this same recipe
+  std::vector<Refused> refused;  ///< frames that something grave touches
   bool stopped = false;
+};
+
+struct DeliveryWish {
+  bool overwrite = false;  ///< replaces files that Zentil did not write
+  bool inSpite = false;    ///< delivers in spite of grave problems; the files say so
+};
+
+/// Files stand where frames would go, and Zentil did not write them.
+class NotOurs : public Error {
+ public:
+  NotOurs(const std::filesystem::path& first, size_t count);
 };
 
 /// Raised whenever the same shot would give other pixels: what was delivered before is then delivered again.
@@ -17,10 +31,12 @@ constexpr int kPixelsVersion = 2;
 
 /// Builds and writes frames to the shot's delivery pattern. A frame's file gets its name only when it is complete; one
 /// that is there and was made by the same recipe is kept, so a stopped delivery goes on where it stopped, and several
-/// machines may share a shot by `frames`. Throws Error naming the frame and file at the first one that cannot be built
-/// or written; the frames before it are complete.
+/// machines may share a shot by `frames`. Frames that something grave touches (shot::Problem) are refused; when it
+/// touches all, nothing is written and Error thrown. Throws NotOurs before anything is written where files would be
+/// replaced that Zentil did not write, and Error for what the shot is made from, whatever is wished. Throws Error
+/// naming the frame and file at the first one that cannot be built or written; the frames before it are complete.
 DeliveryReport deliver(const moment::Timeline& timeline, const std::vector<int>& frames, comp::Workshop& workshop,
-                       const Job& job = {});
+                       const Job& job = {}, const DeliveryWish& wish = {});
 
 /// The file a frame is delivered to.
 std::filesystem::path deliveredFile(const moment::Timeline& timeline, int frame);

@@ -1,6 +1,7 @@
 #include "core/output/flat_views.h"
 
 #include "core/base/error.h"
+#include "core/base/files.h"
 #include "core/comp/around.h"
 #include "core/image/write.h"
 #include "core/map/between.h"
@@ -34,7 +35,7 @@ std::vector<fs::path> writeFlatViews(const moment::Timeline& timeline, const std
     if (!timeline.stage(frames[i])->around)
       throw Error("the shot's picture is no sphere", "Say at Plate that it is, or open a 2:1 plate");
     const auto frame = workshop.frame(timeline.plateAt(frames[i]));
-    files.push_back(folder / fmt::format("{}_view.{:04}.exr", timeline.name(), frames[i]));
+    files.push_back(folder / fmt::format("{}_view.{:04}.exr", asFileName(timeline.name()), frames[i]));
     image::writePicture(files.back(), flatView(frame->forReading(), steer, width, height, map::Filter::Sharper), {});
   }
   return files;

@@ -8,6 +8,7 @@
 #include "core/base/parallel.h"
 #include "core/image/write.h"
 #include "core/lens/lens_file.h"
+#include "core/output/refuse.h"
 
 namespace zentil::output {
 
@@ -55,10 +56,11 @@ void writeStMaps(const StMaps& maps, const std::filesystem::path& folder, const 
 
 std::vector<std::filesystem::path> writeLensFiles(const moment::Timeline& timeline, const lens::Lens& lens, int frame,
                                                   const std::filesystem::path& folder, Origin origin, const Job& job) {
+  requireSound(timeline, {frame});
   const Box box = timeline.straight();
   const Box plate = timeline.frameBox();
   const FrameRange range = timeline.range();
-  const std::string& name = timeline.name();
+  const std::string name = asFileName(timeline.name());
   std::vector<std::filesystem::path> files;
   const auto maps = [&](int at, const std::string& as) {
     writeStMaps(stMapsOf(*timeline.stage(at), box, origin), folder, as);

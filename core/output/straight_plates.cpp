@@ -1,8 +1,10 @@
 #include "core/output/straight_plates.h"
 
 #include "core/base/error.h"
+#include "core/base/files.h"
 #include "core/comp/straight.h"
 #include "core/image/write.h"
+#include "core/output/refuse.h"
 
 namespace fs = std::filesystem;
 
@@ -10,6 +12,7 @@ namespace zentil::output {
 
 std::vector<fs::path> writeStraightPlates(const moment::Timeline& timeline, const std::vector<int>& frames,
                                           const fs::path& folder, comp::Workshop& workshop, const Job& job) {
+  requireSound(timeline, frames);
   std::error_code ec;
   fs::create_directories(folder, ec);
   if (ec)
@@ -26,7 +29,7 @@ std::vector<fs::path> writeStraightPlates(const moment::Timeline& timeline, cons
     image::Picture p =
         comp::straightened(workshop.frame(file)->forReading(), *timeline.stage(frames[i]), box, map::Filter::Sharper);
     p.data = p.display = {0, 0, box.width(), box.height()};
-    files.push_back(folder / fmt::format("{}_straight.{:04}.exr", timeline.name(), frames[i]));
+    files.push_back(folder / fmt::format("{}_straight.{:04}.exr", asFileName(timeline.name()), frames[i]));
     image::writePicture(files.back(), p, options);
   }
   return files;

@@ -1,6 +1,7 @@
 #include <set>
 
 #include "core/base/error.h"
+#include "core/image/movie.h"
 #include "core/shot/source_words.h"
 
 namespace zentil::shot {
@@ -9,7 +10,7 @@ namespace {
 /// More frames than any shot has: a range that was typed or damaged, not one that is worked on.
 constexpr int kMostFrames = 1000000;
 
-using Say = std::function<void(const std::string&, bool)>;
+using Say = std::function<void(const std::string&, bool, std::vector<int>)>;
 
 void plateProblems(const Shot& shot, const PlateUse& plate, bool worked, const Say& say) {
   // The files as they are now, not as they were when the shot was made.
@@ -19,7 +20,7 @@ void plateProblems(const Shot& shot, const PlateUse& plate, bool worked, const S
       say(fmt::format("{}: the plate is {} x {} now; the shot was made for {} x {}: put the old plate back or start a "
                       "new shot",
                       plate.files.pattern, now.width, now.height, plate.files.width, plate.files.height),
-          true);
+          true, {});
     if (!worked) return;
     const std::set<int> gone(now.missing.begin(), now.missing.end());
     std::vector<int> missing;
@@ -28,9 +29,9 @@ void plateProblems(const Shot& shot, const PlateUse& plate, bool worked, const S
     if (!missing.empty())
       say(fmt::format("{}: frames {} have no file: put them back or shorten the range", plate.files.pattern,
                       describeFrames(missing)),
-          true);
+          true, missing);
   } catch (const Error& e) {
-    say(e.what(), worked);
+    say(e.what(), worked, {});
   }
 }
 
@@ -39,16 +40,16 @@ void matteProblems(const Shot& shot, const matte::Matte& m, const Say& say) {
   for (const auto& p : m.parts) {
     if (!p.on) continue;
     if (!p.surface.empty() && !shot.surface(p.surface))
-      say(fmt::format("matte \"{}\" rides a surface that is gone: choose another", m.name), true);
+      say(fmt::format("matte \"{}\" rides a surface that is gone: choose another", m.name), true, {});
     if (const auto* drawn = std::get_if<matte::Drawn>(&p.content)) {
       if (drawn->shapes.empty()) continue;
       if (p.rides == matte::Rides::Surface && !shot.camera->empty() && !shot.hasCamera(drawn->frame))
         say(fmt::format("matte \"{}\" is drawn on frame {}, where the camera has no pose: draw it on another", m.name,
                         drawn->frame),
-            true);
+            true, {});
       if (p.rides == matte::Rides::Region &&
           std::none_of(shot.regions.begin(), shot.regions.end(), [&](const auto& r) { return r.id == p.region; }))
-        say(fmt::format("matte \"{}\" rides a region that is gone: choose something else to ride", m.name), true);
+        say(fmt::format("matte \"{}\" rides a region that is gone: choose something else to ride", m.name), true, {});
       // What rides an element's own surface needs one.
       if (p.rides == matte::Rides::Surface && p.surface.empty())
         for (const auto& e : shot.elements)
@@ -57,23 +58,32 @@ void matteProblems(const Shot& shot, const matte::Matte& m, const Say& say) {
               say(fmt::format("matte \"{}\" rides the surface of \"{}\", which has none: let it ride the screen or a "
                               "surface of its own",
                               m.name, e.name),
-                  true);
+                  true, {});
     } else if (const auto* pictured = std::get_if<matte::Pictured>(&p.content)) {
+      std::vector<int> gone;
       for (int f = shot.range.first; f <= shot.range.last; ++f)
-        if (const std::string file = pictured->files.fileOf(f - pictured->shift); !std::filesystem::exists(file, ec)) {
-          say(fmt::format("matte \"{}\": frame {}, {} is not there: put it back", m.name, f, file), true);
-          break;
-        }
+        if (!std::filesystem::exists(pictured->files.fileOf(f - pictured->shift), ec)) gone.push_back(f);
+      if (!gone.empty())
+        say(fmt::format("matte \"{}\": frames {}: {} is not there: put it back", m.name, describeFrames(gone),
+                        pictured->files.fileOf(gone.front() - pictured->shift)),
+            true, gone);
     }
   }
 }
 
 void elementProblems(const Shot& shot, const element::Element& e, std::vector<Problem>& out) {
+  const size_t before = out.size();
   if (wantsSurface(e.place) && !shot.surface(e.surface()))
     out.push_back({fmt::format("\"{}\" has no surface to land on: choose one", e.name)});
   for (const auto& c : e.cover)
     if (!shot.matte(c.matte)) out.push_back({fmt::format("\"{}\" names a matte that is gone: choose another", e.name)});
   std::visit([&]<typename Kind>(const Kind& s) { SourceWords<Kind>::problems(e, s, shot, out); }, e.source);
+  // What an element lacks touches the frames that it is on.
+  if (e.range.count() == 0) return;
+  for (size_t i = before; i < out.size(); ++i)
+    if (out[i].frames.empty())
+      for (int f = std::max(e.range.first, shot.range.first); f <= std::min(e.range.last, shot.range.last); ++f)
+        out[i].frames.push_back(f);
 }
 
 }  // namespace
@@ -86,7 +96,9 @@ void requireWorkable(const FrameRange& range) {
 
 std::vector<Problem> problemsOf(const Shot& shot, bool decode) {
   std::vector<Problem> out;
-  const Say say = [&](const std::string& text, bool grave) { out.push_back({text, grave}); };
+  const auto say = [&](const std::string& text, bool grave, std::vector<int> frames = {}) {
+    out.push_back({text, grave, std::move(frames)});
+  };
   for (const auto& n : shot.notes) say(n, true);
   if (!shot.hasPlate()) {
     say("the shot has no plate: open one", true);
@@ -113,7 +125,7 @@ std::vector<Problem> problemsOf(const Shot& shot, bool decode) {
     if (!gaps.empty())
       say(fmt::format("the camera ({}) has no pose at frames {}: export it for the whole range, or shorten the range",
                       shot.camera->source, describeFrames(gaps)),
-          true);
+          true, gaps);
   }
   if (!shot.lensProblem.empty()) say(shot.lensProblem, true);
   for (int f = shot.range.first; f <= shot.range.last; f += std::max(1, shot.range.count() / 8)) {
@@ -136,9 +148,24 @@ std::vector<Problem> problemsOf(const Shot& shot, bool decode) {
     if (s.kind == set::SurfaceKind::Mesh && (!s.mesh || s.mesh->triangles.empty()))
       say(fmt::format("surface \"{}\": its mesh {} cannot be read: put the file back", s.name, s.meshFile), true);
   }
+  const size_t underneath = out.size();
   for (const auto& m : shot.mattes) matteProblems(shot, m, say);
   for (const auto& e : shot.elements)
     if (e.on) elementProblems(shot, e, out);
+  for (size_t i = underneath; i < out.size(); ++i) out[i].ofLayers = true;
+  const std::string files = std::filesystem::path(shot.delivery.pattern).filename().string();
+  if (files.find('#') == std::string::npos)
+    say(fmt::format("{}: the name has no place for the frame number: write one '#' for each digit, shot.####.exr",
+                    shot.delivery.pattern),
+        false);
+  if (decode && shot.plate().movie) {
+    const auto facts = image::movieFacts(shot.plate().pattern);
+    // Time stamps are rounded to the file's own ticks.
+    if (facts.longestMs - facts.shortestMs > 1.5)
+      say(fmt::format("{}: its frames are {:.1f} to {:.1f} ms apart; they are counted one by one, as if at {:g} fps",
+                      shot.plate().pattern, facts.shortestMs, facts.longestMs, shot.plate().fps),
+          false);
+  }
   if (decode)
     for (int f = shot.range.first; f <= shot.range.last; ++f) {
       const int file = shot.worked().fileFrame(f);
@@ -152,7 +179,7 @@ std::vector<Problem> problemsOf(const Shot& shot, bool decode) {
               false);
       } catch (const Error& e) {
         std::error_code ec;
-        if (std::filesystem::exists(name, ec)) say(e.what(), true);
+        if (std::filesystem::exists(name, ec)) say(e.what(), true, {f});
       }
     }
   return out;

@@ -1,4 +1,5 @@
 #pragma once
+#include <algorithm>
 #include <filesystem>
 #include <memory>
 #include <optional>
@@ -235,6 +236,9 @@ void requireWorkable(const FrameRange& range);
 struct Problem {
   std::string text;
   bool grave = true;
+  std::vector<int> frames = {};  ///< that it touches; empty: all
+  bool ofLayers = false;         ///< about what is laid over the plate, not about plate, lens or camera
+  bool touches(int frame) const { return frames.empty() || std::ranges::count(frames, frame) > 0; }
 };
 
 /// Everything that can be found wrong without decoding pictures, or, with `decode`, with decoding every frame: missing

@@ -1,6 +1,13 @@
 #include "core/shot/shot_json.h"
 
+#include <fcntl.h>
+#include <sys/file.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+#include <chrono>
 #include <nlohmann/json.hpp>
+#include <thread>
 
 #include "core/base/error.h"
 #include "core/base/files.h"
@@ -118,6 +125,35 @@ Shot load(const fs::path& file) {
     throw Error(fmt::format("{}: {}", file.string(), e.problem()),
                 "Open it with the Zentil that saved it, or correct the entry in a text editor");
   }
+}
+
+Lock::Lock(const fs::path& shotFile) {
+  const fs::path full = fs::absolute(shotFile);
+  file_ = full.parent_path() / ("." + full.filename().string() + ".lock");
+  const auto until = std::chrono::steady_clock::now() + std::chrono::minutes(1);
+  while (true) {
+    descriptor_ = ::open(file_.c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0666);
+    if (descriptor_ < 0) return;
+    if (::flock(descriptor_, LOCK_EX | LOCK_NB) == 0) {
+      // The one before may have taken the file away between opening and locking it.
+      struct stat mine {
+      }, there{};
+      if (::fstat(descriptor_, &mine) == 0 && ::stat(file_.c_str(), &there) == 0 && mine.st_ino == there.st_ino) return;
+    } else if (std::chrono::steady_clock::now() > until) {
+      ::close(descriptor_);
+      throw Error(fmt::format("{}: somebody else has been writing to it for a minute", full.string()),
+                  "Let it end, or stop it");
+    } else {
+      std::this_thread::sleep_for(std::chrono::milliseconds(20));
+    }
+    ::close(descriptor_);
+  }
+}
+
+Lock::~Lock() {
+  if (descriptor_ < 0) return;
+  ::unlink(file_.c_str());
+  ::close(descriptor_);
 }
 
 void save(const Shot& shot, const fs::path& file) {

@@ -20,6 +20,21 @@ Shot fromJson(const nlohmann::json& json, const std::filesystem::path& folder);
 /// Reads a .zentil file. Throws Error naming the file: not there, cut short, no shot, of an unknown version.
 Shot load(const std::filesystem::path& file);
 
+/// Keeps a shot's file to one writer at a time, from reading it to saving it again: commands and windows, on one
+/// machine or several that share the folder. Waits for the other. Where the folder may not be written to there is
+/// nothing to keep. Throws Error when the other does not end within a minute.
+class Lock {
+ public:
+  explicit Lock(const std::filesystem::path& shotFile);
+  ~Lock();
+  Lock(const Lock&) = delete;
+  Lock& operator=(const Lock&) = delete;
+
+ private:
+  std::filesystem::path file_;
+  int descriptor_ = -1;
+};
+
 /// Writes a .zentil file beside its name and then names it. Throws Error for numbers that are none.
 void save(const Shot& shot, const std::filesystem::path& file);
 

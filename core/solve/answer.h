@@ -17,7 +17,7 @@ struct SolveProblem {
   const lens::Lens& lens;
   const SolveQuestion& q;  ///< as it can be answered
   bool lensHeld;           ///< it cannot be answered as far as the lens goes
-  Intrinsics inner;  ///< as body and lens have it
+  Intrinsics inner;        ///< as body and lens have it
   const Job& job;
 
   bool zooming() const { return q.focal == Focal::Zooming; }

@@ -1,7 +1,13 @@
 #include <gtest/gtest.h>
 
+#include <regex>
+
+#include <chrono>
+
 #include <fstream>
 #include <thread>
+
+#include <nlohmann/json.hpp>
 
 #include "core/base/error.h"
 #include "core/base/files.h"
@@ -13,6 +19,7 @@
 #include "tests/support/synthetic.h"
 
 using namespace zentil;
+namespace fs = std::filesystem;
 
 TEST(Frames, ARangeWithAStepNamesEveryFourthFrame) {
   EXPECT_EQ(parseFrames("1001-1013x4"), (std::vector{1001, 1005, 1009, 1013}));
@@ -132,4 +139,48 @@ TEST(History, AnEditThatChangesNothingIsNone) {
   shot::History h(shot::Shot{});
   h.edit(shot::Shot{}, "nothing");
   EXPECT_FALSE(h.canUndo());
+}
+
+TEST(Files, WhatAKilledWriterLeftIsClearedAwayOnceNobodyAddsToIt) {
+  const test::Folder folder;
+  const auto old = folder / ".a.0123456789abcdef-3.part.exr", fresh = folder / ".a.0123456789abcdef-4.part.exr",
+             own = folder / ".mine.part.exr";
+  for (const auto& f : {old, fresh, own}) std::ofstream(f) << "half";
+  fs::last_write_time(old, fs::file_time_type::clock::now() - std::chrono::hours(3));
+  std::string part;
+  writeThenName(folder / "b.exr", [&](const fs::path& p) {
+    part = p.filename().string();
+    std::ofstream(p) << "whole";
+  });
+  EXPECT_FALSE(fs::exists(old));
+  EXPECT_TRUE(fs::exists(fresh));
+  EXPECT_TRUE(fs::exists(own));
+  EXPECT_EQ(readText(folder / "b.exr"), "whole");
+  // Not told apart by process numbers, which meet in containers.
+  EXPECT_TRUE(std::regex_match(part, std::regex(R"(\.b\.[0-9a-f]{16}-[0-9]+\.part\.exr)"))) << part;
+}
+
+TEST(Files, NamesThatAreNoTextComeBackByteForByte) {
+  for (const std::string& name :
+       std::vector<std::string>{"/a/b.exr", "/a/\xff\xfe/b.%04d.exr", "/100%/gr\xc3\xbc\x6e/c.exr", "/a/\xed\xa0\x80",
+                                "bytes:/a", "/a/\xc3", "/a/\xf0\x9f\x8e\xa5.mov"}) {
+    const std::string text = relativeTo(name, "");
+    EXPECT_EQ(resolve(text, "/elsewhere"),
+              fs::path(name).is_absolute() ? fs::path(name) : fs::path("/elsewhere") / name)
+        << text;
+    EXPECT_TRUE(nlohmann::json(text).dump().size() > 2) << text;  // throws for what is no UTF-8
+  }
+  EXPECT_EQ(relativeTo("/a/gr\xc3\xbc\x6e.exr", ""), "/a/gr\xc3\xbc\x6e.exr");
+  EXPECT_EQ(relativeTo("/s/plate/\xff.exr", "/s"), "bytes:plate/%FF.exr");
+}
+
+TEST(Frames, LongOrStrangeTextIsRefusedInWords) {
+  EXPECT_EQ(parseFrames("  1001-1003 "), (std::vector<int>{1001, 1002, 1003}));
+  EXPECT_EQ(parseFrames("-3--1"), (std::vector<int>{-3, -2, -1}));
+  EXPECT_EQ(parseFrames("1-9x4"), (std::vector<int>{1, 5, 9}));
+  for (const std::string& wrong :
+       {std::string(120000, ' '), std::string(120000, '1'), std::string("1-"), std::string("x"), std::string("1-2x"),
+        std::string("1-2y3"), std::string("5-1"), std::string("1-2x0"), std::string("99999999999")})
+    EXPECT_LT(test::errorOf([&] { parseFrames(wrong); }).size(), 250U);
+  EXPECT_NE(test::errorOf([&] { parseFrames(std::string(120000, ' ')); }).find("names no frames"), std::string::npos);
 }

@@ -194,3 +194,18 @@ TEST(Plate, LayersAreNamedAndChosen) {
   p.layer = "gone";
   EXPECT_TRUE(says(errorOf([&] { image::readFrame(p, 1); }), {"no layer \"gone\"", "l.0001.exr"}));
 }
+
+TEST(Plate, FramesBeforeNoughtBelongToTheSequence) {
+  const test::Folder folder;
+  for (const char* n : {"a.-0002.exr", "a.-0001.exr", "a.0000.exr", "a.0001.exr", "a.0002.exr"})
+    image::writePicture(folder / n, image::Picture(8, 8, 4), {});
+  const auto p = image::openPlate(folder / "a.0001.exr");
+  EXPECT_EQ(p.range, (FrameRange{-2, 2}));
+  EXPECT_TRUE(p.missing.empty());
+  EXPECT_EQ(std::filesystem::path(p.fileOf(-2)).filename(), "a.-0002.exr");
+  EXPECT_EQ(image::openPlate(folder / "a.-0002.exr").pattern, p.pattern);
+  EXPECT_EQ(image::readFrame(p, -1).picture.data.width(), 8);
+  // A minus inside the name stays there.
+  image::writePicture(folder / "shot-10.exr", image::Picture(8, 8, 4), {});
+  EXPECT_EQ(image::openPlate(folder / "shot-10.exr").range, (FrameRange{10, 10}));
+}

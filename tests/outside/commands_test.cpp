@@ -1,6 +1,9 @@
 // zentil-batch as scripts use it: what it prints as JSON, and the files it leaves. The pictures are OpenCV's published
 // chessboards (Debian's opencv-doc) and the demo's plate.
+#include <fmt/format.h>
 #include <gtest/gtest.h>
+
+#include <fstream>
 
 #include "core/lens/lens_file.h"
 #include "core/lens/pixel_maps.h"
@@ -119,4 +122,64 @@ TEST(Commands, ACameraIsTrackedAndSolvedFromAPlateAlone) {
   run("new " + bare + again);
   EXPECT_NE(0, test::runCommand(std::string(ZENTIL_BATCH) + " solve " + bare, &printed));
   EXPECT_NE(printed.find("0 tracks are too few"), std::string::npos) << printed;
+}
+
+TEST(Commands, FourAtOnceLoseNothing) {
+  const test::Folder folder;
+  const std::string file = (folder / "a.zentil").string();
+  shot::save(test::walkAlongWall(folder), file);
+  std::string all;
+  for (int i = 0; i < 4; ++i) {
+    const std::string list = (folder / fmt::format("e{}.json", i)).string();
+    std::ofstream(list) << json{{{"add", "surfaces"}, {"as", {{"name", fmt::format("made {}", i)}}}}};
+    all += fmt::format("{} edit {} {} & ", ZENTIL_BATCH, file, list);
+  }
+  EXPECT_EQ(0, test::runCommand(all + "wait", nullptr));
+  const auto s = shot::load(file);
+  EXPECT_EQ(s.surfaces.size(), 5U);
+  for (int i = 0; i < 4; ++i)
+    EXPECT_TRUE(std::any_of(s.surfaces.begin(), s.surfaces.end(), [&](const auto& x) {
+      return x.name == fmt::format("made {}", i);
+    })) << i;
+  for (const auto& f : std::filesystem::directory_iterator(folder.path()))
+    EXPECT_EQ(f.path().string().find(".lock"), std::string::npos) << f.path();
+}
+
+TEST(Commands, HowACommandEndsIsToldByItsCodeAndJsonIsAlone) {
+  const test::Folder folder;
+  const std::string file = (folder / "a.zentil").string(), batch = std::string(ZENTIL_BATCH) + " ";
+  shot::save(test::walkAlongWall(folder), file);
+  const auto code = [&](const std::string& arguments, std::string* printed = nullptr) {
+    return test::runCommand(batch + arguments, printed);
+  };
+  EXPECT_EQ(0, code("check " + file));
+  EXPECT_EQ(2, code("check " + file + ".none"));
+  for (const char* wrong : {"", " frobnicate", " build", " build x --frames"}) EXPECT_EQ(64, code(wrong)) << wrong;
+  EXPECT_EQ(2, code("slip " + file + " --element typo"));
+  EXPECT_EQ(2, code("info " + file + " > /dev/full"));
+  auto s = shot::load(file);
+  s.lens.k1 = -3;
+  shot::save(s, file);
+  EXPECT_EQ(1, code("check " + file));
+  EXPECT_EQ(2, code("build " + file));
+  for (const std::string& with :
+       std::vector<std::string>{"build --json", "slip " + file + " --element typo --json",
+                                "info " + file + ".none --json", "build " + file + " --json"}) {
+    std::string printed;
+    EXPECT_NE(0, test::runCommand("(" + batch + with + " 2>/dev/null)", &printed));
+    EXPECT_TRUE(json::accept(printed)) << with << ": " << printed;
+  }
+}
+
+TEST(Commands, APlateInAFolderWhoseNameIsNoTextIsUsed) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder);
+  const auto odd = folder / "take\xff";
+  std::filesystem::rename(folder / "plate", odd);
+  const std::string first = (odd / std::filesystem::path(s.plate().fileOf(1001)).filename()).string();
+  const std::string file = (folder / "odd.zentil").string();
+  run("new " + file + " --plate '" + first + "'");
+  EXPECT_EQ(shot::load(file).plate().fileOf(1001), first);
+  EXPECT_TRUE(run("check " + file)["ok"].get<bool>());
+  EXPECT_EQ(run("build " + file)["written"].size(), 5U);
 }

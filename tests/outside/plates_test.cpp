@@ -7,6 +7,7 @@
 #include <set>
 
 #include "core/edit/make.h"
+#include "core/edit/plates.h"
 #include "core/image/write.h"
 #include "core/shot/recipe.h"
 #include "core/shot/shot_json.h"

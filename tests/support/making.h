@@ -41,8 +41,8 @@ inline map::MapPtr plateToPlate(const shot::Shot& s, const std::string& surface,
   return comp::plateToPlate(*t->stage(from), surface, *t->stage(to), needsSight, w);
 }
 inline output::DeliveryReport deliver(const shot::Shot& s, const std::vector<int>& frames, comp::Workshop& w,
-                                      const Job& job = {}) {
-  return output::deliver(*moment::Timeline::of(s), frames, w, job);
+                                      const Job& job = {}, const output::DeliveryWish& wish = {}) {
+  return output::deliver(*moment::Timeline::of(s), frames, w, job, wish);
 }
 inline bool isUpToDate(const shot::Shot& s, int frame) { return output::isUpToDate(*moment::Timeline::of(s), frame); }
 inline output::StMaps stMapsOf(const shot::Shot& s, int frame, const Box& box, output::Origin origin) {

@@ -1,0 +1,40 @@
+#include "core/output/refuse.h"
+
+#include <map>
+
+#include "core/base/error.h"
+
+namespace zentil::output {
+
+std::string graveAt(const std::vector<shot::Problem>& problems, int frame) {
+  std::string out;
+  for (const auto& p : problems)
+    if (p.grave && p.touches(frame)) out += (out.empty() ? "" : "; ") + p.text;
+  return out;
+}
+
+std::vector<Refused> refuse(const moment::Timeline& timeline, std::vector<int>& frames) {
+  const auto problems = timeline.problems();
+  std::map<std::string, std::vector<int>> by;
+  std::vector<int> sound;
+  for (const int f : frames)
+    if (const std::string why = graveAt(problems, f); why.empty())
+      sound.push_back(f);
+    else
+      by[why].push_back(f);
+  if (sound.empty() && !frames.empty())
+    throw Error(by.begin()->first, "Mend that first (zentil-batch check lists everything)");
+  frames = sound;
+  std::vector<Refused> out;
+  for (const auto& [why, list] : by) out.push_back({list, why});
+  return out;
+}
+
+void requireSound(const moment::Timeline& timeline, const std::vector<int>& frames) {
+  for (const auto& p : timeline.problems())
+    for (const int f : frames)
+      if (p.grave && !p.ofLayers && p.touches(f))
+        throw Error(fmt::format("frame {}: {}", f, p.text), "Mend that first, or leave the frame out");
+}
+
+}  // namespace zentil::output

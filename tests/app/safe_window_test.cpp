@@ -1,0 +1,196 @@
+// That work is not lost, in the window: plates, autosaves, jobs of another shot, files that others write.
+#include <QLabel>
+#include <QMessageBox>
+#include <QPushButton>
+#include <QStandardPaths>
+#include <filesystem>
+#include <fstream>
+
+#include "core/image/write.h"
+#include "tests/app/window.h"
+#include "tests/support/tracked.h"
+
+using namespace zentil;
+using test::Window;
+namespace fs = std::filesystem;
+
+namespace {
+
+/// Presses a button of the next question that is asked, by its words.
+void answer(const QString& words, bool* asked) {
+  auto* timer = new QTimer(qApp);
+  QObject::connect(timer, &QTimer::timeout, qApp, [timer, words, asked] {
+    auto* box = qobject_cast<QMessageBox*>(QApplication::activeModalWidget());
+    if (!box) return;
+    timer->stop();
+    timer->deleteLater();
+    for (auto* b : box->buttons())
+      if (b->text() == words) {
+        *asked = true;
+        QTest::mouseClick(b, Qt::LeftButton);
+        return;
+      }
+    ADD_FAILURE() << "no such answer: " << words.toStdString();
+    box->reject();
+  });
+  timer->start(30);
+}
+
+}  // namespace
+
+TEST(SafeWindow, AnotherPlateIsAnEditAndUndoBringsTheOldOneBack) {
+  const test::Folder folder, other;
+  Window w(test::walkAlongWall(folder), folder);
+  const auto before = w.shot();
+  const auto take = test::walkAlongWall(other);
+  w.station("Plate");
+  EXPECT_EQ(w.find<QPushButton>("openPlate")->text(), "Replace this plate…");
+  w.window.loadFile("this plate", QString::fromStdString(take.plate().fileOf(1002)));
+  EXPECT_EQ(w.shot().plate().pattern, take.plate().pattern);
+  EXPECT_EQ(w.shot().surfaces, before.surfaces);
+  EXPECT_EQ(*w.shot().camera, *before.camera);
+  w.key(Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_EQ(w.shot(), before);
+  // One that is dropped is put beside it.
+  w.window.takeFiles({QString::fromStdString(take.plate().fileOf(1001))});
+  EXPECT_EQ(w.shot().plates.size(), 2U);
+  EXPECT_EQ(w.shot().plate().pattern, before.plate().pattern);
+}
+
+TEST(SafeWindow, APlateThatWasMovedIsOfferedWhereItIs) {
+  const test::Folder folder;
+  const auto shot = test::walkAlongWall(folder);
+  fs::create_directories(folder / "scans");
+  fs::rename(folder / "plate", folder / "scans/plate");
+  Window w(shot, folder);
+  w.station("Plate");
+  auto* take = w.find<QPushButton>("takeFoundPlate");
+  EXPECT_EQ(take->text(), "Take it from scans/plate");
+  QTest::mouseClick(take, Qt::LeftButton);
+  EXPECT_EQ(w.shot().plate().pattern, (folder / "scans/plate" / fs::path(shot.plate().pattern).filename()).string());
+  EXPECT_TRUE(w.settle());
+  float c[4];
+  EXPECT_TRUE(test::waitFor([&] { return w.window.engine().valueAt(1001, {160, 90}, c); }, 10000));
+}
+
+TEST(SafeWindow, AnAutosaveNeverLandsAfterTheSave) {
+  const test::Folder folder;
+  Window w(test::walkAlongWall(folder), folder);
+  const QString beside = w.session().autosave();
+  for (int i = 1; i <= 20; ++i) {
+    w.session().change("size", [&](shot::Shot& s) { s.surfaces[0].size = Vec3(i, 2, 1); });
+    w.session().autosaveNow();
+    ASSERT_TRUE(w.session().saveTo(w.session().file()));
+    QCoreApplication::processEvents();
+    ASSERT_FALSE(QFileInfo::exists(beside)) << i;
+  }
+}
+
+TEST(SafeWindow, UntitledShotsKeepTheirEditsApartAndACrashedOnesAreOffered) {
+  const test::Folder folder;
+  const auto shot = test::walkAlongWall(folder);
+  app::Session one, two;
+  EXPECT_NE(one.autosave(), two.autosave());
+  // What a program left that runs no more.
+  const QString left = QFileInfo(one.autosave()).absolutePath() + "/untitled-0123456789.zentil.autosave";
+  shot::save(shot, left.toStdString());
+  {
+    app::Session next;
+    EXPECT_EQ(next.recoverable(), left);
+    next.recover();
+    EXPECT_EQ(next.shot().surfaces, shot.surfaces);
+    EXPECT_TRUE(next.isModified());
+    EXPECT_FALSE(QFileInfo::exists(left));
+    EXPECT_TRUE(QFileInfo::exists(next.autosave()));
+    // Its own are nobody else's as long as it runs.
+    app::Session another;
+    EXPECT_NE(another.recoverable(), next.autosave());
+    QFile::remove(next.autosave());
+  }
+}
+
+TEST(SafeWindow, AnAutosaveThatCannotBeWrittenIsSaidOnce) {
+  const test::Folder folder;
+  Window w(test::walkAlongWall(folder), folder);
+  QStringList said;
+  QObject::connect(&w.session(), &app::Session::notice, [&](const QString& text, bool) { said << text; });
+  // A folder stands where the autosave would go, for everybody, root too.
+  fs::create_directories(w.session().autosave().toStdString() + "/in the way");
+  for (int i = 1; i <= 3; ++i) {
+    w.session().change("size", [&](shot::Shot& s) { s.surfaces[0].size = Vec3(i, 2, 1); });
+    w.session().autosaveNow();
+    test::waitFor([&] { return !said.isEmpty(); }, 3000);
+  }
+  QTest::qWait(100);
+  EXPECT_EQ(said.filter("not kept safe").size(), 1);
+  fs::remove_all(w.session().autosave().toStdString());
+}
+
+TEST(SafeWindow, AnAnswerForTheShotBeforeDoesNotLandInThisOne) {
+  const test::Folder folder, other;
+  auto tracked = test::walkAlongWall(folder);
+  const test::TrackedScene scene({.noisePx = 0.1, .count = 400});
+  tracked.tracks = std::make_shared<track::Tracks>(scene.tracks);
+  tracked.range = scene.range, tracked.width = 1280, tracked.height = 720;
+  Window w(tracked, folder);
+  QStringList said;
+  QObject::connect(&w.session(), &app::Session::notice, [&](const QString& text, bool) { said << text; });
+  w.window.engine().jobs().solve();
+  ASSERT_TRUE(w.window.engine().jobs().busy());
+  const auto second = test::walkAlongWall(other);
+  shot::save(second, other / "second.zentil");
+  ASSERT_TRUE(w.session().open(QString::fromStdString((other / "second.zentil").string())));
+  EXPECT_FALSE(w.window.engine().jobs().busy());
+  const auto before = w.shot();
+  QTest::qWait(3000);
+  EXPECT_EQ(w.shot(), before);
+  EXPECT_FALSE(w.session().isModified());
+  EXPECT_EQ(said.filter("belonged to the shot").size(), 1) << said.join("; ").toStdString();
+}
+
+TEST(SafeWindow, WhatACommandSavedMeanwhileIsNotSavedOver) {
+  const test::Folder folder;
+  Window w(test::walkAlongWall(folder), folder);
+  auto outside = shot::load(w.file);
+  outside.name = "from outside";
+  shot::save(outside, w.file);
+  w.session().change("size", [&](shot::Shot& s) { s.surfaces[0].size = Vec3(3, 2, 1); });
+  bool asked = false;
+  answer("Do not save", &asked);
+  w.key(Qt::Key_S, Qt::ControlModifier);
+  EXPECT_TRUE(asked);
+  EXPECT_TRUE(w.session().isModified());
+  EXPECT_EQ(shot::load(w.file).name, "from outside");
+  asked = false;
+  answer("Save over it", &asked);
+  w.key(Qt::Key_S, Qt::ControlModifier);
+  EXPECT_TRUE(asked);
+  EXPECT_FALSE(w.session().isModified());
+  EXPECT_EQ(shot::load(w.file), w.shot());
+  // And then nobody is asked any more.
+  w.session().change("size", [&](shot::Shot& s) { s.surfaces[0].size = Vec3(4, 2, 1); });
+  w.key(Qt::Key_S, Qt::ControlModifier);
+  EXPECT_FALSE(w.session().isModified());
+}
+
+TEST(SafeWindow, FilesOfOthersAreAskedAboutBeforeADelivery) {
+  const test::Folder folder;
+  Window w(test::walkAlongWall(folder), folder);
+  fs::create_directories(folder / "deliver");
+  const auto theirs = folder / "deliver/walk.1002.exr";
+  image::writePicture(theirs, image::Picture(8, 8, 4), {});
+  const auto size = fs::file_size(theirs);
+  bool asked = false;
+  w.station("Deliver");
+  answer("Leave them", &asked);
+  w.click("deliver");
+  ASSERT_TRUE(test::waitFor([&] { return asked; }, 20000));
+  EXPECT_EQ(fs::file_size(theirs), size);
+  EXPECT_FALSE(fs::exists(folder / "deliver/walk.1001.exr"));
+  asked = false;
+  answer("Replace them", &asked);
+  w.click("deliver");
+  ASSERT_TRUE(test::waitFor([&] { return asked && fs::exists(folder / "deliver/walk.1005.exr"); }, 20000));
+  EXPECT_NE(fs::file_size(theirs), size);
+  EXPECT_TRUE(w.settle());
+}

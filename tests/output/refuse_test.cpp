@@ -1,0 +1,158 @@
+// What a delivery refuses: files of others, frames that something grave touches, names that lead elsewhere.
+#include <OpenImageIO/imageio.h>
+#include <gtest/gtest.h>
+
+#include <fstream>
+#include <random>
+
+#include "core/base/files.h"
+#include "core/image/write.h"
+#include "core/lens/pixel_maps.h"
+#include "core/shot/shot_json.h"
+#include "tests/support/making.h"
+#include "tests/support/synthetic.h"
+
+using namespace zentil;
+using test::errorOf;
+namespace fs = std::filesystem;
+
+namespace {
+
+const std::vector<int> kAll = {1001, 1002, 1003, 1004, 1005};
+
+std::string noteOf(const fs::path& file, const char* key) {
+  const auto in = OIIO::ImageInput::open(file.string());
+  return in ? in->spec().get_string_attribute(key) : "";
+}
+
+}  // namespace
+
+TEST(Refuse, FilesThatOthersWroteAreOnlyReplacedWhenThatIsWished) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 5);
+  comp::Workshop w(test::kBudget);
+  s.delivery.pattern = (folder / "out/x.####.exr").string();
+  fs::create_directories(folder / "out");
+  image::writePicture(folder / "out/x.1003.exr", image::Picture(320, 180, 4), {});
+  const auto before = readText(folder / "out/x.1003.exr");
+  EXPECT_THROW(test::deliver(s, kAll, w), output::NotOurs);
+  EXPECT_EQ(readText(folder / "out/x.1003.exr"), before);
+  EXPECT_FALSE(fs::exists(folder / "out/x.1001.exr"));
+  EXPECT_EQ(test::deliver(s, kAll, w, {}, {true, false}).written, kAll);
+  // Now they are ours.
+  s.delivery.half = false;
+  EXPECT_EQ(test::deliver(s, kAll, w).written, kAll);
+}
+
+TEST(Refuse, FramesThatSomethingGraveTouchesAreLeftOutAndNamed) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 5);
+  comp::Workshop w(test::kBudget);
+  auto path = *s.camera;
+  path.poses.erase(1004);
+  s.camera = std::make_shared<camera::CameraPath>(path);
+  const auto report = test::deliver(s, kAll, w);
+  EXPECT_EQ(report.written, (std::vector<int>{1001, 1002, 1003, 1005}));
+  ASSERT_EQ(report.refused.size(), 1U);
+  EXPECT_EQ(report.refused[0].frames, std::vector<int>{1004});
+  EXPECT_NE(report.refused[0].why.find("no pose"), std::string::npos) << report.refused[0].why;
+  EXPECT_NE(errorOf([&] { test::deliver(s, {1004}, w); }).find("no pose"), std::string::npos);
+  EXPECT_EQ(test::deliver(s, kAll, w, {}, {false, true}).written, std::vector<int>{1004});
+  EXPECT_NE(noteOf(folder / "deliver/walk.1004.exr", "zentil:inSpiteOf").find("no pose"), std::string::npos);
+  EXPECT_EQ(noteOf(folder / "deliver/walk.1001.exr", "zentil:inSpiteOf"), "");
+}
+
+TEST(Refuse, WhatCheckCallsGraveIsNotDelivered) {
+  struct Wrong {
+    const char* name;
+    std::function<void(shot::Shot&)> make;
+  };
+  const Wrong cases[] = {
+      {"mesh gone",
+       [](shot::Shot& s) {
+         s.surfaces[0].kind = set::SurfaceKind::Mesh, s.surfaces[0].meshFile = "/nowhere/rock.obj";
+         s.surfaces[0].mesh = std::make_shared<set::Mesh>();
+       }},
+      {"folded lens", [](shot::Shot& s) { s.lens.k1 = -3; }},
+      {"surface gone", [](shot::Shot& s) { s.surfaces.clear(); }},
+      {"matte gone", [](shot::Shot& s) { s.elements[0].cover.push_back({"m9"}); }},
+      {"picture gone",
+       [](shot::Shot& s) { std::get<element::HeldFrame>(s.elements[0].source).picture = "/nowhere/clean.exr"; }},
+  };
+  for (const auto& [name, make] : cases) {
+    SCOPED_TRACE(name);
+    const test::Folder folder;
+    auto s = test::walkAlongWall(folder, 5);
+    test::addPatch(s, 1005, 1001, 90, 40, 220, 140);
+    comp::Workshop w(test::kBudget);
+    make(s);
+    EXPECT_FALSE(errorOf([&] { test::deliver(s, kAll, w); }).empty());
+    EXPECT_FALSE(fs::exists(folder / "deliver/walk.1001.exr"));
+  }
+}
+
+TEST(Refuse, MapsThatAreNotThereStopEveryDeliveryUntilTheyAreBack) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 5);
+  test::addPatch(s, 1005, 1001, 90, 40, 220, 140);
+  comp::Workshop w(test::kBudget);
+  // The shot's lens as maps.
+  const auto files = test::writeLensFiles(s, 1001, folder / "lens", output::Origin::Bottom);
+  s.lens = {};
+  s.lens.maps = lens::readStMaps({files[0], files[1]}, s.width, s.height).maps;
+  shot::save(s, folder / "a.zentil");
+  fs::rename(folder / "lens", folder / "away");
+  const auto without = shot::load(folder / "a.zentil");
+  bool grave = false;
+  for (const auto& p : shot::problemsOf(without, false)) grave |= p.grave;
+  EXPECT_TRUE(grave);
+  EXPECT_FALSE(errorOf([&] { test::deliver(without, kAll, w); }).empty());
+  EXPECT_FALSE(fs::exists(folder / "deliver/walk.1001.exr"));
+  EXPECT_FALSE(errorOf([&] { test::writeStraightPlates(without, kAll, folder / "straight", w); }).empty());
+  EXPECT_FALSE(errorOf([&] { test::writeLensFiles(without, 1001, folder / "other", output::Origin::Top); }).empty());
+  // Saved meanwhile, it still knows its maps.
+  shot::save(without, folder / "a.zentil");
+  fs::rename(folder / "away", folder / "lens");
+  const auto with = shot::load(folder / "a.zentil");
+  EXPECT_TRUE(with.lensProblem.empty()) << with.lensProblem;
+  EXPECT_EQ(test::deliver(with, kAll, w).written, kAll);
+}
+
+TEST(Refuse, DamagedMapsAreNamedAndCrashNothing) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 5);
+  test::addPatch(s, 1005, 1001, 90, 40, 220, 140);
+  const auto files = test::writeLensFiles(s, 1001, folder / "lens", output::Origin::Bottom);
+  s.lens = {};
+  s.lens.maps = lens::readStMaps({files[0], files[1]}, s.width, s.height).maps;
+  shot::save(s, folder / "a.zentil");
+  const std::string whole = readText(files[0]);
+  std::mt19937 random(3);
+  comp::Workshop w(test::kBudget);
+  for (int k = 0; k < 60; ++k) {
+    std::string hurt = whole;
+    if (k % 3 == 0)
+      hurt.resize(random() % hurt.size());
+    else
+      for (int n = 0; n < 1 + k; ++n) hurt[random() % hurt.size()] = static_cast<char>(random());
+    std::ofstream(files[0], std::ios::binary) << hurt;
+    const auto damaged = shot::load(folder / "a.zentil");
+    const auto picture = test::buildFrame(damaged, 1002, w);
+    EXPECT_EQ(picture.data.width(), 320);
+    if (damaged.lensProblem.empty()) continue;
+    EXPECT_FALSE(errorOf([&] { test::deliver(damaged, kAll, w); }).empty());
+    test::slipOver(damaged, damaged.elements[0], w);
+  }
+}
+
+TEST(Refuse, ANameCannotLeadOutOfTheFolder) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 5);
+  s.name = "../plate/walk";
+  comp::Workshop w(test::kBudget);
+  for (const auto& f : test::writeStraightPlates(s, {1001}, folder / "straight", w))
+    EXPECT_EQ(f.parent_path(), folder / "straight") << f;
+  for (const auto& f : test::writeLensFiles(s, 1001, folder / "lens", output::Origin::Top))
+    EXPECT_EQ(f.parent_path(), folder / "lens") << f;
+  EXPECT_EQ(asFileName("..//a/b"), "__a_b");
+}
