@@ -173,9 +173,7 @@ int library(const Arguments& a, bool asJson) {
   s.lens = answer.lens.lens;
   shot::save(s, a.out.empty() ? a.shot : a.out);
   if (asJson)
-    print(json{{"k1", s.lens.k1}, {"k2", s.lens.k2}, {"k3", s.lens.k3}, {"residualPx", answer.residualPx}}.dump(
-                     1)
-              << "\n";
+    print(json{{"k1", s.lens.k1}, {"k2", s.lens.k2}, {"k3", s.lens.k3}, {"residualPx", answer.residualPx}});
   else
     fmt::print("k1 {:.5f} k2 {:.5f} k3 {:.5f}; within {:.3f} px of the database's equation\n", s.lens.k1, s.lens.k2,
                s.lens.k3, answer.residualPx);
@@ -195,7 +193,7 @@ int straightPlates(const Arguments& a, bool asJson) {
   json list = json::array();
   for (const auto& f : files) list.push_back(f.string());
   if (asJson)
-    std::cout << json{{"files", list}});
+    print(json{{"files", list}});
   else
     for (const auto& f : files) fmt::print("{}\n", f.string());
   return 0;

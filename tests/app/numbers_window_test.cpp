@@ -30,7 +30,7 @@ struct AtWork {
   QLineEdit* line() { return w.find<QLineEdit>("wordEdit"); }
   bool open() {
     QTest::qWait(30);
-    for (auto* l : w.window.findChildren<QLineEdit>("wordEdit"))
+    for (auto* l : w.window.findChildren<QLineEdit*>("wordEdit"))
       if (l->isVisible()) return true;
     return false;
   }

@@ -163,11 +163,15 @@ TEST(SafeWindow, WhatACommandSavedMeanwhileIsNotSavedOver) {
   EXPECT_EQ(shot::load(w.file).name, "from outside");
   asked = false;
   answer("Save over it", &asked);
+  w.window.activateWindow();
+  ASSERT_TRUE(test::waitFor([&] { return w.window.isActiveWindow(); }, 5000));
   w.key(Qt::Key_S, Qt::ControlModifier);
   EXPECT_TRUE(asked);
   EXPECT_FALSE(w.session().isModified());
   EXPECT_EQ(shot::load(w.file), w.shot());
   // And then nobody is asked any more.
+  w.window.activateWindow();
+  ASSERT_TRUE(test::waitFor([&] { return w.window.isActiveWindow(); }, 5000));
   w.session().change("size", [&](shot::Shot& s) { s.surfaces[0].size = Vec3(4, 2, 1); });
   w.key(Qt::Key_S, Qt::ControlModifier);
   EXPECT_FALSE(w.session().isModified());
