@@ -202,6 +202,8 @@ void CameraBody::refreshSolve() {
     const QString words = QString::fromStdString(r);
     text += "\n" + words.left(1).toUpper() + words.mid(1) + ".";
   }
+  if (const int gone = solve::goneSince(e, *s.tracks); gone > 0)
+    text = tr("%n of the tracks that it used are gone or off since: solve again.", nullptr, gone) + "\n" + text;
   fit_->setText(text);
   const auto& view = session_->view();
   shot::Sentence shown = {

@@ -3,6 +3,7 @@
 #include "core/base/error.h"
 #include "core/image/movie.h"
 #include "core/shot/source_words.h"
+#include "core/solve/cull.h"
 
 namespace zentil::shot {
 namespace {
@@ -127,6 +128,10 @@ std::vector<Problem> problemsOf(const Shot& shot, bool decode) {
                       shot.camera->source, describeFrames(gaps)),
           true, gaps);
   }
+  if (shot.solved)
+    if (const int gone = solve::goneSince(*shot.solved, *shot.tracks); gone > 0)
+      say(fmt::format("{} of the tracks that the camera was solved from are gone or off since: solve again", gone),
+          false);
   if (!shot.lensProblem.empty()) say(shot.lensProblem, true);
   for (int f = shot.range.first; f <= shot.range.last; f += std::max(1, shot.range.count() / 8)) {
     const std::string fold = lens::foldProblem(shot.lensAt(f), shot.width, shot.height);

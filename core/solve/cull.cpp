@@ -1,5 +1,6 @@
 #include "core/solve/cull.h"
 
+#include <algorithm>
 #include <set>
 
 namespace zentil::solve {
@@ -25,6 +26,14 @@ int fewestWithout(const track::Tracks& tracks, const std::vector<int>& ids, cons
       counts[static_cast<size_t>(f - range.first)] += t.has(f);
   }
   return counts.empty() ? 0 : *std::min_element(counts.begin(), counts.end());
+}
+
+int goneSince(const Errors& errors, const track::Tracks& tracks) {
+  std::set<int> on;
+  for (const auto& t : tracks)
+    if (t.on) on.insert(t.id);
+  return static_cast<int>(std::count_if(errors.tracks.begin(), errors.tracks.end(),
+                                        [&](const TrackError& e) { return e.used() && !on.count(e.id); }));
 }
 
 }  // namespace zentil::solve

@@ -15,6 +15,9 @@ struct CullLimits {
 /// Ids of the tracks that are on and beyond a limit, or that the solve itself could not use.
 std::vector<int> beyond(const Errors& errors, const track::Tracks& tracks, const CullLimits& limits);
 
+/// How many of the tracks that a solve used are gone or switched off since: it stands, but no longer for what is there.
+int goneSince(const Errors& errors, const track::Tracks& tracks);
+
 /// The fewest tracks that would be left on any frame of the range without these.
 int fewestWithout(const track::Tracks& tracks, const std::vector<int>& ids, const FrameRange& range);
 

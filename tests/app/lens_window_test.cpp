@@ -77,7 +77,7 @@ TEST(LensWindow, BadMapsAreRefusedInWordsAndNothingIsLost) {
 }
 
 TEST(LensWindow, BoardsGiveACameraThatHadNone) {
-  if (!QFile::exists(kBoards + "left01.jpg")) GTEST_SKIP() << "opencv-doc is not there";
+  if (!QFile::exists(kBoards + "left01.jpg")) FAIL() << "opencv-doc is not there";
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 1, 640, 480, 0);
   s.lens = {}, s.camera = std::make_shared<camera::CameraPath>();
@@ -97,7 +97,7 @@ TEST(LensWindow, BoardsGiveACameraThatHadNone) {
 }
 
 TEST(LensWindow, StoppedInTheMiddleNothingChanges) {
-  if (!QFile::exists(kBoards + "left01.jpg")) GTEST_SKIP() << "opencv-doc is not there";
+  if (!QFile::exists(kBoards + "left01.jpg")) FAIL() << "opencv-doc is not there";
   const test::Folder folder;
   Window w(test::walkAlongWall(folder, 1, 640, 480), folder);
   w.station("Lens");

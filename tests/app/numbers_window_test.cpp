@@ -19,6 +19,8 @@ struct AtWork {
   Window w;
   AtWork() : w(withPatch(folder), folder) {
     w.station("Work");
+    w.session().chooseElement("e1");
+    w.click("more");
     w.find("word:opacity");
   }
   static shot::Shot withPatch(const test::Folder& folder) {

@@ -69,3 +69,16 @@ TEST(Cull, NamesWhatIsBeyondAndSaysWhatIsLeft) {
   EXPECT_LT(solve::fewestWithout(scene.tracks, gone, scene.range), all);
   EXPECT_TRUE(solve::beyond(a.errors, scene.tracks, {1e9, 1e9, 0}).size() <= gone.size());
 }
+
+TEST(Solve, TracksThatAreGoneSinceMakeItStaleInWords) {
+  const Scene scene({.noisePx = 0.1});
+  const auto a = scene.solve();
+  auto tracks = scene.tracks;
+  EXPECT_EQ(solve::goneSince(a.errors, tracks), 0);
+  int used = 0;
+  for (const auto& e : a.errors.tracks) used += e.used() && (e.id == tracks[3].id || e.id == tracks[5].id);
+  ASSERT_EQ(used, 2);
+  tracks[5].on = false;
+  tracks.erase(tracks.begin() + 3);
+  EXPECT_EQ(solve::goneSince(a.errors, tracks), 2);
+}
