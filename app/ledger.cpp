@@ -5,6 +5,7 @@
 #include <QPushButton>
 
 #include "app/style.h"
+#include "core/edit/plates.h"
 
 namespace zentil::app {
 
@@ -21,6 +22,8 @@ Fact factOf(Station station, const Session& session, const Engine& engine) {
   if (s.plate().empty()) return {station == Station::Plate ? QObject::tr("open one") : QString(), State::Empty, {}};
   switch (station) {
     case Station::Plate: {
+      if (edit::isAway(s.worked()))
+        return worry(QObject::tr("not there"), QObject::tr("Its files are not where the shot has them"));
       const QString t = QObject::tr("%1 f · %2 fps").arg(s.range.count()).arg(s.plate().fps, 0, 'g', 5);
       int gone = 0;
       for (const int f : s.plate().missing) gone += s.range.contains(f);

@@ -44,17 +44,18 @@ class PlateBody : public StationBody {
         if (shot.trackedOn == id.toStdString()) shot.trackedOn.clear();
       });
     });
-    add_ = button(
-        "addPlate", tr("Add a plate…"),
-        tr("A graded or raw version, a clean plate, another take: to work on, to track on, or to take patches from"));
-    column()->addWidget(add_);
-    connect(add_, &QPushButton::clicked, this, [this] { emit wantsFile("another plate"); });
     found_ = button("takeFoundPlate", {}, tr("Everything else of the shot stays; undo brings the old place back"));
+    found_->setProperty("main", true);
     column()->addWidget(found_);
     connect(found_, &QPushButton::clicked, this, [this] {
       session_->change(tr("find the plate"),
                        [&](shot::Shot& shot) { edit::relinkPlate(shot, std::string(shot.worked().id), foundAt_); });
     });
+    add_ = button(
+        "addPlate", tr("Add a plate…"),
+        tr("A graded or raw version, a clean plate, another take: to work on, to track on, or to take patches from"));
+    column()->addWidget(add_);
+    connect(add_, &QPushButton::clicked, this, [this] { emit wantsFile("another plate"); });
     open_ = button("openPlate", {}, {});
     column()->addWidget(open_);
     connect(open_, &QPushButton::clicked, this,
@@ -108,7 +109,7 @@ class PlateBody : public StationBody {
                     frame("range.last", s.range.last), plain("at"),
                     number("fps", fmt::format("{:g} fps,", s.plate().fps), s.plate().fps, 0.01, 1000, 1),
                     plain("read as"), space});
-    note_->setText((away_ ? tr("The files are not there. ") : QString()) +
+    note_->setText((away_ ? tr("The files are not there:\n") : QString()) +
                    tr("%1\n%2 × %3, frames %4 to %5")
                        .arg(QString::fromStdString(std::filesystem::path(s.plate().pattern).filename().string()))
                        .arg(s.width)
