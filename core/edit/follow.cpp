@@ -41,7 +41,15 @@ track::AllowedSource allowedIn(const shot::Shot& shot, comp::Workshop& workshop)
 }  // namespace
 
 track::Tracks followShot(const shot::Shot& shot, comp::Workshop& workshop, const Job& job) {
-  return track::follow(framesOf(shot, workshop), shot.range, shot.tracking.follow, job, allowedIn(shot, workshop));
+  // A gap in the sequence is tracked around.
+  const auto there = [&shot](int f) {
+    const auto& plate = shot.tracked();
+    std::error_code ec;
+    return plate.files.movie || std::filesystem::exists(plate.files.fileOf(plate.fileFrame(f)), ec);
+  };
+  const auto frames = framesOf(shot, workshop);
+  return track::follow([&](int f) { return there(f) ? frames(f) : nullptr; }, shot.range, shot.tracking.follow, job,
+                       allowedIn(shot, workshop));
 }
 
 std::vector<Vec2> featuresOn(const shot::Shot& shot, int frame, comp::Workshop& workshop) {

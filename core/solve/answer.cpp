@@ -11,11 +11,11 @@ using track::Track;
 /// What departs from every still place by more of the frame's width moves by itself; by less, it slides.
 constexpr double kMoving = 0.002;
 
-/// Neighbouring frames that no track joins.
+/// Neighbouring frames that no track joins, not even one that is seen before and behind a gap.
 std::vector<int> cutsIn(const SolveProblem& s) {
   std::vector<int> out;
   for (int f = s.range.first; f < s.range.last; ++f)
-    if (std::none_of(s.tracks.begin(), s.tracks.end(), [&](const Track& t) { return t.has(f) && t.has(f + 1); }))
+    if (std::none_of(s.tracks.begin(), s.tracks.end(), [&](const Track& t) { return t.first <= f && t.last() > f; }))
       out.push_back(f);
   return out;
 }

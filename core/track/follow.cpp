@@ -23,7 +23,9 @@ class Frames {
   explicit Frames(const FrameSource& source) : source_(source) {}
   std::shared_ptr<const Pyramid> at(int frame) {
     if (const auto it = kept_.find(frame); it != kept_.end()) return it->second;
-    auto seen = std::make_shared<const Pyramid>(source_(frame));
+    const auto picture = source_(frame);
+    if (!picture) return nullptr;
+    auto seen = std::make_shared<const Pyramid>(picture);
     kept_[frame] = seen;
     bytes_ += seen->bytes();
     // Those farthest from here go first.
@@ -89,8 +91,9 @@ class Following {
     for (int f = range_.first; f <= range_.last && !job_.stopped(); ++f) {
       report(f);
       const auto now = frames_.at(f);
+      if (!now) continue;
       const auto matte = allowed_ ? allowed_(f) : nullptr;
-      advance(before.get(), *now, matte.get(), [](Track& t, const Vec2& at) { t.at.push_back(at); });
+      advance(before.get(), *now, matte.get(), [f](Track& t, const Vec2& at) { t.set(f, at); });
       const int wanted = q_.count, there = static_cast<int>(live_.size());
       const bool due = !before || (f - range_.first) % 4 == 0 || there < wanted * 7 / 10;
       if (due && f < range_.last && there < wanted * 95 / 100) begin(f, *now, matte.get());
@@ -112,11 +115,9 @@ class Following {
         continue;
       }
       const auto now = frames_.at(f);
+      if (!now) continue;
       const auto matte = allowed_ ? allowed_(f) : nullptr;
-      advance(before.get(), *now, matte.get(), [f](Track& t, const Vec2& at) {
-        t.at.insert(t.at.begin(), at);
-        t.first = f;
-      });
+      advance(before.get(), *now, matte.get(), [f](Track& t, const Vec2& at) { t.set(f, at); });
       for (const auto& l : all_)
         if (l->track.first == f && std::find(live_.begin(), live_.end(), l.get()) == live_.end()) {
           l->pose = {l->track.at.front(), Mat2::Identity()};
@@ -204,7 +205,8 @@ Tracks follow(const FrameSource& frames, const FrameRange& range, const FollowQu
   if (range.count() < 2) throw Error("one frame alone cannot be tracked", "Widen the range at Plate");
   Following following(frames, range, q, job, allowed);
   following.forwards();
-  if (following.nothing() && !job.stopped() && allowed && !featuresOf(*frames(range.first), q).empty())
+  const auto first = following.nothing() ? frames(range.first) : nullptr;
+  if (first && !job.stopped() && allowed && !featuresOf(*first, q).empty())
     throw Error("the tracking matte leaves nothing to follow", "Choose another at Track, or track everywhere");
   if (following.nothing() && !job.stopped())
     throw Error("nothing in these frames can be followed: there is no texture",

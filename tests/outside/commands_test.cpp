@@ -183,3 +183,19 @@ TEST(Commands, APlateInAFolderWhoseNameIsNoTextIsUsed) {
   EXPECT_TRUE(run("check " + file)["ok"].get<bool>());
   EXPECT_EQ(run("build " + file)["written"].size(), 5U);
 }
+
+TEST(Commands, AFrameThatIsMissingDoesNotStopTracking) {
+  const test::Folder folder;
+  const auto s = test::walkAlongWall(folder, 9, 640, 360);
+  std::filesystem::remove(s.plate().fileOf(1005));
+  const std::string file = (folder / "gap.zentil").string();
+  run("new " + file + " --plate " + s.plate().fileOf(1001));
+  const json said = run("track " + file);
+  EXPECT_GT(said["tracks"].get<int>(), 40);
+  int across = 0;
+  for (const auto& t : *shot::load(file).tracks) {
+    EXPECT_FALSE(t.has(1005));
+    across += t.has(1004) && t.has(1006);
+  }
+  EXPECT_GT(across, 30);
+}

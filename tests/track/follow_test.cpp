@@ -226,3 +226,24 @@ TEST(Follow, CostsTheSameHoweverLongTheRange) {
   std::printf("%zu tracks over %d frames: %.2f ms a frame early, %.2f late\n", tracks.size(), last, early, late);
   EXPECT_LT(late, 2 * early + 1);
 }
+
+TEST(Follow, AGapInTheFramesIsTrackedAround) {
+  const FrameRange range{1, 12};
+  const auto shiftAt = [](int f) { return Vec2(1.7 * f, -0.9 * f); };
+  const auto frames = [&](int f) -> std::shared_ptr<const image::Picture> {
+    if (f == 5 || f == 6) return nullptr;
+    return std::make_shared<const image::Picture>(frame(shiftAt(f), 0, 1, 0.005, static_cast<unsigned>(f)));
+  };
+  const auto tracks = track::follow(frames, range, {});
+  int across = 0;
+  double worst = 0;
+  for (const auto& t : tracks) {
+    EXPECT_FALSE(t.has(5) || t.has(6));
+    if (!t.has(4) || !t.has(7)) continue;
+    ++across;
+    worst = std::max(worst, (t.where(7) - t.where(4) - (shiftAt(7) - shiftAt(4))).norm());
+  }
+  std::printf("%d of %zu tracks go on behind the gap, off by %.3f px at the most\n", across, tracks.size(), worst);
+  EXPECT_GT(across, 20);
+  EXPECT_LT(worst, 0.3);
+}
