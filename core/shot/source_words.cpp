@@ -56,14 +56,15 @@ void addLayers(Sentence& s, const std::string& path, const image::Plate& files) 
 void sequenceProblems(const element::Element& e, const image::Plate& files, int shift, element::Beyond beyond,
                       const Shot& shot, std::vector<Problem>& out) {
   std::error_code ec;
-  std::vector<int> gone;
+  std::vector<int> gone, touched;
   const FrameRange range = e.range.count() ? overlap(e.range, shot.range) : shot.range;
   for (int f = range.first; f <= range.last; ++f)
     if (const int r = f - shift; files.range.contains(r) && !std::filesystem::exists(files.fileOf(r), ec))
-      gone.push_back(r);
+      gone.push_back(r), touched.push_back(f);
   if (!gone.empty())
     out.push_back({fmt::format("\"{}\": frames {} of {} have no file: render them again", e.name, describeFrames(gone),
-                               files.pattern)});
+                               files.pattern),
+                   true, touched});
   if (beyond == element::Beyond::Nothing &&
       (range.first - shift < files.range.first || range.last - shift > files.range.last))
     out.push_back({fmt::format("\"{}\" has frames {} to {} only; the shot goes from {} to {}", e.name,

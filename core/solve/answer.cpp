@@ -13,10 +13,17 @@ constexpr double kMoving = 0.002;
 
 /// Neighbouring frames that no track joins, not even one that is seen before and behind a gap.
 std::vector<int> cutsIn(const SolveProblem& s) {
+  std::vector<bool> joined(static_cast<size_t>(std::max(0, s.range.count())), false);
+  for (const Track& t : s.tracks) {
+    int first = t.first, last = t.last();
+    while (first <= last && !t.has(first)) ++first;
+    while (last > first && !t.has(last)) --last;
+    for (int f = std::max(first, s.range.first); f < std::min(last, s.range.last); ++f)
+      joined[static_cast<size_t>(f - s.range.first)] = true;
+  }
   std::vector<int> out;
   for (int f = s.range.first; f < s.range.last; ++f)
-    if (std::none_of(s.tracks.begin(), s.tracks.end(), [&](const Track& t) { return t.first <= f && t.last() > f; }))
-      out.push_back(f);
+    if (!joined[static_cast<size_t>(f - s.range.first)]) out.push_back(f);
   return out;
 }
 

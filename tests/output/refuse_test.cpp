@@ -62,6 +62,27 @@ TEST(Refuse, FramesThatSomethingGraveTouchesAreLeftOutAndNamed) {
   EXPECT_EQ(noteOf(folder / "deliver/walk.1001.exr", "zentil:inSpiteOf"), "");
 }
 
+TEST(Refuse, AMissingFrameOfARenderStopsThatFrameAlone) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 5);
+  comp::Workshop w(test::kBudget);
+  fs::create_directories(folder / "cg");
+  image::WriteOptions withAlpha;
+  withAlpha.alpha = true;
+  for (const int f : {61, 62, 63, 65})
+    image::writePicture(folder / fmt::format("cg/x.{:04}.exr", f), image::Picture(320, 180, 4), withAlpha);
+  element::Element e;
+  element::Render r;
+  r.files = image::openPlate(folder / "cg/x.0061.exr");
+  r.shift = 1001 - 61;
+  e.id = "e1", e.name = "CG", e.source = r, e.place = element::throughCamera();
+  s.elements = {e};
+  const auto report = test::deliver(s, kAll, w);
+  EXPECT_EQ(report.written, (std::vector<int>{1001, 1002, 1003, 1005}));
+  ASSERT_EQ(report.refused.size(), 1U);
+  EXPECT_EQ(report.refused[0].frames, std::vector<int>{1004});
+}
+
 TEST(Refuse, WhatCheckCallsGraveIsNotDelivered) {
   struct Wrong {
     const char* name;
