@@ -26,6 +26,7 @@ std::vector<Refused> refuse(const moment::Timeline& timeline, std::vector<int>& 
     throw Error(by.begin()->first, "Mend that first (zentil-batch check lists everything)");
   frames = sound;
   std::vector<Refused> out;
+  out.reserve(by.size());
   for (const auto& [why, list] : by) out.push_back({list, why});
   return out;
 }
