@@ -123,12 +123,12 @@ MainWindow::MainWindow(size_t budgetBytes)
   recovery_->setObjectName("notice");
   auto* rl = new QHBoxLayout(recovery_);
   rl->setContentsMargins(12, 6, 8, 6);
-  auto* rt = new QLabel(tr("There are edits of this shot that were not saved."), recovery_);
+  recoveryWords_ = new QLabel(recovery_);
   auto* take = new QPushButton(tr("Recover them"), recovery_);
   take->setObjectName("recover");
   auto* leave = new QPushButton(tr("Discard"), recovery_);
   leave->setObjectName("discardRecovery");
-  rl->addWidget(rt, 1);
+  rl->addWidget(recoveryWords_, 1);
   rl->addWidget(take);
   rl->addWidget(leave);
   recovery_->hide();
@@ -171,6 +171,7 @@ MainWindow::MainWindow(size_t budgetBytes)
   refreshTop();
   refreshBar();
   refreshPlaying();
+  refreshRecovery();
 }
 
 void MainWindow::buildTop(QVBoxLayout* v) {
@@ -349,6 +350,9 @@ void MainWindow::refreshPlaying() {
 
 void MainWindow::refreshRecovery() {
   recovery_->setVisible(!session_->recoverable().isEmpty());
+  recoveryWords_->setText(session_->file().isEmpty()
+                              ? tr("A shot that was never saved was left when the program ended.")
+                              : tr("There are edits of this shot that were not saved."));
   placeOverlays();
 }
 

@@ -66,7 +66,7 @@ class MainWindow : public QMainWindow {
   SetView* set_;
   Strip* strip_;
   Player* player_;
-  QLabel *name_, *plate_, *undo_, *frame_, *range_, *value_, *rate_, *noticeText_;
+  QLabel *name_, *plate_, *undo_, *frame_, *range_, *value_, *rate_, *noticeText_, *recoveryWords_;
   QPushButton *through_, *setButton_, *both_, *asShot_, *straight_, *channel_, *compare_, *exposure_, *gamma_, *play_;
   QFrame *notice_, *shortcuts_ = nullptr, *recovery_;
   QTimer noticeTimer_;

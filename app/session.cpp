@@ -8,6 +8,7 @@
 #include <QStandardPaths>
 #include <QThreadPool>
 #include <QUuid>
+#include <utility>
 
 #include "core/base/error.h"
 #include "core/base/files.h"
@@ -131,12 +132,12 @@ bool Session::open(const QString& file) {
     say(QString::fromStdString(e.what()));
     // A shot that is damaged may have left its edits beside it.
     if (saved.exists()) {
-      recoverable_ = saved.filePath();
+      recoverable_ = saved.filePath(), damaged_ = full;
       emit recoveryChanged();
     }
     return false;
   }
-  recoverable_.clear();
+  recoverable_.clear(), damaged_.clear();
   remember(full);
   if (!shot().notes.empty())
     say(tr("Opened, but: %1%2")
@@ -228,6 +229,14 @@ void Session::recover() {
     const shot::Shot found = shot::load(recoverable_.toStdString());
     const QString from = recoverable_;
     recoverable_.clear();
+    if (!damaged_.isEmpty()) {
+      // It is another document than the one that is open.
+      replace(found, std::exchange(damaged_, {}));
+      savedRevision_ = history_.revision() - 1;
+      emit shotChanged();
+      emit recoveryChanged();
+      return;
+    }
     edit(found, tr("recover unsaved edits"));
     // What a crash left of another shot is this one's now.
     if (from != autosave()) {
@@ -243,7 +252,7 @@ void Session::recover() {
 
 void Session::forgetRecovery() {
   QFile::remove(recoverable_);
-  recoverable_.clear();
+  recoverable_.clear(), damaged_.clear();
   emit recoveryChanged();
 }
 

@@ -132,8 +132,9 @@ class Session : public QObject {
   mutable std::shared_ptr<const shot::Shot> snapshot_;
   mutable moment::TimelinePtr timeline_;
   QString file_, recoverable_;
-  Stamp savedAs_;                             ///< of the shot's file, when it was read or written
-  QString untitled_;                          ///< where edits of a shot without a file are kept
+  QString damaged_;   ///< the file that could not be read, whose edits are recoverable; empty: those of this shot
+  Stamp savedAs_;     ///< of the shot's file, when it was read or written
+  QString untitled_;  ///< where edits of a shot without a file are kept
   std::unique_ptr<QLockFile> untitledInUse_;  ///< as long as this program runs
   QThreadPool autosaving_;                    ///< one at a time
   bool saidAutosave_ = false;

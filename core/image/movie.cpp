@@ -154,24 +154,22 @@ struct Movie::Inside {
     }
   }
 
-  void rewind() { open(); }
-
   /// Puts the decoder before a frame, as near as a key frame allows.
   void jumpTo(int frame) {
     if (times.empty()) {
-      rewind();
+      open();
       return;
     }
     const int64_t at = times[static_cast<size_t>(frame)];
     const auto after = std::upper_bound(keys.begin(), keys.end(), std::make_pair(at, INT64_MAX));
     if (after == keys.begin() || std::prev(after) == keys.begin()) {
-      rewind();
+      open();
       return;
     }
     avcodec_flush_buffers(codec.get());
     ended = false;
     if (av_seek_frame(format.get(), stream, std::prev(after)->second, AVSEEK_FLAG_BACKWARD) < 0) {
-      rewind();
+      open();
       return;
     }
     next = -1;
@@ -269,7 +267,7 @@ std::vector<uint16_t> Movie::read(int frame) {
   if (!onTheWay) in.jumpTo(frame);
   // A jump may land behind: then from the beginning.
   if (!in.reach(frame)) {
-    in.rewind();
+    in.open();
     if (!in.reach(frame))
       in.fail(fmt::format("frame {} cannot be decoded", frame + 1), "Copy the movie again, or leave the frame out");
   }

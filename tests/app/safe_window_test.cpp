@@ -198,3 +198,39 @@ TEST(SafeWindow, FilesOfOthersAreAskedAboutBeforeADelivery) {
   EXPECT_NE(fs::file_size(theirs), size);
   EXPECT_TRUE(w.settle());
 }
+
+TEST(SafeWindow, AShotThatWasNeverSavedIsOfferedWhenTheProgramStartsAgain) {
+  const test::Folder folder;
+  const auto shot = test::walkAlongWall(folder);
+  const app::Session place;
+  const QString left = QFileInfo(place.autosave()).absolutePath() + "/untitled-fedcba9876.zentil.autosave";
+  shot::save(shot, left.toStdString());
+  app::MainWindow window(size_t{1} << 28);
+  window.resize(1280, 800);
+  window.show();
+  ASSERT_TRUE(QTest::qWaitForWindowExposed(&window));
+  auto* take = window.findChild<QPushButton*>("recover");
+  ASSERT_TRUE(take && take->isVisible());
+  QTest::mouseClick(take, Qt::LeftButton);
+  EXPECT_EQ(window.session().shot().surfaces, shot.surfaces);
+  EXPECT_FALSE(take->isVisible());
+  window.session().dropAutosave();
+}
+
+TEST(SafeWindow, TheAutosaveBesideADamagedShotIsOffered) {
+  const test::Folder folder;
+  Window w(test::walkAlongWall(folder), folder);
+  const std::string broken = (folder / "broken.zentil").string();
+  shot::save(w.shot(), app::Session::autosaveOf(QString::fromStdString(broken)).toStdString());
+  std::ofstream(broken) << "{\"type\": \"zentil-shot\", \"vers";
+  EXPECT_FALSE(w.session().open(QString::fromStdString(broken)));
+  EXPECT_TRUE(w.notice().contains("cut short")) << w.notice().toStdString();
+  const auto before = w.shot();
+  w.click("recover");
+  // As the document that it belongs to, to be saved over the damaged one.
+  EXPECT_EQ(w.session().file().toStdString(), broken);
+  EXPECT_EQ(w.shot().surfaces, before.surfaces);
+  EXPECT_TRUE(w.session().isModified());
+  EXPECT_TRUE(w.session().saveTo(w.session().file()));
+  EXPECT_EQ(shot::load(broken), w.shot());
+}
