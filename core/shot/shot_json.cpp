@@ -27,7 +27,8 @@ void refuseWhatIsNoNumber(const json& j, const std::string& where) {
   if (j.is_number_float() && !std::isfinite(j.get<double>()))
     throw Error(fmt::format("\"{}\" is not a number: the shot cannot be saved so", where), "Undo, or set it again");
   if (j.is_object())
-    for (const auto& [key, x] : j.items()) refuseWhatIsNoNumber(x, where.empty() ? key : fmt::format("{}.{}", where, key));
+    for (const auto& [key, x] : j.items())
+      refuseWhatIsNoNumber(x, where.empty() ? key : fmt::format("{}.{}", where, key));
   if (j.is_array())
     for (size_t i = 0; i < j.size(); ++i) refuseWhatIsNoNumber(j[i], fmt::format("{}[{}]", where, i));
 }
