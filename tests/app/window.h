@@ -98,7 +98,7 @@ class Window {
       }
     ADD_FAILURE() << label.toStdString() << " is not in the menu";
   }
-  bool settle(int ms = 60000) { return window.engine().settle(ms); }
+  bool settle(int ms = 240000) { return window.engine().settle(ms); }
   QString notice() {
     auto* l = window.findChild<QLabel*>("noticeText");
     return l && l->isVisible() ? l->text() : QString();
