@@ -93,7 +93,6 @@ void MainWindow::askFile(const QString& what) {
 void MainWindow::loadFile(const QString& what, const QString& given) {
   const std::string file = QFileInfo(given).absoluteFilePath().toStdString();
   if (what == "plate") {
-    // From here on the shot that was open is left; replacing its plate is "this plate" below.
     try {
       session_->replace(shot::newShot({file, {}, {}, {}, 0}), {});
       session_->setStation(Station::Camera);
@@ -102,7 +101,7 @@ void MainWindow::loadFile(const QString& what, const QString& given) {
     }
     return;
   }
-  if (what == "this plate" || what == "found plate") {
+  if (what == "this plate") {
     session_->change(tr("replace the plate"),
                      [&](shot::Shot& s) { edit::relinkPlate(s, std::string(s.worked().id), file); });
     return;

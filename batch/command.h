@@ -4,8 +4,15 @@
 #include <memory>
 #include <nlohmann/json_fwd.hpp>
 #include <string>
+#include <vector>
+
+#include "core/shot/shot.h"
 
 namespace zentil::batch {
+
+/// The frames that a text names (parseFrames), or all of the shot's when it is empty. Throws Error for a range that
+/// nobody waits for.
+std::vector<int> framesOf(const shot::Shot& shot, const std::string& text);
 
 /// Prints JSON; names that are no text are shown with a mark in place of what cannot be.
 void print(const nlohmann::json& json);

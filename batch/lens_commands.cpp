@@ -182,11 +182,7 @@ int library(const Arguments& a, bool asJson) {
 
 int straightPlates(const Arguments& a, bool asJson) {
   const shot::Shot s = shot::load(a.shot);
-  std::vector<int> frames;
-  if (a.frames.empty())
-    for (int f = s.range.first; f <= s.range.last; ++f) frames.push_back(f);
-  else
-    frames = parseFrames(a.frames);
+  const std::vector<int> frames = framesOf(s, a.frames);
   comp::Workshop workshop(size_t{1} << 30);
   const auto files = output::writeStraightPlates(*moment::Timeline::of(s), frames,
                                                  fs::absolute(a.out.empty() ? "." : a.out), workshop);

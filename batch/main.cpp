@@ -23,6 +23,14 @@ namespace fs = std::filesystem;
 using nlohmann::json;
 using namespace zentil;
 
+std::vector<int> batch::framesOf(const shot::Shot& s, const std::string& text) {
+  if (!text.empty()) return parseFrames(text);
+  shot::requireWorkable(s.range);
+  std::vector<int> out;
+  for (int f = s.range.first; f <= s.range.last; ++f) out.push_back(f);
+  return out;
+}
+
 void batch::print(const json& j) { std::cout << j.dump(1, ' ', false, json::error_handler_t::replace) << "\n"; }
 
 namespace {
@@ -135,12 +143,7 @@ int check(const Arguments& a) {
 int deliver(const Arguments& a) {
   shot::Shot s = shot::load(a.shot);
   if (!a.out.empty()) s.delivery.pattern = (fs::absolute(a.out) / fs::path(s.delivery.pattern).filename()).string();
-  std::vector<int> frames;
-  shot::requireWorkable(s.range);
-  if (a.frames.empty())
-    for (int f = s.range.first; f <= s.range.last; ++f) frames.push_back(f);
-  else
-    frames = parseFrames(a.frames);
+  const std::vector<int> frames = batch::framesOf(s, a.frames);
   comp::Workshop workshop(a.budgetMb << 20);
   Job job;
   const Stoppable stoppable(job);
@@ -211,12 +214,7 @@ int look(const Arguments& a) {
   int w = 0, h = 0;
   if (std::sscanf(a.size.c_str(), "%dx%d", &w, &h) != 2)
     throw Error(fmt::format("\"{}\" is no size", a.size), "Write it as 1920x1080");
-  shot::requireWorkable(s.range);
-  std::vector<int> frames;
-  if (a.frames.empty())
-    for (int f = s.range.first; f <= s.range.last; ++f) frames.push_back(f);
-  else
-    frames = parseFrames(a.frames);
+  const std::vector<int> frames = batch::framesOf(s, a.frames);
   comp::Workshop workshop(a.budgetMb << 20);
   const auto files = output::writeFlatViews(*moment::Timeline::of(s), frames, a.steer, w, h,
                                             fs::absolute(a.out.empty() ? "." : a.out), workshop);

@@ -22,8 +22,11 @@ std::vector<Refused> refuse(const moment::Timeline& timeline, std::vector<int>& 
       sound.push_back(f);
     else
       by[why].push_back(f);
-  if (sound.empty() && !frames.empty())
-    throw Error(by.begin()->first, "Mend that first (zentil-batch check lists everything)");
+  if (sound.empty() && !frames.empty()) {
+    std::string why = by.begin()->first;
+    if (why.ends_with('.')) why.pop_back();
+    throw Error(why, "Mend that first (zentil-batch check lists everything)");
+  }
   frames = sound;
   std::vector<Refused> out;
   out.reserve(by.size());

@@ -47,7 +47,7 @@ TEST(KeysWindow, AFadeIsKeyedMovedCopiedTakenAwayAndUndone) {
   // On the strip: dragged it moves, with Ctrl it is copied, Delete takes it away.
   auto* strip = static_cast<app::Strip*>(w.find("strip"));
   const auto at = [&](int f) { return QPoint(int(std::lround(strip->xOf(f))), int(strip->yOfKeys())); };
-  QTest::qWait(150);
+  QTest::qWait(150);  // the strip lays keys out a moment after an edit
   w.drag(strip, at(1005), at(1007));
   EXPECT_TRUE(opacity().keys().has(1007) && !opacity().keys().has(1005));
   EXPECT_EQ(w.session().frame(), 1007);

@@ -31,7 +31,7 @@ struct AtWork {
   double opacity() { return 100 * w.shot().elements[0].look.opacity.constant(); }
   QLineEdit* line() { return w.find<QLineEdit>("wordEdit"); }
   bool open() {
-    QTest::qWait(30);
+    QTest::qWait(30);  // a line that closes is gone with the next turn of the event loop
     for (auto* l : w.window.findChildren<QLineEdit*>("wordEdit"))
       if (l->isVisible()) return true;
     return false;
