@@ -47,15 +47,19 @@ CameraView::CameraView(Session* session, Engine* engine, QWidget* parent)
 
 bool CameraView::straight() const { return session_->view().straight && !session_->shot().lens.isStraight(); }
 
+double CameraView::pixelAspect() const { return session_->shot().plate().pixelAspect; }
+
+QPointF CameraView::onScreen(const Vec2& p) const { return offset_ + QPointF(p.x() * pixelAspect(), p.y()) * scale_; }
+
 QPointF CameraView::plateToWidget(const Vec2& plate) const {
   Vec2 p = plate;
   if (straight() && !session_->shot().lensAt(session_->frame()).straightFromPlate(plate, p)) p = plate;
-  return offset_ + QPointF(p.x(), p.y()) * scale_;
+  return onScreen(p);
 }
 
 Vec2 CameraView::widgetToPlate(const QPointF& at) const {
   const QPointF q = (at - offset_) / scale_;
-  Vec2 p(q.x(), q.y());
+  Vec2 p(q.x() / pixelAspect(), q.y());
   if (straight()) {
     Vec2 bent;
     if (session_->shot().lensAt(session_->frame()).plateFromStraight(p, bent)) return bent;
@@ -69,11 +73,11 @@ bool CameraView::toScreen(const Vec3& world, QPointF& at) const {
   Vec2 s, p;
   if (!shot.cameraAt(session_->frame()).project(world, s)) return false;
   if (straight()) {
-    at = offset_ + QPointF(s.x(), s.y()) * scale_;
+    at = onScreen(s);
     return true;
   }
   if (!shot.lensAt(session_->frame()).plateFromStraight(s, p)) return false;
-  at = offset_ + QPointF(p.x(), p.y()) * scale_;
+  at = onScreen(p);
   return true;
 }
 
@@ -99,8 +103,9 @@ void CameraView::fit() {
   } catch (const std::exception&) {
     // A lens that folds over is named in the ledger; the plate's own frame is fitted.
   }
-  scale_ = std::min((width() - 16.0) / box.width(), (height() - 16.0) / box.height());
-  offset_ = QPointF((width() - (box.x0 + box.x1) * scale_) / 2, (height() - (box.y0 + box.y1) * scale_) / 2);
+  const double wide = pixelAspect();
+  scale_ = std::min((width() - 16.0) / (box.width() * wide), (height() - 16.0) / box.height());
+  offset_ = QPointF((width() - (box.x0 + box.x1) * wide * scale_) / 2, (height() - (box.y0 + box.y1) * scale_) / 2);
   update();
 }
 
@@ -113,7 +118,8 @@ void CameraView::zoomTo(double scale, const QPointF& about) {
 }
 
 QRectF CameraView::imageRect(const QImage& image) const {
-  return {offset_ + QPointF(image.offset()) * scale_, QSizeF(image.size()) * scale_};
+  return {onScreen(Vec2(image.offset().x(), image.offset().y())),
+          QSizeF(image.width() * pixelAspect(), image.height()) * scale_};
 }
 
 void CameraView::paintPicture(QPainter& p, const QImage& image) {
@@ -140,8 +146,8 @@ void CameraView::paintGrid(QPainter& p) const {
   const auto& shot = session_->shot();
   const auto lens = shot.lensAt(session_->frame());
   // Sixteen squares across, counted from the optical centre, over all that the window shows.
-  const double side = shot.width / 16.0 * scale_;
-  const QPointF centre = offset_ + QPointF(lens.cx, lens.cy) * scale_;
+  const double side = shot.width / 16.0 * pixelAspect() * scale_;
+  const QPointF centre = onScreen({lens.cx, lens.cy});
   p.setRenderHint(QPainter::Antialiasing, false);
   const auto lines = [&](double middle, double end, bool upright) {
     for (double at = middle - std::floor(middle / side) * side; at < end; at += side) {
@@ -354,6 +360,24 @@ void CameraView::paintEvent(QPaintEvent*) {
   emit framePainted(frame);
 }
 
+void CameraView::paintTiles(QPainter& p, const measure::SlipAt& s) {
+  // What was measured around it, and what was left out for moving otherwise.
+  p.setRenderHint(QPainter::Antialiasing, false);
+  p.setBrush(Qt::NoBrush);
+  const double half = 3;
+  for (const auto& t : s.tiles) {
+    const QPointF at = plateToWidget(t.at);
+    p.setPen(QPen(t.counts ? QColor(0x6f, 0xc3, 0xb2, 170) : style::kWarn, 1));
+    if (t.counts) {
+      p.drawRect(QRectF(at.x() - half, at.y() - half, 2 * half, 2 * half));
+    } else {
+      p.drawLine(at - QPointF(half, half), at + QPointF(half, half));
+      p.drawLine(at - QPointF(half, -half), at + QPointF(half, -half));
+    }
+  }
+  p.setRenderHint(QPainter::Antialiasing);
+}
+
 void CameraView::paintSlip(QPainter& p) {
   if (session_->station() != Station::Work || pointer_.x() < 0 || session_->tool() != Tool::Pick || mattes_.drawing())
     return;
@@ -375,11 +399,15 @@ void CameraView::paintSlip(QPainter& p) {
       } catch (const Error&) {
         continue;
       }
-      const QString text = s.known ? tr("%1: slip %2 px here · worst %3 at %4")
+      paintTiles(p, s);
+      const QString text = s.known ? tr("%1: slip %2 \u00b1 %3 px here · worst %4 at %5 · from %6 of %7 places")
                                          .arg(QString::fromStdString(e->name))
                                          .arg(s.at(at).norm(), 0, 'f', 2)
+                                         .arg(s.sigmaPx, 0, 'f', 2)
                                          .arg(slip->lockPx, 0, 'f', 2)
                                          .arg(slip->lockFrame)
+                                         .arg(s.tilesUsed)
+                                         .arg(s.tilesSeen)
                                    : tr("%1: slip cannot be told here, %2")
                                          .arg(QString::fromStdString(e->name), QString::fromStdString(s.why));
       QRectF box = QRectF(p.fontMetrics().boundingRect(text)).adjusted(-8, -5, 8, 5);

@@ -1,9 +1,10 @@
 #pragma once
+#include <QContextMenuEvent>
 #include <algorithm>
 #include <array>
 
+#include "app/drawn_editor.h"
 #include "app/line_editor.h"
-#include "app/matte_editor.h"
 #include "app/region_editor.h"
 #include "app/tracker_editor.h"
 #include "app/world_view.h"
@@ -23,7 +24,7 @@ class CameraView : public WorldView {
   void zoomTo(double scale, const QPointF& about);
   double zoom() const { return scale_; }
   double wipeAt() const { return wipe_; }
-  MatteEditor& matteEditor() { return mattes_; }
+  DrawnEditor& matteEditor() { return mattes_; }
   bool toScreen(const Vec3& world, QPointF& at) const override;
   bool rayAt(const QPointF& at, Vec3& origin, Vec3& direction) const override;
   /// True when what is on the screen is the shown frame itself, at full quality, and not a stand-in.
@@ -42,6 +43,7 @@ class CameraView : public WorldView {
   void mouseDoubleClickEvent(QMouseEvent* e) override;
   void wheelEvent(QWheelEvent* e) override;
   void keyPressEvent(QKeyEvent* e) override;
+  void contextMenuEvent(QContextMenuEvent* e) override { askMenu(e->pos()); }
 
  private:
   QRectF imageRect(const QImage& image) const;
@@ -52,19 +54,23 @@ class CameraView : public WorldView {
   void paintHeld(QPainter& p) const;
   void paintPicture(QPainter& p, const QImage& image);
   void paintSlip(QPainter& p);
+  void paintTiles(QPainter& p, const measure::SlipAt& slip);
   /// Offers something to the tools in turn until one takes it.
   template <typename Offer>
   bool anyTool(const Offer& offer) {
     return std::any_of(tools_.begin(), tools_.end(), [&](PictureTool* t) { return offer(*t); });
   }
 
-  MatteEditor mattes_;
+  DrawnEditor mattes_;
   LineEditor lines_;
   TrackerEditor trackers_;
   RegionEditor regions_;
   const std::array<PictureTool*, 4> tools_{&mattes_, &lines_, &trackers_, &regions_};
-  double scale_ = 1;
-  QPointF offset_;  ///< widget position of plate (0,0)
+  /// How wide a pixel of the plate is over its height, and where a place of the shown picture lies.
+  double pixelAspect() const;
+  QPointF onScreen(const Vec2& p) const;
+  double scale_ = 1;  ///< widget pixels to a row of the picture
+  QPointF offset_;    ///< widget position of plate (0,0)
   bool fitted_ = true, panning_ = false, wiping_ = false, flicker_ = false, upToDate_ = false;
   QPointF panFrom_, offsetFrom_;
   double wipe_ = 0.5;

@@ -86,12 +86,12 @@ void Card::setFigure(const QString& text, bool worry, const QString& tip) {
   }
 }
 
-void Card::setChosen(bool chosen) {
-  unfolded_->setVisible(chosen);
-  line_->setVisible(!chosen);
-  remove_->setVisible(chosen);
-  if (property("chosen").toBool() != chosen) {
-    setProperty("chosen", chosen);
+void Card::setChosen(bool open, bool marked) {
+  unfolded_->setVisible(open);
+  line_->setVisible(!open);
+  remove_->setVisible(open);
+  if (property("chosen").toBool() != (open || marked)) {
+    setProperty("chosen", open || marked);
     style()->unpolish(this);
     style()->polish(this);
   }

@@ -17,21 +17,19 @@ class Card : public QFrame {
   const QString& id() const { return id_; }
   void setTitle(const QString& title);
   void setFigure(const QString& text, bool worry, const QString& tip);
-  void setChosen(bool chosen);
+  /// Unfolded when it is the one whose words are open; marked when it is chosen, too, with others.
+  void setChosen(bool open, bool marked);
   void setOneLine(const QString& text);
   SentenceWidget* sentence() { return sentence_; }
   SentenceWidget* details() { return details_; }
   QVBoxLayout* extra() { return extra_; }
   QToolButton* toggle() { return toggle_; }
   QToolButton* removeButton() { return remove_; }
+  QWidget* title() { return title_; }
   /// Offers the details behind a word; without it they are not shown.
   void offerDetails();
 
- signals:
-  void clicked();
-
  protected:
-  void mousePressEvent(QMouseEvent*) override { emit clicked(); }
   void resizeEvent(QResizeEvent*) override { elide(); }
 
  private:
@@ -44,5 +42,23 @@ class Card : public QFrame {
   QPushButton* more_;
   QVBoxLayout* extra_;
 };
+
+/// Brings a list of cards in step with a list of things: a card stays for as long as its thing is there, so that a
+/// drag, the keyboard's place and what is unfolded stay too.
+template <typename Thing, typename Make>
+void keepCards(QList<Card*>& cards, const std::vector<Thing>& things, QVBoxLayout* column, const Make& make) {
+  QList<Card*> next;
+  for (const auto& t : things) {
+    const QString id = QString::fromStdString(t.id);
+    const auto has = std::find_if(cards.begin(), cards.end(), [&](Card* c) { return c->id() == id; });
+    next << (has == cards.end() ? make(t) : *has);
+  }
+  if (next == cards) return;
+  for (Card* c : cards)
+    if (!next.contains(c)) c->hide(), c->deleteLater();
+  for (Card* c : cards) column->removeWidget(c);
+  for (Card* c : next) column->addWidget(c);
+  cards = next;
+}
 
 }  // namespace zentil::app

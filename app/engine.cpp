@@ -413,14 +413,17 @@ void Engine::deliver(bool overwrite) {
         },
         Qt::QueuedConnection);
   };
-  slowPool_.start([self, shot, job, workshop, overwrite] {
+  output::DeliveryWish wish{overwrite, false, {}};
+  if (!session_->file().isEmpty() && !session_->mayDeliverTo(QString::fromStdString(shot->delivery.pattern)))
+    wish.within = std::filesystem::path(session_->file().toStdString()).parent_path();
+  slowPool_.start([self, shot, job, workshop, wish] {
     yieldToInterface();
     QString words;
-    bool complete = false, othersThere = false;
+    bool complete = false, othersThere = false, leaves = false;
     try {
       std::vector<int> frames;
       for (int f = shot->range.first; f <= shot->range.last; ++f) frames.push_back(f);
-      const auto report = output::deliver(*moment::Timeline::of(shot), frames, *workshop, *job, {overwrite, false});
+      const auto report = output::deliver(*moment::Timeline::of(shot), frames, *workshop, *job, wish);
       complete = !report.stopped && report.refused.empty();
       words = report.stopped
                   ? tr("Stopped after %1 frames; delivering again goes on from there")
@@ -429,6 +432,9 @@ void Engine::deliver(bool overwrite) {
       for (const auto& r : report.refused)
         words += tr("; frames %1 were refused: %2")
                      .arg(QString::fromStdString(describeFrames(r.frames)), QString::fromStdString(r.why));
+    } catch (const output::Elsewhere& e) {
+      words = QString::fromStdString(e.problem());
+      leaves = true;
     } catch (const output::NotOurs& e) {
       words = QString::fromStdString(e.problem());
       othersThere = true;
@@ -437,11 +443,15 @@ void Engine::deliver(bool overwrite) {
     }
     QMetaObject::invokeMethod(
         qApp,
-        [self, complete, words, othersThere] {
+        [self, complete, words, othersThere, leaves, overwrite = wish.overwrite] {
           if (!self) return;
           self->deliveryJob_.reset();
           self->deliveryWords_ = words;
           emit self->deliveryChanged();
+          if (leaves) {
+            emit self->wouldLeave(words, overwrite);
+            return;
+          }
           if (othersThere) {
             emit self->wouldReplace(words);
             return;

@@ -74,6 +74,7 @@ class Engine : public QObject {
   void slipChanged();
   void deliveryChanged();
   void wouldReplace(const QString& words);
+  void wouldLeave(const QString& words, bool overwrite);  ///< the shot's folder, for a place that was never allowed
   void deliveryEnded(bool complete, const QString& words);
 
  private:

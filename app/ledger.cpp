@@ -4,6 +4,7 @@
 #include <QPainter>
 #include <QPushButton>
 
+#include "app/help_panel.h"
 #include "app/style.h"
 #include "core/edit/plates.h"
 
@@ -195,6 +196,8 @@ Ledger::Ledger(Session* session, Engine* engine, QWidget* parent)
     const auto station = static_cast<Station>(i);
     rows_[static_cast<size_t>(i)] = new StationRow(station, inside);
     bodies_[static_cast<size_t>(i)] = makeBody(station, session, engine, inside);
+    static_cast<QVBoxLayout*>(bodies_[static_cast<size_t>(i)]->layout())
+        ->insertWidget(0, new Hint(station, bodies_[static_cast<size_t>(i)]));
     v->addWidget(rows_[static_cast<size_t>(i)]);
     v->addWidget(bodies_[static_cast<size_t>(i)]);
     connect(rows_[static_cast<size_t>(i)], &StationRow::clicked, this,

@@ -5,6 +5,7 @@
 #include <array>
 
 #include "app/engine.h"
+#include "app/file_wish.h"
 #include "app/session.h"
 
 namespace zentil::app {
@@ -25,8 +26,8 @@ class StationBody : public QWidget {
   virtual void refresh() = 0;
 
  signals:
-  /// The window asks for a file: "plate", "camera", "lens", "points", "mesh", "clean", "mattePictures", "folder".
-  void wantsFile(const QString& what);
+  /// The window asks for it.
+  void wantsFile(const FileWish& wish);
 
  protected:
   QLayout* column() { return layout(); }
@@ -70,7 +71,7 @@ class Ledger : public QScrollArea {
   void refreshSoon();
 
  signals:
-  void wantsFile(const QString& what);
+  void wantsFile(const FileWish& wish);
 
  private:
   QTimer soon_;

@@ -47,7 +47,7 @@ int main(int argc, char** argv) {
   window.takeFiles(args.positionalArguments());
   window.show();
   Session& s = window.session();
-  if (!s.shot().elements.empty()) s.setStation(Station::Work);
+  if (!window.cameBack() && !s.shot().elements.empty()) s.setStation(Station::Work);
   if (args.isSet(frame)) s.setFrame(args.value(frame).toInt());
   for (int i = 0; i < 7; ++i)
     if (titleOf(static_cast<Station>(i)).compare(args.value(station), Qt::CaseInsensitive) == 0)

@@ -6,9 +6,14 @@
 #include <QKeyEvent>
 #include <QMenu>
 #include <QMessageBox>
+#include <QSettings>
+#include <QStyle>
 #include <filesystem>
 
+#include "app/sentence.h"
+#include "app/station_parts.h"
 #include "app/style.h"
+#include "app/things.h"
 
 namespace zentil::app {
 namespace {
@@ -31,11 +36,11 @@ QPushButton* plainButton(QWidget* parent, const QString& name, const QString& te
   return b;
 }
 
-/// A number in the bar under the picture that is dragged or wheeled.
+/// A number that is dragged, wheeled, or typed after a click.
 class BarNumber : public QObject {
  public:
-  BarNumber(QPushButton* b, double step, std::function<double()> get, std::function<void(double)> set)
-      : QObject(b), step_(step), get_(std::move(get)), set_(std::move(set)) {
+  BarNumber(QWidget* b, double step, std::function<double()> get, std::function<void(double)> set)
+      : QObject(b), over_(b), step_(step), get_(std::move(get)), set_(std::move(set)) {
     b->installEventFilter(this);
     b->setCursor(Qt::SizeHorCursor);
   }
@@ -46,21 +51,34 @@ class BarNumber : public QObject {
       set_(get_() + static_cast<QWheelEvent*>(e)->angleDelta().y() / 120.0 * step_);
       return true;
     }
-    if (e->type() == QEvent::MouseButtonPress)
-      from_ = static_cast<QMouseEvent*>(e)->globalPosition().x(), start_ = get_();
-    if (e->type() == QEvent::MouseMove && static_cast<QMouseEvent*>(e)->buttons() & Qt::LeftButton) {
-      set_(start_ + std::round((static_cast<QMouseEvent*>(e)->globalPosition().x() - from_) / 6) * step_);
+    if (e->type() == QEvent::MouseButtonPress) {
+      from_ = static_cast<QMouseEvent*>(e)->globalPosition().x(), moved_ = false;
+      at_ = get_();
       return true;
     }
-    if (e->type() == QEvent::MouseButtonDblClick) {
-      set_(step_ > 0.2 ? 0 : 1);
+    if (e->type() == QEvent::MouseMove && static_cast<QMouseEvent*>(e)->buttons() & Qt::LeftButton) {
+      const double by = std::round((static_cast<QMouseEvent*>(e)->globalPosition().x() - from_) / 6);
+      moved_ = moved_ || by != 0;
+      set_(at_ + by * step_);
+      return true;
+    }
+    if (e->type() == QEvent::MouseButtonRelease && !moved_) {
+      typeName(over_, QString::number(get_(), 'g', 6), [this](const QString& text) {
+        try {
+          set_(numberOf(text));
+        } catch (const std::exception&) {
+          // What is no number leaves it as it was.
+        }
+      });
       return true;
     }
     return false;
   }
 
  private:
-  double step_, from_ = 0, start_ = 0;
+  QWidget* over_;
+  double step_, from_ = 0, at_ = 0;
+  bool moved_ = false;
   std::function<double()> get_;
   std::function<void(double)> set_;
 };
@@ -71,6 +89,7 @@ MainWindow::MainWindow(size_t budgetBytes)
     : session_(new Session(this)), engine_(new Engine(session_, budgetBytes, this)) {
   setWindowTitle("Zentil");
   setWindowIcon(QIcon(":/icons/zentil.svg"));
+  setMinimumSize(900, 600);
   resize(1280, 800);
   setAcceptDrops(true);
   auto* central = new QWidget(this);
@@ -98,7 +117,7 @@ MainWindow::MainWindow(size_t budgetBytes)
   player_ = new Player(session_, engine_, camera_, this);
   right->addWidget(buildBar());
   strip_ = new Strip(session_, engine_, central);
-  strip_->setFixedHeight(148);
+  strip_->setFixedHeight(158);
   right->addWidget(strip_);
   setCentralWidget(central);
 
@@ -136,6 +155,8 @@ MainWindow::MainWindow(size_t budgetBytes)
   connect(leave, &QPushButton::clicked, session_, &Session::forgetRecovery);
 
   buildActions();
+  for (WorldView* view : {static_cast<WorldView*>(camera_), static_cast<WorldView*>(set_)})
+    connect(view, &WorldView::menuWanted, this, &MainWindow::openPictureMenu);
   connect(ledger_, &Ledger::wantsFile, this, &MainWindow::askFile);
   connect(session_, &Session::notice, this, &MainWindow::showNotice);
   connect(engine_, &Engine::deliveryEnded, this,
@@ -148,11 +169,25 @@ MainWindow::MainWindow(size_t budgetBytes)
     box.exec();
     if (box.clickedButton() == over) engine_->deliver(true);
   });
+  connect(engine_, &Engine::wouldLeave, this, [this](const QString& words, bool overwrite) {
+    QMessageBox box(QMessageBox::NoIcon, tr("Zentil"), words + ".", QMessageBox::NoButton, this);
+    box.setObjectName("wouldLeave");
+    auto* there = box.addButton(tr("Deliver there"), QMessageBox::AcceptRole);
+    box.addButton(tr("Do not deliver"), QMessageBox::RejectRole);
+    box.exec();
+    if (box.clickedButton() != there) return;
+    session_->allowDelivery(QString::fromStdString(session_->shot().delivery.pattern));
+    engine_->deliver(overwrite);
+  });
   for (auto signal : {&Session::shotChanged, &Session::documentReplaced, &Session::fileChanged})
     connect(session_, signal, this, &MainWindow::refreshTop);
   for (auto signal : {&Session::documentReplaced, &Session::recoveryChanged})
     connect(session_, signal, this, &MainWindow::refreshRecovery);
   connect(session_, &Session::frameChanged, this, &MainWindow::refreshTop);
+  connect(session_, &Session::stationChanged, this, [this] {
+    if (shortcuts_) buildShortcuts();
+  });
+  connect(session_, &Session::documentReplaced, this, &MainWindow::comeBack);
   connect(session_, &Session::viewChanged, this, &MainWindow::refreshBar);
   connect(player_, &Player::changed, this, &MainWindow::refreshPlaying);
   for (WorldView* w : {static_cast<WorldView*>(camera_), static_cast<WorldView*>(set_)})
@@ -202,6 +237,12 @@ void MainWindow::buildTop(QVBoxLayout* v) {
   h->addWidget(undo_);
   frame_ = new QLabel(top);
   frame_->setObjectName("frameNow");
+  frame_->setToolTip(tr("The frame: click to type one, drag, or wheel"));
+  frame_->setMinimumWidth(52);
+  frame_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+  new BarNumber(
+      frame_, 1, [this] { return static_cast<double>(session_->frame()); },
+      [this](double d) { session_->setFrame(static_cast<int>(std::lround(std::clamp(d, -1e9, 1e9)))); });
   h->addWidget(frame_);
   range_ = quiet(top, "rangeWords");
   h->addWidget(range_);
@@ -210,10 +251,11 @@ void MainWindow::buildTop(QVBoxLayout* v) {
 
 QWidget* MainWindow::buildBar() {
   auto* bar = new QWidget(this);
-  bar->setFixedHeight(32);
-  auto* h = new QHBoxLayout(bar);
-  h->setContentsMargins(10, 0, 12, 0);
-  h->setSpacing(2);
+  bar->setObjectName("pictureBar");
+  // What does not fit beside the rest goes beneath it.
+  auto* h = new FlowLayout(bar, 2, 0);
+  h->setContentsMargins(10, 2, 12, 2);
+  bar->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Minimum);
   const auto add = [&](QPushButton*& b, const QString& name, const QString& text, const QString& tip, bool checkable) {
     b = plainButton(bar, name, text, tip, checkable);
     h->addWidget(b);
@@ -250,25 +292,35 @@ QWidget* MainWindow::buildBar() {
   gap();
   add(channel_, "channel", {}, tr("Which channels are shown"), false);
   add(compare_, "compare", {}, tr("Compare with the plate: B wipe, X difference, K flicker"), false);
-  const auto choose = [this](QPushButton* b, const QStringList& names, const std::function<void(int)>& take) {
-    connect(b, &QPushButton::clicked, this, [this, b, names, take] {
+  const auto choose = [this](QPushButton* b, const QStringList& names, const std::function<int()>& now,
+                             const std::function<void(int)>& take) {
+    connect(b, &QPushButton::clicked, this, [this, b, names, now, take] {
       auto* m = new QMenu(this);
       m->setAttribute(Qt::WA_DeleteOnClose);
-      for (int i = 0; i < names.size(); ++i)
-        connect(m->addAction(names[i]), &QAction::triggered, this, [take, i] { take(i); });
+      for (int i = 0; i < names.size(); ++i) {
+        QAction* a = m->addAction(names[i]);
+        a->setCheckable(true);
+        a->setChecked(i == now());
+        connect(a, &QAction::triggered, this, [take, i] { take(i); });
+      }
       m->popup(b->mapToGlobal(QPoint(0, -m->sizeHint().height())));
     });
   };
-  choose(channel_, {tr("colour"), tr("red"), tr("green"), tr("blue"), tr("elements' alpha")}, [this](int i) {
-    View v = session_->view();
-    v.channel = static_cast<Channel>(i);
-    session_->setView(v);
-  });
-  choose(compare_, {tr("no comparison"), tr("wipe"), tr("difference"), tr("flicker")},
-         [this](int i) { setCompare(static_cast<Compare>(i)); });
+  choose(
+      channel_, {tr("colour"), tr("red"), tr("green"), tr("blue"), tr("elements' alpha")},
+      [this] { return static_cast<int>(session_->view().channel); },
+      [this](int i) {
+        View v = session_->view();
+        v.channel = static_cast<Channel>(i);
+        session_->setView(v);
+      });
+  choose(
+      compare_, {tr("no comparison"), tr("wipe"), tr("difference"), tr("flicker")},
+      [this] { return static_cast<int>(session_->view().compare); },
+      [this](int i) { setCompare(static_cast<Compare>(i)); });
   gap();
-  add(exposure_, "exposure", {}, tr("Exposure in stops, for looking only: drag or wheel; double-click for 0"), false);
-  add(gamma_, "gamma", {}, tr("Gamma, for looking only: drag or wheel; double-click for 1"), false);
+  add(exposure_, "exposure", {}, tr("Exposure in stops, for looking only: click to type, drag, or wheel"), false);
+  add(gamma_, "gamma", {}, tr("Gamma, for looking only: click to type, drag, or wheel"), false);
   new BarNumber(
       exposure_, 0.25, [this] { return session_->view().exposure; },
       [this](double d) {
@@ -283,16 +335,54 @@ QWidget* MainWindow::buildBar() {
         v.gamma = std::clamp(d, 0.2, 5.0);
         session_->setView(v);
       });
-  h->addStretch(1);
   rate_ = quiet(bar, "rate");
+  rate_->hide();
   h->addWidget(rate_);
-  h->addSpacing(10);
   value_ = quiet(bar, "pixelValue");
   QFont mono("DejaVu Sans Mono");
   mono.setPixelSize(11);
   value_->setFont(mono);
+  // As wide as it gets: the bar must not fold and unfold under the pointer.
+  value_->setMinimumWidth(QFontMetrics(mono).horizontalAdvance("8888.8, 8888.8 · 88.888 88.888 88.888"));
+  value_->setMinimumHeight(26);
   h->addWidget(value_);
   return bar;
+}
+
+namespace {
+/// Settings of a shot by its file, kept for the shots that were open last.
+QString settingsOf(const QString& file) {
+  return "shots/" + QString::number(qHash(QFileInfo(file).canonicalFilePath(), 1), 16) + "/";
+}
+}  // namespace
+
+void MainWindow::remember() const {
+  if (session_->file().isEmpty()) return;
+  QSettings settings;
+  const QString s = settingsOf(session_->file());
+  settings.setValue(s + "station", static_cast<int>(session_->station()));
+  settings.setValue(s + "frame", session_->frame());
+  settings.setValue(s + "viewing", static_cast<int>(session_->viewing()));
+  settings.setValue(s + "straight", session_->view().straight);
+  settings.setValue(s + "exposure", session_->view().exposure);
+  settings.setValue(s + "gamma", session_->view().gamma);
+}
+
+void MainWindow::comeBack() {
+  View v = session_->view();
+  v.straight = false, v.exposure = 0, v.gamma = 1;
+  const QSettings settings;
+  const QString s = settingsOf(session_->file());
+  cameBack_ = !session_->file().isEmpty() && settings.contains(s + "station");
+  if (cameBack_) {
+    session_->setStation(static_cast<Station>(std::clamp(settings.value(s + "station").toInt(), 0, 6)));
+    session_->setFrame(settings.value(s + "frame").toInt());
+    session_->setViewing(static_cast<Viewing>(std::clamp(settings.value(s + "viewing").toInt(), 0, 2)));
+    v.straight = settings.value(s + "straight").toBool();
+    v.exposure = std::clamp(settings.value(s + "exposure").toDouble(), -12.0, 12.0);
+    v.gamma = std::clamp(settings.value(s + "gamma").toDouble(), 0.2, 5.0);
+  }
+  session_->setView(v);
 }
 
 void MainWindow::setCompare(Compare c) {
@@ -303,6 +393,10 @@ void MainWindow::setCompare(Compare c) {
 
 void MainWindow::refreshTop() {
   const auto& s = session_->shot();
+  const QString file = session_->file().isEmpty() ? tr("not saved yet") : QFileInfo(session_->file()).fileName();
+  setWindowTitle(s.plate().empty() ? "Zentil" : QString("%1[*] \u2013 Zentil").arg(file));
+  setWindowModified(session_->isModified());
+  name_->setToolTip(session_->file());
   name_->setText((s.plate().empty() ? tr("no shot") : QString::fromStdString(s.name)) +
                  (session_->isModified() ? " •" : ""));
   plate_->setText(s.plate().empty()
@@ -343,6 +437,7 @@ void MainWindow::refreshPlaying() {
     showsPause_ = playing;
     play_->setIcon(QIcon(playing ? ":/icons/pause.svg" : ":/icons/play.svg"));
   }
+  rate_->setVisible(player_->playing() || player_->droppedFrames());
   rate_->setText(player_->playing() || player_->droppedFrames()
                      ? tr("%1 fps · %2 dropped").arg(player_->rate(), 0, 'f', 1).arg(player_->droppedFrames())
                      : QString());
@@ -358,6 +453,9 @@ void MainWindow::refreshRecovery() {
 
 void MainWindow::showNotice(const QString& text, bool warning) {
   noticeText_->setText(text);
+  notice_->setProperty("good", !warning);
+  notice_->style()->unpolish(notice_);
+  notice_->style()->polish(notice_);
   notice_->show();
   placeOverlays();
   noticeTimer_.start(warning ? 14000 : 5000);
@@ -371,20 +469,32 @@ void MainWindow::placeOverlays() {
   recovery_->setGeometry(left, notice_->isVisible() ? notice_->geometry().bottom() + 8 : 44, w,
                          recovery_->sizeHint().height());
   recovery_->raise();
+  if (help_) {
+    const int wide = std::min(460, width() - left - 24);
+    help_->setGeometry(width() - wide - 12, 42, wide, std::max(240, height() - 42 - 210));
+  }
   if (shortcuts_)
     shortcuts_->move((width() - shortcuts_->width()) / 2, std::max(40, (height() - shortcuts_->height()) / 2));
 }
 
 void MainWindow::closeEvent(QCloseEvent* e) {
-  if (mayLeave())
+  if (mayLeave()) {
+    remember();
+    QSettings().setValue("window/place", saveGeometry());
     e->accept();
-  else
+  } else
     e->ignore();
 }
 
 void MainWindow::keyPressEvent(QKeyEvent* e) {
+  // An outline is edited on the picture: a point that was missed by a little must not cost the whole element.
+  const bool drawing = session_->station() == Station::Work && camera_->hasFocus();
   if (e->key() == Qt::Key_Escape && shortcuts_)
-    showShortcuts();
+    hideShortcuts();
+  else if (e->key() == Qt::Key_Escape && help_)
+    toggleHelp();
+  else if (e->key() == Qt::Key_Delete && !drawing)
+    Things::of(session_).remove();
   else
     QMainWindow::keyPressEvent(e);
 }

@@ -18,6 +18,8 @@ class MainWindow : public QMainWindow {
   explicit MainWindow(size_t budgetBytes = size_t{3} << 30);
   Session& session() { return *session_; }
   Engine& engine() { return *engine_; }
+  /// Whether the shot was shown as it was left: station, frame and views.
+  bool cameBack() const { return cameBack_; }
   CameraView& cameraView() { return *camera_; }
   SetView& setView() { return *set_; }
   Player& player() { return *player_; }
@@ -26,7 +28,7 @@ class MainWindow : public QMainWindow {
   void takeFiles(const QStringList& files);
   bool openShot(const QString& file) { return session_->open(file); }
   /// Loads one file as "plate", "camera", "lens", "points", "mesh", "clean", "mattePictures" or "folder".
-  void loadFile(const QString& what, const QString& file);
+  void loadFile(const FileWish& wish, const QString& file);
   /// Takes one ST map, or the pair, as the shot's lens; which undistorts is seen in the names.
   void loadStMaps(const QStringList& files);
   /// Takes a lens of the open database at the shot's focal length.
@@ -44,7 +46,9 @@ class MainWindow : public QMainWindow {
   QWidget* buildBar();
   void buildActions();
   QMenu* mainMenu();
-  void askFile(const QString& what);
+  void openPictureMenu(const QPoint& place);
+  void askFile(const FileWish& wish);
+  void askLensLibrary();
   void save();
   void saveAs();
   /// Asks what to do about a shot file that somebody else has written to.
@@ -56,6 +60,11 @@ class MainWindow : public QMainWindow {
   void refreshRecovery();
   void showNotice(const QString& text, bool warning);
   void showShortcuts();
+  void hideShortcuts();
+  void buildShortcuts();
+  void comeBack();
+  void toggleHelp();
+  void remember() const;
   void placeOverlays();
   void setCompare(Compare c);
 
@@ -68,9 +77,9 @@ class MainWindow : public QMainWindow {
   Player* player_;
   QLabel *name_, *plate_, *undo_, *frame_, *range_, *value_, *rate_, *noticeText_, *recoveryWords_;
   QPushButton *through_, *setButton_, *both_, *asShot_, *straight_, *channel_, *compare_, *exposure_, *gamma_, *play_;
-  QFrame *notice_, *shortcuts_ = nullptr, *recovery_;
+  QFrame *notice_, *shortcuts_ = nullptr, *recovery_, *help_ = nullptr;
   QTimer noticeTimer_;
-  bool showsPause_ = false;
+  bool showsPause_ = false, cameBack_ = false;
   struct Shortcut {
     QString keys, what;
     int station = -1;

@@ -5,9 +5,12 @@
 #include <QLabel>
 #include <QMenu>
 
+#include "app/help_panel.h"
 #include "app/main_window.h"
 #include "app/station_parts.h"
+#include "app/station_set.h"
 #include "app/station_work.h"
+#include "app/things.h"
 #include "core/edit/keys.h"
 
 namespace zentil::app {
@@ -18,7 +21,15 @@ void MainWindow::buildActions() {
     auto* a = new QAction(what, this);
     a->setShortcut(QKeySequence(keys));
     a->setObjectName("action:" + what);
-    connect(a, &QAction::triggered, this, run);
+    connect(a, &QAction::triggered, this, [this, keys, what, run, station] {
+      // A key of one station does nothing at the others: nobody is taken away from where they work.
+      if (station < 0 || static_cast<int>(session_->station()) == station)
+        run();
+      else
+        session_->say(
+            tr("%1 is for %2: %3 (Alt+%4).").arg(keys, titleOf(static_cast<Station>(station)), what).arg(station + 1),
+            false);
+    });
     addAction(a);
     known_.append({QKeySequence(keys).toString(), what, station});
   };
@@ -38,8 +49,8 @@ void MainWindow::buildActions() {
   add("Ctrl+Left", tr("key before"), [toKey] { toKey(false); });
   add("Ctrl+Z", tr("undo"), [this] { session_->undo(); });
   add("Ctrl+Shift+Z", tr("redo"), [this] { session_->redo(); });
-  add("Ctrl+O", tr("open a shot"), [this] { askFile("shot"); });
-  add("Ctrl+N", tr("new shot from a plate"), [this] { askFile("plate"); });
+  add("Ctrl+O", tr("open a shot"), [this] { askFile({FileWish::For::Shot}); });
+  add("Ctrl+N", tr("new shot from a plate"), [this] { askFile({FileWish::For::NewShot}); });
   add("Ctrl+S", tr("save"), [this] { save(); });
   add("Ctrl+Shift+S", tr("save as"), [this] { saveAs(); });
   add("G", tr("camera, set, both"), [this] {
@@ -77,37 +88,23 @@ void MainWindow::buildActions() {
     add(QString("Alt+%1").arg(i + 1), tr("go to %1").arg(titleOf(static_cast<Station>(i))),
         [this, i] { session_->setStation(static_cast<Station>(i)); });
   add(
-      "A", tr("aim a plane"),
-      [this] {
-        session_->setStation(Station::Set), session_->setTool(session_->tool() == Tool::Tile ? Tool::Pick : Tool::Tile);
-      },
-      static_cast<int>(Station::Set));
+      "A", tr("aim a plane"), [this] { SetBody::aimPlane(session_); }, static_cast<int>(Station::Set));
   add(
       "P", tr("new patch from this frame"), [this] { WorkBody::addElement(session_, "held frame"); },
       static_cast<int>(Station::Work));
   add(
       "C", tr("new checker"), [this] { WorkBody::addElement(session_, "checker"); }, static_cast<int>(Station::Work));
   add(
-      "D", tr("draw a matte for the chosen element"),
-      [this] {
-        session_->setStation(Station::Work);
-        session_->setTool(Tool::Matte);
-      },
+      "D", tr("draw a matte for the chosen element"), [this] { session_->setTool(Tool::Matte); },
       static_cast<int>(Station::Work));
   add(
       "U", tr("take the patch from this frame"), [this] { WorkBody::useFrame(session_); },
       static_cast<int>(Station::Work));
   add(
       "N", tr("draw a line along something straight"),
-      [this] {
-        session_->setStation(Station::Lens);
-        session_->setTool(session_->tool() == Tool::Line ? Tool::Pick : Tool::Line);
-      },
+      [this] { session_->setTool(session_->tool() == Tool::Line ? Tool::Pick : Tool::Line); },
       static_cast<int>(Station::Lens));
-  const auto track = [this](Tool tool) {
-    session_->setStation(Station::Track);
-    session_->setTool(session_->tool() == tool ? Tool::Pick : tool);
-  };
+  const auto track = [this](Tool tool) { session_->setTool(session_->tool() == tool ? Tool::Pick : tool); };
   add(
       "M", tr("place a tracker"), [track] { track(Tool::Tracker); }, static_cast<int>(Station::Track));
   add(
@@ -128,7 +125,17 @@ void MainWindow::buildActions() {
         session_->setView(v);
       },
       static_cast<int>(Station::Camera));
+  Things& things = Things::of(session_);
+  add("F2", tr("rename what is chosen"), [&things] { things.rename(); });
+  add("Ctrl+D", tr("duplicate what is chosen"), [&things] { things.duplicate(); });
+  add("Ctrl+C", tr("copy what is chosen"), [&things] { things.copy(); });
+  add("Ctrl+V", tr("paste, also from another shot"), [&things] { things.paste(); });
+  add("Ctrl+A", tr("choose all of the list"), [&things] { things.chooseAll(); });
+  add("Alt+Up", tr("earlier in its list"), [&things] { things.shift(-1); });
+  add("Alt+Down", tr("later in its list"), [&things] { things.shift(1); });
+  known_.append({"Delete", tr("remove what is chosen"), -1});
   add("Ctrl+Q", tr("quit"), [this] { close(); });
+  add("F1", tr("help for this station"), [this] { toggleHelp(); });
   add("?", tr("these shortcuts"), [this] { showShortcuts(); });
 }
 
@@ -140,8 +147,8 @@ QMenu* MainWindow::mainMenu() {
     connect(a, &QAction::triggered, this, run);
     return a;
   };
-  add(m, tr("New shot from a plate…"), "Ctrl+N", [this] { askFile("plate"); });
-  add(m, tr("Open a shot…"), "Ctrl+O", [this] { askFile("shot"); });
+  add(m, tr("New shot from a plate…"), "Ctrl+N", [this] { askFile({FileWish::For::NewShot}); });
+  add(m, tr("Open a shot…"), "Ctrl+O", [this] { askFile({FileWish::For::Shot}); });
   QMenu* recent = m->addMenu(tr("Recent shots"));
   for (const QString& f : session_->recent())
     add(recent, QFileInfo(f).completeBaseName() + "  " + QFileInfo(f).absolutePath(), {}, [this, f] {
@@ -162,17 +169,60 @@ QMenu* MainWindow::mainMenu() {
       "Ctrl+Shift+Z", [this] { session_->redo(); })
       ->setEnabled(session_->history().canRedo());
   m->addSeparator();
+  add(m, tr("Help"), "F1", [this] { toggleHelp(); });
   add(m, tr("Shortcuts"), "?", [this] { showShortcuts(); });
   add(m, tr("Quit"), "Ctrl+Q", [this] { close(); });
   return m;
 }
 
+void MainWindow::openPictureMenu(const QPoint& place) {
+  auto* m = new QMenu(this);
+  m->setObjectName("pictureMenu");
+  m->setAttribute(Qt::WA_DeleteOnClose);
+  // What can be begun here, then what is done to what is chosen, then how the picture is looked at.
+  const auto addKnown = [&](const auto& which) {
+    for (const auto& k : known_)
+      if (which(k))
+        for (QAction* a : actions())
+          if (a->shortcut().toString() == k.keys) m->addAction(a);
+    m->addSeparator();
+  };
+  const int here = static_cast<int>(session_->station());
+  addKnown([&](const Shortcut& k) { return k.station == here; });
+  Things::of(session_).addTo(m);
+  m->addSeparator();
+  addKnown([](const Shortcut& k) { return QStringList{"0", "9", "L", "H", "G", "B"}.contains(k.keys); });
+  m->popup(place);
+}
+
 void MainWindow::showShortcuts() {
-  if (shortcuts_) {
-    shortcuts_->deleteLater();
-    shortcuts_ = nullptr;
+  if (shortcuts_)
+    hideShortcuts();
+  else
+    buildShortcuts();
+}
+
+void MainWindow::toggleHelp() {
+  if (help_) {
+    help_->deleteLater();
+    help_ = nullptr;
     return;
   }
+  auto* help = new HelpPanel(session_, centralWidget());
+  connect(help, &HelpPanel::closed, this, &MainWindow::toggleHelp);
+  help_ = help;
+  placeOverlays();
+  help_->show();
+  help_->raise();
+}
+
+void MainWindow::hideShortcuts() {
+  if (shortcuts_) shortcuts_->deleteLater();
+  shortcuts_ = nullptr;
+}
+
+void MainWindow::buildShortcuts() {
+  hideShortcuts();
   shortcuts_ = new QFrame(centralWidget());
   shortcuts_->setObjectName("shortcuts");
   auto* grid = new QGridLayout(shortcuts_);
@@ -190,8 +240,30 @@ void MainWindow::showShortcuts() {
   for (const auto& s : known_)
     if (s.station < 0 && !s.keys.startsWith("Alt+")) list << s;
   list << Shortcut{"Alt+1 … Alt+7", tr("go to a station"), -1} << Shortcut{"Tab", tr("next word of the recipe"), -1}
-       << Shortcut{"Esc", tr("cancel a drag, put the tool down"), -1}
-       << Shortcut{tr("middle drag"), tr("move the picture; wheel zooms"), -1};
+       << Shortcut{"Esc", tr("cancel a drag, put the tool down"), -1};
+  const auto mouse = [&](const QString& act, const QString& what) { list << Shortcut{act, what, -1}; };
+  mouse(tr("middle drag, Ctrl-drag"), tr("move the picture; the wheel zooms"));
+  mouse(tr("right button"), tr("menu of a card, the picture, the set, a key"));
+  mouse(tr("double click"), tr("on a name: rename"));
+  mouse(tr("Ctrl-, Shift-click"), tr("on cards: choose several"));
+  mouse(tr("drag"), tr("a card: its order; a bar's end: its frames"));
+  mouse(tr("drag, wheel"), tr("a word's number, exposure, gamma"));
+  switch (session_->station()) {
+    case Station::Lens:
+    case Station::Work:
+      mouse(tr("Return, Backspace"), tr("close what is drawn, take a point back"));
+      mouse(tr("double click"), tr("on an outline: another point"));
+      break;
+    case Station::Set:
+      mouse(tr("drag"), tr("choose points in a rectangle; Alt: in a loop"));
+      mouse(tr("Shift-click, Ctrl-click"), tr("one point more, one less"));
+      break;
+    case Station::Plate:
+    case Station::Track:
+    case Station::Camera:
+    case Station::Deliver:
+      break;
+  }
   const int half = (static_cast<int>(list.size()) + 1) / 2;
   for (const auto& s : list) {
     const int row = 1 + n % half, column = n / half * 2;

@@ -10,11 +10,8 @@
 #include "app/lens_library_dialog.h"
 #include "app/main_window.h"
 #include "core/base/error.h"
-#include "core/camera/camera_file.h"
-#include "core/comp/straight.h"
 #include "core/edit/make.h"
 #include "core/edit/plates.h"
-#include "core/lens/lens_file.h"
 #include "core/lens/lens_library.h"
 #include "core/shot/recipe.h"
 
@@ -29,133 +26,193 @@ bool isOneOf(const QString& file, std::initializer_list<const char*> endings) {
 
 }  // namespace
 
-void MainWindow::askFile(const QString& what) {
-  if ((what == "plate" || what == "shot") && !mayLeave()) return;
-  const QString start = session_->file().isEmpty() ? QString() : QFileInfo(session_->file()).absolutePath();
-  const auto ask = [&](const QString& title, const QString& filter) {
-    return QFileDialog::getOpenFileName(this, title, start, filter, nullptr, QFileDialog::DontUseNativeDialog);
-  };
-  QString file;
-  if (what == "shot")
-    file = ask(tr("Open a shot"), tr("Shots (*.zentil)"));
-  else if (what == "plate" || what == "this plate" || what == "another plate")
-    file = ask(tr("Open a plate"),
-               tr("Pictures and movies (*.exr *.dpx *.tif *.tiff *.png *.jpg *.jpeg *.mov *.mp4 *.mkv *.avi)"));
-  else if (what == "camera")
-    file = ask(tr("Load a camera"), tr("Cameras (*.csv *.gltf *.glb)"));
-  else if (what == "lens")
-    file = ask(tr("Load a lens"), tr("Lenses (*.json *.yml *.yaml *.xml)"));
-  else if (what == "points")
-    file = ask(tr("Load points"), tr("Points (*.ply *.gltf *.glb *.obj)"));
-  else if (what == "mesh")
-    file = ask(tr("Load a mesh"), tr("Meshes (*.obj *.ply *.gltf *.glb)"));
-  else if (what.startsWith("new ") || what == "source.files")
-    file = ask(tr("Choose a frame of the render"), tr("Pictures (*.exr *.dpx *.tif *.tiff *.png)"));
-  else if (what == "lensLibrary") {
-    try {
-      const auto& camera = *session_->shot().camera;
-      LensLibraryDialog dialog(camera.empty() && !(camera.focalMm > 0) ? 0 : camera.focalAt(session_->frame()),
-                               lens::cropOf(camera.backWidthMm, camera.backHeightMm), this);
-      if (dialog.exec() == QDialog::Accepted) takeLibraryLens(dialog.chosen());
-    } catch (const std::exception& e) {
-      session_->say(QString::fromStdString(e.what()));
-    }
-    return;
-  } else if (what == "boards" || what == "stMaps") {
-    const QStringList files = QFileDialog::getOpenFileNames(
-        this, what == "boards" ? tr("Choose pictures of a checkerboard") : tr("Choose an ST map, or the pair"), start,
-        what == "boards" ? tr("Pictures (*.exr *.dpx *.tif *.tiff *.png *.jpg *.jpeg)")
-                         : tr("ST maps (*.exr *.tif *.tiff)"),
-        nullptr, QFileDialog::DontUseNativeDialog);
-    if (files.isEmpty()) return;
-    if (what == "boards")
-      engine_->jobs().calibrate(files);
-    else
-      loadStMaps(files);
-    return;
-  } else if (what == "lensFolder" || what == "straightFolder")
-    file = QFileDialog::getExistingDirectory(
-        this, what == "lensFolder" ? tr("Write the lens into a folder") : tr("Write straight plates into a folder"),
-        start, QFileDialog::ShowDirsOnly | QFileDialog::DontUseNativeDialog);
-  else if (what == "folder") {
-    file = QFileDialog::getSaveFileName(this, tr("Deliver to (write #### where the frame number goes)"),
-                                        QString::fromStdString(session_->shot().delivery.pattern), {}, nullptr,
-                                        QFileDialog::DontUseNativeDialog | QFileDialog::DontConfirmOverwrite);
-  } else
-    file = ask(tr("Choose a picture"), tr("Pictures (*.exr *.dpx *.tif *.tiff *.png *.jpg *.jpeg)"));
-  if (file.isEmpty()) return;
-  if (what == "shot")
-    session_->open(file);
-  else
-    loadFile(what, file);
+FileWish FileWish::of(const QString& key) {
+  static const std::map<QString, For> kKeys = {{"source.files", For::SourceFiles},
+                                               {"source.picture", For::CleanPicture},
+                                               {"picture", For::CleanPicture},
+                                               {"mattePictures", For::MattePictures}};
+  const auto it = kKeys.find(key);
+  if (it == kKeys.end())
+    throw Error(fmt::format("\"{}\" asks for no file", key.toStdString()), "This is a fault of the program");
+  return {it->second};
 }
 
-void MainWindow::loadFile(const QString& what, const QString& given) {
+namespace {
+
+using For = FileWish::For;
+
+/// How a file is asked for.
+struct Question {
+  enum class How { One, Several, Folder, Name } how;
+  const char* title;
+  QStringList endings = {};  ///< without the dot
+};
+
+Question questionFor(For what) {
+  static const QStringList kPictures = {"exr", "dpx", "tif", "tiff", "png", "jpg", "jpeg"},
+                           kMovies = {"mov", "mp4", "mkv", "avi"};
+  using How = Question::How;
+  switch (what) {
+    case For::Shot:
+      return {How::One, QT_TR_NOOP("Open a shot"), {"zentil"}};
+    case For::NewShot:
+    case For::ThisPlate:
+    case For::AnotherPlate:
+      return {How::One, QT_TR_NOOP("Open a plate"), kPictures + kMovies};
+    case For::Camera:
+      return {How::One, QT_TR_NOOP("Load a camera"), {"csv", "gltf", "glb"}};
+    case For::Lens:
+      return {How::One, QT_TR_NOOP("Load a lens"), {"json", "yml", "yaml", "xml"}};
+    case For::Points:
+      return {How::One, QT_TR_NOOP("Load points"), {"ply", "gltf", "glb", "obj"}};
+    case For::Mesh:
+      return {How::One, QT_TR_NOOP("Load a mesh"), {"obj", "ply", "gltf", "glb"}};
+    case For::NewElement:
+    case For::SourceFiles:
+      return {How::One, QT_TR_NOOP("Choose one of its frames"), kPictures};
+    case For::Boards:
+      return {How::Several, QT_TR_NOOP("Choose pictures of a checkerboard"), kPictures};
+    case For::StMaps:
+      return {How::Several, QT_TR_NOOP("Choose an ST map, or the pair"), {"exr", "tif", "tiff"}};
+    case For::LensFolder:
+      return {How::Folder, QT_TR_NOOP("Write the lens into a folder")};
+    case For::StraightFolder:
+      return {How::Folder, QT_TR_NOOP("Write straight plates into a folder")};
+    case For::Delivery:
+      return {How::Name, QT_TR_NOOP("Deliver to (write #### where the frame number goes)")};
+    case For::CleanPicture:
+    case For::MattePictures:
+    case For::LensLibrary:
+      break;
+  }
+  return {How::One, QT_TR_NOOP("Choose a picture"), kPictures};
+}
+
+}  // namespace
+
+void MainWindow::askFile(const FileWish& wish) {
+  if ((wish.what == For::NewShot || wish.what == For::Shot) && !mayLeave()) return;
+  if (wish.what == For::LensLibrary) return askLensLibrary();
+  const Question q = questionFor(wish.what);
+  const QString start = session_->file().isEmpty() ? QString() : QFileInfo(session_->file()).absolutePath();
+  const QString filter = q.endings.isEmpty() ? QString() : tr("Files (%1)").arg("*." + q.endings.join(" *."));
+  constexpr auto kOwn = QFileDialog::DontUseNativeDialog;
+  QStringList files;
+  switch (q.how) {
+    case Question::How::One:
+      files = QStringList{QFileDialog::getOpenFileName(this, tr(q.title), start, filter, nullptr, kOwn)};
+      break;
+    case Question::How::Several:
+      files = QFileDialog::getOpenFileNames(this, tr(q.title), start, filter, nullptr, kOwn);
+      break;
+    case Question::How::Folder:
+      files =
+          QStringList{QFileDialog::getExistingDirectory(this, tr(q.title), start, QFileDialog::ShowDirsOnly | kOwn)};
+      break;
+    case Question::How::Name:
+      files = QStringList{QFileDialog::getSaveFileName(this, tr(q.title),
+                                                       QString::fromStdString(session_->shot().delivery.pattern), {},
+                                                       nullptr, QFileDialog::DontConfirmOverwrite | kOwn)};
+      break;
+  }
+  files.removeAll(QString());
+  if (files.isEmpty()) return;
+  if (wish.what == For::Boards)
+    engine_->jobs().calibrate(files);
+  else if (wish.what == For::StMaps)
+    loadStMaps(files);
+  else
+    loadFile(wish, files.front());
+}
+
+void MainWindow::askLensLibrary() {
+  try {
+    const auto& camera = *session_->shot().camera;
+    LensLibraryDialog dialog(camera.empty() && !(camera.focalMm > 0) ? 0 : camera.focalAt(session_->frame()),
+                             lens::cropOf(camera.backWidthMm, camera.backHeightMm), this);
+    if (dialog.exec() == QDialog::Accepted) takeLibraryLens(dialog.chosen());
+  } catch (const std::exception& e) {
+    session_->say(QString::fromStdString(e.what()));
+  }
+}
+
+void MainWindow::loadFile(const FileWish& wish, const QString& given) {
   const std::string file = QFileInfo(given).absoluteFilePath().toStdString();
-  if (what == "plate") {
-    try {
-      session_->replace(shot::newShot({file, {}, {}, {}, 0}), {});
-      session_->setStation(Station::Camera);
-    } catch (const std::exception& e) {
-      session_->say(QString::fromStdString(e.what()));
-    }
-    return;
-  }
-  if (what == "this plate") {
-    session_->change(tr("replace the plate"),
-                     [&](shot::Shot& s) { edit::relinkPlate(s, std::string(s.worked().id), file); });
-    return;
-  }
-  if (what == "another plate") {
-    session_->change(tr("add a plate"), [&](shot::Shot& s) { edit::addPlate(s, file, ""); });
-    return;
-  }
-  if (what == "lensFolder" || what == "straightFolder") {
-    what == "lensFolder" ? engine_->jobs().writeLens(given) : engine_->jobs().writeStraight(given);
-    return;
-  }
+  const QString name = QFileInfo(given).fileName();
   const std::string elementId = session_->element().toStdString();
-  std::string madeId;
-  session_->change(tr("load %1").arg(QFileInfo(given).fileName()), [&](shot::Shot& s) {
-    if (what == "camera") {
-      camera::CameraFileContext c;
-      c.firstFrame = s.plate().range.first, c.fps = s.plate().fps, c.range = s.plate().range;
-      if (s.height) c.aspect = double(s.width) / s.height;
-      s.camera = std::make_shared<camera::CameraPath>(camera::readCamera(file, c));
-    } else if (what == "lens") {
-      const auto read = lens::readLens(file, s.width, s.height);
-      s.lens = read.lens;
-      s.lensProblem.clear();
-      // A calibration also knows the body; a camera that came with poses knows better.
-      if (s.camera->empty() && read.focalPx && s.width > 0 && (read.width == 0 || read.width == s.width))
-        s.camera = shot::bodyFrom(*s.camera, *read.focalPx, read.centrePx, s.width, s.height);
-    } else if (what == "points") {
-      s.points = std::make_shared<std::vector<set::Point>>(set::readPoints(file));
-    } else if (what == "mesh") {
-      edit::addMesh(s, file);
-    } else if (what == "picture" || what == "source.picture") {
-      auto* e = s.element(elementId);
-      if (!e) throw Error("no patch is chosen", "Choose the one the clean picture is for");
-      shot::setWord(s, "elements." + e->id + ".source.picture", file, session_->frame());
-      // Says so when its size fits neither the plate nor its straight picture.
-      const auto moment = moment::Timeline::of(s)->only(e->id, session_->frame());
-      for (const auto& layer : moment.layers) comp::heldFrame(moment, layer, engine_->workshop());
-    } else if (what.startsWith("new ")) {
-      madeId =
-          edit::addFromFiles(s, what.mid(4).toStdString(), file,
-                             {session_->element().toStdString(), session_->surface().toStdString()}, session_->frame());
-    } else if (what == "source.files") {
-      edit::replaceFiles(s, elementId, file);
-    } else if (what == "mattePictures") {
-      if (!s.element(elementId)) throw Error("no element is chosen", "Choose the one the matte is for");
-      image::Plate pictures = image::openPlate(file);
-      pictures.colourSpace = "raw";
-      edit::coverWithPictures(s, elementId, pictures, session_->frame());
-    } else if (what == "folder") {
-      s.delivery.pattern = file;
+  const int frame = session_->frame();
+  const auto change = [&](const QString& what, const std::function<void(shot::Shot&)>& edit) {
+    session_->change(what, edit);
+  };
+  const QString load = tr("load %1").arg(name);
+  switch (wish.what) {
+    case For::Shot:
+      session_->open(given);
+      break;
+    case For::NewShot:
+      try {
+        session_->replace(shot::newShot({file, {}, {}, {}, 0}), {});
+        session_->setStation(Station::Camera);
+      } catch (const std::exception& e) {
+        session_->say(QString::fromStdString(e.what()));
+      }
+      break;
+    case For::ThisPlate:
+      change(tr("replace the plate"), [&](shot::Shot& s) { edit::relinkPlate(s, std::string(s.worked().id), file); });
+      break;
+    case For::AnotherPlate:
+      change(tr("add a plate"), [&](shot::Shot& s) { edit::addPlate(s, file, ""); });
+      break;
+    case For::LensFolder:
+      engine_->jobs().writeLens(given);
+      break;
+    case For::StraightFolder:
+      engine_->jobs().writeStraight(given);
+      break;
+    case For::Camera:
+      change(load, [&](shot::Shot& s) { shot::loadCamera(s, file); });
+      break;
+    case For::Lens:
+      change(load, [&](shot::Shot& s) { shot::loadLens(s, file); });
+      break;
+    case For::Points:
+      change(load, [&](shot::Shot& s) { shot::loadPoints(s, file); });
+      break;
+    case For::Mesh:
+      change(load, [&](shot::Shot& s) { edit::addMesh(s, file); });
+      break;
+    case For::CleanPicture:
+      change(load, [&](shot::Shot& s) { edit::takeCleanPicture(s, elementId, file, frame, engine_->workshop()); });
+      break;
+    case For::NewElement: {
+      std::string made;
+      change(load, [&](shot::Shot& s) {
+        made =
+            edit::addFromFiles(s, wish.kind.toStdString(), file, {elementId, session_->surface().toStdString()}, frame);
+      });
+      if (session_->shot().element(made)) session_->chooseElement(QString::fromStdString(made));
+      break;
     }
-  });
-  if (!madeId.empty() && session_->shot().element(madeId)) session_->chooseElement(QString::fromStdString(madeId));
+    case For::SourceFiles:
+      change(load, [&](shot::Shot& s) { edit::replaceFiles(s, elementId, file); });
+      break;
+    case For::MattePictures:
+      change(load, [&](shot::Shot& s) { edit::coverWithPictures(s, elementId, file, frame); });
+      break;
+    case For::Delivery:
+      change(tr("deliver elsewhere"), [&](shot::Shot& s) { s.delivery.pattern = file; });
+      session_->allowDelivery(QString::fromStdString(file));
+      break;
+    case For::LensLibrary:
+      takeLibraryLens(given);
+      break;
+    case For::Boards:
+      engine_->jobs().calibrate({given});
+      break;
+    case For::StMaps:
+      loadStMaps({given});
+      break;
+  }
 }
 
 void MainWindow::loadStMaps(const QStringList& given) {
@@ -197,21 +254,21 @@ void MainWindow::takeFiles(const QStringList& files) {
     if (isOneOf(f, {".zentil"})) {
       if (mayLeave()) session_->open(f);
     } else if (isOneOf(f, {".csv"}))
-      loadFile("camera", f);
+      loadFile({For::Camera}, f);
     else if (isOneOf(f, {".gltf", ".glb"}))
-      loadFile(session_->shot().camera->empty() ? "camera" : "mesh", f);
+      loadFile({session_->shot().camera->empty() ? For::Camera : For::Mesh}, f);
     else if (isOneOf(f, {".json", ".yml", ".yaml", ".xml"}))
-      loadFile("lens", f);
+      loadFile({For::Lens}, f);
     else if (isOneOf(f, {".ply"}))
-      loadFile("points", f);
+      loadFile({For::Points}, f);
     else if (isOneOf(f, {".obj"}))
-      loadFile("mesh", f);
+      loadFile({For::Mesh}, f);
     else if (session_->shot().plate().empty()) {
-      if (mayLeave()) loadFile("plate", f);
+      if (mayLeave()) loadFile({For::NewShot}, f);
     } else if (session_->station() != Station::Work)
-      loadFile("another plate", f);
+      loadFile({For::AnotherPlate}, f);
     else
-      loadFile("picture", f);
+      loadFile({For::CleanPicture}, f);
   }
 }
 

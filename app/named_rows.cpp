@@ -3,9 +3,12 @@
 #include <QIcon>
 #include <QPushButton>
 
+#include "app/things.h"
+
 namespace zentil::app {
 
-NamedRows::NamedRows(const QString& kind, QWidget* parent) : QWidget(parent), kind_(kind) {
+NamedRows::NamedRows(Session* session, const QString& kind, QWidget* parent)
+    : QWidget(parent), session_(session), kind_(kind) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(2);
@@ -36,6 +39,10 @@ void NamedRows::set(const std::vector<Row>& rows, int chosenId) {
       h->addWidget(name, 1);
       h->addWidget(remove);
       layout()->addWidget(row);
+      new ThingHandle(session_, (kind_ + "s." + QString::number(id)).toStdString(), row, name,
+                      [this, id] { emit chosen(id); });
+      // The mouse is the row's; keys are the button's.
+      name->setAttribute(Qt::WA_TransparentForMouseEvents);
       connect(name, &QPushButton::clicked, this, [this, id] { emit chosen(id); });
       connect(remove, &QToolButton::clicked, this, [this, id] { emit removed(id); });
     }
@@ -46,7 +53,7 @@ void NamedRows::set(const std::vector<Row>& rows, int chosenId) {
     auto* name = layout()->itemAt(i)->widget()->findChild<QPushButton*>(kind_ + "Row");
     name->setText(r.text);
     name->setToolTip(r.text);
-    name->setChecked(r.id == chosenId);
+    name->setChecked(r.id == chosenId || session_->isChosen((kind_ + "s." + QString::number(r.id)).toStdString()));
     name->setProperty("worry", r.worry);
   }
   setVisible(!rows.empty());

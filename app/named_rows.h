@@ -4,6 +4,8 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 
+#include "app/session.h"
+
 namespace zentil::app {
 
 /// A short list of named things: a click chooses one, a button takes one away.
@@ -11,7 +13,7 @@ class NamedRows : public QWidget {
   Q_OBJECT
  public:
   /// `kind` names the parts: "<kind>Row", "<kind>Remove".
-  NamedRows(const QString& kind, QWidget* parent);
+  NamedRows(Session* session, const QString& kind, QWidget* parent);
   struct Row {
     int id = -1;
     QString text;
@@ -24,6 +26,7 @@ class NamedRows : public QWidget {
   void removed(int id);
 
  private:
+  Session* session_;
   QString kind_;
   std::vector<int> shown_;
 };

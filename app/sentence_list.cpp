@@ -1,29 +1,13 @@
 #include "app/sentence_list.h"
 
 #include <QIcon>
-#include <QMouseEvent>
 #include <QStyle>
 #include <QToolButton>
 
 #include "app/station_parts.h"
+#include "app/things.h"
 
 namespace zentil::app {
-namespace {
-
-/// A row that a click anywhere chooses.
-class RowFrame : public QFrame {
- public:
-  using QFrame::QFrame;
-  std::function<void()> clicked;
-
- protected:
-  void mousePressEvent(QMouseEvent*) override {
-    if (clicked) clicked();
-  }
-};
-
-}  // namespace
-
 SentenceList::SentenceList(Session* session, const QString& kind, QWidget* parent)
     : QWidget(parent), session_(session), kind_(kind), rows_(new QVBoxLayout(this)) {
   rows_->setContentsMargins(0, 0, 0, 0);
@@ -32,7 +16,7 @@ SentenceList::SentenceList(Session* session, const QString& kind, QWidget* paren
 
 void SentenceList::set(const std::vector<Row>& rows, const std::string& chosenId) {
   std::vector<std::string> ids;
-  for (const auto& r : rows) ids.push_back(r.id);
+  for (const auto& r : rows) ids.push_back(list_ + "." + r.id);
   if (ids != shown_) {
     while (QLayoutItem* item = rows_->takeAt(0)) {
       if (item->widget()) item->widget()->hide(), item->widget()->deleteLater();
@@ -40,10 +24,9 @@ void SentenceList::set(const std::vector<Row>& rows, const std::string& chosenId
     }
     for (const auto& r : rows) {
       const QString id = QString::fromStdString(r.id);
-      auto* row = new RowFrame(this);
+      auto* row = new QFrame(this);
       row->setObjectName(kind_ + "Row");
       row->setProperty("listRow", true);
-      row->clicked = [this, id] { emit chosen(id); };
       auto* v = new QVBoxLayout(row);
       v->setContentsMargins(8, 4, 4, 5);
       v->setSpacing(2);
@@ -59,6 +42,7 @@ void SentenceList::set(const std::vector<Row>& rows, const std::string& chosenId
       head->addWidget(title, 1);
       head->addWidget(remove);
       v->addLayout(head);
+      new ThingHandle(session_, list_ + "." + r.id, row, title, [this, id] { emit chosen(id); });
       auto* words = new SentenceWidget(row, true);
       v->addWidget(words);
       rows_->addWidget(row);

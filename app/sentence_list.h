@@ -14,6 +14,8 @@ class SentenceList : public QWidget {
  public:
   /// `kind` names the parts: "<kind>Row", "<kind>Remove".
   SentenceList(Session* session, const QString& kind, QWidget* parent);
+  /// Where its things stand in the shot: "plates", "mattes.m1.parts".
+  void setList(const std::string& list) { list_ = list; }
 
   struct Row {
     std::string id;
@@ -32,6 +34,7 @@ class SentenceList : public QWidget {
   QString kind_;
   QVBoxLayout* rows_;
   std::vector<std::string> shown_;
+  std::string list_;
 };
 
 }  // namespace zentil::app

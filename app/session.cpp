@@ -12,6 +12,8 @@
 
 #include "core/base/error.h"
 #include "core/base/files.h"
+#include "core/edit/things.h"
+#include "core/shot/recipe.h"
 #include "core/shot/shot_json.h"
 
 namespace zentil::app {
@@ -69,7 +71,9 @@ void Session::afterEdit() {
   timeline_.reset();
   const auto& s = shot();
   if (!surface_.isEmpty() && !s.surface(surface_.toStdString())) surface_.clear();
+  if (!line_.isEmpty() && !edit::isThere(s, "lines." + line_.toStdString())) line_.clear();
   if (!element_.isEmpty() && !s.element(element_.toStdString())) element_.clear();
+  std::erase_if(also_, [&](const std::string& t) { return !edit::isThere(s, t); });
   std::erase_if(points_, [&](int i) { return i >= static_cast<int>(s.points->size()); });
   emit shotChanged();
   if (!s.range.contains(frame_) && s.range.count()) setFrame(std::clamp(frame_, s.range.first, s.range.last));
@@ -85,6 +89,7 @@ void Session::change(const QString& what, const std::function<void(shot::Shot&)>
   shot::Shot next = shot();
   try {
     change(next);
+    shot::followNames(shot(), next);
   } catch (const std::exception& e) {
     say(QString::fromStdString(e.what()));
     return;
@@ -107,12 +112,13 @@ void Session::redo() {
 void Session::replace(const shot::Shot& shot, const QString& file) {
   if (!history_.shot().plates.empty()) recoverable_.clear();
   history_ = shot::History(shot);
-  savedRevision_ = autosavedRevision_ = history_.revision();
+  autosavedRevision_ = history_.revision();
+  holdAsSaved();
   file_ = file;
   savedAs_ = file.isEmpty() ? Stamp() : stampOf(file.toStdString());
   saidAutosave_ = false;
   points_.clear();
-  surface_.clear(), matte_.clear(), part_.clear();
+  surface_.clear(), matte_.clear(), part_.clear(), also_.clear();
   element_ = shot.elements.empty() ? QString() : QString::fromStdString(shot.elements.front().id);
   snapshot_.reset();
   timeline_.reset();
@@ -121,6 +127,17 @@ void Session::replace(const shot::Shot& shot, const QString& file) {
   emit shotChanged();
   emit frameChanged(frame_);
   emit chosenChanged();
+}
+
+void Session::holdAsSaved() {
+  saved_ = shot();
+  unsaved_ = false;
+  modified_.first = ~0U;
+}
+
+bool Session::isModified() const {
+  if (modified_.first != history_.revision()) modified_ = {history_.revision(), unsaved_ || !(saved_ == shot())};
+  return modified_.second;
 }
 
 bool Session::open(const QString& file) {
@@ -180,7 +197,8 @@ bool Session::saveTo(const QString& file, bool over) {
   dropAutosave();
   file_ = full;
   dropAutosave();
-  savedRevision_ = autosavedRevision_ = history_.revision();
+  autosavedRevision_ = history_.revision();
+  holdAsSaved();
   remember(full);
   emit fileChanged();
   return true;
@@ -232,7 +250,8 @@ void Session::recover() {
     if (!damaged_.isEmpty()) {
       // It is another document than the one that is open.
       replace(found, std::exchange(damaged_, {}));
-      savedRevision_ = history_.revision() - 1;
+      unsaved_ = true;
+      modified_.first = ~0U;
       emit shotChanged();
       emit recoveryChanged();
       return;
@@ -265,6 +284,25 @@ void Session::remember(const QString& file) {
   settings.setValue("recent", list);
 }
 
+namespace {
+QString allowanceOf(const QString& file, const QString& pattern) {
+  return file + "\n" + QFileInfo(pattern).absolutePath();
+}
+}  // namespace
+
+bool Session::mayDeliverTo(const QString& pattern) const {
+  return QSettings().value("deliverTo").toStringList().contains(allowanceOf(file_, pattern));
+}
+
+void Session::allowDelivery(const QString& pattern) {
+  QSettings settings;
+  QStringList list = settings.value("deliverTo").toStringList();
+  list.removeAll(allowanceOf(file_, pattern));
+  list.prepend(allowanceOf(file_, pattern));
+  while (list.size() > 200) list.removeLast();
+  settings.setValue("deliverTo", list);
+}
+
 QStringList Session::recent() const {
   QStringList out;
   for (const QString& f : QSettings().value("recent").toStringList())
@@ -282,6 +320,7 @@ void Session::setFrame(int frame) {
 
 void Session::setStation(Station s) {
   if (s == station_) return;
+  also_.clear();
   station_ = s;
   setTool(Tool::Pick);
   emit stationChanged();
@@ -317,9 +356,78 @@ void Session::choosePoints(std::set<int> points) {
   emit chosenChanged();
 }
 
+std::vector<std::string> Session::chosenThings() const {
+  std::vector<std::string> out;
+  const auto add = [&](const char* list, const QString& id) {
+    if (!id.isEmpty()) out.push_back(std::string(list) + "." + id.toStdString());
+  };
+  switch (station_) {
+    case Station::Set:
+      add("surfaces", surface_);
+      break;
+    case Station::Work:
+      if (!part_.isEmpty() && !matte_.isEmpty())
+        add("mattes", matte_ + ".parts." + part_);
+      else
+        add("elements", element_);
+      break;
+    case Station::Track:
+      if (tracker_ >= 0) add("trackers", QString::number(tracker_));
+      if (tracker_ < 0 && region_ >= 0) add("regions", QString::number(region_));
+      break;
+    case Station::Lens:
+      add("lines", line_);
+      break;
+    case Station::Plate:
+    case Station::Camera:
+    case Station::Deliver:
+      break;
+  }
+  for (const auto& t : also_)
+    if (out.empty() || t != out.front()) out.push_back(t);
+  return out;
+}
+
+bool Session::isChosen(const std::string& thing) const {
+  const auto chosen = chosenThings();
+  return std::find(chosen.begin(), chosen.end(), thing) != chosen.end();
+}
+
+void Session::chooseThings(const std::vector<std::string>& things) {
+  also_.clear();
+  if (things.empty()) return;
+  const QString first = QString::fromStdString(things.front()), id = first.section('.', -1);
+  const QString list = first.section('.', 0, 0);
+  if (list == "surfaces") chooseSurface(id);
+  if (list == "elements") chooseElement(id);
+  if (list == "mattes" && first.contains(".parts.")) chooseMatte(first.section('.', 1, 1), id);
+  if (list == "trackers") chooseRegion(-1), chooseTracker(id.toInt());
+  if (list == "lines") chooseLine(id);
+  if (list == "regions") chooseTracker(-1), chooseRegion(id.toInt());
+  also_.assign(things.begin() + 1, things.end());
+  emit chosenChanged();
+}
+
+void Session::chooseAlso(const std::string& thing) {
+  auto now = chosenThings();
+  if (const auto it = std::find(now.begin(), now.end(), thing); it == now.end())
+    now.push_back(thing);
+  else if (now.size() > 1)
+    now.erase(it);
+  chooseThings(now);
+}
+
 void Session::chooseSurface(const QString& id) {
+  also_.clear();
   if (id == surface_) return;
   surface_ = id;
+  emit chosenChanged();
+}
+
+void Session::chooseLine(const QString& id) {
+  also_.clear();
+  if (id == line_) return;
+  line_ = id;
   emit chosenChanged();
 }
 
@@ -342,6 +450,10 @@ void Session::chooseMatte(const QString& matte, const QString& part) {
 }
 
 void Session::chooseElement(const QString& id) {
+  if (!also_.empty() || (!part_.isEmpty() && id == element_)) {
+    also_.clear(), matte_.clear(), part_.clear();
+    if (id == element_) emit chosenChanged();
+  }
   if (id == element_) return;
   element_ = id;
   matte_.clear(), part_.clear();

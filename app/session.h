@@ -64,8 +64,12 @@ class Session : public QObject {
   /// True when the shot's file is not the one that was opened or saved any more.
   bool changedBeneath() const;
   QString file() const { return file_; }
-  bool isModified() const { return history_.revision() != savedRevision_; }
+  /// Whether the shot differs from what is in its file; one that was undone back to it does not.
+  bool isModified() const;
   QStringList recent() const;
+  /// Whether a person has allowed this shot to deliver to a place outside its folder.
+  bool mayDeliverTo(const QString& pattern) const;
+  void allowDelivery(const QString& pattern);
 
   /// Unsaved edits found beside the file on opening; empty: none.
   QString recoverable() const { return recoverable_; }
@@ -101,12 +105,23 @@ class Session : public QObject {
   void chooseTracker(int id);
   int region() const { return region_; }
   void chooseRegion(int id);
+  /// A line to find the lens by.
+  QString line() const { return line_; }
+  void chooseLine(const QString& id);
   QString element() const { return element_; }
   void chooseElement(const QString& id);
   /// A matte, and a part of it; empty: the chosen element's, its first.
   QString matte() const { return matte_; }
   QString part() const { return part_; }
   void chooseMatte(const QString& matte, const QString& part);
+
+  /// What is chosen at this station, by where it stands in the shot ("elements.e1", "trackers.1000001"): the one whose
+  /// words are open first, then those that were chosen along with it.
+  std::vector<std::string> chosenThings() const;
+  void chooseThings(const std::vector<std::string>& things);
+  /// Chosen along with the others, or no more.
+  void chooseAlso(const std::string& thing);
+  bool isChosen(const std::string& thing) const;
 
   void say(const QString& text, bool warning = true) { emit notice(text, warning); }
 
@@ -125,6 +140,7 @@ class Session : public QObject {
 
  private:
   void afterEdit();
+  void holdAsSaved();
   void remember(const QString& file);
   void lookForUntitled();
 
@@ -138,7 +154,10 @@ class Session : public QObject {
   std::unique_ptr<QLockFile> untitledInUse_;  ///< as long as this program runs
   QThreadPool autosaving_;                    ///< one at a time
   bool saidAutosave_ = false;
-  unsigned savedRevision_ = 0, autosavedRevision_ = 0;
+  shot::Shot saved_;                                        ///< as the file has it
+  bool unsaved_ = false;                                    ///< no file has it: it was recovered
+  mutable std::pair<unsigned, bool> modified_{~0U, false};  ///< as found at a revision
+  unsigned autosavedRevision_ = 0;
   QTimer autosave_;
   int frame_ = 1;
   Station station_ = Station::Plate;
@@ -147,7 +166,8 @@ class Session : public QObject {
   Viewing viewing_ = Viewing::Camera;
   bool draft_ = false;
   std::set<int> points_;
-  QString surface_, element_, matte_, part_;
+  QString surface_, element_, matte_, part_, line_;
+  std::vector<std::string> also_;  ///< things that are chosen along with the first
   int tracker_ = -1, region_ = -1;
 };
 

@@ -213,7 +213,7 @@ void SetView::showEvent(QShowEvent*) { render(); }
 
 void SetView::mousePressEvent(QMouseEvent* e) {
   setFocus();
-  from_ = e->position();
+  from_ = clickedAt_ = e->position();
   if (e->button() == Qt::RightButton)
     turning_ = 1;
   else if (e->button() == Qt::MiddleButton || (e->button() == Qt::LeftButton && e->modifiers() & Qt::ControlModifier))
@@ -240,7 +240,9 @@ void SetView::mouseMoveEvent(QMouseEvent* e) {
 
 void SetView::mouseReleaseEvent(QMouseEvent* e) {
   if (turning_) {
+    const bool clicked = turning_ == 1 && QLineF(clickedAt_, e->position()).length() < 4;
     turning_ = 0;
+    if (clicked) askMenu(e->position().toPoint());
     render();
     return;
   }

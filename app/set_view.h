@@ -1,4 +1,5 @@
 #pragma once
+#include <QContextMenuEvent>
 #include "app/world_view.h"
 #include "core/camera/camera.h"
 
@@ -25,6 +26,7 @@ class SetView : public WorldView {
   void mouseReleaseEvent(QMouseEvent* e) override;
   void wheelEvent(QWheelEvent* e) override;
   void keyPressEvent(QKeyEvent* e) override;
+  void contextMenuEvent(QContextMenuEvent* e) override { e->accept(); }
 
  private:
   camera::Camera camera(double scale = 1) const;
@@ -36,7 +38,7 @@ class SetView : public WorldView {
   QImage image_;
   bool making_ = false, again_ = false, framed_ = false;
   int turning_ = 0;
-  QPointF from_;
+  QPointF from_, clickedAt_;
 };
 
 }  // namespace zentil::app

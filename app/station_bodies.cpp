@@ -55,29 +55,14 @@ class PlateBody : public StationBody {
         "addPlate", tr("Add a plate…"),
         tr("A graded or raw version, a clean plate, another take: to work on, to track on, or to take patches from"));
     column()->addWidget(add_);
-    connect(add_, &QPushButton::clicked, this, [this] { emit wantsFile("another plate"); });
+    connect(add_, &QPushButton::clicked, this, [this] { emit wantsFile({FileWish::For::AnotherPlate}); });
     open_ = button("openPlate", {}, {});
     column()->addWidget(open_);
-    connect(open_, &QPushButton::clicked, this,
-            [this] { emit wantsFile(session_->shot().hasPlate() ? "this plate" : "plate"); });
-    connect(sentence_, &SentenceWidget::wanted, this, [this](const QString& key, const QString& v, bool goesOn) {
-      session_->change(
-          key == "fps"     ? tr("change the rate")
-          : key == "space" ? tr("change the colour space")
-                           : tr("change the range"),
-          [&](shot::Shot& shot) {
-            if (key == "fps") {
-              const double fps = numberOf(v);
-              if (!(fps > 0 && fps <= 1000))
-                throw std::runtime_error(tr("A rate lies between 0 and 1000 frames a second.").toStdString());
-              shot.plateUse(shot.worked().id)->files.fps = fps;
-            } else if (key == "space")
-              shot.plateUse(shot.worked().id)->files.colourSpace = v.toStdString();
-            else
-              shot::setWord(shot, key.toStdString(), v.toStdString(), session_->frame());
-          },
-          goesOn ? "plate " + key : QString());
+    connect(open_, &QPushButton::clicked, this, [this] {
+      emit wantsFile({session_->shot().hasPlate() ? FileWish::For::ThisPlate : FileWish::For::NewShot});
     });
+    connect(sentence_, &SentenceWidget::wanted, this,
+            [this](const QString& path, const QString& v, bool goesOn) { changeWord(session_, path, v, goesOn); });
     connect(sentence_, &SentenceWidget::dragEnded, this, [this] { session_->endSeries(); });
     connect(sentence_, &SentenceWidget::clickedFrame, this, [this](int f) { session_->setFrame(f); });
   }
@@ -94,21 +79,7 @@ class PlateBody : public StationBody {
       note_->setText(tr("Open the plate first, or drop it on the window."));
       return;
     }
-    const auto frame = [&](const char* key, int f) {
-      Word w;
-      w.kind = Word::Kind::Frame;
-      const FrameRange r = s.worked().range();
-      w.key = key, w.text = std::to_string(f), w.value = f, w.least = r.first, w.most = r.last;
-      return w;
-    };
-    Word space;
-    space.kind = Word::Kind::Choice;
-    space.key = "space", space.text = s.plate().colourSpace + ".", space.chosen = s.plate().colourSpace;
-    for (const auto& c : image::colourSpaces()) space.choices.emplace_back(c, c);
-    sentence_->set({plain("Work on frames"), frame("range.first", s.range.first), plain("to"),
-                    frame("range.last", s.range.last), plain("at"),
-                    number("fps", fmt::format("{:g} fps,", s.plate().fps), s.plate().fps, 0.01, 1000, 1),
-                    plain("read as"), space});
+    sentence_->set(shot::plateRecipe(s, session_->frame()));
     note_->setText((away_ ? tr("The files are not there:\n") : QString()) +
                    tr("%1\n%2 × %3, frames %4 to %5")
                        .arg(QString::fromStdString(std::filesystem::path(s.plate().pattern).filename().string()))
@@ -138,6 +109,7 @@ class PlateBody : public StationBody {
         if (p.id == s.tracked().id) title += tr(" · tracked on");
         rows.push_back({p.id, title, shot::recipeOf(s, p, session_->frame()), p.id != s.worked().id});
       }
+    plates_->setList("plates");
     plates_->set(rows, {});
   }
 
@@ -191,15 +163,12 @@ class DeliverBody : public StationBody {
     column()->addWidget(note_);
     connect(go_, &QPushButton::clicked, this, [this] { engine_->deliver(); });
     connect(stop_, &QPushButton::clicked, this, [this] { engine_->stopDelivery(); });
-    connect(sentence_, &SentenceWidget::wanted, this, [this](const QString& key, const QString& v, bool goesOn) {
-      session_->change(
-          tr("change the delivery"),
-          [&](shot::Shot& shot) { shot::setWord(shot, key.toStdString(), v.toStdString(), session_->frame()); },
-          goesOn ? "deliver " + key : QString());
-    });
+    connect(sentence_, &SentenceWidget::wanted, this,
+            [this](const QString& path, const QString& v, bool goesOn) { changeWord(session_, path, v, goesOn); });
     connect(sentence_, &SentenceWidget::dragEnded, this, [this] { session_->endSeries(); });
     connect(sentence_, &SentenceWidget::clickedFrame, this, [this](int f) { session_->setFrame(f); });
-    connect(sentence_, &SentenceWidget::clickedText, this, [this](const QString&) { emit wantsFile("folder"); });
+    connect(sentence_, &SentenceWidget::clickedText, this,
+            [this](const QString&) { emit wantsFile({FileWish::For::Delivery}); });
   }
   void refresh() override {
     const auto& s = session_->shot();

@@ -33,21 +33,16 @@ CameraBody::CameraBody(Session* session, Engine* engine, QWidget* parent)
   column()->addWidget(cullWords_);
   cull_ = button("cullTracks", tr("Leave them out"), tr("Then solve again; undo brings them back"));
   column()->addWidget(cull_);
-  connect(load, &QPushButton::clicked, this, [this] { emit wantsFile("camera"); });
+  connect(load, &QPushButton::clicked, this, [this] { emit wantsFile({FileWish::For::Camera}); });
   connect(solve_, &QPushButton::clicked, this, [this] { engine_->jobs().solve(); });
   connect(&engine->jobs(), &ShotJobs::changed, this, &CameraBody::refresh);
-  connect(body_, &SentenceWidget::wanted, this, &CameraBody::changeBody);
-  connect(ask_, &SentenceWidget::wanted, this, [this](const QString& key, const QString& v) {
-    session_->change(tr("ask the solve for less or more"), [&](shot::Shot& s) {
-      if (key == "task")
-        s.solveFor.task = named<solve::Task>(v.toStdString());
-      else if (key == "kind")
-        s.solveFor.kind = named<solve::Kind>(v.toStdString());
-      else if (key == "focal")
-        s.solveFor.focal = named<solve::Focal>(v.toStdString());
-      else
-        (key == "k1" ? s.solveFor.k1 : key == "k2" ? s.solveFor.k2 : s.solveFor.centre) = v == "1";
-    });
+  for (SentenceWidget* words : {body_, ask_})
+    connect(words, &SentenceWidget::wanted, this,
+            [this](const QString& path, const QString& v, bool goesOn) { changeWord(session_, path, v, goesOn); });
+  fitBack_ = button("fitBack", {}, tr("Where the whole picture is what the camera took"));
+  static_cast<QVBoxLayout*>(column())->insertWidget(column()->indexOf(load), fitBack_);
+  connect(fitBack_, &QPushButton::clicked, this, [this] {
+    session_->change(tr("fit the film back to the picture"), [](shot::Shot& s) { shot::fitBack(s); });
   });
   connect(cullWords_, &SentenceWidget::wanted, this, [this](const QString& key, const QString& v) {
     try {
@@ -85,43 +80,15 @@ CameraBody::CameraBody(Session* session, Engine* engine, QWidget* parent)
     connect(s, &SentenceWidget::dragEnded, this, [this] { session_->endSeries(); });
 }
 
-void CameraBody::changeBody(const QString& key, const QString& v, bool goesOn) {
-  session_->change(
-      tr("change the film back or focal length"),
-      [&](shot::Shot& shot) {
-        auto c = std::make_shared<camera::CameraPath>(*shot.camera);
-        if (key == "format") {
-          for (const auto& b : camera::filmBacks())
-            if (b.name == v.toStdString()) c->backWidthMm = b.widthMm, c->backHeightMm = b.heightMm;
-        } else {
-          const double d = numberOf(v);
-          if (!(d > 0.1 && d < 10000))
-            throw std::runtime_error(tr("Sizes and focal lengths lie between 0.1 and 10 000 mm.").toStdString());
-          (key == "width" ? c->backWidthMm : key == "height" ? c->backHeightMm : c->focalMm) = d;
-        }
-        shot.camera = c;
-      },
-      goesOn ? "body " + key : QString());
-}
-
 void CameraBody::refreshBody() {
   const auto& c = *session_->shot().camera;
-  shot::Word format;
-  format.kind = shot::Word::Kind::Choice;
-  format.key = "format", format.chosen = camera::filmBackName(c.backWidthMm, c.backHeightMm);
-  format.text = (format.chosen.empty() ? "of its own," : format.chosen + ",");
-  for (const auto& b : camera::filmBacks()) format.choices.emplace_back(b.name, b.name);
-  shot::Sentence words = {plain("Film back"), format,
-                          number("width", fmt::format("{:.2f}", c.backWidthMm), c.backWidthMm, 0.1, 1000, 0.01),
-                          plain("by"),
-                          number("height", fmt::format("{:.2f} mm{}", c.backHeightMm, c.empty() ? "," : "."),
-                                 c.backHeightMm, 0.1, 1000, 0.01)};
-  if (c.empty()) {
-    words.push_back(plain("focal length"));
-    words.push_back(number("focal", c.focalMm > 0 ? fmt::format("{:.2f} mm.", c.focalMm) : "not known.",
-                           c.focalMm > 0 ? c.focalMm : c.backWidthMm, 0.1, 10000, 0.1));
-  }
-  body_->set(words);
+  body_->set(shot::bodyRecipe(session_->shot(), session_->frame()));
+  const auto likely = shot::likelyBackHeight(session_->shot());
+  fitBack_->setVisible(likely.has_value());
+  if (likely)
+    fitBack_->setText(tr("The picture is %1 to 1: make the film back %2 mm high")
+                          .arg(session_->shot().aspect(), 0, 'f', 2)
+                          .arg(*likely, 0, 'f', 2));
   if (c.empty()) {
     note_->setText(
         tr("Load the solved camera (glTF or CSV), or track the shot and solve it. Then put a checkerboard on "
@@ -146,16 +113,6 @@ void CameraBody::refreshBody() {
   note_->setText(text);
 }
 
-namespace {
-shot::Word taskWord(const shot::Shot& s) {
-  std::vector<std::pair<std::string, std::string>> choices = {{"find", "Find the camera,"}};
-  if (!s.camera->empty())
-    choices.insert(choices.end(),
-                   {{"refine", "Refine the camera that is here,"}, {"check", "Check the camera that is here"}});
-  return choice("task", nameOf(s.solveFor.task), choices);
-}
-}  // namespace
-
 void CameraBody::refreshSolve() {
   const auto& s = session_->shot();
   const bool tracked = !s.tracks->empty();
@@ -171,22 +128,7 @@ void CameraBody::refreshSolve() {
                                                            : tr("Check with the tracks"));
   cullWords_->setVisible(solved);
   cull_->setVisible(solved);
-  if (tracked && s.solveFor.task == solve::Task::Check)
-    ask_->set({taskWord(s), plain("by the tracks: it stays, and the errors are shown.")});
-  else if (tracked)
-    ask_->set(
-        {taskWord(s), plain("which"),
-         choice("kind", nameOf(s.solveFor.kind),
-                {{"automatic", "moves or turns as the tracks say;"},
-                 {"free", "moves;"},
-                 {"tripod", "stands on a tripod and turns;"}}),
-         plain("focal length"),
-         choice(
-             "focal", nameOf(s.solveFor.focal),
-             {{"unknown", "found, one for the shot,"}, {"known", "as known,"}, {"zooming", "found on every frame,"}}),
-         plain("lens:"), either("k1", s.solveFor.k1, "k1 as it is,", "k1 found,"),
-         either("k2", s.solveFor.k2, "k2 as it is,", "k2 found,"),
-         either("centre", s.solveFor.centre, "the centre as it is.", "the centre found.")});
+  if (tracked) ask_->set(shot::solveRecipe(s, session_->frame()));
   if (!solved) return;
   const auto& e = *s.solved;
   const auto used = std::count_if(e.tracks.begin(), e.tracks.end(), [](const auto& t) { return t.used(); });

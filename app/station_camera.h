@@ -14,14 +14,13 @@ class CameraBody : public StationBody {
   void refresh() override;
 
  private:
-  void changeBody(const QString& key, const QString& value, bool goesOn);
   void refreshBody();
   void refreshSolve();
 
   SentenceWidget *body_, *ask_, *cullWords_, *show_;
   TrackTable* table_;
   QLabel *note_, *fit_;
-  QPushButton *solve_, *cull_;
+  QPushButton *solve_, *cull_, *fitBack_;
   solve::CullLimits limits_;
 };
 

@@ -45,7 +45,6 @@ class LensBody : public StationBody {
   void refresh() override;
 
  private:
-  void change(const QString& key, const QString& value, bool goesOn);
   void refreshReport();
 
   SentenceWidget *sentence_, *form_;

@@ -1,8 +1,10 @@
+#include <QStyle>
 #include <QToolButton>
 #include <cmath>
 
 #include "app/station_lens.h"
 #include "app/station_parts.h"
+#include "app/things.h"
 #include "core/comp/render.h"
 
 namespace zentil::app {
@@ -73,7 +75,7 @@ void LinesPart::refresh() {
       delete item;
     }
     for (const auto& l : shot.lines) {
-      auto* row = new QWidget(this);
+      auto* row = new QFrame(this);
       auto* h = new QHBoxLayout(row);
       h->setContentsMargins(0, 0, 0, 0);
       auto* toggle = new QToolButton(row);
@@ -93,6 +95,10 @@ void LinesPart::refresh() {
       h->addWidget(remove);
       rows_->addWidget(row);
       const std::string id = l.id;
+      new ThingHandle(session_, "lines." + id, row, text, [this, id, frame = l.frame] {
+        session_->chooseLine(QString::fromStdString(id));
+        session_->setFrame(frame);
+      });
       const auto find = [id](shot::Shot& s) {
         return std::find_if(s.lines.begin(), s.lines.end(), [&](const auto& x) { return x.id == id; });
       };
@@ -113,7 +119,13 @@ void LinesPart::refresh() {
     const auto& l = shot.lines[static_cast<size_t>(i)];
     QWidget* row = rows_->itemAt(i)->widget();
     row->findChild<QToolButton*>("lineToggle")->setIcon(QIcon(l.on ? ":/icons/on.svg" : ":/icons/off.svg"));
-    QString text = tr("line %1 · %2").arg(i + 1).arg(l.frame);
+    QString text =
+        (l.name.empty() ? tr("line %1").arg(i + 1) : QString::fromStdString(l.name)) + tr(" · %1").arg(l.frame);
+    row->setProperty("listRow", true);
+    if (const bool chosen = session_->isChosen("lines." + l.id); row->property("chosen").toBool() != chosen) {
+      row->setProperty("chosen", chosen);
+      row->style()->unpolish(row), row->style()->polish(row);
+    }
     const auto now = shot.lensAt(l.frame);
     const lens::LensOnPixels none(lens::Lens(), now.fx, now.fy, now.cx, now.cy);
     text += tr(" · bow %1").arg(lens::bowOf(l, none).px, 0, 'f', 2);

@@ -3,8 +3,10 @@
 #include <QPushButton>
 
 #include "app/station_parts.h"
+#include "app/things.h"
 #include "core/base/error.h"
 #include "core/edit/make.h"
+#include "core/set/form.h"
 
 namespace zentil::app {
 
@@ -19,13 +21,19 @@ SetBody::SetBody(Session* session, Engine* engine, QWidget* parent)
   static_cast<QVBoxLayout*>(column())->addLayout(cards_);
   auto* buttons = new QWidget(this);
   auto* flow = new FlowLayout(buttons, 6, 6);
-  aim_ = button("aimPlane", tr("Aim a plane"),
-                tr("A tile under the pointer shows how a plane would lie; click to place it. With three or more points "
-                   "chosen it lies on those"));
+  aim_ = button(
+      "aimPlane", tr("Aim a plane"),
+      tr("With three or more points chosen a plane is laid on those at once. Else a tile under the pointer shows "
+         "how one would lie; click to place it"));
   aim_->setCheckable(true);
   flow->addWidget(aim_);
-  connect(aim_, &QPushButton::clicked, this, [this](bool on) { session_->setTool(on ? Tool::Tile : Tool::Pick); });
-  for (const auto kind : {set::SurfaceKind::Box, set::SurfaceKind::Cylinder, set::SurfaceKind::Sphere}) {
+  connect(aim_, &QPushButton::clicked, this, [this] {
+    aimPlane(session_);
+    aim_->setChecked(session_->tool() == Tool::Tile);
+  });
+  for (size_t k = 0; k < namesOf(set::SurfaceKind{}).size(); ++k) {
+    const auto kind = static_cast<set::SurfaceKind>(k);
+    if (!set::formOf(kind).isBody()) continue;
     const QString name = nameOf(kind);
     auto* b = button("add:" + name, "+ " + name.left(1).toUpper() + name.mid(1),
                      tr("Where the chosen points are, or before the camera"));
@@ -34,30 +42,39 @@ SetBody::SetBody(Session* session, Engine* engine, QWidget* parent)
   }
   auto* mesh = button("addMesh", tr("+ Mesh…"), tr("OBJ, PLY or glTF"));
   flow->addWidget(mesh);
-  connect(mesh, &QPushButton::clicked, this, [this] { emit wantsFile("mesh"); });
+  connect(mesh, &QPushButton::clicked, this, [this] { emit wantsFile({FileWish::For::Mesh}); });
   auto* points = button("loadPoints", tr("Load points…"), tr("PLY or glTF"));
   flow->addWidget(points);
-  connect(points, &QPushButton::clicked, this, [this] { emit wantsFile("points"); });
+  connect(points, &QPushButton::clicked, this, [this] { emit wantsFile({FileWish::For::Points}); });
   column()->addWidget(buttons);
 }
 
-void SetBody::addSurface(set::SurfaceKind kind) {
-  const auto& points = *session_->shot().points;
-  set::Surface s;
-  s.kind = kind;
-  if (!session_->points().empty()) {
-    Vec3 lo(1e9, 1e9, 1e9), hi(-1e9, -1e9, -1e9);
-    for (const int i : session_->points())
-      lo = lo.cwiseMin(points[static_cast<size_t>(i)].at), hi = hi.cwiseMax(points[static_cast<size_t>(i)].at);
-    s.position = (lo + hi) / 2;
-    s.size = (hi - lo).cwiseMax(0.2);
-  } else if (session_->shot().hasCamera(session_->frame())) {
-    const auto c = session_->shot().cameraAt(session_->frame());
-    s.position = c.position - 4 * c.rotation.col(2);
-    s.size = Vec3(1, 1, 1);
+void SetBody::aimPlane(Session* session) {
+  const auto& shot = session->shot();
+  if (session->points().size() < 3 || !shot.hasCamera(session->frame())) {
+    session->setTool(session->tool() == Tool::Tile ? Tool::Pick : Tool::Tile);
+    return;
   }
   std::string id;
-  session_->change(tr("add a %1").arg(nameOf(kind)), [&](shot::Shot& shot) { id = edit::addSurface(shot, s); });
+  double rms = 0;
+  session->change(tr("aim a plane"), [&](shot::Shot& s) {
+    const auto plane = edit::planeThrough(s, {session->points().begin(), session->points().end()},
+                                          s.cameraAt(session->frame()).position);
+    rms = plane.fit.rms;
+    id = edit::addSurface(s, plane.surface);
+  });
+  const auto* made = session->shot().surface(id);
+  if (!made) return;
+  session->chooseSurface(QString::fromStdString(id));
+  session->say(tr("%1: %2 mm off its points (RMS)").arg(QString::fromStdString(made->name)).arg(rms * 1000, 0, 'f', 1),
+               false);
+}
+
+void SetBody::addSurface(set::SurfaceKind kind) {
+  std::string id;
+  session_->change(tr("add a %1").arg(nameOf(kind)), [&](shot::Shot& shot) {
+    id = edit::addBody(shot, kind, {session_->points().begin(), session_->points().end()}, session_->frame());
+  });
   session_->chooseSurface(QString::fromStdString(id));
 }
 
@@ -67,7 +84,7 @@ Card* SetBody::cardFor(const set::MovingSurface& s) {
   card->toggle()->setIcon(QIcon(":/icons/on.svg"));
   card->toggle()->hide();
   card->removeButton()->setToolTip(tr("Take this surface out of the set"));
-  connect(card, &Card::clicked, this, [this, id] { session_->chooseSurface(id); });
+  new ThingHandle(session_, "surfaces." + s.id, card, card->title(), [this, id] { session_->chooseSurface(id); });
   connect(card->removeButton(), &QToolButton::clicked, this, [this, id] {
     session_->change(tr("remove a surface"), [&](shot::Shot& shot) { edit::removeSurface(shot, id.toStdString()); });
   });
@@ -107,29 +124,18 @@ void SetBody::refresh() {
     chosen_->setText(text);
   }
   world_->refresh();
-  // Cards are kept while their surfaces are the same, so that a drag or the keyboard's place is.
-  QStringList ids;
-  for (const auto& s : shot.surfaces) ids << QString::fromStdString(s.id);
-  QStringList have;
-  for (const Card* c : list_) have << c->id();
-  if (ids != have) {
-    for (Card* c : list_) c->hide(), c->deleteLater();
-    list_.clear();
-    for (const auto& s : shot.surfaces) {
-      list_ << cardFor(s);
-      cards_->addWidget(list_.back());
-    }
-  }
+  keepCards(list_, shot.surfaces, cards_, [this](const set::MovingSurface& s) { return cardFor(s); });
   for (int i = 0; i < list_.size(); ++i) {
     const auto& s = shot.surfaces[static_cast<size_t>(i)];
     list_[i]->setTitle(QString::fromStdString(s.name));
-    list_[i]->setChosen(session_->surface() == list_[i]->id());
+    list_[i]->setChosen(session_->surface() == list_[i]->id(), session_->isChosen("surfaces." + s.id));
     const auto recipe = shot::recipeOf(shot, s, session_->frame());
     list_[i]->sentence()->set(recipe);
     list_[i]->setOneLine(QString::fromStdString(shot::textOf(recipe)));
-    const Vec2 size = set::faceSize(s.at(session_->frame()));
-    list_[i]->setFigure(size.x() > 0 ? tr("%1 × %2 m").arg(size.x(), 0, 'f', 1).arg(size.y(), 0, 'f', 1) : QString(),
-                        false, {});
+    const Vec3 size = set::formOf(s.kind).extent(s.at(session_->frame()));
+    QString figure = tr("%1 × %2").arg(size.x(), 0, 'f', 1).arg(size.y(), 0, 'f', 1);
+    if (size.z() > 0) figure += tr(" × %1").arg(size.z(), 0, 'f', 1);
+    list_[i]->setFigure(size.x() > 0 ? tr("%1 m").arg(figure) : QString(), false, {});
   }
 }
 

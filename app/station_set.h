@@ -11,6 +11,9 @@ namespace zentil::app {
 class SetBody : public StationBody {
   Q_OBJECT
  public:
+  /// A plane on the chosen points at once; without three of them, the tile to aim one with is taken in hand, or put
+  /// down.
+  static void aimPlane(Session* session);
   SetBody(Session* session, Engine* engine, QWidget* parent);
   void refresh() override;
 

@@ -2,6 +2,8 @@
 
 #include "app/job_line.h"
 #include "app/station_parts.h"
+#include "core/edit/things.h"
+#include "core/shot/recipe.h"
 #include "core/shot/trackers.h"
 
 namespace zentil::app {
@@ -11,7 +13,23 @@ TrackBody::TrackBody(Session* session, Engine* engine, QWidget* parent)
   column()->addWidget(sentence_);
   follow_ = button("follow", tr("Track"), tr("Follow features through the range, forwards and backwards"));
   follow_->setProperty("main", true);
+  matte_ = new SentenceList(session, "trackMatte", this);
+  column()->addWidget(matte_);
+  drawMatte_ = button("drawTrackMatte", tr("Draw what is not tracked"),
+                      tr("Click around it; it rides the screen, or the surface or region that its words say"));
+  column()->addWidget(drawMatte_);
   column()->addWidget(follow_);
+  connect(drawMatte_, &QPushButton::clicked, this, [this] { session_->setTool(Tool::Matte); });
+  connect(matte_, &SentenceList::chosen, this, [this](const QString& part) {
+    session_->chooseMatte(QString::fromStdString(session_->shot().tracking.matte), part);
+  });
+  connect(matte_, &SentenceList::removed, this, [this](const QString& part) {
+    session_->change(tr("take a part of the matte away"), [&](shot::Shot& s) {
+      edit::remove(s, {"mattes." + s.tracking.matte + ".parts." + part.toStdString()});
+      // Nothing left of it: tracking is everywhere again.
+      if (const auto* m = s.matte(s.tracking.matte); m && m->parts.empty()) edit::remove(s, {"mattes." + m->id});
+    });
+  });
   column()->addWidget(new JobLine(&engine->jobs(), this));
   column()->addWidget(note_);
   note_->setObjectName("trackNote");
@@ -33,7 +51,10 @@ TrackBody::TrackBody(Session* session, Engine* engine, QWidget* parent)
   connect(follow_, &QPushButton::clicked, this, [this] { engine_->jobs().follow(); });
   connect(clear_, &QPushButton::clicked, this,
           [this] { session_->change(tr("remove the features"), [](shot::Shot& s) { shot::takeFollowed(s, {}); }); });
-  connect(sentence_, &SentenceWidget::wanted, this, &TrackBody::change);
+  connect(sentence_, &SentenceWidget::wanted, this, [this](const QString& path, const QString& v, bool goesOn) {
+    changeWord(session_, path, v, goesOn);
+    preview_.start();
+  });
   connect(sentence_, &SentenceWidget::dragEnded, this, [this] { session_->endSeries(); });
   connect(&engine->jobs(), &ShotJobs::changed, this, &TrackBody::refresh);
   connect(session, &Session::frameChanged, this, [this] {
@@ -41,53 +62,20 @@ TrackBody::TrackBody(Session* session, Engine* engine, QWidget* parent)
   });
 }
 
-void TrackBody::change(const QString& key, const QString& v, bool goesOn) {
-  session_->change(
-      tr("ask for other features"),
-      [&](shot::Shot& s) {
-        if (key == "matte") {
-          s.tracking.onlyInside = v.startsWith("+");
-          s.tracking.matte = v.mid(s.tracking.onlyInside ? 1 : 0).toStdString();
-          return;
-        }
-        const double d = numberOf(v);
-        const auto within = [&](double least, double most) {
-          if (d < least || d > most)
-            throw std::runtime_error(tr("A number from %1 to %2 is wanted.").arg(least).arg(most).toStdString());
-          return d;
-        };
-        auto& f = s.tracking.follow;
-        if (key == "count") f.count = static_cast<int>(within(20, 20000));
-        if (key == "spacing") f.spacing = within(4, 500);
-        if (key == "strength") f.strength = within(1, 1e6);
-        if (key == "least") f.least = static_cast<int>(within(2, 1000));
-        if (key == "size") f.half = (static_cast<int>(within(7, 101)) - 1) / 2;
-      },
-      goesOn ? "follow " + key : QString());
-  preview_.start();
-}
-
 void TrackBody::refresh() {
   const auto& s = session_->shot();
-  const auto& f = s.tracking.follow;
   sentence_->setVisible(!s.plate().empty());
   follow_->setEnabled(!s.plate().empty() && !engine_->jobs().busy());
-  shot::Word matte;
-  matte.kind = shot::Word::Kind::Choice;
-  matte.key = "matte", matte.chosen = s.tracking.matte, matte.text = "everywhere.";
-  matte.choices = {{"", "everywhere."}};
-  if (s.tracking.onlyInside) matte.chosen = "+" + s.tracking.matte;
-  for (const auto& m : s.mattes) {
-    matte.choices.emplace_back(m.id, "outside " + m.name + ".");
-    matte.choices.emplace_back("+" + m.id, "inside " + m.name + ".");
-    if (m.id == s.tracking.matte) matte.text = (s.tracking.onlyInside ? "inside " : "outside ") + m.name + ".";
-  }
-  sentence_->set(
-      {plain("Follow"), number("count", std::to_string(f.count), f.count, 20, 20000, 10), plain("features a frame,"),
-       number("size", fmt::format("{} px", 2 * f.half + 1), 2 * f.half + 1, 7, 101, 2), plain("wide,"),
-       number("spacing", fmt::format("{:g} px", f.spacing), f.spacing, 4, 500, 1), plain("apart,"),
-       number("strength", fmt::format("{:g} times", f.strength), f.strength, 1, 1e6, 1), plain("the grain, for"),
-       number("least", fmt::format("{} frames", f.least), f.least, 2, 1000, 1), plain("or more,"), matte});
+  sentence_->set(shot::trackRecipe(s, session_->frame()));
+  std::vector<SentenceList::Row> parts;
+  if (const auto* m = s.matte(s.tracking.matte))
+    for (const auto& p : m->parts)
+      parts.push_back(
+          {p.id, QString::fromStdString(m->name + ", " + p.name), shot::recipeOf(s, *m, p, session_->frame()), true});
+  matte_->setList("mattes." + s.tracking.matte + ".parts");
+  matte_->set(parts, session_->part().toStdString());
+  matte_->setVisible(!parts.empty());
+  drawMatte_->setEnabled(!s.plate().empty());
   trackers_->refresh(), regions_->refresh();
   const auto& tracks = *s.tracks;
   clear_->setVisible(!tracks.empty());

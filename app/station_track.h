@@ -2,7 +2,7 @@
 #include <QTimer>
 
 #include "app/ledger.h"
-#include "app/sentence.h"
+#include "app/sentence_list.h"
 #include "app/trackers_part.h"
 
 namespace zentil::app {
@@ -15,10 +15,10 @@ class TrackBody : public StationBody {
   void refresh() override;
 
  private:
-  void change(const QString& key, const QString& value, bool goesOn);
   SentenceWidget* sentence_;
   QLabel* note_;
-  QPushButton *follow_, *clear_;
+  QPushButton *follow_, *clear_, *drawMatte_;
+  SentenceList* matte_;
   TrackersPart* trackers_;
   RegionsPart* regions_;
   QTimer preview_;  ///< features of the frame shown, a moment after the words changed

@@ -9,6 +9,7 @@
 
 #include "app/sentence_list.h"
 #include "app/station_parts.h"
+#include "app/things.h"
 #include "core/base/error.h"
 #include "core/edit/make.h"
 
@@ -29,7 +30,7 @@ WorkBody::WorkBody(Session* session, Engine* engine, QWidget* parent)
     flow->addWidget(b);
     connect(b, &QPushButton::clicked, this, [this, kind] {
       if (kind.fromFiles)
-        emit wantsFile(QString("new ") + kind.kind);
+        emit wantsFile({FileWish::For::NewElement, kind.kind});
       else
         addElement(session_, kind.kind);
     });
@@ -89,6 +90,7 @@ void WorkBody::match(const QString& id) {
               if (auto* e = s.element(id.toStdString())) {
                 e->look.gain.put(frame, gain);
                 e->look.offset.put(frame, element::Rgb{0, 0, 0});
+                e->look.matched = true;
               }
             });
         },
@@ -103,7 +105,7 @@ Card* WorkBody::cardFor(const element::Element& e) {
   card->removeButton()->setToolTip(tr("Remove this element"));
   card->offerDetails();
   const std::string key = e.id;
-  connect(card, &Card::clicked, this, [this, id] { session_->chooseElement(id); });
+  new ThingHandle(session_, "elements." + e.id, card, card->title(), [this, id] { session_->chooseElement(id); });
   connect(card->toggle(), &QToolButton::clicked, this, [this, key] {
     session_->change(tr("show or hide"), [&](shot::Shot& s) {
       if (auto* x = s.element(key)) x->on = !x->on;
@@ -115,7 +117,9 @@ Card* WorkBody::cardFor(const element::Element& e) {
   });
   for (SentenceWidget* s : {card->sentence(), card->details()}) {
     connect(s, &SentenceWidget::wanted, this, [this, id](const QString& path, const QString& v, bool goesOn) {
-      if (path.endsWith(".match") && v == "1") {
+      const auto* now = session_->shot().element(id.toStdString());
+      // Measured where there is none; one that was switched off comes back as it was.
+      if (path.endsWith(".match") && (v == "again" || (v == "1" && now && !now->look.hasMatch()))) {
         match(id);
         return;
       }
@@ -127,7 +131,7 @@ Card* WorkBody::cardFor(const element::Element& e) {
     connect(s, &SentenceWidget::clickedFrame, this, [this](int f) { session_->setFrame(f); });
     connect(s, &SentenceWidget::clickedText, this, [this, id](const QString& path) {
       session_->chooseElement(id);
-      emit wantsFile(path.section('.', 2));
+      emit wantsFile(FileWish::of(path.section('.', 2)));
     });
   }
   auto* warning = new QLabel(card);
@@ -154,7 +158,7 @@ Card* WorkBody::cardFor(const element::Element& e) {
     std::string matte, part;
     session_->change(tr("add a part to the matte"), [&](shot::Shot& s) {
       matte = edit::matteFor(s, key, session_->frame());
-      part = edit::addPart(s, matte, matte::Drawn{{}, session_->frame()}, "");
+      part = edit::addShapes(s, matte, "", session_->frame());
     });
     session_->chooseMatte(QString::fromStdString(matte), QString::fromStdString(part));
     session_->setTool(Tool::Matte);
@@ -173,7 +177,7 @@ Card* WorkBody::cardFor(const element::Element& e) {
         else if (action == "drawMatte")
           session_->setTool(Tool::Matte);
         else
-          emit wantsFile(QString::fromStdString(action));
+          emit wantsFile(FileWish::of(QString::fromStdString(action)));
       });
     }
     card->extra()->addWidget(buttons);
@@ -189,23 +193,13 @@ void WorkBody::refresh() {
           ? tr("First a surface: aim a plane at Set. Then put a checker on it and watch it move with the plate.")
           : tr("Put a checker on a surface first: it does not lie. Then go to the frame where the place is clean, and "
                "add a patch."));
-  QStringList ids, have;
-  for (const auto& e : shot.elements) ids << QString::fromStdString(e.id);
-  for (const Card* c : list_) have << c->id();
-  if (ids != have) {
-    for (Card* c : list_) c->hide(), c->deleteLater();
-    list_.clear();
-    for (const auto& e : shot.elements) {
-      list_ << cardFor(e);
-      cards_->addWidget(list_.back());
-    }
-  }
+  keepCards(list_, shot.elements, cards_, [this](const element::Element& e) { return cardFor(e); });
   for (int i = 0; i < list_.size(); ++i) {
     const auto& e = shot.elements[static_cast<size_t>(i)];
     Card* card = list_[i];
     card->setTitle(QString::fromStdString(e.name));
     card->toggle()->setIcon(QIcon(e.on ? ":/icons/on.svg" : ":/icons/off.svg"));
-    card->setChosen(session_->element() == card->id());
+    card->setChosen(session_->element() == card->id(), session_->isChosen("elements." + e.id));
     const auto recipe = shot::recipeOf(shot, e, session_->frame());
     card->sentence()->set(recipe);
     card->details()->set(shot::detailsOf(shot, e, session_->frame()));
@@ -215,6 +209,7 @@ void WorkBody::refresh() {
     if (m && m->parts.size() > 1)
       for (const auto& p : m->parts)
         rows.push_back({p.id, QString::fromStdString(p.name), shot::recipeOf(shot, *m, p, session_->frame()), true});
+    if (m) card->findChild<SentenceList*>()->setList("mattes." + m->id + ".parts");
     card->findChild<SentenceList*>()->set(rows, session_->part().toStdString());
     card->findChild<QPushButton*>("addPart")->setVisible(m != nullptr);
     card->setOneLine(QString::fromStdString(shot::textOf(recipe)));
@@ -247,7 +242,7 @@ void WorkBody::refresh() {
                             (slip->unknown ? tr("; %1 frames cannot be told").arg(slip->unknown) : QString());
       const bool bad = slip->lockPx > 0.3;
       card->setFigure(bad    ? tr("slip %1 px at %2").arg(slip->lockPx, 0, 'f', 2).arg(slip->lockFrame)
-                      : here ? tr("slip %1 px").arg(here->px(), 0, 'f', 2)
+                      : here ? tr("slip %1, worst %2 px").arg(here->px(), 0, 'f', 2).arg(slip->lockPx, 0, 'f', 2)
                              : tr("lock %1 px").arg(slip->lockPx, 0, 'f', 2),
                       bad, worst);
     }

@@ -14,7 +14,7 @@
 namespace zentil::app {
 namespace {
 constexpr int kLeft = 76, kRight = 18;
-constexpr int kReadyY = 14, kNumbersY = 34, kSlipTop = 44, kSlipBottom = 88, kKeys = 99, kElements = 108;
+constexpr int kReadyY = 14, kNumbersY = 34, kSlipTop = 44, kSlipBottom = 88, kKeys = 99, kElements = 108, kBar = 7;
 }  // namespace
 
 Strip::Strip(Session* session, Engine* engine, QWidget* parent) : QWidget(parent), session_(session), engine_(engine) {
@@ -26,6 +26,7 @@ Strip::Strip(Session* session, Engine* engine, QWidget* parent) : QWidget(parent
   setToolTip(
       tr("Click or drag to go to a frame. A click on a peak of the slip curve goes to it. Diamonds are keys: drag to "
          "move, Ctrl-drag to copy, Delete to take away."));
+  connect(session, &Session::chosenChanged, this, [this] { showBar(session_->element()); });
   for (auto signal : {&Session::shotChanged, &Session::viewChanged, &Session::chosenChanged, &Session::stationChanged})
     connect(session, signal, this, &Strip::axisChanged);
   connect(session, &Session::frameChanged, this, qOverload<>(&QWidget::update));
@@ -116,16 +117,51 @@ void Strip::paintAxis(QPainter& p) {
 
   paintKeys(p);
 
-  // Elements' ranges, and source frames as pins.
-  int row = 0;
-  for (const auto& e : shot.elements) {
-    const auto range = e.range.count() ? e.range : r;
+  paintBars(p);
+}
+
+int Strip::rows() const { return std::max(1, (height() - kElements - 4) / kBar); }
+
+double Strip::yOfBar(int element) const {
+  const int row = element - scrolled_;
+  return row < 0 || row >= rows() ? -1 : kElements + 2 + row * kBar;
+}
+
+void Strip::showBar(const QString& element) {
+  if (element == shownFor_) return;
+  shownFor_ = element;
+  const auto& all = session_->shot().elements;
+  for (int i = 0; i < static_cast<int>(all.size()); ++i)
+    if (QString::fromStdString(all[static_cast<size_t>(i)].id) == element)
+      scrolled_ = std::clamp(scrolled_, std::max(0, i - rows() + 1), i);
+}
+
+void Strip::paintBars(QPainter& p) {
+  const auto& shot = session_->shot();
+  const auto r = shot.range;
+  const int count = static_cast<int>(shot.elements.size());
+  scrolled_ = std::clamp(scrolled_, 0, std::max(0, count - rows()));
+  if (count > rows()) {
+    p.setPen(style::kQuiet);
+    p.drawText(14, kElements + 22, tr("%1\u2013%2 of %3").arg(scrolled_ + 1).arg(scrolled_ + rows()).arg(count));
+  }
+  // Ranges, and source frames as pins.
+  for (int i = 0; i < count; ++i) {
+    const auto& e = shot.elements[static_cast<size_t>(i)];
+    auto range = e.range.count() ? e.range : r;
     const bool chosen = QString::fromStdString(e.id) == session_->element();
-    const double y = kElements + 2 + std::min(row++, 5) * 7;
-    p.fillRect(QRectF(xOf(range.first) - 2, y, xOf(range.last) - xOf(range.first) + 4, 4),
-               !e.on    ? style::kLine
-               : chosen ? style::kAccent
-                        : QColor(0x7d, 0x83, 0x88));
+    const double y = yOfBar(i);
+    if (y >= 0) {
+      // Its frames as a line; where its source has something to show, a bar.
+      p.fillRect(QRectF(xOf(range.first) - 2, y + 1.5, xOf(range.last) - xOf(range.first) + 4, 1), style::kLine);
+      while (range.count() && !e.showsSomething(range.first)) ++range.first;
+      while (range.count() && !e.showsSomething(range.last)) --range.last;
+    }
+    if (y >= 0 && range.count())
+      p.fillRect(QRectF(xOf(range.first) - 2, y, xOf(range.last) - xOf(range.first) + 4, 4),
+                 !e.on    ? style::kLine
+                 : chosen ? style::kAccent
+                          : QColor(0x7d, 0x83, 0x88));
     if (const auto pin = shot::pinOf(e); pin && r.contains(*pin)) {
       const double x = xOf(*pin);
       p.setBrush(chosen ? style::kPin : QColor(0xb7, 0x9b, 0xe8, 110));
@@ -133,6 +169,40 @@ void Strip::paintAxis(QPainter& p) {
       p.drawPolygon(QPolygonF({{x - 5, kReadyY - 10.0}, {x + 5, kReadyY - 10.0}, {x, kReadyY - 1.0}}));
     }
   }
+}
+
+std::optional<Strip::Bar> Strip::barAt(const QPointF& at) const {
+  const auto& all = session_->shot().elements;
+  for (int i = 0; i < static_cast<int>(all.size()); ++i) {
+    const double y = yOfBar(i);
+    if (y < 0 || at.y() < y - 2 || at.y() >= y + kBar - 2) continue;
+    const auto& e = all[static_cast<size_t>(i)];
+    const auto range = e.range.count() ? e.range : session_->shot().range;
+    const double first = xOf(range.first) - 2, last = xOf(range.last) + 2;
+    if (at.x() < first - 5 || at.x() > last + 5) return std::nullopt;
+    return Bar{e.id, std::abs(at.x() - first) < 6 ? -1 : std::abs(at.x() - last) < 6 ? 1 : 0};
+  }
+  return std::nullopt;
+}
+
+void Strip::setBarEnd(const Bar& bar, int frame, bool goesOn) {
+  const std::string path = "elements." + bar.id + ".range." + (bar.end < 0 ? "first" : "last");
+  const auto* e = session_->shot().element(bar.id);
+  if (!e) return;
+  const auto range = e->range.count() ? e->range : session_->shot().range;
+  const int to = bar.end < 0 ? std::min(frame, range.last) : std::max(frame, range.first);
+  session_->change(
+      tr("frames of %1").arg(QString::fromStdString(e->name)),
+      [&](shot::Shot& s) { shot::setWord(s, path, std::to_string(to), to); },
+      goesOn ? "bar " + QString::fromStdString(path) : QString());
+}
+
+QString Strip::whyUnknown(int frame) const {
+  const auto* slip = showsFit() ? nullptr : engine_->slipOf(session_->element());
+  if (!slip) return {};
+  for (const auto& s : slip->frames)
+    if (s.frame == frame) return s.known ? QString() : QString::fromStdString(s.why);
+  return {};
 }
 
 double Strip::yOfKeys() const { return kKeys; }
@@ -268,6 +338,11 @@ void Strip::paintSlip(QPainter& p) {
           flush();
       }
       flush();
+      // Where the chosen one's cannot be told; the pointer there says why.
+      const double cell = (width() - kLeft - kRight) / std::max(1.0, shot.range.count() - 1.0);
+      if (chosen)
+        for (const auto& s : slip->frames)
+          if (!s.known) p.fillRect(QRectF(xOf(s.frame) - cell / 2, kSlipBottom + 1, cell + 0.5, 3), style::kWarn);
       if (chosen && slip->lockPx > 0) {
         const QPointF worst(xOf(slip->lockFrame), yOfSlip(slip->lockPx));
         p.setBrush(slip->lockPx > 0.3 ? style::kWarn : style::kAccent);
@@ -307,6 +382,24 @@ void Strip::paintEvent(QPaintEvent*) {
     p.setPen(QPen(QColor(255, 255, 255, 50), 1));
     p.drawLine(QPointF(x, 4), QPointF(x, height() - 4));
   }
+  const bool inCurve = pointer_.y() >= kSlipTop - 4 && pointer_.y() <= kSlipBottom + 6 && pointer_.x() >= kLeft - 6;
+  const int asked = inCurve ? frameAt(pointer_.x()) : session_->frame();
+  if (const QString why = whyUnknown(asked); !why.isEmpty()) {
+    QFont words("Inter");
+    words.setPixelSize(11);
+    p.setFont(words);
+    const QString text = tr("%1: slip cannot be told, %2").arg(asked).arg(why);
+    QRectF box = QRectF(p.fontMetrics().boundingRect(text)).adjusted(-7, -3, 7, 3);
+    box.moveCenter({xOf(asked), (kSlipTop + kSlipBottom) / 2.0});
+    if (box.right() > width() - 6) box.moveRight(width() - 6);
+    if (box.left() < kLeft) box.moveLeft(kLeft);
+    p.setPen(Qt::NoPen);
+    p.setBrush(QColor(0x14, 0x15, 0x16, 225));
+    p.drawRoundedRect(box, 3, 3);
+    p.setPen(style::kWarn);
+    p.drawText(box, Qt::AlignCenter, p.fontMetrics().elidedText(text, Qt::ElideRight, width() - kLeft - 12));
+    p.setFont(mono);
+  }
   const double x = xOf(session_->frame());
   p.setPen(QPen(Qt::white, 1.2));
   p.drawLine(QPointF(x, 4), QPointF(x, height() - 4));
@@ -341,11 +434,35 @@ void Strip::mousePressEvent(QMouseEvent* e) {
       return;
     }
   }
+  if (const auto bar = barAt(e->position())) {
+    session_->chooseElement(QString::fromStdString(bar->id));
+    if (bar->end) {
+      draggingBar_ = bar;
+      return;
+    }
+  }
   session_->setFrame(frameAt(e->position().x()));
+}
+
+void Strip::wheelEvent(QWheelEvent* e) {
+  const int by = e->angleDelta().y() > 0 ? -1 : 1;
+  if (e->position().y() >= kElements) {
+    scrolled_ = std::clamp(scrolled_ + by, 0, std::max(0, static_cast<int>(session_->shot().elements.size()) - rows()));
+    axisChanged();
+  } else {
+    session_->setFrame(session_->frame() + by);
+  }
+  e->accept();
 }
 
 void Strip::mouseMoveEvent(QMouseEvent* e) {
   pointer_ = e->position();
+  if (draggingBar_) {
+    setBarEnd(*draggingBar_, frameAt(e->position().x()), true);
+    return;
+  }
+  const auto bar = e->buttons() ? std::nullopt : barAt(e->position());
+  setCursor(bar && bar->end ? Qt::SizeHorCursor : Qt::ArrowCursor);
   if (draggingKey_) {
     // The picture follows when it is let go: in between only the playhead says where that is.
     session_->setFrame(frameAt(e->position().x()));
@@ -357,6 +474,11 @@ void Strip::mouseMoveEvent(QMouseEvent* e) {
 }
 
 void Strip::mouseReleaseEvent(QMouseEvent* e) {
+  if (draggingBar_) {
+    draggingBar_.reset();
+    session_->endSeries();
+    return;
+  }
   if (!draggingKey_) return;
   draggingKey_ = false;
   const int to = frameAt(e->position().x()), from = draggedFrom_;
@@ -388,20 +510,40 @@ void Strip::keyPressEvent(QKeyEvent* e) {
 }
 
 void Strip::contextMenuEvent(QContextMenuEvent* e) {
+  const auto& shot = session_->shot();
+  if (shot.plate().empty()) return;
   const auto key = keyAt(e->pos());
-  const std::string thing = keyedThing(*session_);
-  if (!key) return;
+  const auto bar = barAt(e->pos());
+  const int frame = frameAt(e->pos().x());
   auto* menu = new QMenu(this);
-  menu->setObjectName("stripKeyMenu");
+  menu->setObjectName(key ? "stripKeyMenu" : "stripMenu");
   menu->setAttribute(Qt::WA_DeleteOnClose);
-  const auto keys = edit::keysOf(session_->shot(), thing);
-  for (const auto& path : keys.at(*key)) {
-    QAction* a = menu->addAction(
-        tr("Take the key of the %1 away").arg(QString::fromStdString(shot::wordsFor(session_->shot(), path))));
-    connect(a, &QAction::triggered, this, [this, path, f = *key] {
-      session_->change(tr("take a key at %1 away").arg(f), [&](shot::Shot& s) { edit::removeKey(s, path, f); });
-    });
+  const auto add = [&](const QString& text, const std::function<void()>& run) {
+    connect(menu->addAction(text), &QAction::triggered, this, run);
+  };
+  if (key) {
+    const auto keys = edit::keysOf(shot, keyedThing(*session_));
+    for (const auto& path : keys.at(*key))
+      add(tr("Take the key of the %1 away").arg(QString::fromStdString(shot::wordsFor(shot, path))),
+          [this, path, f = *key] {
+            session_->change(tr("take a key at %1 away").arg(f), [&](shot::Shot& s) { edit::removeKey(s, path, f); });
+          });
+    menu->addSeparator();
   }
+  const auto* e1 = bar ? shot.element(bar->id) : shot.element(session_->element().toStdString());
+  if (e1) {
+    const QString name = QString::fromStdString(e1->name);
+    add(tr("%1: from %2 on").arg(name).arg(frame), [this, id = e1->id, frame] { setBarEnd({id, -1}, frame, false); });
+    add(tr("%1: until %2").arg(name).arg(frame), [this, id = e1->id, frame] { setBarEnd({id, 1}, frame, false); });
+    menu->addSeparator();
+  }
+  const auto setEnd = [this, frame](const std::string& path) {
+    session_->change(tr("change the range"),
+                     [&](shot::Shot& s) { shot::setWord(s, path, std::to_string(frame), frame); });
+  };
+  add(tr("Go to %1").arg(frame), [this, frame] { session_->setFrame(frame); });
+  add(tr("Work from %1 on").arg(frame), [setEnd] { setEnd("range.first"); });
+  add(tr("Work until %1").arg(frame), [setEnd] { setEnd("range.last"); });
   menu->popup(e->globalPos());
 }
 

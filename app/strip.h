@@ -23,7 +23,9 @@ class Strip : public QWidget {
   double yOfKeys() const;
   /// Where a slip value is drawn.
   double yOfSlip(double px) const;
-  QSize sizeHint() const override { return {600, 150}; }
+  /// Where an element's bar is drawn, by its place in the list; below 0: scrolled out of sight.
+  double yOfBar(int element) const;
+  QSize sizeHint() const override { return {600, 158}; }
 
  protected:
   void paintEvent(QPaintEvent*) override;
@@ -33,8 +35,21 @@ class Strip : public QWidget {
   void keyPressEvent(QKeyEvent* e) override;
   void contextMenuEvent(QContextMenuEvent* e) override;
   void leaveEvent(QEvent*) override;
+  void wheelEvent(QWheelEvent* e) override;
 
  private:
+  /// An element's bar, and whether a place on it is its first or last frame's end.
+  struct Bar {
+    std::string id;
+    int end = 0;  ///< -1 its first frame, 1 its last, 0 between
+  };
+  std::optional<Bar> barAt(const QPointF& at) const;
+  int rows() const;
+  void showBar(const QString& element);
+  void paintBars(QPainter& p);
+  /// Why the slip of the chosen element cannot be told on a frame; empty: it can.
+  QString whyUnknown(int frame) const;
+  void setBarEnd(const Bar& bar, int frame, bool goesOn);
   double slipTop() const;
   void paintKeys(QPainter& p);
   /// The frame of the key under a place; none when there is none.
@@ -53,6 +68,9 @@ class Strip : public QWidget {
   std::optional<int> chosenKey_;  ///< the frame of the key that was clicked
   int draggedFrom_ = 0;
   bool draggingKey_ = false;
+  std::optional<Bar> draggingBar_;
+  int scrolled_ = 0;  ///< elements above the first bar that is shown
+  QString shownFor_;  ///< the element whose bar was last brought into sight
   QTimer soon_;
 };
 

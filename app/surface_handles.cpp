@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "app/style.h"
+#include "core/set/form.h"
 
 namespace zentil::app {
 namespace {
@@ -35,19 +36,17 @@ double nearestOnLine(const Vec3& a, const Vec3& u, const Vec3& o, const Vec3& d)
 }  // namespace
 
 Vec3 SurfaceHandles::placeOf(Kind kind, const set::Surface& s) {
-  const double depth = s.kind == set::SurfaceKind::Plane ? 0
-                       : s.kind == set::SurfaceKind::Box ? s.size.z() / 2
-                                                         : s.size.x() / 2;
-  const double arrow = 0.22 * std::max(s.size.x(), s.size.y());
+  const Vec3 reach = set::formOf(s.kind).reach(s);
+  const double arrow = 0.44 * std::max(reach.x(), reach.y());
   switch (kind) {
     case Kind::Along:
-      return s.toWorld(Vec3(0, 0, depth + arrow));
+      return s.toWorld(Vec3(0, 0, reach.z() + arrow));
     case Kind::SizeX:
-      return s.toWorld(Vec3(s.size.x() / 2, 0, 0));
+      return s.toWorld(Vec3(reach.x(), 0, 0));
     case Kind::SizeY:
-      return s.toWorld(Vec3(0, (s.kind == set::SurfaceKind::Sphere ? s.size.x() : s.size.y()) / 2, 0));
+      return s.toWorld(Vec3(0, reach.y(), 0));
     case Kind::Turn:
-      return s.toWorld(Vec3(0, s.size.y() / 2 + arrow * 0.8, 0));
+      return s.toWorld(Vec3(0, reach.y() + arrow * 0.8, 0));
     default:
       return s.position;
   }
@@ -121,7 +120,7 @@ set::Surface SurfaceHandles::drag(const Projector& view, const QPointF& where) c
     case Kind::SizeY:
       if (met && std::abs(from.y()) > 1e-6) {
         const double k = std::abs(own.y() / from.y());
-        if (s.kind == set::SurfaceKind::Sphere)
+        if (set::formOf(s.kind).sizes() == 1)
           s.size.x() = std::max(0.01, start_.size.x() * k);
         else
           s.size.y() = std::max(0.01, start_.size.y() * k);

@@ -132,7 +132,7 @@ TrackersPart::TrackersPart(Session* session, Engine* engine, QPushButton* place,
       session_(session),
       engine_(engine),
       place_(place),
-      rows_(new NamedRows("tracker", this)),
+      rows_(new NamedRows(session, "tracker", this)),
       chosen_(new QWidget(this)) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
@@ -232,7 +232,7 @@ RegionsPart::RegionsPart(Session* session, Engine* engine, QPushButton* draw, QW
       session_(session),
       engine_(engine),
       draw_(draw),
-      rows_(new NamedRows("region", this)),
+      rows_(new NamedRows(session, "region", this)),
       chosen_(new QWidget(this)) {
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);

@@ -234,11 +234,60 @@ void WorldView::paintWorld(QPainter& p) {
     paintPoints(p);
   }
   paintTile(p);
+  paintHint(p);
   if (lasso_) {
     p.setPen(QPen(Qt::white, 1.2, Qt::DashLine));
     p.setBrush(QColor(255, 255, 255, 24));
     p.drawPolygon(lassoPath_);
   }
+}
+
+void WorldView::paintHint(QPainter& p) {
+  QString text;
+  switch (session_->tool()) {
+    case Tool::Pick:
+      return;
+    case Tool::Tile:
+      text = tr("Click where the tile lies flat: a plane is made there. Esc puts it down.");
+      break;
+    case Tool::Matte:
+      text =
+          tr("Click around it, drag for curves; the first point or Return closes. Backspace takes a point back, Esc "
+             "ends.");
+      break;
+    case Tool::Line:
+      text = tr("Click along something straight, three times or more; Return ends the line. Esc puts it down.");
+      break;
+    case Tool::Tracker:
+      text = tr("Click what is to be followed. Esc puts it down.");
+      break;
+    case Tool::Region:
+      text = tr("Click around what is flat; the first point or Return closes. Esc puts it down.");
+      break;
+  }
+  QFont f("Inter");
+  f.setPixelSize(12);
+  p.setFont(f);
+  const double most = width() - 24;
+  text = p.fontMetrics().elidedText(text, Qt::ElideRight, static_cast<int>(most - 20));
+  QRectF box(0, 0, p.fontMetrics().horizontalAdvance(text) + 20, 24);
+  box.moveCenter({width() / 2.0, 22});
+  p.setPen(Qt::NoPen);
+  p.setBrush(QColor(0x14, 0x15, 0x16, 225));
+  p.drawRoundedRect(box, 4, 4);
+  p.setPen(QColor(0xdf, 0xe2, 0xe4));
+  p.drawText(box, Qt::AlignCenter, text);
+}
+
+void WorldView::askMenu(const QPoint& at) {
+  // The surface under it is chosen: what the menu does is done to that.
+  Vec3 o, d;
+  if (session_->station() == Station::Set && session_->tool() == Tool::Pick && rayAt(at, o, d)) {
+    const auto hit = engine_->workshop().scene(*session_->timeline()->stage(session_->frame()))->first(o, d);
+    if (hit.surface >= 0)
+      session_->chooseSurface(QString::fromStdString(session_->shot().surfaces[static_cast<size_t>(hit.surface)].id));
+  }
+  emit menuWanted(mapToGlobal(at));
 }
 
 bool WorldView::worldPress(QMouseEvent* e) {
@@ -261,6 +310,7 @@ bool WorldView::worldPress(QMouseEvent* e) {
   if (session_->station() == Station::Work || session_->station() == Station::Deliver) return false;
   pressed_ = true;
   adding_ = e->modifiers() & Qt::ShiftModifier;
+  free_ = e->modifiers() & Qt::AltModifier;
   pressedAt_ = e->position();
   lassoPath_.clear();
   lassoPath_ << e->position();
@@ -280,7 +330,9 @@ bool WorldView::worldMove(QMouseEvent* e) {
   }
   if (pressed_) {
     if (!lasso_ && QLineF(pressedAt_, e->position()).length() > 5) lasso_ = true;
-    if (lasso_) lassoPath_ << e->position();
+    if (lasso_ && free_) lassoPath_ << e->position();
+    // Without the loop, a rectangle.
+    if (lasso_ && !free_) lassoPath_ = QPolygonF(QRectF(pressedAt_, e->position()).normalized());
     update();
     return true;
   }

@@ -24,9 +24,13 @@ class WorldView : public QWidget, public Projector {
   std::optional<set::Surface> tileAt(const QPointF& at, double* residualM = nullptr) const;
 
  signals:
+  /// The right button was clicked, there on the screen; what lay under it is chosen.
+  void menuWanted(const QPoint& place);
   void pointing(const QPointF& at);
 
  protected:
+  /// Asks for the menu of the right button at a place of the widget.
+  void askMenu(const QPoint& at);
   void paintWorld(QPainter& p);
   /// Each returns true when it took the event.
   bool worldPress(QMouseEvent* e);
@@ -42,6 +46,8 @@ class WorldView : public QWidget, public Projector {
  private:
   void paintPoints(QPainter& p);
   void paintSurfaces(QPainter& p);
+  /// What the next click does with the tool in hand, and how to end it.
+  void paintHint(QPainter& p);
   void paintTile(QPainter& p);
   /// As it stands on the shown frame.
   std::optional<set::Surface> chosenSurface() const;
@@ -49,7 +55,7 @@ class WorldView : public QWidget, public Projector {
 
   SurfaceHandles handles_;
   bool dragging_ = false;
-  bool lasso_ = false, pressed_ = false, adding_ = false;
+  bool lasso_ = false, pressed_ = false, adding_ = false, free_ = false;
   QPointF pressedAt_;
   QPolygonF lassoPath_;
 };

@@ -58,7 +58,7 @@ class Stoppable {
 
 struct Arguments {
   std::string shot, frames, out, element, edits;
-  bool json = false, decode = false;
+  bool json = false, decode = false, elsewhere = false;
   output::DeliveryWish wish;
   shot::NewShotFiles files;
   size_t budgetMb = 1500;
@@ -151,7 +151,9 @@ int deliver(const Arguments& a) {
     job.onProgress = [](double done, const std::string& what) {
       fmt::print(stderr, "\r{:3.0f}%  {}   ", done * 100, what);
     };
-  const auto report = output::deliver(*moment::Timeline::of(s), frames, workshop, job, a.wish);
+  output::DeliveryWish wish = a.wish;
+  if (!a.elsewhere) wish.within = fs::absolute(a.shot).parent_path();
+  const auto report = output::deliver(*moment::Timeline::of(s), frames, workshop, job, wish);
   if (!a.json) fmt::print(stderr, "\n");
   json refused = json::array();
   for (const auto& r : report.refused) refused.push_back({{"frames", r.frames}, {"why", r.why}});
@@ -281,6 +283,7 @@ int main(int argc, char** argv) {
   b->add_option("--frames", a.frames, "1001-1072, 1001-1072x4 or 1040; several machines can share a shot this way");
   b->add_option("--out", a.out, "folder; otherwise where the shot says");
   b->add_flag("--overwrite", a.wish.overwrite, "replace files there that Zentil did not write");
+  b->add_flag("--elsewhere", a.elsewhere, "deliver to a place outside the shot's own folder");
   b->add_flag("--in-spite", a.wish.inSpite, "deliver in spite of what check calls a problem; the files say so");
   auto* s = shared(app.add_subcommand("slip", "how far each element moves against the plate"));
   s->add_option("--element", a.element, "only this one, by id or name");

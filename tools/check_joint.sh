@@ -14,5 +14,16 @@ for kind in HeldFrame:held_frame Render:render Checker:checker Picture:picture O
     echo "element::$name is asked for outside its own files"; bad=1
   fi
 done
+# The same for what a matte's part consists of; the list is matte/content.h.
+for kind in Drawn:drawn Pictured:pictured; do
+  name=${kind%%:*}; file=${kind##*:}
+  if git ls-files 'core/*' 'batch/*' 'app/*' | grep -vE "/($file(_editor)?\.(h|cpp)|content\.h|matte_content\.h|matte_words\.h|make\.h)$" | xargs grep -nE "matte::$name\b"; then
+    echo "matte::$name is asked for outside its own files"; bad=1
+  fi
+done
+# Kinds of surfaces: core/set/form.h; only a kind's own file says its name.
+if git ls-files 'core/*' 'batch/*' 'app/*' | grep -vE '/set/(plane|box|cylinder|sphere|mesh)\.cpp$' | xargs grep -nE 'SurfaceKind::[A-Z]'; then
+  echo "a kind of surface is asked for outside its own file"; bad=1
+fi
 [ $bad = 0 ] && echo "what makes pictures reads moments; kinds are asked for at home"
 exit $bad

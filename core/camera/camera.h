@@ -71,10 +71,10 @@ template <typename See>
 void describe(const CameraPath*, See&& see) {
   using value::says;
   see("source", &CameraPath::source, says("where it came from").quietly());
-  see("backWidthMm", &CameraPath::backWidthMm, says("film back, across").in("mm", 2));
-  see("backHeightMm", &CameraPath::backHeightMm, says("film back, down").in("mm", 2));
+  see("backWidthMm", &CameraPath::backWidthMm, says("film back, across").within(0.1, 1000).in("mm", 2));
+  see("backHeightMm", &CameraPath::backHeightMm, says("film back, down").within(0.1, 1000).in("mm", 2));
   see("centreOffsetPx", &CameraPath::centreOffsetPx, says("optical centre").in("px", 1));
-  see("focalMm", &CameraPath::focalMm, says("focal length").in("mm", 2));
+  see("focalMm", &CameraPath::focalMm, says("focal length").within(0, 10000).in("mm", 2).by(0.1));
   see("poses", &CameraPath::poses, says("poses"));
 }
 

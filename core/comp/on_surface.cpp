@@ -18,7 +18,7 @@ template <>
 Box PlaceMaker<element::OnSurface>::reach(const element::OnSurface& place, const Making& m, const Made&) {
   const set::Surface* s = m.here().surface(place.surface);
   if (!s) throw Error(fmt::format("\"{}\" has no surface to land on", m.layer.name), "Choose a surface for it");
-  return boxAround(m.here(), set::outlineOf(*s));
+  return boxAround(m.here(), set::hullOf(*s));
 }
 
 template <>

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "core/base/error.h"
+#include "core/set/form.h"
 #include "core/set/surface_map.h"
 
 namespace zentil::comp {
@@ -51,7 +52,8 @@ map::MapPtr carrying(const Stage& from, const std::string& surfaceId, const Stag
   const set::Surface *here = from.surface(surfaceId), *there = to.surface(surfaceId);
   if (!here || !there || !from.hasCamera || !to.hasCamera) return nullptr;
   const auto alone = [&](set::Surface s) {
-    if (s.kind == set::SurfaceKind::Plane) s.size *= 1000;
+    // What is drawn may lie beyond its border.
+    if (set::formOf(s.kind).isFlat()) s.size *= 1000;
     return workshop.sceneOf(s);
   };
   return std::make_shared<set::SeenBy>(from.view, alone(*here), 0, to.view, alone(*there), false);

@@ -5,6 +5,7 @@
 #include "core/base/error.h"
 #include "core/edit/make.h"
 #include "core/edit/plates.h"
+#include "core/edit/things.h"
 #include "core/measure/slip.h"
 #include "core/shot/recipe.h"
 #include "core/shot/track_json.h"
@@ -101,23 +102,6 @@ auto findIn(List& list, std::string_view id) {
   return it;
 }
 
-/// Where {"remove"}, {"copy"} and {"move"} point: a list and an id, or a part of a matte.
-template <typename Run>
-void onThing(Shot& s, const std::string& path, const Run& run) {
-  const auto [list, rest] = value::cut(path);
-  const auto [id, more] = value::cut(rest);
-  if (list == "mattes" && !more.empty()) {
-    const auto [parts, part] = value::cut(more);
-    auto& m = *findIn(s.mattes, id);
-    if (parts != "parts") throw Error(fmt::format("\"{}\" leads nowhere", path), "Name a part of the matte");
-    run(m.parts, findIn(m.parts, part), [&] { return m.freshPartId(); });
-    return;
-  }
-  onList(s, std::string(list), [&, id = id](auto& things, char letter) {
-    run(things, findIn(things, id), [&s, letter] { return freshId(s, letter); });
-  });
-}
-
 json one(Shot& s, const json& e, const Context& c) {
   if (!e.is_object()) throw Error("an edit is an object", "Write {\"set\": ...}");
   const auto frame = frameOf(e);
@@ -172,35 +156,21 @@ json one(Shot& s, const json& e, const Context& c) {
     return id;
   }
   if (e.contains("remove")) {
-    const std::string path = textOf(e, "remove");
-    const auto [list, rest] = value::cut(path);
-    if (list == "surfaces")
-      findIn(s.surfaces, rest), removeSurface(s, std::string(rest));
-    else if (list == "mattes" && rest.find('.') == std::string_view::npos)
-      findIn(s.mattes, rest), removeMatte(s, std::string(rest));
-    else
-      onThing(s, path, [](auto& things, auto it, const auto&) { things.erase(it); });
+    remove(s, {textOf(e, "remove")});
+    return nullptr;
+  }
+  if (e.contains("rename")) {
+    rename(s, textOf(e, "rename"), textOf(e, "to"));
     return nullptr;
   }
   if (e.contains("copy")) {
-    std::string id;
-    onThing(s, textOf(e, "copy"), [&](auto& things, auto it, const auto& fresh) {
-      auto made = *it;
-      id = made.id = fresh();
-      if constexpr (requires { made.name; }) made.name += " copy";
-      things.insert(std::next(it), std::move(made));
-    });
-    return id;
+    const std::string made = duplicate(s, {textOf(e, "copy")}).front();
+    return made.substr(made.rfind('.') + 1);
   }
   if (e.contains("move")) {
     if (!e.contains("to") || !e.at("to").is_number_integer())
       throw Error("it does not say where to", "Give \"to\", a place in the list");
-    onThing(s, textOf(e, "move"), [&](auto& things, auto it, const auto&) {
-      auto moved = std::move(*it);
-      things.erase(it);
-      const long to = std::clamp<long>(e.at("to").get<long>(), 0, static_cast<long>(things.size()));
-      things.insert(things.begin() + to, std::move(moved));
-    });
+    move(s, textOf(e, "move"), e.at("to").get<int>());
     return nullptr;
   }
   if (e.contains("plane")) {
@@ -267,6 +237,7 @@ json one(Shot& s, const json& e, const Context& c) {
     auto& el = *findIn(s.elements, textOf(e, "match"));
     const auto gain = measure::levelAround(*moment::Timeline::of(s), el.id, needFrame(e), c.workshop);
     el.look.gain.put(*frame, gain), el.look.offset.put(*frame, element::Rgb{0, 0, 0});
+    el.look.matched = true;
     return gain;
   }
   if (e.contains("lensFromLines")) {
@@ -285,7 +256,9 @@ json apply(Shot& shot, const json& edits, const Context& context) {
   json answers = json::array();
   for (size_t i = 0; i < edits.size(); ++i) {
     try {
+      const Shot before = next;
       answers.push_back(one(next, edits[i], context));
+      followNames(before, next);
     } catch (const Error& e) {
       throw Error(fmt::format("edit {}: {}", i + 1, e.problem()), e.remedy());
     } catch (const json::exception& e) {

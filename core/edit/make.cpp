@@ -6,6 +6,7 @@
 #include "core/base/error.h"
 #include "core/comp/sight.h"
 #include "core/comp/source_files.h"
+#include "core/comp/straight.h"
 #include "core/shot/recipe.h"
 
 namespace zentil::edit {
@@ -19,13 +20,25 @@ std::string addSurface(Shot& shot, set::Surface s) {
   return s.id;
 }
 
-std::string addMesh(Shot& shot, const std::string& file) {
+std::string addMesh(Shot& shot, const std::string& file) { return addSurface(shot, set::meshFrom(file)); }
+
+std::string addBody(Shot& shot, set::SurfaceKind kind, const std::vector<int>& points, int frame) {
   set::Surface s;
-  s.kind = set::SurfaceKind::Mesh;
-  s.meshFile = file;
-  s.mesh = set::freshMesh(file);
-  s.size = Vec3(1, 1, 1);
-  s.name = std::filesystem::path(file).stem().string();
+  s.kind = kind;
+  if (!points.empty()) {
+    Vec3 lo(1e9, 1e9, 1e9), hi(-1e9, -1e9, -1e9);
+    for (const int i : points) {
+      const Vec3& at = shot.points->at(static_cast<size_t>(i)).at;
+      lo = lo.cwiseMin(at), hi = hi.cwiseMax(at);
+    }
+    s.position = (lo + hi) / 2;
+    s.size = (hi - lo).cwiseMax(0.2);
+  } else if (shot.hasCamera(frame)) {
+    constexpr double kBefore = 4;  // metres before the camera
+    const auto c = shot.cameraAt(frame);
+    s.position = c.position - kBefore * c.rotation.col(2);
+    s.size = Vec3(1, 1, 1);
+  }
   return addSurface(shot, s);
 }
 
@@ -44,20 +57,6 @@ void removeSurface(Shot& shot, const std::string& id) {
       throw Error("\"" + e.name + "\" lands on this surface", "Give it another one, or remove it first");
   std::erase_if(shot.surfaces, [&](const auto& s) { return s.id == id; });
 }
-
-namespace {
-
-/// A plane that lies as a fit says, facing a viewer.
-set::Surface facing(const set::PlaneFit& fit, const Vec3& viewer) {
-  set::Surface s;
-  s.kind = set::SurfaceKind::Plane;
-  const bool away = fit.normal.dot(viewer - fit.centre) < 0;
-  s.turn = set::turnFor(away ? Vec3(-fit.normal) : fit.normal);
-  s.position = fit.centre;
-  return s;
-}
-
-}  // namespace
 
 namespace {
 
@@ -105,7 +104,7 @@ PlaneThrough planeThrough(const Shot& shot, const std::vector<int>& points, cons
     out.leftOut = static_cast<int>(all - at.size());
   }
   out.fit = set::fitPlane(at);
-  set::Surface& s = out.surface = facing(out.fit, viewer);
+  set::Surface& s = out.surface = set::facing(out.fit, viewer);
   Vec2 lo(1e9, 1e9), hi(-1e9, -1e9);
   for (const Vec3& p : at) {
     const Vec2 q = s.toOwn(p).head<2>();
@@ -147,7 +146,7 @@ std::optional<PlaneThrough> planeNear(const std::vector<set::Point>& points, con
   } catch (const Error&) {
     return std::nullopt;
   }
-  out.surface = facing(out.fit, eye);
+  out.surface = set::facing(out.fit, eye);
   const double along = out.surface.normal().dot(direction);
   if (std::abs(along) < 1e-3) return std::nullopt;
   const double t = out.surface.normal().dot(out.fit.centre - eye) / along;
@@ -178,58 +177,6 @@ std::vector<int> pointsInside(const Shot& shot, int frame, const std::vector<Vec
   return out;
 }
 
-void addShape(Shot& shot, const std::string& matteId, const std::string& partId, const matte::ShapePoints& points,
-              bool adds, int frame, const std::string& elementSurface, comp::Workshop& workshop) {
-  auto* m = shot.matte(matteId);
-  auto* p = m ? m->part(partId) : nullptr;
-  auto* drawn = p ? std::get_if<matte::Drawn>(&p->content) : nullptr;
-  if (!drawn) throw Error("there is no part of shapes to draw in", "Choose one, or add one");
-  matte::ShapePoints there = points;
-  if (drawn->shapes.empty()) {
-    drawn->frame = frame;
-  } else if (drawn->frame != frame && p->rides != matte::Rides::Screen) {
-    const auto timeline = moment::Timeline::of(shot);
-    const auto ride =
-        comp::ridingMap(timeline->partAt(*m, *p, elementSurface, frame), *timeline->stage(frame), false, workshop);
-    for (auto& q : there) {
-      Vec2 at = q.at, in = q.at + q.in, out = q.at + q.out;
-      if (ride && map::through(*ride, q.at, at) && map::through(*ride, q.at + q.in, in) &&
-          map::through(*ride, q.at + q.out, out))
-        q.at = at, q.in = in - at, q.out = out - at;
-    }
-  }
-  matte::Shape shape;
-  shape.points = there;
-  shape.adds = adds;
-  drawn->shapes.push_back(shape);
-}
-
-std::string addMatte(Shot& shot, const std::string& name, int frame, const std::string& surface) {
-  matte::Matte m;
-  m.id = freshId(shot, 'm');
-  m.name = name.empty() ? "outline " + m.id.substr(1) : name;
-  matte::Part p;
-  p.id = "p1", p.name = "shapes";
-  p.content = matte::Drawn{{}, frame};
-  p.softPx = 12.0;
-  p.rides = surface.empty() ? matte::Rides::Screen : matte::Rides::Surface;
-  p.surface = surface;
-  m.parts = {p};
-  shot.mattes.push_back(m);
-  return m.id;
-}
-
-std::string matteFor(Shot& shot, const std::string& elementId, int frame) {
-  auto* e = shot.element(elementId);
-  if (!e) return addMatte(shot, "", frame, "");
-  if (shot.matte(e->matte())) return e->matte();
-  std::string id = addMatte(shot, e->name + " outline", frame, "");
-  // What lands on a surface is limited on it; what does not has none that its matte could ride.
-  if (!e->surface().empty()) shot.matte(id)->parts.front().rides = matte::Rides::Surface;
-  e->cover = {{id}};
-  return id;
-}
-
 std::string addPart(Shot& shot, const std::string& matteId, matte::Content content, const std::string& name) {
   auto* m = shot.matte(matteId);
   if (!m) throw Error("that matte is not there", "Choose one that is");
@@ -238,7 +185,7 @@ std::string addPart(Shot& shot, const std::string& matteId, matte::Content conte
   p.name = name.empty() ? "part " + p.id.substr(1) : name;
   p.rides = m->parts.empty() ? matte::Rides::Screen : m->parts.front().rides;
   if (!m->parts.empty()) p.surface = m->parts.front().surface, p.region = m->parts.front().region;
-  if (std::holds_alternative<matte::Pictured>(content)) p.rides = matte::Rides::Screen;
+  if (!std::visit([](const auto& c) { return c.kCanRide; }, content)) p.rides = matte::Rides::Screen;
   p.content = std::move(content);
   m->parts.push_back(std::move(p));
   return m->parts.back().id;
@@ -279,18 +226,13 @@ void replaceFiles(Shot& shot, const std::string& elementId, const std::string& f
   *e = next;
 }
 
-void coverWithPictures(Shot& shot, const std::string& elementId, const image::Plate& pictures, int frame) {
-  const bool fresh = !shot.matte(shot.element(elementId)->matte());
-  const std::string id = matteFor(shot, elementId, frame);
-  auto& m = *shot.matte(id);
-  // A matte that was made for them has no shapes to draw.
-  if (fresh) m.parts.clear();
-  for (auto& p : m.parts)
-    if (auto* has = std::get_if<matte::Pictured>(&p.content)) {
-      has->files = pictures;
-      return;
-    }
-  addPart(shot, id, matte::Pictured{pictures, 0}, "pictures");
+void takeCleanPicture(Shot& shot, const std::string& elementId, const std::string& file, int frame,
+                      comp::Workshop& workshop) {
+  if (!shot.element(elementId)) throw Error("no patch is chosen", "Choose the one the clean picture is for");
+  shot::setWord(shot, "elements." + elementId + ".source.picture", file, frame);
+  // Says so when its size fits neither the plate nor its straight picture.
+  const auto moment = moment::Timeline::of(shot)->only(elementId, frame);
+  for (const auto& layer : moment.layers) comp::heldFrame(moment, layer, workshop);
 }
 
 void takeBoards(Shot& s, const lens::BoardAnswer& answer) {

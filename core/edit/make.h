@@ -14,6 +14,8 @@ namespace zentil::edit {
 std::string addSurface(shot::Shot& shot, set::Surface surface);
 /// A mesh from a file, as a surface. Throws Error as set::readMesh does.
 std::string addMesh(shot::Shot& shot, const std::string& file);
+/// One that is made from a size alone: around the points chosen (indices), else before the frame's camera.
+std::string addBody(shot::Shot& shot, set::SurfaceKind kind, const std::vector<int>& points, int frame);
 /// Moves, turns and sizes the surface with this id, at a frame: where it has keys, by a key.
 void putSurface(shot::Shot& shot, const set::Surface& now, int frame);
 /// Takes a surface out of the set. Throws Error while an element lands on it.
@@ -43,6 +45,16 @@ std::vector<int> pointsInside(const shot::Shot& shot, int frame, const std::vect
 /// is drawn on. Throws Error when the part is none of shapes, or cannot be reached from there.
 void addShape(shot::Shot& shot, const std::string& matteId, const std::string& partId, const matte::ShapePoints& points,
               bool adds, int frame, const std::string& elementSurface, comp::Workshop& workshop);
+/// A part's shapes; null for a part of something else.
+matte::Drawn* shapesOf(matte::Part& part);
+inline const matte::Drawn* shapesOf(const matte::Part& part) { return shapesOf(const_cast<matte::Part&>(part)); }
+/// The first part that has shapes, or null.
+const matte::Part* firstOfShapes(const matte::Matte& matte);
+/// Changes a shape's points at a frame; one that is left with fewer than three goes. Throws Error for what is gone.
+void changeShape(shot::Shot& shot, const std::string& matteId, const std::string& partId, int shape, int frame,
+                 const std::function<void(matte::ShapePoints&)>& change);
+/// A part of shapes, none yet, added to a matte; its id.
+std::string addShapes(shot::Shot& shot, const std::string& matteId, const std::string& name, int frame);
 /// The matte that an element is seen inside, made when there is none: one part of shapes, drawn on a frame, riding the
 /// element's surface (the screen, where it has none). Its id.
 std::string matteFor(shot::Shot& shot, const std::string& elementId, int frame);
@@ -63,7 +75,10 @@ std::string addFromFiles(shot::Shot& shot, const std::string& kind, const std::s
 /// Other files for an element that is made of some.
 void replaceFiles(shot::Shot& shot, const std::string& elementId, const std::string& file);
 /// Pictures as a part of an element's matte, in the place of those it has; the matte is made when there is none.
-void coverWithPictures(shot::Shot& shot, const std::string& elementId, const image::Plate& pictures, int frame);
+void coverWithPictures(shot::Shot& shot, const std::string& elementId, const std::string& file, int frame);
+/// A clean picture that stands for a patch's source frame. Throws Error when it does not fit.
+void takeCleanPicture(shot::Shot& shot, const std::string& elementId, const std::string& file, int frame,
+                      comp::Workshop& workshop);
 
 /// A calibration by boards, put into the shot: its lens, restated for the focal length that the shot counts with, and
 /// what it says of the body. Throws Error when the boards have another aspect than the plate.

@@ -48,12 +48,16 @@ void relinkPlate(Shot& shot, const std::string& id, const std::string& file) {
     throw Error(fmt::format("{}: is {} x {}, and the shot's tracks, mattes and lens count in {} x {}", now.pattern,
                             now.width, now.height, shot.width, shot.height),
                 "Add it as a plate to take patches from, or start a new shot with it");
+  // Most files say nothing of their pixels' width; what the person said stays.
+  if (now.pixelAspect == 1 && sameSize) now.pixelAspect = old.pixelAspect;
+  const bool fitted = !shot::likelyBackHeight(shot);
   const FrameRange before = plate->range();
   const bool whole = shot.range == before || shot.range.count() == 0;
   plate->files = now;
   if (overlap(plate->range(), shot.range).count() == 0) plate->shift = before.first - now.range.first;
   if (worked) {
     if (!sameSize) shot.width = now.width, shot.height = now.height;
+    if (fitted && shot.camera->empty()) shot::fitBack(shot);
     const FrameRange left = overlap(plate->range(), shot.range);
     shot.range = whole || left.count() == 0 ? plate->range() : left;
   } else if (shot.width > 0) {

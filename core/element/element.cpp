@@ -33,6 +33,23 @@ void merge(const image::Picture& layer, Merge how, image::Picture& onto) {
   });
 }
 
+bool Look::hasMatch() const {
+  return gain.keyed() || offset.keyed() || saturation.keyed() || gain.constant() != Rgb{1, 1, 1} ||
+         offset.constant() != Rgb{0, 0, 0} || saturation.constant() != 1;
+}
+
+bool Element::showsSomething(int frame) const {
+  if (range.count() != 0 && !range.contains(frame)) return false;
+  return std::visit(
+      [frame](const auto& s) {
+        if constexpr (requires { s.frameAt(frame); })
+          return s.frameAt(frame).has_value();
+        else
+          return true;
+      },
+      source);
+}
+
 Element::Element() = default;
 Element::Element(const Element&) = default;
 Element::Element(Element&&) noexcept = default;

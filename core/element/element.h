@@ -23,8 +23,11 @@ using Rgb = std::array<double, 3>;
 struct Look {
   value::Value<double> opacity = 1.0;
   Merge merge = Merge::Over;
+  bool matched = true;  ///< gain, offset and saturation apply; else they are only kept
   value::Value<Rgb> gain = Rgb{1, 1, 1}, offset = Rgb{0, 0, 0};  ///< match: RGB times gain plus offset, scene-linear
   value::Value<double> saturation = 1.0;  ///< match, before gain: 0 grey, 1 as it is; by luminance of BT.709
+  /// Whether there is a match at all that could apply.
+  bool hasMatch() const;
   bool operator==(const Look&) const = default;
 };
 
@@ -56,6 +59,8 @@ struct Element {
   bool operator==(const Element&) const;
 
   bool shows(int frame) const { return on && (range.count() == 0 || range.contains(frame)); }
+  /// The same, and its source has something to show there: a sequence may begin later, or have ended.
+  bool showsSomething(int frame) const;
   /// Its source when it is of this kind, else null.
   template <typename Kind>
   const Kind* from() const {
@@ -76,6 +81,7 @@ void describe(const Look*, See&& see) {
   using value::says;
   see("opacity", &Look::opacity, says("strength").within(0, 1).shown(100, "%").by(5));
   see("merge", &Look::merge, says("merging"));
+  see("matched", &Look::matched, says("match"));
   see("gain", &Look::gain, says("gain").within(0, 100).in("", 2).by(0.01));
   see("saturation", &Look::saturation, says("saturation").within(0, 4).shown(100, "%").by(5));
   see("offset", &Look::offset, says("offset").within(-100, 100).in("", 3).by(0.002));

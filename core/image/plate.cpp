@@ -129,6 +129,9 @@ Channels chooseChannels(ImageInput& in, const std::string& layer, const std::str
   return n >= 3 ? Channels{"", 0, 0, 1, 2, n >= 4 ? 3 : -1} : Channels{"", 0, 0, 0, 0, n == 2 ? 1 : -1};
 }
 
+/// A header may say nothing sensible: DPX writers leave nought or all ones.
+double believable(double pixelAspect) { return pixelAspect >= 0.1 && pixelAspect <= 10 ? pixelAspect : 1; }
+
 Frame decode(ImageInput& in, int part, const Channels& ch, const std::string& colourSpace, const std::string& label) {
   if (!in.seek_subimage(part, 0))
     throw Error(fmt::format("{}: the frame is not in the file", label), "Shorten the range, or make the movie again");
@@ -197,6 +200,7 @@ Plate openPlate(const fs::path& file, double fps) {
     plate.range = {1, facts.frames};
     plate.fps = facts.fps;
     plate.width = facts.width, plate.height = facts.height;
+    plate.pixelAspect = believable(facts.pixelAspect);
     plate.colourSpace = defaultColourSpace(file.string());
     if (fps > 0) plate.fps = fps;
     return plate;
@@ -224,8 +228,7 @@ Plate openPlate(const fs::path& file, double fps) {
                   "Sequences are numbered: name.1001.exr");
   }
   std::set<int> frames;
-  size_t width = 0;
-  bool padded = false;
+  std::vector<std::string> numbers;
   fs::directory_iterator it(folder, ec);
   if (ec)
     throw Error(fmt::format("{}: the folder cannot be read ({})", folder.string(), ec.message()),
@@ -233,17 +236,37 @@ Plate openPlate(const fs::path& file, double fps) {
   for (const auto& entry : it) {
     std::string b, d, a;
     if (!splitNumber(entry.path().filename().string(), b, d, a) || b != before || a != after) continue;
-    frames.insert(std::stoi(d));
-    if (d[0] == '-') d.erase(0, 1);
-    if (d.size() > 1 && d[0] == '0') padded = true;
-    width = width == 0 ? d.size() : std::min(width, d.size());
+    numbers.push_back(d);
   }
+  // The way of writing numbers that holds for most files: as long as they are (0), or padded to a width.
+  const auto digitsOf = [](const std::string& d) { return d.size() - (d[0] == '-'); };
+  const auto hasZero = [&](const std::string& d) { return digitsOf(d) > 1 && d[d[0] == '-'] == '0'; };
+  const auto fits = [&](const std::string& d, size_t width) {
+    return !hasZero(d) ? digitsOf(d) >= width : digitsOf(d) == width;
+  };
+  std::set<size_t> widths = {0};
+  for (const auto& d : numbers)
+    if (hasZero(d)) widths.insert(digitsOf(d));
+  size_t width = 0;
+  long most = -1;
+  for (const size_t w : widths)
+    if (const long n = std::count_if(numbers.begin(), numbers.end(), [&](const auto& d) { return fits(d, w); });
+        n >= most)
+      most = n, width = w;
+  const bool padded = width > 0;
+  for (const auto& d : numbers)
+    if (fits(d, width))
+      frames.insert(std::stoi(d));
+    else
+      plate.strays.push_back(std::stoi(d));
+  std::sort(plate.strays.begin(), plate.strays.end());
   if (frames.empty())
     throw Error(fmt::format("{}: no frames are found there", file.string()), "Check the name and the folder");
   // Without a leading zero anywhere the numbers are as long as they are; one length for all reads the same either way.
-  const size_t pad = padded                                                                              ? width
-                     : std::to_string(*frames.begin()).size() == std::to_string(*frames.rbegin()).size() ? width
-                                                                                                         : 1;
+  const auto lengthOf = [](int frame) { return std::to_string(std::abs(frame)).size(); };
+  const size_t pad = padded                                                    ? width
+                     : lengthOf(*frames.begin()) == lengthOf(*frames.rbegin()) ? lengthOf(*frames.begin())
+                                                                               : 1;
   plate.pattern = (folder / (before + std::string(pad, '#') + after)).string();
   if (folder == "." && file.parent_path().empty()) plate.pattern = before + std::string(pad, '#') + after;
   plate.range = {*frames.begin(), *frames.rbegin()};
@@ -262,6 +285,7 @@ Plate openPlate(const fs::path& file, double fps) {
       const ImageSpec& s = in->spec();
       plate.width = s.full_width, plate.height = s.full_height;
       plate.originX = s.full_x, plate.originY = s.full_y;
+      plate.pixelAspect = believable(s.get_float_attribute("PixelAspectRatio", 1));
       int rate[2] = {0, 0};
       if (fps <= 0 &&
           s.getattribute("FramesPerSecond",

@@ -17,11 +17,13 @@ struct Plate {
   FrameRange range;  ///< first and last frame that exist; a movie starts at 1
   double fps = 24;
   int width = 0, height = 0;
+  double pixelAspect = 1;           ///< width of a pixel over its height, as the files say
   int originX = 0, originY = 0;     ///< where the files' display window starts; positions here count from its corner
   std::string layer;                ///< EXR: the layer that is read; empty: the one without a name, or the first
   std::vector<std::string> layers;  ///< the file's layers that hold colour, when there are several
   std::string colourSpace;          ///< of the files, by its name in the colour configuration
   std::vector<int> missing;         ///< frames inside the range that have no file
+  std::vector<int> strays;          ///< frame numbers of files beside them that are padded otherwise: they are not read
   bool movie = false;
   value::Unknown unknown;
 
@@ -36,15 +38,17 @@ void describe(const Plate*, See&& see) {
   using value::says;
   see("files", &Plate::pattern, says("files").file());
   see("range", &Plate::range, says("frames of the files").frame().quietly());
-  see("fps", &Plate::fps, says("frame rate").within(0.001, 10000).quietly());
+  see("fps", &Plate::fps, says("frame rate").within(0.001, 10000).in("fps", 3).by(1).quietly());
   see("width", &Plate::width, says("width").within(0, 100000).in("px", 0).quietly());
   see("height", &Plate::height, says("height").within(0, 100000).in("px", 0).quietly());
+  see("pixelAspect", &Plate::pixelAspect, says("width of its pixels").within(0.1, 10).in("", 3).by(0.01));
   see("originX", &Plate::originX, says("left edge").within(-100000, 100000).in("px", 0));
   see("originY", &Plate::originY, says("top edge").within(-100000, 100000).in("px", 0));
   see("layer", &Plate::layer, says("layer"));
   see("layers", &Plate::layers, says("layers").quietly());
   see("colourSpace", &Plate::colourSpace, says("colour space"));
   see("missing", &Plate::missing, says("frames without a file").quietly());
+  see("strays", &Plate::strays, says("files padded otherwise").quietly());
   see("movie", &Plate::movie, says("movie"));
 }
 

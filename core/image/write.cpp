@@ -34,6 +34,13 @@ const std::vector<std::string>& writableEndings() {
   return endings;
 }
 
+bool isWritable(const fs::path& file) {
+  const std::string ending = lowerEnding(file);
+  const auto& known = writableEndings();
+  return ending == ".jpeg" || ending == ".tiff" ||
+         (!ending.empty() && std::find(known.begin(), known.end(), ending.substr(1)) != known.end());
+}
+
 const std::vector<std::string>& exrCompressions() {
   static const std::vector<std::string> names = {"piz", "zip", "zips", "none", "dwaa", "dwab"};
   return names;
@@ -67,6 +74,7 @@ void writePicture(const fs::path& file, const Picture& picture, const WriteOptio
     spec.attribute("chromaticities", OIIO::TypeDesc(OIIO::TypeDesc::FLOAT, 8), primaries);
   }
   spec.attribute("oiio:ColorSpace", space == "scene_linear" ? "Linear" : space);
+  if (options.pixelAspect != 1) spec.attribute("PixelAspectRatio", static_cast<float>(options.pixelAspect));
   spec.attribute("Software", "Zentil");
   if (ending == ".jpg" || ending == ".jpeg") spec.attribute("CompressionQuality", options.quality);
   for (const auto& [key, value] : options.notes) spec.attribute(key, value);

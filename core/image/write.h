@@ -13,12 +13,15 @@ struct WriteOptions {
   std::string compression = "piz";           ///< EXR: piz (lossless, fast on grain), zip, dwab, none...
   bool alpha = false;                        ///< write the alpha channel too
   std::string colourSpace;                   ///< of the file; empty: by its ending
+  double pixelAspect = 1;                    ///< width of a pixel over its height
   int quality = 95;                          ///< JPEG
   std::map<std::string, std::string> notes;  ///< named texts for the header
 };
 
 /// Endings that can be written.
 const std::vector<std::string>& writableEndings();
+/// Whether a file of this name can be delivered: its ending is one of those, or another spelling of one.
+bool isWritable(const std::filesystem::path& file);
 /// EXR compressions on offer, the default first.
 const std::vector<std::string>& exrCompressions();
 

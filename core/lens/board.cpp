@@ -174,13 +174,18 @@ Solution solveWithoutOutliers(BoardAnswer& a, const BoardQuestion& question, boo
 BoardAnswer calibrate(const std::vector<BoardCorners>& boards, const BoardQuestion& question) {
   BoardAnswer out;
   size_t found = 0;
+  // The size that most have is the size; the odd one is the one to blame.
+  std::map<std::pair<int, int>, size_t> sizes;
+  for (const BoardCorners& b : boards) {
+    const size_t n = ++sizes[{b.width, b.height}];
+    if (out.width == 0 || n > sizes[{out.width, out.height}]) out.width = b.width, out.height = b.height;
+  }
   for (const BoardCorners& b : boards) {
     BoardPicture p;
     p.board = b;
     p.used = !b.corners.empty();
     if (!p.used) p.problem = "no board was found in it";
     found += p.used;
-    if (out.width == 0) out.width = b.width, out.height = b.height;
     if (b.width != out.width || b.height != out.height)
       throw Error(
           fmt::format("{}: is {} x {}, the others are {} x {}", b.file, b.width, b.height, out.width, out.height),

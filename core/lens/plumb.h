@@ -9,6 +9,7 @@ namespace zentil::lens {
 /// A thing that is straight in the world, followed along its picture on the plate.
 struct PlumbLine {
   std::string id;
+  std::string name;  ///< empty: by its place in the list
   int frame = 0;
   bool on = true;            ///< takes part in solving
   std::vector<Vec2> points;  ///< plate pixels, three or more, in order
@@ -25,6 +26,7 @@ template <typename See>
 void describe(const PlumbLine*, See&& see) {
   using value::says;
   see("id", &PlumbLine::id, says("id"));
+  see("name", &PlumbLine::name, says("name").quietly());
   see("frame", &PlumbLine::frame, says("frame").frame());
   see("on", &PlumbLine::on, says("taking part"));
   see("points", &PlumbLine::points, says("points"));

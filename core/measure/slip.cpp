@@ -20,7 +20,7 @@ namespace {
 using image::brightness;
 using image::Picture;
 
-constexpr int kTile = 28, kStride = 20;
+constexpr int kTile = SlipAt::kTilePx, kStride = 20;
 constexpr double kFineSigma = 0.8, kCoarseSigma = 2.8;
 /// Tiles overlap: each pixel is counted this often, and so many tiles say as much as one.
 constexpr double kCounted = static_cast<double>(kTile * kTile) / (kStride * kStride);
@@ -125,6 +125,7 @@ void registerTile(const Level& l, const cv::Mat& votes, int x0, int y0, int iter
 struct Fit {
   Eigen::Matrix<double, 6, 1> p = Eigen::Matrix<double, 6, 1>::Zero();
   Eigen::Matrix<double, 6, 6> covariance = Eigen::Matrix<double, 6, 6>::Zero();
+  std::vector<bool> counts;  ///< tile by tile
   int used = 0;
   bool ok = false;
 };
@@ -167,6 +168,7 @@ Fit fitMotion(const std::vector<Tile>& tiles, const Vec2& centre, double unit) {
     int used = 0;
     double sum = 0, weight = 0;
     weights.assign(tiles.size(), 0);
+    fit.counts.assign(tiles.size(), false);
     for (size_t i = 0; i < tiles.size(); ++i) {
       if (distance[i] < 0 || distance[i] >= cut) continue;
       const double u = distance[i] / cut, w = (1 - u * u) * (1 - u * u);
@@ -175,7 +177,8 @@ Fit fitMotion(const std::vector<Tile>& tiles, const Vec2& centre, double unit) {
       b += w * a.transpose() * tiles[i].information * tiles[i].d;
       sum += w * distance[i] * distance[i], weight += w;
       weights[i] = w;
-      used += u < 0.75;
+      fit.counts[i] = u < 0.75;
+      used += fit.counts[i];
     }
     if (used < 3) return fit;
     // A whisper of "no change of shape" keeps a region with texture on one side only from tilting freely.
@@ -336,6 +339,9 @@ SlipAt registerPictures(const SlipPictures& given) {
   for (size_t i = 0; i < tiles.size(); ++i) seenTiles += tiles[i].information(0, 0) > 0;
   const Fit fit = fitMotion(tiles, centre, unit);
   out.tilesSeen = seenTiles, out.tilesUsed = fit.used;
+  for (size_t i = 0; i < tiles.size(); ++i)
+    if (tiles[i].information(0, 0) > 0)
+      out.tiles.push_back({tiles[i].at + Vec2(box.x0, box.y0), i < fit.counts.size() && fit.counts[i]});
   if (seenTiles < 4) {
     out.why = "too little texture around it";
     return out;

@@ -19,6 +19,13 @@ struct SlipAt {
   Vec2 centre = Vec2::Zero();  ///< middle of the matte on this frame, plate pixels
   double sigmaPx = 0;          ///< standard error of the offset
   int tilesUsed = 0, tilesSeen = 0;
+  /// The tiles that were registered, by their middle on the plate; what moves otherwise than the rest does not count.
+  struct Tile {
+    Vec2 at;
+    bool counts = false;
+  };
+  static constexpr int kTilePx = 28;
+  std::vector<Tile> tiles{};
 
   double px() const { return offset.norm(); }
   Vec2 at(const Vec2& pixel) const { return offset + change * (pixel - centre); }

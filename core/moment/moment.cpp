@@ -4,6 +4,7 @@
 
 #include "core/base/error.h"
 #include "core/lens/pixel_maps.h"
+#include "core/moment/matte_content.h"
 #include "core/set/points.h"
 #include "core/shot/trackers.h"
 #include "core/value/hash.h"
@@ -32,9 +33,7 @@ uint64_t keyOf(const std::vector<set::Surface>& surfaces) {
 
 void add(Hasher& h, const MattePart& p) {
   h.add(p.how).add(p.inverted).add(p.shiftPx).add(p.rides).add(p.drawnOn).add(p.surface);
-  h.add(p.drawn.softPx).add(p.drawn.growPx).add(static_cast<uint64_t>(p.drawn.curves.size()));
-  for (const auto& c : p.drawn.curves) h.add(c.points).add(c.adds);
-  if (p.picture) h.add(p.picture->key());
+  h.add(std::visit([](const auto& now) { return keyOf(now); }, p.content));
   if (p.there) h.add(p.there->key);
   if (p.motion) h.add(*p.motion);
 }
@@ -107,7 +106,14 @@ T withoutKeys(T thing, int frame) {
 }
 }  // namespace
 
-element::Look frozen(const element::Look& look, int frame) { return withoutKeys(look, frame); }
+element::Look frozen(const element::Look& look, int frame) {
+  if (look.matched) return withoutKeys(look, frame);
+  // As it is: what the match was is not looked at.
+  element::Look plain = look;
+  plain.matched = true;
+  plain.gain = element::Rgb{1, 1, 1}, plain.offset = element::Rgb{0, 0, 0}, plain.saturation = 1.0;
+  return withoutKeys(plain, frame);
+}
 element::Place frozen(const element::Place& place, int frame) { return withoutKeys(place, frame); }
 
 TimelinePtr Timeline::of(std::shared_ptr<const shot::Shot> shot) { return TimelinePtr(new Timeline(std::move(shot))); }
@@ -195,22 +201,11 @@ MattePart Timeline::partAt(const matte::Matte& m, const matte::Part& part, const
   out.matte = m.name;
   out.how = part.how, out.inverted = part.inverted;
   out.shiftPx = part.shiftPx.at(frame);
-  if (const auto* drawn = std::get_if<matte::Drawn>(&part.content)) {
-    out.drawn = matte::drawnAt(*drawn, part, frame);
-    out.drawnOn = drawn->frame;
-    out.rides = part.rides;
-    if (part.rides == matte::Rides::Surface) {
-      out.surface = part.surface.empty() ? elementSurface : part.surface;
-      out.there = stage(drawn->frame);
-    } else if (part.rides == matte::Rides::Region) {
-      const auto* r = shot::regionOf(*shot_, part.region);
-      if (r && r->has(frame) && r->has(drawn->frame))
-        out.motion = Mat3(r->motion.at(drawn->frame) * r->motion.at(frame).inverse());
-    }
-  } else if (const auto* pictured = std::get_if<matte::Pictured>(&part.content)) {
-    out.picture = readOf({{}, pictured->files, frame - pictured->shift});
-    out.drawn.softPx = part.softPx.at(frame), out.drawn.growPx = part.growPx.at(frame);
-  }
+  std::visit(
+      [&](const auto& content) {
+        put(content, part, {*this, *shot_, elementSurface, frame}, out);
+      },
+      part.content);
   return out;
 }
 

@@ -44,13 +44,19 @@ struct Stage {
 };
 using StagePtr = std::shared_ptr<const Stage>;
 
-/// One part of a matte, evaluated: drawn curves or a picture, and how it comes from where it was drawn.
+/// A matte's picture as it is on a frame.
+struct PicturedNow {
+  FileAt file;
+  double softPx = 0, growPx = 0;
+};
+
+/// One part of a matte, evaluated: what it consists of, and how it comes from where it was drawn.
 struct MattePart {
   std::string matte;  ///< the matte's name, for messages
   matte::Combine how = matte::Combine::Add;
   bool inverted = false;
-  matte::DrawnNow drawn;  ///< without curves: a picture
-  std::optional<FileAt> picture;
+  std::variant<matte::DrawnNow, PicturedNow> content;  ///< a kind of matte::Content each, in its order
+  std::vector<FileAt> reads;                           ///< files that its content reads
   Vec2 shiftPx = Vec2::Zero();
   matte::Rides rides = matte::Rides::Screen;
   int drawnOn = 0;

@@ -34,7 +34,14 @@ bool isUpToDate(const fs::path& file, const std::string& mark) {
     OIIO::geterror();
     return false;
   }
-  return in->spec().get_string_attribute("ImageDescription") == mark;
+  if (in->spec().get_string_attribute("ImageDescription") != mark) return false;
+  // Its last row is there: a file that was cut off in copying is none.
+  const OIIO::ImageSpec& spec = in->spec();
+  std::vector<float> row(static_cast<size_t>(spec.width) * spec.nchannels);
+  const int last = spec.y + spec.height - 1;
+  const bool whole = in->read_scanlines(0, 0, last, last + 1, 0, 0, spec.nchannels, OIIO::TypeDesc::FLOAT, row.data());
+  if (!whole) in->geterror();
+  return whole;
 }
 
 /// The inodes of every file that the shot's pictures are read from, with one name each: whatever a path looks like, an
@@ -51,10 +58,18 @@ std::map<uint64_t, std::string> inputsOf(const moment::Timeline& timeline) {
       for (const auto& file : layer.files) add(file);
       for (const auto& cover : layer.cover)
         for (const auto& part : cover.parts)
-          if (part.picture) add(*part.picture);
+          for (const auto& file : part.reads) add(file);
     }
   }
   return out;
+}
+
+/// Links are followed as far as there is something to follow.
+bool liesWithin(const fs::path& place, const fs::path& folder) {
+  std::error_code ec;
+  const fs::path at = fs::weakly_canonical(fs::absolute(place, ec), ec),
+                 in = fs::weakly_canonical(fs::absolute(folder, ec), ec);
+  return std::mismatch(in.begin(), in.end(), at.begin(), at.end()).first == in.end();
 }
 
 /// Throws Error when a frame would be delivered onto something that the shot is made from.
@@ -97,6 +112,10 @@ NotOurs::NotOurs(const fs::path& first, size_t count)
                 : fmt::format("{} and {} more are there, and Zentil did not write them", first.string(), count - 1),
             "Deliver to another folder, or say that they may be replaced (--overwrite)") {}
 
+Elsewhere::Elsewhere(const fs::path& place)
+    : Error(fmt::format("the shot delivers to {}, outside its own folder", place.string()),
+            "Deliver to another place, or say that it may (--elsewhere)") {}
+
 fs::path deliveredFile(const moment::Timeline& timeline, int frame) {
   image::Plate p;
   p.pattern = timeline.delivery().pattern;
@@ -116,8 +135,12 @@ DeliveryReport deliver(const moment::Timeline& timeline, const std::vector<int>&
   if (fs::path(delivery.pattern).filename().string().find('#') == std::string::npos)
     throw Error(fmt::format("{}: the name has no place for the frame number", delivery.pattern),
                 "Write one '#' for each digit: shot.####.exr");
+  if (!image::isWritable(delivery.pattern))
+    throw Error(fmt::format("{}: a file of that kind cannot be delivered", delivery.pattern),
+                "Its ending has to be exr, png, jpg or tif");
   const auto problems = wish.inSpite ? timeline.problems() : std::vector<shot::Problem>();
   if (!wish.inSpite) report.refused = refuse(timeline, frames);
+  if (wish.within && !liesWithin(folder, *wish.within)) throw Elsewhere(folder);
   refuseInputs(timeline, frames);
   if (!wish.overwrite) refuseOthers(timeline, frames);
   std::error_code ec;
@@ -149,6 +172,7 @@ DeliveryReport deliver(const moment::Timeline& timeline, const std::vector<int>&
     options.compression = delivery.compression;
     options.quality = delivery.quality;
     options.alpha = plate->hasAlpha;
+    options.pixelAspect = moment.plate->files.pixelAspect;
     options.notes["ImageDescription"] = made;
     options.notes["zentil:frame"] = std::to_string(f);
     options.notes["zentil:plate"] = nameOf(*moment.plate);

@@ -18,6 +18,14 @@ struct DeliveryReport {
 struct DeliveryWish {
   bool overwrite = false;  ///< replaces files that Zentil did not write
   bool inSpite = false;    ///< delivers in spite of grave problems; the files say so
+  /// The folder that frames may land in without anybody being asked: the shot's own. Without one, anywhere.
+  std::optional<std::filesystem::path> within = {};
+};
+
+/// The shot delivers to a place outside its own folder. A shot from somebody else may name any.
+class Elsewhere : public Error {
+ public:
+  explicit Elsewhere(const std::filesystem::path& place);
 };
 
 /// Files stand where frames would go, and Zentil did not write them.
@@ -32,9 +40,10 @@ constexpr int kPixelsVersion = 2;
 /// Builds and writes frames to the shot's delivery pattern. A frame's file gets its name only when it is complete; one
 /// that is there and was made by the same recipe is kept, so a stopped delivery goes on where it stopped, and several
 /// machines may share a shot by `frames`. Frames that something grave touches (shot::Problem) are refused; when it
-/// touches all, nothing is written and Error thrown. Throws NotOurs before anything is written where files would be
-/// replaced that Zentil did not write, and Error for what the shot is made from, whatever is wished. Throws Error
-/// naming the frame and file at the first one that cannot be built or written; the frames before it are complete.
+/// touches all, nothing is written and Error thrown. Throws Elsewhere and NotOurs before anything is written where
+/// files would be replaced that Zentil did not write, and Error for what the shot is made from, whatever is wished.
+/// Throws Error naming the frame and file at the first one that cannot be built or written; the frames before it are
+/// complete.
 DeliveryReport deliver(const moment::Timeline& timeline, const std::vector<int>& frames, comp::Workshop& workshop,
                        const Job& job = {}, const DeliveryWish& wish = {});
 

@@ -25,6 +25,7 @@ std::vector<fs::path> writeStraightPlates(const moment::Timeline& timeline, cons
     job.checkpoint();
     job.report(static_cast<double>(i) / static_cast<double>(frames.size()), fmt::format("frame {}", frames[i]));
     const moment::FileAt file = timeline.plateAt(frames[i]);
+    options.pixelAspect = file.files.pixelAspect;
     options.notes["zentil:plate"] = fs::path(file.files.pattern).filename().string();
     image::Picture p =
         comp::straightened(workshop.frame(file)->forReading(), *timeline.stage(frames[i]), box, map::Filter::Sharper);

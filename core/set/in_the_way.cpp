@@ -2,6 +2,8 @@
 
 #include <cmath>
 
+#include "core/set/form.h"
+
 namespace zentil::set {
 namespace {
 constexpr double kCell = 8, kNearest = 0.01, kStep = 4;
@@ -10,7 +12,7 @@ constexpr size_t kManyTriangles = 50000;
 /// What lies wholly beyond a plane, seen from the camera, never stands in front of it.
 bool isBeyond(const Surface& s, const Surface& plane, const Vec3& eye) {
   const double side = plane.normal().dot(eye - plane.position) >= 0 ? 1 : -1;
-  for (const auto& [a, b] : outlineOf(s))
+  for (const auto& [a, b] : hullOf(s))
     if (side * plane.normal().dot(a - plane.position) > 1e-3) return false;
   return true;
 }
@@ -27,6 +29,7 @@ InTheWay::InTheWay(const RayScene& scene, int target, const camera::Camera* came
 
 InTheWay::InTheWay(const RayScene& scene, int target, const camera::Camera& camera) {
   const Surface& aim = scene.surfaces()[static_cast<size_t>(target)];
+  const bool onFlat = formOf(aim.kind).isFlat();
   // Half a frame around the frame; what is further out counts as "may".
   // An optical centre absurdly far from the picture would ask for a mask of its distance: then nothing is told.
   constexpr double kMostCells = 4e6;
@@ -41,12 +44,11 @@ InTheWay::InTheWay(const RayScene& scene, int target, const camera::Camera& came
   for (size_t i = 0; i < scene.surfaces().size() && !everywhere_; ++i) {
     const Surface& s = scene.surfaces()[i];
     if (static_cast<int>(i) == target || !s.blocks) continue;
-    if (aim.kind == SurfaceKind::Plane && isBeyond(s, aim, camera.position)) continue;
+    if (onFlat && isBeyond(s, aim, camera.position)) continue;
     if (cells_.empty()) cells_.resize(static_cast<size_t>(columns_) * rows_);
     // A flat-sided thing hides up to its edges, or to where it cuts through a plane, in a line that ends at its edges:
     // both show at a cell's corners, or on an edge within. Of anything else, every place it covers is suspect.
-    const bool flat = s.kind == SurfaceKind::Plane || s.kind == SurfaceKind::Box;
-    if (flat && aim.kind == SurfaceKind::Plane)
+    if (onFlat && formOf(s.kind).isFlatSided())
       for (const auto& [a, b] : outlineOf(s)) markEdge(a, b, camera);
     else
       markTriangles(scene.triangles(static_cast<int>(i)), camera);

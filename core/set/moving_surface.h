@@ -8,7 +8,7 @@ namespace zentil::set {
 /// A surface of the set as the document has it: it stands still, or its place, turn and size have keys.
 struct MovingSurface {
   std::string id, name;
-  SurfaceKind kind = SurfaceKind::Plane;
+  SurfaceKind kind{};
   value::Value<Vec3> position = Vec3(Vec3::Zero());
   value::Value<Mat3> turn = Mat3(Mat3::Identity());
   value::Value<Vec3> size = Vec3(2, 2, 2);

@@ -26,4 +26,7 @@ std::shared_ptr<const Mesh> readMesh(const std::filesystem::path& file);
 /// from many threads.
 std::shared_ptr<const Mesh> freshMesh(const std::filesystem::path& file);
 
+/// A surface of a mesh, named after its file, as large as the file says.
+Surface meshFrom(const std::filesystem::path& file);
+
 }  // namespace zentil::set

@@ -6,6 +6,8 @@
 #include <limits>
 #include <mutex>
 
+#include "core/set/form.h"
+
 namespace zentil::set {
 
 namespace {
@@ -133,7 +135,7 @@ void RayScene::first(const Vec3& origin, const Vec3* directions, size_t n, int o
       hit = {};
       if (r.hit.geomID[k] == RTC_INVALID_GEOMETRY_ID) continue;
       hit.surface = static_cast<int>(r.hit.geomID[k]);
-      hit.face = surfaces_[r.hit.geomID[k]].kind == SurfaceKind::Box ? static_cast<int>(r.hit.primID[k] / 2) : 0;
+      hit.face = formOf(surfaces_[r.hit.geomID[k]].kind).sideOf(r.hit.primID[k]);
       hit.distance = r.ray.tfar[k];
       hit.normal = Vec3(r.hit.Ng_x[k], r.hit.Ng_y[k], r.hit.Ng_z[k]).normalized();
     }
@@ -157,18 +159,18 @@ void RayScene::hidden(const Vec3& eye, const Vec3* points, const int* targets, s
     std::fill_n(valid, count, -1);
     aimAll();
     rtcOccluded8(valid, in_->blocking(), &context, &r);
-    // What does not block still hides its own far side; only a plane has none.
+    // What does not block still hides its own far side, if it has one.
+    const auto mayHideItself = [](const Surface& s) { return !s.blocks && !formOf(s.kind).isFlat(); };
     bool again = false;
     for (size_t k = 0; k < count; ++k) {
       hidden[from + k] = r.tfar[k] == kOccluded;
-      const Surface& s = surfaces_[static_cast<size_t>(targets[from + k])];
-      again = again || (!hidden[from + k] && !s.blocks && s.kind != SurfaceKind::Plane);
+      again = again || (!hidden[from + k] && mayHideItself(surfaces_[static_cast<size_t>(targets[from + k])]));
     }
     if (!again) continue;
     aimAll();
     for (size_t k = 0; k < count; ++k) {
       const size_t target = static_cast<size_t>(targets[from + k]);
-      if (hidden[from + k] || surfaces_[target].blocks || surfaces_[target].kind == SurfaceKind::Plane) continue;
+      if (hidden[from + k] || !mayHideItself(surfaces_[target])) continue;
       std::fill_n(valid, kPacket, 0);
       valid[k] = -1;
       rtcOccluded8(valid, in_->alone(target), &context, &r);

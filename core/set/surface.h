@@ -16,11 +16,17 @@ inline std::span<const char* const> namesOf(SurfaceKind) {
   return kNames;
 }
 
+/// Pairs of end points.
+using Lines = std::vector<std::pair<Vec3, Vec3>>;
+
 /// Triangles; three indices each.
 struct Mesh {
   std::vector<Vec3> points;
   std::vector<Eigen::Vector3i> triangles;
-  Vec3 lo = Vec3::Zero(), hi = Vec3::Zero();  ///< the box around the points; bound() measures it
+  // What bound() finds: the box around the points, and the edges worth drawing, as pairs of points; none where there
+  // are too many to be seen.
+  Vec3 lo = Vec3::Zero(), hi = Vec3::Zero();
+  std::vector<std::pair<int, int>> creases;
   void bound();
   bool operator==(const Mesh&) const = default;
 };
@@ -33,7 +39,7 @@ struct Mesh {
 ///   mesh      triangles from a file, scaled by size
 struct Surface {
   std::string id, name;
-  SurfaceKind kind = SurfaceKind::Plane;
+  SurfaceKind kind{};
   Vec3 position = Vec3::Zero();
   Mat3 turn = Mat3::Identity();
   Vec3 size = Vec3(2, 2, 2);
@@ -52,9 +58,10 @@ struct Surface {
 /// The surface as triangles in the world. A plane gives two, a sphere about 4,000.
 Mesh triangulate(const Surface& surface);
 
-/// Lines worth drawing, in the world, as pairs of end points: a plane's border, a box's edges, the box around a mesh.
-/// The surface lies within them.
-std::vector<std::pair<Vec3, Vec3>> outlineOf(const Surface& surface);
+/// Lines worth drawing, in the world: a plane's border, a box's edges, the edges at which a mesh bends.
+Lines outlineOf(const Surface& surface);
+/// Lines, in the world, within which the surface lies.
+Lines hullOf(const Surface& surface);
 
 /// Where a point of the surface lies in its own picture: (0,0) top-left to (1,1) bottom-right. A plane and each side of
 /// a box: its face as seen from outside; cylinder and sphere: once around, top to bottom; mesh: seen along its own Z.
@@ -74,6 +81,9 @@ struct PlaneFit {
 /// Least squares by the covariance's eigenvectors (Pearson 1901, On Lines and Planes of Closest Fit). Throws Error for
 /// fewer than three points and for points in a line.
 PlaneFit fitPlane(const std::vector<Vec3>& points);
+
+/// A plane that lies as a fit says, facing a viewer.
+Surface facing(const PlaneFit& fit, const Vec3& viewer);
 
 /// Axes for a plane with this normal: Z is the normal; Y as near to the world's up as can be (for a floor: towards the
 /// world's -Z).

@@ -2,6 +2,8 @@
 
 #include <cmath>
 
+#include "core/set/form.h"
+
 namespace zentil::set {
 
 OntoSurface::OntoSurface(view::ViewPtr eye, RayScenePtr scene, int surface)
@@ -10,8 +12,8 @@ OntoSurface::OntoSurface(view::ViewPtr eye, RayScenePtr scene, int surface)
   for (size_t i = 0; i < scene_->surfaces().size(); ++i)
     if (static_cast<int>(i) != surface_ && scene_->surfaces()[i].blocks) others_ = true;
   if (surface_ >= 0 && others_) inFront_ = InTheWay(*scene_, surface_, eye_->pinhole());
-  const bool plane = surface_ >= 0 && scene_->surfaces()[static_cast<size_t>(surface_)].kind == SurfaceKind::Plane;
-  if (!plane || others_) scene_->prepare(surface_, others_);
+  form_ = surface_ >= 0 ? &formOf(scene_->surfaces()[static_cast<size_t>(surface_)].kind) : nullptr;
+  if (!form_ || !form_->isFlat() || others_) scene_->prepare(surface_, others_);
 }
 
 void OntoSurface::meet(const Vec2* pixels, size_t n, Met& met) const {
@@ -19,7 +21,7 @@ void OntoSurface::meet(const Vec2* pixels, size_t n, Met& met) const {
   bool seen[Met::kMost];
   eye_->cast(pixels, n, ways, seen);
   const Vec3 eye = eye_->position();
-  if (surface_ >= 0 && scene_->surfaces()[static_cast<size_t>(surface_)].kind == SurfaceKind::Plane) {
+  if (form_ && form_->isFlat()) {
     // In double precision: a plane is where exactness matters most and costs least.
     const Surface& s = scene_->surfaces()[static_cast<size_t>(surface_)];
     const double away = s.normal().dot(s.position - eye);
@@ -97,9 +99,7 @@ bool within(const InTheWay& mask, const view::View& view, const Vec2 (&corners)[
 }  // namespace
 
 bool OntoSurface::intricateWithin(const Vec2 (&corners)[4]) const {
-  if (surface_ < 0) return true;
-  const SurfaceKind kind = scene_->surfaces()[static_cast<size_t>(surface_)].kind;
-  if (kind == SurfaceKind::Mesh) return true;
+  if (!form_ || form_->isIntricate()) return true;
   return within(inFront_, *eye_, corners);
 }
 
@@ -127,8 +127,7 @@ SeenBy::SeenBy(view::ViewPtr eye, RayScenePtr scene, int surface, view::ViewPtr 
 
 void SeenBy::carry(Met& met, size_t n) const {
   if (!moves_) return;
-  // A plane's size is only how far it reaches; of everything else it is how large it is.
-  const Vec3 ratio = here_.kind == SurfaceKind::Plane ? Vec3(1, 1, 1) : Vec3(there_.size.cwiseQuotient(here_.size));
+  const Vec3 ratio = formOf(here_.kind).isFlat() ? Vec3(1, 1, 1) : Vec3(there_.size.cwiseQuotient(here_.size));
   for (size_t i = 0; i < n; ++i)
     if (met.there[i]) met.world[i] = there_.toWorld(here_.toOwn(met.world[i]).cwiseProduct(ratio));
 }

@@ -11,6 +11,8 @@ namespace zentil::set {
 /// blocks is in front.
 constexpr int kAnySurface = -1;
 
+class Form;
+
 class OntoSurface : public map::Map {
  public:
   OntoSurface(view::ViewPtr eye, RayScenePtr scene, int surface);
@@ -39,7 +41,8 @@ class OntoSurface : public map::Map {
   view::ViewPtr eye_;
   RayScenePtr scene_;
   int surface_;
-  bool others_;  // whether anything could stand in the way
+  const Form* form_;  // the surface's; null: any
+  bool others_;       // whether anything could stand in the way
   InTheWay inFront_;
 };
 

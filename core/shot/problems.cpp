@@ -2,6 +2,9 @@
 
 #include "core/base/error.h"
 #include "core/image/movie.h"
+#include "core/image/write.h"
+#include "core/set/form.h"
+#include "core/shot/matte_words.h"
 #include "core/shot/source_words.h"
 #include "core/solve/cull.h"
 
@@ -22,6 +25,12 @@ void plateProblems(const Shot& shot, const PlateUse& plate, bool worked, const S
                       "new shot",
                       plate.files.pattern, now.width, now.height, plate.files.width, plate.files.height),
           true, {});
+    if (!now.strays.empty())
+      say(fmt::format(
+              "{}: beside it lie files of the same name that are padded otherwise, frames {}: they are not read; "
+              "rename them or put them elsewhere",
+              plate.files.pattern, describeFrames(now.strays)),
+          false, {});
     if (!worked) return;
     const std::set<int> gone(now.missing.begin(), now.missing.end());
     std::vector<int> missing;
@@ -36,39 +45,12 @@ void plateProblems(const Shot& shot, const PlateUse& plate, bool worked, const S
   }
 }
 
-void matteProblems(const Shot& shot, const matte::Matte& m, const Say& say) {
-  std::error_code ec;
+void matteProblems(const Shot& shot, const matte::Matte& m, std::vector<Problem>& out) {
   for (const auto& p : m.parts) {
     if (!p.on) continue;
     if (!p.surface.empty() && !shot.surface(p.surface))
-      say(fmt::format("matte \"{}\" rides a surface that is gone: choose another", m.name), true, {});
-    if (const auto* drawn = std::get_if<matte::Drawn>(&p.content)) {
-      if (drawn->shapes.empty()) continue;
-      if (p.rides == matte::Rides::Surface && !shot.camera->empty() && !shot.hasCamera(drawn->frame))
-        say(fmt::format("matte \"{}\" is drawn on frame {}, where the camera has no pose: draw it on another", m.name,
-                        drawn->frame),
-            true, {});
-      if (p.rides == matte::Rides::Region &&
-          std::none_of(shot.regions.begin(), shot.regions.end(), [&](const auto& r) { return r.id == p.region; }))
-        say(fmt::format("matte \"{}\" rides a region that is gone: choose something else to ride", m.name), true, {});
-      // What rides an element's own surface needs one.
-      if (p.rides == matte::Rides::Surface && p.surface.empty())
-        for (const auto& e : shot.elements)
-          for (const auto& c : e.cover)
-            if (e.on && c.matte == m.id && e.surface().empty())
-              say(fmt::format("matte \"{}\" rides the surface of \"{}\", which has none: let it ride the screen or a "
-                              "surface of its own",
-                              m.name, e.name),
-                  true, {});
-    } else if (const auto* pictured = std::get_if<matte::Pictured>(&p.content)) {
-      std::vector<int> gone;
-      for (int f = shot.range.first; f <= shot.range.last; ++f)
-        if (!std::filesystem::exists(pictured->files.fileOf(f - pictured->shift), ec)) gone.push_back(f);
-      if (!gone.empty())
-        say(fmt::format("matte \"{}\": frames {}: {} is not there: put it back", m.name, describeFrames(gone),
-                        pictured->files.fileOf(gone.front() - pictured->shift)),
-            true, gone);
-    }
+      out.push_back({fmt::format("matte \"{}\" rides a surface that is gone: choose another", m.name)});
+    std::visit([&](const auto& content) { problemsOf(content, m, p, shot, out); }, p.content);
   }
 }
 
@@ -150,17 +132,32 @@ std::vector<Problem> problemsOf(const Shot& shot, bool decode) {
       say(fmt::format("surface \"{}\" has no size or place: set it again", s.name), true);
     else if ((s.turn * s.turn.transpose() - Mat3::Identity()).cwiseAbs().maxCoeff() > 1e-6)
       say(fmt::format("surface \"{}\" is turned by what is no rotation: set its turn again", s.name), true);
-    if (s.kind == set::SurfaceKind::Mesh && (!s.mesh || s.mesh->triangles.empty()))
-      say(fmt::format("surface \"{}\": its mesh {} cannot be read: put the file back", s.name, s.meshFile), true);
+    if (const std::string lack = set::formOf(s.kind).lacks(s); !lack.empty())
+      say(fmt::format("surface \"{}\": {}", s.name, lack), true);
   }
+  if (const auto height = likelyBackHeight(shot))
+    say(fmt::format("the film back is {:.2f} x {:.2f} mm, {:.2f} to 1; the picture is {:.2f} to 1: make it {:.2f} mm "
+                    "high, or say how wide the plate's pixels are",
+                    shot.camera->backWidthMm, shot.camera->backHeightMm,
+                    shot.camera->backWidthMm / shot.camera->backHeightMm, shot.aspect(), *height),
+        false);
+  if (shot.lens.squeeze != 1 && shot.plate().pixelAspect != 1)
+    say(fmt::format("the lens squeezes by {:g} and the plate's pixels are {:g} wide: the width is counted twice; set "
+                    "one of them to 1",
+                    shot.lens.squeeze, shot.plate().pixelAspect),
+        false);
   const size_t underneath = out.size();
-  for (const auto& m : shot.mattes) matteProblems(shot, m, say);
+  for (const auto& m : shot.mattes) matteProblems(shot, m, out);
   for (const auto& e : shot.elements)
     if (e.on) elementProblems(shot, e, out);
   for (size_t i = underneath; i < out.size(); ++i) out[i].ofLayers = true;
   const std::string files = std::filesystem::path(shot.delivery.pattern).filename().string();
   if (files.find('#') == std::string::npos)
     say(fmt::format("{}: the name has no place for the frame number: write one '#' for each digit, shot.####.exr",
+                    shot.delivery.pattern),
+        false);
+  if (!image::isWritable(files))
+    say(fmt::format("{}: a file of that kind cannot be delivered: its ending has to be exr, png, jpg or tif",
                     shot.delivery.pattern),
         false);
   if (decode && shot.plate().movie) {

@@ -1,8 +1,11 @@
 #include "core/shot/recipe.h"
 
 #include "core/base/error.h"
+#include "core/camera/film_back.h"
 #include "core/image/colour.h"
 #include "core/image/write.h"
+#include "core/set/form.h"
+#include "core/shot/matte_words.h"
 #include "core/shot/track_json.h"
 #include "core/value/path.h"
 
@@ -25,20 +28,8 @@ void eachKind(std::type_identity<std::variant<Kinds...>>, const Run& run) {
   (run(SourceWords<Kinds>(), std::type_identity<Kinds>()), ...);
 }
 
-/// The words about the part of a matte that an element is seen inside.
-void addRide(Sentence& s, const matte::Matte& m, const matte::Part& p, const Wording& w) {
-  const std::string path = "mattes." + m.id + ".parts." + p.id + ".";
-  if (std::holds_alternative<matte::Drawn>(p.content)) {
-    s.push_back(Wording::plain("drawn on"));
-    s.push_back(w.number(path + "content.frame", "frame "));
-    s.back().text += ",";
-    std::vector<std::pair<std::string, std::string>> rides = {{"surface", "rides the surface"},
-                                                              {"screen", "rides the screen"}};
-    for (const auto& r : w.shot().regions) rides.emplace_back("region " + std::to_string(r.id), "rides " + r.name);
-    const std::string chosen =
-        p.rides == matte::Rides::Region ? "region " + std::to_string(p.region) : std::string(nameOf(p.rides));
-    s.push_back(Wording::special(path + "ride", chosen, rides, "rides what is gone"));
-  }
+void rideOf(Sentence& s, const matte::Matte& m, const matte::Part& p, const Wording& w) {
+  std::visit([&](const auto& content) { addRide(s, content, m, p, w); }, p.content);
 }
 
 double frameWithin(const Shot& shot, const std::string& value) {
@@ -53,6 +44,32 @@ void setRange(FrameRange& range, const FrameRange& whole, bool first, const std:
   range = r;
 }
 
+/// The words of a lens whose coefficients may be keyed all together; true when it was one of them.
+bool setLens(lens::Lens& l, const std::string& what, const std::string& value, int frame) {
+  static const std::vector<std::string> kCoefficients = {"k1", "k2", "k3", "p1", "p2"};
+  const auto it = std::find(kCoefficients.begin(), kCoefficients.end(), what);
+  if (it != kCoefficients.end()) {
+    auto values = l.coefficientsAt(frame);
+    values.at(static_cast<size_t>(it - kCoefficients.begin())) =
+        value::keptFrom(value, value::About().within(-10, 10).in("", 4));
+    l.setCoefficients(frame, values);
+    l.source = "typed";
+  } else if (what == "keyed") {
+    const auto now = l.coefficientsAt(frame);
+    l.keys = {};
+    l.setCoefficients(frame, now);
+    if (value == "1") l.keys.put(frame, now);
+  } else if (what == "keyHere") {
+    if (value == "1")
+      l.keys.put(frame, l.coefficientsAt(frame));
+    else if (l.keys.all().size() > 1)
+      l.keys.erase(frame);
+  } else {
+    return false;
+  }
+  return true;
+}
+
 matte::Part* partAt(Shot& shot, std::string_view path) {
   auto [matteId, rest] = value::cut(path);
   auto [parts, more] = value::cut(rest);
@@ -61,14 +78,26 @@ matte::Part* partAt(Shot& shot, std::string_view path) {
 }
 
 /// What is no setting by itself; true when the path was one.
-bool setSpecial(Shot& shot, const std::string& path, const std::string& value) {
+bool setSpecial(Shot& shot, const std::string& path, const std::string& value, int frame) {
   const auto [list, rest] = value::cut(path);
   const auto [id, what] = value::cut(rest);
   if (list == "elements") {
     auto* e = shot.element(std::string(id));
     if (!e) throw Error(fmt::format("there is no element \"{}\"", id), "Name one that the shot has");
-    if (what == "match" && value == "0") {
-      e->look.gain = element::Rgb{1, 1, 1}, e->look.offset = element::Rgb{0, 0, 0};
+    if (what == "match" && (value == "0" || value == "1")) {
+      if (value == "1" && !e->look.hasMatch())
+        throw Error(fmt::format("\"{}\" has no match yet", e->name), "Measure it on a frame, or type its gain");
+      e->look.matched = value == "1";
+      return true;
+    }
+    if (what == "gain") {
+      const double wanted = value::keptFrom(value, value::About().within(0, 100).in("", 2));
+      element::Rgb gain = e->look.gain.at(frame);
+      const double mean = (gain[0] + gain[1] + gain[2]) / 3;
+      // What they are to each other stays.
+      for (double& g : gain) g = mean > 0 ? std::min(100.0, g * wanted / mean) : wanted;
+      e->look.gain.put(frame, gain);
+      e->look.matched = true;
       return true;
     }
     if (what == "covered") {
@@ -115,6 +144,28 @@ bool setSpecial(Shot& shot, const std::string& path, const std::string& value) {
     shot.range = r;
     return true;
   }
+  if (path == "tracking.where") {
+    const bool inside = value.starts_with("+");
+    const std::string matte = value.substr(inside ? 1 : 0);
+    if (!matte.empty() && !shot.matte(matte)) throw Error("that matte is gone", "Choose another");
+    shot.tracking.onlyInside = inside, shot.tracking.matte = matte;
+    return true;
+  }
+  if (path == "tracking.size") {
+    const double px = value::keptFrom(value, value::About().within(7, 101).in("px", 0));
+    shot.tracking.follow.half = (static_cast<int>(px) - 1) / 2;
+    return true;
+  }
+  if (list == "lens") return setLens(shot.lens, std::string(rest), value, frame);
+  if (path == "camera.filmBack") {
+    const auto& known = camera::filmBacks();
+    const auto it = std::find_if(known.begin(), known.end(), [&](const auto& b) { return b.name == value; });
+    if (it == known.end()) throw Error(fmt::format("\"{}\" is no format that is known here", value), "Type its size");
+    auto camera = std::make_shared<camera::CameraPath>(*shot.camera);
+    camera->backWidthMm = it->widthMm, camera->backHeightMm = it->heightMm;
+    shot.camera = camera;
+    return true;
+  }
   if (path == "delivery.ending") {
     const auto& endings = image::writableEndings();
     if (!value.starts_with(".") || std::find(endings.begin(), endings.end(), value.substr(1)) == endings.end())
@@ -148,7 +199,7 @@ Sentence detailsOf(const Shot& shot, const element::Element& e, int frame) {
   s.insert(s.end(), own.begin(), own.end());
   if (const matte::Matte* m = shot.matte(e.matte())) {
     s.push_back(Wording::plain("\u00b7 the matte,"));
-    if (m->parts.size() == 1) addRide(s, *m, m->parts.front(), w);
+    if (m->parts.size() == 1) rideOf(s, *m, m->parts.front(), w);
     s.push_back(w.choice("mattes." + m->id + ".inverted", {"as drawn", "inverted"}));
   }
   return s;
@@ -160,7 +211,7 @@ Sentence recipeOf(const Shot& shot, const matte::Matte& m, const matte::Part& p,
   Sentence s = {w.choice(path + "how", {"Add", "Take away", "Keep inside"}),
                 w.choice(path + "inverted", {"what lies within", "all but what lies within"}),
                 Wording::plain("the outline,")};
-  addRide(s, m, p, w);
+  rideOf(s, m, p, w);
   s.back().text += ",";
   s.push_back(Wording::plain("softened"));
   s.push_back(w.number(path + "softPx"));
@@ -188,9 +239,7 @@ Sentence recipeOf(const Shot& shot, const set::MovingSurface& f, int frame) {
   s.push_back(Wording::plain("turned"));
   last("turn", 3);
   s.push_back(Wording::plain("sized"));
-  last("size", f.kind == set::SurfaceKind::Sphere                                          ? 1
-               : f.kind == set::SurfaceKind::Plane || f.kind == set::SurfaceKind::Cylinder ? 2
-                                                                                           : 3);
+  last("size", set::formOf(f.kind).sizes());
   s.back().text += ",";
   s.push_back(w.choice(path + "blocks", {"hiding nothing.", "hiding what is behind it."}));
   return s;
@@ -242,7 +291,7 @@ Sentence deliveryRecipe(const Shot& shot) {
 
 void setWord(Shot& shot, const std::string& path, const std::string& value, int frame) {
   Shot next = shot;
-  if (!setSpecial(next, path, value)) {
+  if (!setSpecial(next, path, value, frame)) {
     const auto s = value::shown(next, path, frame);
     if (!s) throw Error(fmt::format("there is no setting \"{}\"", path), "Name one that the shot has");
     if (*s->about.refers) {
@@ -262,8 +311,18 @@ void setWord(Shot& shot, const std::string& path, const std::string& value, int 
       if (std::find(known.begin(), known.end(), value) == known.end())
         throw Error(fmt::format("\"{}\" is no colour space that is known here", value), "Choose one from the list");
     }
+    const bool fitted = !likelyBackHeight(next);
     value::setText(next, path, value, frame);
+    // What is typed of a match is meant to be seen.
+    if (auto* e = path.starts_with("elements.") && path.find(".look.") != std::string::npos
+                      ? next.element(std::string(value::cut(value::cut(path).second).first))
+                      : nullptr)
+      for (const char* of : {".look.gain", ".look.offset", ".look.saturation"})
+        if (path.find(of) != std::string::npos) e->look.matched = true;
+    // Wider pixels are a wider picture: a film back that was as the picture stays so, until a camera says otherwise.
+    if (path.ends_with("pixelAspect") && fitted && next.camera->empty()) fitBack(next);
   }
+  if (path.starts_with("lens.")) next.lens.maps = nullptr, next.lensProblem.clear();
   shot = std::move(next);
 }
 
@@ -271,6 +330,11 @@ std::string wordsFor(const Shot& shot, const std::string& path) {
   if (path.ends_with(".covered")) return "matte";
   if (path.ends_with(".ride")) return "ride";
   if (path.ends_with(".match")) return "match";
+  if (path.ends_with(".gain")) return "gain";
+  if (path == "camera.filmBack") return "film back";
+  if (path == "tracking.where") return "place of tracking";
+  if (path == "tracking.size") return "pattern";
+  if (path.starts_with("lens.key")) return "lens over time";
   if (path == "delivery.ending") return "kind of file";
   const auto s = value::shown(shot, path, 0);
   return s && *s->about.words ? s->about.words : path;

@@ -20,6 +20,17 @@ Sentence recipeOf(const Shot& shot, const set::MovingSurface& surface, int frame
 Sentence recipeOf(const Shot& shot, const PlateUse& plate, int frame);
 /// How frames are delivered.
 Sentence deliveryRecipe(const Shot& shot);
+/// The plate that is worked on: its frames, its rate, how its files are read.
+Sentence plateRecipe(const Shot& shot, int frame);
+/// What is followed by itself, and where.
+Sentence trackRecipe(const Shot& shot, int frame);
+/// How the lens bends; and how it squeezes, and whether it changes.
+Sentence lensRecipe(const Shot& shot, int frame);
+Sentence lensForm(const Shot& shot, int frame);
+/// The camera's body: film back, and the focal length where no pose says it.
+Sentence bodyRecipe(const Shot& shot, int frame);
+/// What the camera's solve is asked for.
+Sentence solveRecipe(const Shot& shot, int frame);
 
 /// Changes one setting, named by its path in the shot ("elements.e1.look.opacity", "surfaces.s1.position.x"); `value`
 /// as the word's chosen value, or a number as text in the unit shown. A setting with keys gets one at `frame`. Throws
@@ -29,6 +40,9 @@ Sentence deliveryRecipe(const Shot& shot);
 ///   mattes.ID.parts.ID.ride   "screen", "surface" or "region N"
 ///   delivery.ending       ".exr"
 void setWord(Shot& shot, const std::string& path, const std::string& value, int frame);
+
+/// Names in `after` that were made of others' ("Patch on wall", "Patch on wall outline") follow those that changed.
+void followNames(const Shot& before, Shot& after);
 
 /// What a path is called in undo and messages: "strength", "softness".
 std::string wordsFor(const Shot& shot, const std::string& path);

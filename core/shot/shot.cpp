@@ -170,6 +170,22 @@ std::shared_ptr<const camera::CameraPath> bodyFrom(const camera::CameraPath& pat
   return out;
 }
 
+std::optional<double> likelyBackHeight(const Shot& s) {
+  if (s.projection == Projection::Sphere || s.lens.squeeze != 1 || s.height < 1) return std::nullopt;
+  const double likely = s.camera->backWidthMm / s.aspect();
+  constexpr double kOff = 0.01;
+  if (std::abs(s.camera->backHeightMm / likely - 1) <= kOff) return std::nullopt;
+  return likely;
+}
+
+void fitBack(Shot& shot) {
+  const auto height = likelyBackHeight(shot);
+  if (!height) return;
+  auto camera = std::make_shared<camera::CameraPath>(*shot.camera);
+  camera->backHeightMm = *height;
+  shot.camera = camera;
+}
+
 std::string freshId(const Shot& shot, char letter) {
   for (int n = 1;; ++n) {
     std::string id = letter + std::to_string(n);

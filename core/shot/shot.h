@@ -135,6 +135,8 @@ struct Shot {
   /// The set's surfaces as they stand at a frame.
   std::vector<set::Surface> surfacesAt(int frame) const;
   Box frameBox() const { return {0, 0, width, height}; }
+  /// How wide the picture is over its height, as it is looked at.
+  double aspect() const { return height > 0 ? width * plate().pixelAspect / height : 1; }
   bool hasCamera(int frame) const { return camera->has(frame); }
   camera::Camera cameraAt(int frame) const { return camera->at(frame, width, height); }
   /// The lens in front of this shot's pixels at a frame. Without a pose there, by what is known of the camera's body.
@@ -219,6 +221,13 @@ void applyStatements(Shot& shot);
 std::shared_ptr<const camera::CameraPath> bodyFrom(const camera::CameraPath& path, const Vec2& focalPx,
                                                    const std::optional<Vec2>& centrePx, int width, int height);
 
+/// The height of film back that the picture takes at its width, when the one it has is off by more than a hundredth:
+/// then what is round comes out oval, and a solve finds a wrong focal length. Nothing for a sphere, or a lens that
+/// squeezes.
+std::optional<double> likelyBackHeight(const Shot& shot);
+/// Gives the film back that height.
+void fitBack(Shot& shot);
+
 /// "s3", "m1", "e12", "f2": an id with this letter that nothing in the shot has yet.
 std::string freshId(const Shot& shot, char letter);
 
@@ -228,6 +237,11 @@ struct NewShotFiles {
   double fps = 0;
 };
 Shot newShot(const NewShotFiles& files);
+
+/// The same files put into a shot that has a plate, each in the place of what it had. Throws Error as newShot.
+void loadCamera(Shot& shot, const std::string& file);
+void loadLens(Shot& shot, const std::string& file);
+void loadPoints(Shot& shot, const std::string& file);
 
 /// Throws Error for a range of over a million frames: it was typed wrong or damaged, and nobody waits for it.
 void requireWorkable(const FrameRange& range);

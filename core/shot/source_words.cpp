@@ -26,17 +26,23 @@ void addCover(Sentence& s, const element::Element& e, const Wording& w) {
 }
 
 void addMatch(Sentence& s, const element::Element& e, const Wording& w) {
-  const auto& l = e.look;
-  const bool matched = l.gain.keyed() || l.offset.keyed() || l.gain.constant() != element::Rgb{1, 1, 1} ||
-                       l.offset.constant() != element::Rgb{0, 0, 0};
   (void)w;
-  s.push_back(Wording::special("elements." + e.id + ".match", matched ? "1" : "0",
+  const bool has = e.look.hasMatch();
+  s.push_back(Wording::special("elements." + e.id + ".match", has && e.look.matched ? "1" : "0",
                                {{"0", "as it is"}, {"1", "matched in level"}}));
+  if (has) s.back().choices.emplace_back("again", "matched anew on this frame");
   s.back().text += ",";
 }
 
 Sentence matchDetails(const element::Element& e, const Wording& w) {
   Sentence s = {Wording::plain("\u00b7 gain")};
+  // One for all of them, then each.
+  const auto gain = e.look.gain.at(w.frame());
+  Word all = w.number("elements." + e.id + ".look.gain.g");
+  all.key = "elements." + e.id + ".gain";
+  all.value = (gain[0] + gain[1] + gain[2]) / 3;
+  all.text = fmt::format("{:.2f},", all.value);
+  s.push_back(all);
   for (const char c : {'r', 'g', 'b'}) s.push_back(w.number("elements." + e.id + ".look.gain." + c));
   s.push_back(Wording::plain("offset"));
   for (const char c : {'r', 'g', 'b'}) s.push_back(w.number("elements." + e.id + ".look.offset." + c));
@@ -67,9 +73,11 @@ void sequenceProblems(const element::Element& e, const image::Plate& files, int 
                    true, touched});
   if (beyond == element::Beyond::Nothing &&
       (range.first - shift < files.range.first || range.last - shift > files.range.last))
-    out.push_back({fmt::format("\"{}\" has frames {} to {} only; the shot goes from {} to {}", e.name,
-                               files.range.first + shift, files.range.last + shift, range.first, range.last),
-                   false});
+    out.push_back(
+        {fmt::format("\"{}\" shows on frames {} to {} only (its frames {} to {}{}); the shot goes from {} to {}",
+                     e.name, files.range.first + shift, files.range.last + shift, files.range.first, files.range.last,
+                     shift ? fmt::format(", {} later", shift) : std::string(), range.first, range.last),
+         false});
   if (std::abs(files.fps - shot.plate().fps) > 1e-3)
     out.push_back(
         {fmt::format("\"{}\" was rendered at {:g} frames a second, the plate has {:g}: frame stands for frame "

@@ -118,8 +118,8 @@ SolveAnswer answerFrom(const SolveProblem& s, const Solved& solved, const camera
     TrackError e{t.id, 0, 0, t.length(), Verdict::Used};
     if (!w.point(i)) {
       const auto off = w.departure(i);
-      e.verdict = !off ? Verdict::Unplaced : *off > kMoving * s.width ? Verdict::Moves : Verdict::Slides;
-      e.meanPx = e.worstPx = off.value_or(0);
+      e.verdict = !off ? Verdict::Unplaced : off->rmsPx > kMoving * s.width ? Verdict::Moves : Verdict::Slides;
+      if (off) e.meanPx = off->meanPx, e.worstPx = off->worstPx;
     } else {
       int n = 0;
       for (int f = std::max(t.first, s.range.first); f <= std::min(t.last(), s.range.last); ++f) {

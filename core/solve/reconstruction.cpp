@@ -179,16 +179,21 @@ std::optional<Vec3> Reconstruction::direction(const Sightings& seen, double with
   return medianOf(errors) > withinPx ? std::nullopt : std::optional(x);
 }
 
-std::optional<double> Reconstruction::departure(size_t i) const {
+std::optional<Departure> Reconstruction::departure(size_t i) const {
   const Sightings seen = sightings(i, true);
   const auto x = style_.turning ? direction(seen, 1e9) : meet(seen, 1e9, 0.1);
   if (!x || seen.size() < 3) return std::nullopt;
+  Departure out;
   double sum = 0;
   for (const auto& [v, at] : seen) {
     Vec2 q;
-    if (inner.project(*v, *x, q)) sum += (q - at).squaredNorm();
+    if (!inner.project(*v, *x, q)) continue;
+    const double d = (q - at).norm();
+    sum += d * d, out.meanPx += d, out.worstPx = std::max(out.worstPx, d);
   }
-  return std::sqrt(sum / static_cast<double>(seen.size()));
+  out.rmsPx = std::sqrt(sum / static_cast<double>(seen.size()));
+  out.meanPx /= static_cast<double>(seen.size());
+  return out;
 }
 
 int Reconstruction::triangulate(double withinPx, double leastDegrees) {

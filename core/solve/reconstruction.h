@@ -7,6 +7,11 @@
 
 namespace zentil::solve {
 
+/// How far a track lies from where a place puts it, pixels.
+struct Departure {
+  double rmsPx = 0, meanPx = 0, worstPx = 0;
+};
+
 /// A world that grows frame by frame out of tracks: views where frames are placed, points where tracks are. Of a
 /// turning camera all views share one place, and a point is only the direction in which it lies.
 class Reconstruction {
@@ -43,9 +48,9 @@ class Reconstruction {
   BundleReport bundle(BundleQuestion question, const Job& job);
   /// Distance of a track's point from where it was seen; none when it does not land.
   std::optional<double> errorAt(size_t track, int frame) const;
-  /// How far a track that was left out departs from the place that suits it best (RMS over all its frames, pixels);
-  /// none where no place can be told.
-  std::optional<double> departure(size_t track) const;
+  /// How far a track that was left out departs from the place that suits it best, over all its frames; none where no
+  /// place can be told.
+  std::optional<Departure> departure(size_t track) const;
   /// RMS over all places of all points.
   double rms() const;
   /// Leaves out single places that stand far off, and whole tracks that do on the whole; returns how many.

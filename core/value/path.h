@@ -2,6 +2,7 @@
 // Reaching a setting by its path, "look.opacity" or "surfaces.s1.position.x": to show it, to change it, to key it. What
 // the window's words and the command's edits do goes through here, so that both have the same limits and words.
 #include <functional>
+#include <memory>
 #include <string>
 #include <string_view>
 
@@ -22,6 +23,14 @@ template <typename T>
 struct IsValue : std::false_type {};
 template <typename T>
 struct IsValue<Value<T>> : std::true_type {};
+
+/// A heavy part that values of the document share; it is copied when it is changed.
+template <typename T>
+struct IsShared : std::false_type {};
+template <typename X>
+struct IsShared<std::shared_ptr<const X>> : std::true_type {
+  using Of = X;
+};
 
 template <typename T>
 struct Components {
@@ -100,6 +109,19 @@ bool reach(T& thing, std::string_view path, const About& about, Run&& run) {
       return true;
     }
     return std::visit([&](auto& x) { return reach(x, path, about, run); }, thing);
+  } else if constexpr (IsShared<Plain>::value) {
+    using Of = typename IsShared<Plain>::Of;
+    if constexpr (!Described<Of>) {
+      return false;
+    } else if constexpr (std::is_const_v<T>) {
+      return thing && reach(*thing, path, about, run);
+    } else {
+      if (!thing) return false;
+      auto changed = std::make_shared<Of>(*thing);
+      if (!reach(*changed, path, about, run)) return false;
+      thing = std::move(changed);
+      return true;
+    }
   } else if constexpr (Components<Plain>::kCount > 0) {
     const int c = componentOf(first, Components<Plain>::kCount);
     if (c < 0 || !rest.empty()) return false;

@@ -49,7 +49,7 @@ TEST(LensWindow, StMapsAreImportedLookedThroughAndWrittenAgain) {
   ASSERT_TRUE(w.settle());
   EXPECT_EQ(w.window.engine().latest(app::Layer::Built).size(), QSize(box.width(), box.height()));
   // Written again, they say the same.
-  w.window.loadFile("lensFolder", path("again"));
+  w.window.loadFile({app::FileWish::For::LensFolder}, path("again"));
   ASSERT_TRUE(waitFor([&] { return !w.window.engine().jobs().busy(); }));
   const auto back =
       lens::readStMaps({folder / "again/test_undistort.exr", folder / "again/test_redistort.exr"}, 320, 180);
@@ -118,12 +118,12 @@ TEST(LensWindow, ModelSqueezeAndKeysAreWords) {
   EXPECT_EQ(w.shot().lens.model, lens::Model::Division);
   w.type("squeeze", "1.5");
   EXPECT_EQ(w.shot().lens.squeeze, 1.5);
-  w.type("squeezeCentre", "4");
+  w.type("squeezeCentrePx", "4");
   EXPECT_EQ(w.shot().lens.squeezeCentrePx, 4);
   w.type("squeeze", "99");
   EXPECT_EQ(w.shot().lens.squeeze, 1.5);
   EXPECT_TRUE(w.notice().contains("0.25"));
-  w.choose("keyed", "changes, by 0 keys,");
+  w.choose("keyed", "changes over the shot.");
   ASSERT_EQ(w.shot().lens.keys.all().size(), 1U);
   w.key(Qt::Key_End);
   w.type("k1", "-0.2");
@@ -169,12 +169,12 @@ TEST(LensWindow, TheFilmBackIsChosenByItsFormat) {
   s.camera = std::make_shared<camera::CameraPath>();
   Window w(s, folder);
   w.station("Camera");
-  w.choose("format", "full frame");
+  w.choose("filmBack", "full frame");
   EXPECT_EQ(w.shot().camera->backWidthMm, 36);
   EXPECT_EQ(w.shot().camera->backHeightMm, 24);
-  w.type("focal", "50");
+  w.type("focalMm", "50");
   EXPECT_NEAR(w.shot().lensAt(1001).fx, 50.0 / 36 * 320, 1e-9);
-  w.type("width", "-3");
+  w.type("backWidthMm", "-3");
   EXPECT_EQ(w.shot().camera->backWidthMm, 36);
 }
 
@@ -185,7 +185,7 @@ TEST(LensWindow, AStraightPlateGoesOutIsPaintedAndComesBack) {
   test::addPatch(s, 1001, 1001, 60, 40, 260, 140);
   Window w(s, folder);
   w.station("Lens");
-  w.window.loadFile("straightFolder", QString::fromStdString((folder / "straight").string()));
+  w.window.loadFile({app::FileWish::For::StraightFolder}, QString::fromStdString((folder / "straight").string()));
   ASSERT_TRUE(waitFor([&] { return !w.window.engine().jobs().busy(); }));
   const auto file = folder / "straight/test_straight.1001.exr";
   ASSERT_TRUE(std::filesystem::exists(file)) << w.notice().toStdString();
@@ -195,7 +195,7 @@ TEST(LensWindow, AStraightPlateGoesOutIsPaintedAndComesBack) {
   image::writePicture(folder / "painted.exr", painted, {});
   w.station("Work");
   w.session().chooseElement("e1");
-  w.window.loadFile("picture", QString::fromStdString((folder / "painted.exr").string()));
+  w.window.loadFile({app::FileWish::For::CleanPicture}, QString::fromStdString((folder / "painted.exr").string()));
   EXPECT_FALSE(w.shot().elements[0].from<element::HeldFrame>()->picture.empty()) << w.notice().toStdString();
   // Deliver the comp.
   w.session().change("deliver here", [&](shot::Shot& x) { x.delivery.pattern = (folder / "out/a.####.exr").string(); });
@@ -205,7 +205,7 @@ TEST(LensWindow, AStraightPlateGoesOutIsPaintedAndComesBack) {
   // A picture of neither size changes nothing and says why.
   image::writePicture(folder / "wrong.exr", image::Picture(100, 60, 4, 0.5f), {});
   const auto before = w.shot();
-  w.window.loadFile("picture", QString::fromStdString((folder / "wrong.exr").string()));
+  w.window.loadFile({app::FileWish::For::CleanPicture}, QString::fromStdString((folder / "wrong.exr").string()));
   EXPECT_TRUE(w.shot() == before);
   EXPECT_TRUE(w.notice().contains("straight")) << w.notice().toStdString();
 }

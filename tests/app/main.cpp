@@ -2,6 +2,7 @@
 #include <gtest/gtest.h>
 
 #include <QApplication>
+#include <QSettings>
 #include <QStandardPaths>
 
 #include <cstdio>
@@ -30,6 +31,10 @@ int main(int argc, char** argv) {
   QStandardPaths::setTestModeEnabled(true);
   QApplication::setApplicationName("zentil-tests");
   QApplication::setOrganizationName("zentil-tests");
+  // Nobody is here for the first time, except where a test says so.
+  QSettings().clear();
+  for (const char* page : {"plate", "lens", "track", "camera", "set", "work", "deliver"})
+    QSettings().setValue(QString("hints/") + page, true);
   zentil::style::apply(app);
   if (argc == 3 && std::string(argv[1]) == "--edit-until-killed") return editUntilKilled(argv[2]);
   return RUN_ALL_TESTS();

@@ -45,7 +45,7 @@ TEST(SafeWindow, AnotherPlateIsAnEditAndUndoBringsTheOldOneBack) {
   const auto take = test::walkAlongWall(other);
   w.station("Plate");
   EXPECT_EQ(w.find<QPushButton>("openPlate")->text(), "Replace this plate…");
-  w.window.loadFile("this plate", QString::fromStdString(take.plate().fileOf(1002)));
+  w.window.loadFile({app::FileWish::For::ThisPlate}, QString::fromStdString(take.plate().fileOf(1002)));
   EXPECT_EQ(w.shot().plate().pattern, take.plate().pattern);
   EXPECT_EQ(w.shot().surfaces, before.surfaces);
   EXPECT_EQ(*w.shot().camera, *before.camera);

@@ -21,15 +21,21 @@ inline bool waitFor(const std::function<bool()>& there, int ms = 90000) {
 
 /// A window on a shot in a folder of its own, with what a hand does to it.
 class Window {
+  std::unique_ptr<app::MainWindow> own_;
+
  public:
-  explicit Window(const shot::Shot& shot, const Folder& folder, size_t budget = size_t{1} << 30) : window(budget) {
+  explicit Window(const shot::Shot& shot, const Folder& folder, size_t budget = size_t{1} << 30)
+      : own_(new app::MainWindow(budget)), window(*own_) {
     file = (folder / "test.zentil").string();
     shot::save(shot, file);
     open();
   }
-  explicit Window(const std::string& existing, size_t budget = size_t{1} << 30) : window(budget), file(existing) {
+  explicit Window(const std::string& existing, size_t budget = size_t{1} << 30)
+      : own_(new app::MainWindow(budget)), window(*own_), file(existing) {
     open();
   }
+  /// Drives a window that was opened elsewhere.
+  explicit Window(app::MainWindow& other) : window(other) {}
   ~Window() {
     // Leaving is not asked about in a test.
     QFile::remove(app::Session::autosaveOf(QString::fromStdString(file)));
@@ -104,7 +110,7 @@ class Window {
     return l && l->isVisible() ? l->text() : QString();
   }
 
-  app::MainWindow window;
+  app::MainWindow& window;
   std::string file;
 
  private:

@@ -202,7 +202,8 @@ TEST(Window, CgIsAddedWarnedOfAndMended) {
     options.alpha = true;
     image::writePicture(folder / fmt::format("cut/cut.{}.exr", f), part, options);
   }
-  w.window.loadFile("new render", QString::fromStdString((folder / "cut/cut.1030.exr").string()));
+  w.window.loadFile({app::FileWish::For::NewElement, "render"},
+                    QString::fromStdString((folder / "cut/cut.1030.exr").string()));
   ASSERT_EQ(w.shot().elements.size(), 1U);
   ASSERT_NE(w.shot().elements[0].from<element::Render>(), nullptr);
   EXPECT_TRUE(w.shot().elements[0].from<element::Render>()->premultiplied);
@@ -211,7 +212,7 @@ TEST(Window, CgIsAddedWarnedOfAndMended) {
   EXPECT_TRUE(w.find<QLabel>("cgWarning")->text().contains("bottom edge, frames 1030-1033"))
       << w.find<QLabel>("cgWarning")->text().toStdString();
   // The render with overscan takes its place.
-  w.window.loadFile("source.files", QString(ZENTIL_DEMO) + "/cg/buoy.1001.exr");
+  w.window.loadFile({app::FileWish::For::SourceFiles}, QString(ZENTIL_DEMO) + "/cg/buoy.1001.exr");
   ASSERT_EQ(w.shot().elements.size(), 1U);
   ASSERT_TRUE(w.settle());
   QTest::qWait(300);

@@ -209,3 +209,24 @@ TEST(Plate, FramesBeforeNoughtBelongToTheSequence) {
   image::writePicture(folder / "shot-10.exr", image::Picture(8, 8, 4), {});
   EXPECT_EQ(image::openPlate(folder / "shot-10.exr").range, (FrameRange{10, 10}));
 }
+
+TEST(Plate, OneStrayFileDoesNotHideASequence) {
+  const test::Folder folder;
+  const auto write = [&](const std::string& name) {
+    image::writePicture(folder / name, image::Picture(8, 6, 4, 0.5f), {});
+  };
+  for (const char* name : {"a.0001.exr", "a.0002.exr", "a.0003.exr", "a.1.exr"}) write(name);
+  const auto plate = image::openPlate(folder / "a.0002.exr");
+  EXPECT_EQ(fs::path(plate.pattern).filename(), "a.####.exr");
+  EXPECT_TRUE(plate.missing.empty());
+  EXPECT_EQ(plate.range.count(), 3);
+  EXPECT_EQ(plate.strays, std::vector<int>{1});
+  // Without any zero in front numbers are as long as they are.
+  for (const char* name : {"b.9.exr", "b.10.exr", "b.11.exr"}) write(name);
+  EXPECT_EQ(fs::path(image::openPlate(folder / "b.10.exr").pattern).filename(), "b.#.exr");
+  // Padded, and going on longer than that: one sequence.
+  for (const char* name : {"c.098.exr", "c.099.exr", "c.1000.exr"}) write(name);
+  const auto c = image::openPlate(folder / "c.098.exr");
+  EXPECT_EQ(fs::path(c.pattern).filename(), "c.###.exr");
+  EXPECT_EQ(c.range.last, 1000);
+}

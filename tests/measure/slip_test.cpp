@@ -3,6 +3,7 @@
 #include <cmath>
 #include <random>
 
+#include "core/image/write.h"
 #include "core/measure/slip.h"
 #include "tests/support/making.h"
 #include "tests/support/synthetic.h"
@@ -98,4 +99,25 @@ TEST(Slip, LevelsAroundAreFound) {
   test::addPatch(s, 1003, 1002, 200, 100, 420, 260);
   comp::Workshop w(size_t{300} << 20);
   for (const double g : test::levelAround(s, s.elements[0], 1001, w)) EXPECT_NEAR(g, 1, 0.01);
+}
+
+TEST(Slip, APlateWithASmallerDataWindowIsReadWithinItAlone) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 3);
+  test::addPatch(s, 1001, 1001, 100, 60, 220, 120);
+  // The same frames, cropped: what lies outside is not there to be measured.
+  for (int f = 1001; f <= 1003; ++f) {
+    const auto whole = image::readFrame(s.plate(), f).picture;
+    image::Picture cut({40, 20, 290, 165}, whole.display, 4);
+    for (int y = 20; y < 165; ++y) std::copy_n(whole.pixel(40, y), 250 * 4, cut.pixel(40, y));
+    image::writePicture(s.plate().fileOf(f), cut, {});
+  }
+  comp::Workshop workshop(test::kBudget);
+  const auto slip = test::slipAt(s, s.elements[0], 1003, workshop);
+  EXPECT_TRUE(slip.known) << slip.why;
+  EXPECT_LT(slip.px(), 0.1);
+  // The patch is laid outside of it, too.
+  test::drawn(s).shapes = {test::rectangle(4, 60, 120, 120)};
+  EXPECT_GT(test::buildFrame(s, 1002, workshop).pixel(20, 90)[1], 0.0f);
+  EXPECT_NO_THROW(test::slipAt(s, s.elements[0], 1002, workshop));
 }

@@ -177,3 +177,68 @@ TEST(Refuse, ANameCannotLeadOutOfTheFolder) {
     EXPECT_EQ(f.parent_path(), folder / "lens") << f;
   EXPECT_EQ(asFileName("..//a/b"), "__a_b");
 }
+
+TEST(Refuse, APlaceOutsideTheShotsFolderIsAskedAbout) {
+  const test::Folder folder, elsewhere;
+  auto s = test::walkAlongWall(folder, 2);
+  comp::Workshop workshop(test::kBudget);
+  output::DeliveryWish wish;
+  wish.within = folder.path();
+  for (const std::string& place :
+       {(elsewhere / "out/a.####.exr").string(), (folder / "x/../../out/a.####.exr").string()}) {
+    s.delivery.pattern = place;
+    EXPECT_THROW(test::deliver(s, {1001}, workshop, {}, wish), output::Elsewhere) << place;
+    EXPECT_FALSE(fs::exists(fs::path(place).parent_path()));
+  }
+  // A link out of the folder is out of it.
+  fs::create_directory_symlink(elsewhere.path(), folder / "link");
+  s.delivery.pattern = (folder / "link/out/a.####.exr").string();
+  EXPECT_THROW(test::deliver(s, {1001}, workshop, {}, wish), output::Elsewhere);
+  s.delivery.pattern = (folder / "out/a.####.exr").string();
+  EXPECT_EQ(test::deliver(s, {1001}, workshop, {}, wish).written.size(), 1U);
+}
+
+TEST(Refuse, AFrameThatWasCutOffInCopyingIsDeliveredAgain) {
+  for (const char* ending : {"exr", "png", "jpg", "tif"}) {
+    const test::Folder folder;
+    auto s = test::walkAlongWall(folder, 2);
+    s.delivery.pattern = (folder / "out/a.####.").string() + ending;
+    comp::Workshop workshop(test::kBudget);
+    test::deliver(s, {1001, 1002}, workshop);
+    EXPECT_EQ(test::deliver(s, {1001, 1002}, workshop).kept.size(), 2U) << ending;
+    const auto file = folder / ("out/a.1002." + std::string(ending));
+    fs::resize_file(file, fs::file_size(file) / 2);
+    const auto again = test::deliver(s, {1001, 1002}, workshop, {}, {true, false, {}});
+    EXPECT_EQ(again.kept, std::vector<int>{1001}) << ending;
+    EXPECT_EQ(again.written, std::vector<int>{1002}) << ending;
+  }
+}
+
+TEST(Refuse, AnotherNameDeliversNothingAgain) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 2);
+  test::addPatch(s, 1001, 1001, 60, 40, 260, 140);
+  comp::Workshop workshop(test::kBudget);
+  test::deliver(s, {1001, 1002}, workshop);
+  s.name = "another", s.surfaces[0].name = "brick", s.elements[0].name = "gone", s.mattes[0].name = "where";
+  EXPECT_EQ(test::deliver(s, {1001, 1002}, workshop).kept.size(), 2U);
+}
+
+TEST(Refuse, CheckNamesWhatABuildWouldStumbleOn) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 3);
+  const auto says = [&](const std::string& text) {
+    const auto all = shot::problemsOf(s, false);
+    return std::any_of(all.begin(), all.end(), [&](const auto& p) { return p.text.find(text) != std::string::npos; });
+  };
+  s.delivery.pattern = (folder / "out/a.####.xyz").string();
+  EXPECT_TRUE(says("cannot be delivered"));
+  comp::Workshop workshop(test::kBudget);
+  EXPECT_NE(errorOf([&] { test::deliver(s, {1001}, workshop); }).find("cannot be delivered"), std::string::npos);
+  s.delivery.pattern = (folder / "out/a.exr").string();
+  EXPECT_TRUE(says("no place for the frame number"));
+  // Another way of writing a number, in one file: it is named, and hides nothing.
+  fs::copy_file(folder / "plate/walk.1001.exr", folder / "plate/walk.01001.exr");
+  EXPECT_TRUE(says("padded otherwise, frames 1001"));
+  EXPECT_FALSE(says("have no file"));
+}

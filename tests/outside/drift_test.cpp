@@ -175,6 +175,9 @@ TEST(Drift, TruthPointsAreFollowedForThirtyFrames) {
       "are off by: median %.3f, 90%% %.3f, 95%% %.3f px after 30 frames\n",
       f.hands.size(), f.lost, others, slid, slidMarked, n, ends[n / 2], ends[n * 9 / 10], ends[n * 95 / 100]);
   EXPECT_GT(n, 60U);
+  // Of all that are asked for, at most one in seven is lost, and at most one in thirty slides unseen.
+  EXPECT_LE(f.lost * 7, static_cast<int>(f.hands.size()) + f.lost);
+  EXPECT_LE((slid - slidMarked) * 30, static_cast<int>(f.hands.size()));
   EXPECT_LE(ends[n / 2], 0.15);
   EXPECT_LE(ends[n * 95 / 100], 0.6);
 }

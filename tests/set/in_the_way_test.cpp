@@ -1,5 +1,6 @@
 // The mask that says where sight may begin or end must never miss a pixel: whole pictures against asking at every one.
 #include "core/set/in_the_way.h"
+#include "tests/support/synthetic.h"
 
 #include <gtest/gtest.h>
 

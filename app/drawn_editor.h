@@ -11,7 +11,7 @@ namespace zentil::app {
 ///   drawing   click sets a corner, click and drag a curve; a click on the first point, or Return, closes; Backspace
 ///   takes the last point back editing   drag a point or a handle; Alt-drag a point pulls handles out; double-click the
 ///   line adds a point; Delete takes the point under the pointer away
-class MatteEditor : public PictureTool {
+class DrawnEditor : public PictureTool {
  public:
   using PictureTool::PictureTool;
 

@@ -1,4 +1,4 @@
-#include "app/matte_editor.h"
+#include "app/drawn_editor.h"
 
 #include <QKeyEvent>
 #include <QMouseEvent>
@@ -11,7 +11,7 @@
 
 namespace zentil::app {
 
-MatteEditor::Target MatteEditor::chosen() const {
+DrawnEditor::Target DrawnEditor::chosen() const {
   Target t;
   const auto& shot = session_->shot();
   const matte::Matte* m = nullptr;
@@ -25,15 +25,14 @@ MatteEditor::Target MatteEditor::chosen() const {
   if (!m) return t;
   const auto* p = m->part(session_->part().toStdString());
   // Without a choice, the first part that is drawn.
-  for (const auto& x : m->parts)
-    if (!p && std::holds_alternative<matte::Drawn>(x.content)) p = &x;
+  if (!p) p = edit::firstOfShapes(*m);
   if (!p) return t;
   t.matte = m->id, t.part = p->id, t.path = "mattes." + m->id + ".parts." + p->id + ".";
-  t.of = p, t.drawn = std::get_if<matte::Drawn>(&p->content);
+  t.of = p, t.drawn = edit::shapesOf(*p);
   return t;
 }
 
-map::MapPtr MatteEditor::carrier(const Target& t, bool toShown) const {
+map::MapPtr DrawnEditor::carrier(const Target& t, bool toShown) const {
   const std::tuple now{session_->history().revision(), session_->frame(), t.path};
   if (carrierOf_ != now) {
     const auto& shot = session_->shot();
@@ -53,21 +52,21 @@ map::MapPtr MatteEditor::carrier(const Target& t, bool toShown) const {
   return toShown ? there_ : back_;
 }
 
-bool MatteEditor::shown(const Target& t, const Vec2& drawn, QPointF& at) const {
+bool DrawnEditor::shown(const Target& t, const Vec2& drawn, QPointF& at) const {
   Vec2 p = drawn;
   if (const auto c = carrier(t, true); c && !map::through(*c, drawn, p)) return false;
   at = toScreen(p);
   return true;
 }
 
-bool MatteEditor::drawn(const Target& t, const QPointF& at, Vec2& out) const {
+bool DrawnEditor::drawn(const Target& t, const QPointF& at, Vec2& out) const {
   const Vec2 p = toPlate(at);
   out = p;
   const auto c = carrier(t, false);
   return !c || map::through(*c, p, out);
 }
 
-QPolygonF MatteEditor::outline(const Target& t, const std::vector<Vec2>& points) const {
+QPolygonF DrawnEditor::outline(const Target& t, const std::vector<Vec2>& points) const {
   QPolygonF out;
   for (const Vec2& p : points) {
     QPointF at;
@@ -76,26 +75,15 @@ QPolygonF MatteEditor::outline(const Target& t, const std::vector<Vec2>& points)
   return out;
 }
 
-void MatteEditor::changePoints(const QString& what, const Target& t, int shape,
+void DrawnEditor::changePoints(const QString& what, const Target& t, int shape,
                                const std::function<void(matte::ShapePoints&)>& change, const QString& series) {
   const std::string matteId = t.matte, part = t.part;
   const int frame = session_->frame();
   session_->change(
-      what,
-      [&](shot::Shot& shot) {
-        auto& drawn = std::get<matte::Drawn>(shot.matte(matteId)->part(part)->content);
-        auto& points = drawn.shapes[static_cast<size_t>(shape)].points;
-        matte::ShapePoints now = points.at(frame);
-        change(now);
-        if (now.size() < 3)
-          drawn.shapes.erase(drawn.shapes.begin() + shape);
-        else
-          points.put(frame, now);
-      },
-      series);
+      what, [&](shot::Shot& shot) { edit::changeShape(shot, matteId, part, shape, frame, change); }, series);
 }
 
-void MatteEditor::paint(QPainter& p, const QPointF& pointer) {
+void DrawnEditor::paint(QPainter& p, const QPointF& pointer) {
   p.setRenderHint(QPainter::Antialiasing);
   if (const Target m = chosen()) {
     const double soft = m.of->softPx.at(session_->frame());
@@ -169,7 +157,7 @@ void MatteEditor::paint(QPainter& p, const QPointF& pointer) {
   }
 }
 
-MatteEditor::Grip MatteEditor::gripAt(const QPointF& where) const {
+DrawnEditor::Grip DrawnEditor::gripAt(const QPointF& where) const {
   const Target m = chosen();
   Grip best;
   double nearest = 8;
@@ -192,7 +180,7 @@ MatteEditor::Grip MatteEditor::gripAt(const QPointF& where) const {
   return best;
 }
 
-bool MatteEditor::press(QMouseEvent* e) {
+bool DrawnEditor::press(QMouseEvent* e) {
   if (e->button() != Qt::LeftButton) return false;
   if (session_->tool() == Tool::Matte) {
     if (fresh_.size() >= 3 && QLineF(toScreen(fresh_[0].at), e->position()).length() < 9) {
@@ -211,7 +199,7 @@ bool MatteEditor::press(QMouseEvent* e) {
   return true;
 }
 
-bool MatteEditor::move(QMouseEvent* e) {
+bool DrawnEditor::move(QMouseEvent* e) {
   if (pulling_) {
     auto& q = fresh_.back();
     const Vec2 d = toPlate(e->position()) - q.at;
@@ -240,7 +228,7 @@ bool MatteEditor::move(QMouseEvent* e) {
   return true;
 }
 
-bool MatteEditor::release(QMouseEvent* e) {
+bool DrawnEditor::release(QMouseEvent* e) {
   if (e->button() != Qt::LeftButton) return false;
   if (pulling_) {
     pulling_ = false;
@@ -253,7 +241,7 @@ bool MatteEditor::release(QMouseEvent* e) {
   return true;
 }
 
-bool MatteEditor::doubleClick(QMouseEvent* e) {
+bool DrawnEditor::doubleClick(QMouseEvent* e) {
   if (session_->tool() == Tool::Matte && fresh_.size() >= 3) {
     close();
     return true;
@@ -276,7 +264,7 @@ bool MatteEditor::doubleClick(QMouseEvent* e) {
   return false;
 }
 
-bool MatteEditor::key(QKeyEvent* e, const QPointF& pointer) {
+bool DrawnEditor::key(QKeyEvent* e, const QPointF& pointer) {
   if (drawing()) {
     if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) {
       if (fresh_.size() >= 3) close();
@@ -297,7 +285,7 @@ bool MatteEditor::key(QKeyEvent* e, const QPointF& pointer) {
   return true;
 }
 
-bool MatteEditor::cancel() {
+bool DrawnEditor::cancel() {
   if (drawing()) {
     fresh_ = {};
     pulling_ = false;
@@ -312,7 +300,7 @@ bool MatteEditor::cancel() {
   return false;
 }
 
-void MatteEditor::close() {
+void DrawnEditor::close() {
   const matte::ShapePoints points = fresh_;
   fresh_ = {};
   pulling_ = false;
@@ -332,9 +320,8 @@ void MatteEditor::close() {
       m = edit::matteFor(shot, elementId, frame);
     }
     if (p.empty()) {
-      for (const auto& x : shot.matte(m)->parts)
-        if (p.empty() && std::holds_alternative<matte::Drawn>(x.content)) p = x.id;
-      if (p.empty()) p = edit::addPart(shot, m, matte::Drawn{{}, frame}, "shapes");
+      const auto* first = edit::firstOfShapes(*shot.matte(m));
+      p = first ? first->id : edit::addShapes(shot, m, "shapes", frame);
     }
     edit::addShape(shot, m, p, points, true, frame, e ? e->surface() : std::string(), engine_->workshop());
   });

@@ -1,0 +1,36 @@
+#pragma once
+#include <QString>
+
+namespace zentil::app {
+
+/// A file or folder that a person is asked for, and what it will be.
+struct FileWish {
+  enum class For {
+    Shot,
+    NewShot,
+    ThisPlate,
+    AnotherPlate,
+    Camera,
+    Lens,
+    LensLibrary,
+    Boards,
+    StMaps,
+    LensFolder,
+    StraightFolder,
+    Points,
+    Mesh,
+    NewElement,  ///< of `kind`
+    SourceFiles,
+    CleanPicture,
+    MattePictures,
+    Delivery
+  };
+  For what = For::Shot;
+  QString kind = {};  ///< a kind of source
+
+  /// The wish behind a setting's key or an action of an element ("source.files", "picture", "mattePictures"). Throws
+  /// Error for what is none.
+  static FileWish of(const QString& key);
+};
+
+}  // namespace zentil::app

@@ -1,0 +1,53 @@
+#include "core/matte/drawn.h"
+
+#include "core/comp/matte_content.h"
+#include "core/comp/sight.h"
+#include "core/map/resample.h"
+#include "core/set/form.h"
+#include "core/value/hash.h"
+
+namespace zentil::comp {
+
+using image::Picture;
+using moment::MattePart;
+using moment::Stage;
+
+Picture over(const matte::DrawnNow& now, const MattePart& p, const Stage& here, const Box& region, Workshop& workshop) {
+  Picture out(region, here.frameBox, 1);
+  const Box& display = here.frameBox;
+  const uint64_t key = value::Hasher().add("matte").add(keyOf(now)).add(display.x1).add(display.y1).key();
+  const auto drawn = workshop.picture(key, 0, [&] { return matte::rasterise(now, display); });
+  const auto ride = ridingMap(p, here, false, workshop);
+  if (drawn->empty()) return out;
+  if (ride) return map::resample(*drawn, *ride, region, display, map::Filter::Draft);
+  const Box common = intersect(drawn->data, region);
+  for (int y = common.y0; y < common.y1; ++y)
+    std::copy_n(drawn->pixel(common.x0, y), common.width(), out.pixel(common.x0, y));
+  return out;
+}
+
+Box boxOf(const matte::DrawnNow& now, const MattePart& p, const Stage& here, Workshop& workshop) {
+  const Box drawn = matte::boundsOf(now);
+  if (drawn.empty()) return {};
+  const auto toHere = ridingMap(p, here, true, workshop);
+  if (!toHere) return intersect(here.frameBox, drawn);
+  if (p.rides == matte::Rides::Surface) {
+    // On what is flat the border of the drawn area stays the border.
+    const set::Surface* under = here.surface(p.surface);
+    if (!under || !set::formOf(under->kind).isFlat()) return here.frameBox;
+  }
+  Vec2 lo(1e9, 1e9), hi(-1e9, -1e9);
+  constexpr int kSteps = 12;
+  for (int k = 0; k <= kSteps; ++k) {
+    const double t = static_cast<double>(k) / kSteps, x = drawn.x0 + t * drawn.width(),
+                 y = drawn.y0 + t * drawn.height();
+    for (const Vec2& q : {Vec2(x, drawn.y0), Vec2(x, drawn.y1), Vec2(drawn.x0, y), Vec2(drawn.x1, y)}) {
+      Vec2 at;
+      if (!map::through(*toHere, q, at) || !at.allFinite()) return here.frameBox;
+      lo = lo.cwiseMin(at), hi = hi.cwiseMax(at);
+    }
+  }
+  return clipTo(here.frameBox, lo, hi, 3 + 0.01 * (hi - lo).norm());
+}
+
+}  // namespace zentil::comp

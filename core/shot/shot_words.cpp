@@ -1,0 +1,143 @@
+// What is said of the shot itself: plate, lens, tracking, camera body, solve.
+#include <fmt/format.h>
+
+#include <cmath>
+
+#include "core/camera/film_back.h"
+#include "core/image/colour.h"
+#include "core/shot/recipe.h"
+
+namespace zentil::shot {
+
+Sentence plateRecipe(const Shot& shot, int frame) {
+  const Wording w(shot, frame);
+  const std::string path = "plates." + shot.worked().id + ".files.";
+  const image::Plate& files = shot.plate();
+  std::vector<std::pair<std::string, std::string>> spaces;
+  for (const auto& c : image::colourSpaces()) spaces.emplace_back(c, c);
+  Sentence s = {Wording::plain("Work on frames"),
+                w.number("range.first"),
+                Wording::plain("to"),
+                w.number("range.last"),
+                Wording::plain("at"),
+                w.number(path + "fps"),
+                Wording::plain("read as"),
+                Wording::special(path + "colourSpace", files.colourSpace, spaces, files.colourSpace),
+                Wording::plain("its pixels"),
+                w.number(path + "pixelAspect"),
+                Wording::plain("times as wide as they are high.")};
+  // As short as it can be said: 24, 23.976; 1, 1.5.
+  s[5].text = fmt::format("{:g} fps,", std::round(files.fps * 1000) / 1000);
+  s[7].text += ",";
+  s[9].text = fmt::format("{:g}", files.pixelAspect);
+  return s;
+}
+
+Sentence trackRecipe(const Shot& shot, int frame) {
+  const Wording w(shot, frame);
+  const auto& t = shot.tracking;
+  Word size = w.number("tracking.follow.half");
+  size.key = "tracking.size";
+  size.value = 2 * t.follow.half + 1, size.least = 7, size.most = 101, size.step = 2;
+  size.text = fmt::format("{} px", 2 * t.follow.half + 1);
+  std::vector<std::pair<std::string, std::string>> where = {{"", "everywhere."}};
+  for (const auto& m : shot.mattes) {
+    where.emplace_back(m.id, "outside " + m.name + ".");
+    where.emplace_back("+" + m.id, "inside " + m.name + ".");
+  }
+  return {Wording::plain("Follow"),
+          w.number("tracking.follow.count"),
+          Wording::plain("features a frame,"),
+          size,
+          Wording::plain("wide,"),
+          w.number("tracking.follow.spacing"),
+          Wording::plain("apart,"),
+          w.number("tracking.follow.strength"),
+          Wording::plain("times the grain, for"),
+          w.number("tracking.follow.least"),
+          Wording::plain("or more,"),
+          Wording::special("tracking.where", (t.onlyInside && !t.matte.empty() ? "+" : "") + t.matte, where,
+                           "everywhere.")};
+}
+
+Sentence lensRecipe(const Shot& shot, int frame) {
+  const Wording w(shot, frame);
+  const auto& l = shot.lens;
+  const bool division = l.model == lens::Model::Division;
+  Sentence s = {Wording::plain("Bent by"), w.choice("lens.model", {"Brown-Conrady:", "division (strong barrel):"})};
+  const auto now = l.coefficientsAt(frame);
+  const char* names[] = {"k1", "k2", "k3", "p1", "p2"};
+  for (size_t i = 0; i < (division ? 2 : 5); ++i) {
+    s.push_back(Wording::plain(names[i]));
+    Word x;
+    x.kind = Word::Kind::Number;
+    x.key = std::string("lens.") + names[i];
+    x.value = now[i], x.least = -10, x.most = 10, x.step = 0.001;
+    x.text = fmt::format("{:.4f}", now[i]);
+    s.push_back(x);
+  }
+  return s;
+}
+
+Sentence lensForm(const Shot& shot, int frame) {
+  const Wording w(shot, frame);
+  const auto& l = shot.lens;
+  Sentence s = {Wording::plain("The plate is squeezed"), w.number("lens.squeeze")};
+  s.back().text = l.squeeze == 1 ? std::string("not at all,") : fmt::format("{:g} times,", l.squeeze);
+  if (l.squeeze != 1) {
+    s.push_back(Wording::plain("about a line"));
+    s.push_back(w.number("lens.squeezeCentrePx"));
+    s.push_back(Wording::plain("right of the centre,"));
+  }
+  s.push_back(Wording::plain("and the lens"));
+  s.push_back(Wording::special("lens.keyed", l.keys.empty() ? "0" : "1",
+                               {{"0", "stays the same."},
+                                {"1", l.keys.empty() ? std::string("changes over the shot.")
+                                                     : fmt::format("changes, by {} keys,", l.keys.all().size())}}));
+  if (!l.keys.empty())
+    s.push_back(Wording::special("lens.keyHere", l.keys.has(frame) ? "1" : "0",
+                                 {{"0", "none on this frame."}, {"1", "one on this frame."}}));
+  return s;
+}
+
+Sentence bodyRecipe(const Shot& shot, int frame) {
+  const Wording w(shot, frame);
+  const auto& c = *shot.camera;
+  std::vector<std::pair<std::string, std::string>> formats;
+  for (const auto& b : camera::filmBacks()) formats.emplace_back(b.name, b.name);
+  Sentence s = {
+      Wording::plain("Film back"),
+      Wording::special("camera.filmBack", camera::filmBackName(c.backWidthMm, c.backHeightMm), formats, "of its own"),
+      w.number("camera.backWidthMm"), Wording::plain("by"), w.number("camera.backHeightMm")};
+  s[1].text += ",";
+  s.back().text += c.empty() ? "," : ".";
+  if (!c.empty()) return s;
+  s.push_back(Wording::plain("focal length"));
+  s.push_back(w.number("camera.focalMm"));
+  if (c.focalMm > 0)
+    s.back().text += ".";
+  else
+    s.back().text = "not known.", s.back().value = c.backWidthMm;
+  return s;
+}
+
+Sentence solveRecipe(const Shot& shot, int frame) {
+  const Wording w(shot, frame);
+  Word task = w.choice("solveFor.task",
+                       {"Find the camera,", "Refine the camera that is here,", "Check the camera that is here"});
+  // Without a camera there is nothing to refine or to check.
+  if (shot.camera->empty()) task.choices.resize(1);
+  if (shot.solveFor.task == solve::Task::Check)
+    return {task, Wording::plain("by the tracks: it stays, and the errors are shown.")};
+  return {task,
+          Wording::plain("which"),
+          w.choice("solveFor.kind", {"moves or turns as the tracks say;", "moves;", "stands on a tripod and turns;"}),
+          Wording::plain("focal length"),
+          w.choice("solveFor.focal", {"found, one for the shot,", "as known,", "found on every frame,"}),
+          Wording::plain("lens:"),
+          w.choice("solveFor.k1", {"k1 as it is,", "k1 found,"}),
+          w.choice("solveFor.k2", {"k2 as it is,", "k2 found,"}),
+          w.choice("solveFor.centre", {"the centre as it is.", "the centre found."})};
+}
+
+}  // namespace zentil::shot
