@@ -263,6 +263,7 @@ QWidget* MainWindow::buildBar() {
   const auto gap = [&] {
     auto* l = new QLabel("|", bar);
     l->setProperty("quiet", true);
+    l->setMinimumHeight(26);
     h->addWidget(l);
   };
   play_ = plainButton(bar, "play", {}, tr("Play (Space)"), false);

@@ -35,7 +35,9 @@ bool isUpToDate(const fs::path& file, const std::string& mark) {
     return false;
   }
   if (in->spec().get_string_attribute("ImageDescription") != mark) return false;
-  // Its last row is there: a file that was cut off in copying is none.
+  // Its last row is there: a file that was cut off in copying is none. What reads JPEG makes up what is missing; there
+  // the mark of its end (ISO/IEC 10918-1, B.1.1.3) has to stand.
+  if (in->format_name() == std::string("jpeg")) return readText(file).ends_with("\xff\xd9");
   const OIIO::ImageSpec& spec = in->spec();
   std::vector<float> row(static_cast<size_t>(spec.width) * spec.nchannels);
   const int last = spec.y + spec.height - 1;

@@ -64,7 +64,8 @@ Sentence lensRecipe(const Shot& shot, int frame) {
   const Wording w(shot, frame);
   const auto& l = shot.lens;
   const bool division = l.model == lens::Model::Division;
-  Sentence s = {Wording::plain("Bent by"), w.choice("lens.model", {"Brown-Conrady:", "division (strong barrel):"})};
+  Sentence s = {Wording::plain("Bent by"), w.choice("lens.model", {"Brown-Conrady", "division (strong barrel)"})};
+  s.back().text = division ? "division:" : "Brown-Conrady:";
   const auto now = l.coefficientsAt(frame);
   const char* names[] = {"k1", "k2", "k3", "p1", "p2"};
   for (size_t i = 0; i < (division ? 2 : 5); ++i) {

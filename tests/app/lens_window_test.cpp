@@ -122,7 +122,7 @@ TEST(LensWindow, ModelSqueezeAndKeysAreWords) {
   EXPECT_EQ(w.shot().lens.squeezeCentrePx, 4);
   w.type("squeeze", "99");
   EXPECT_EQ(w.shot().lens.squeeze, 1.5);
-  EXPECT_TRUE(w.notice().contains("0.25"));
+  EXPECT_TRUE(w.notice().contains("0.1"));
   w.choose("keyed", "changes over the shot.");
   ASSERT_EQ(w.shot().lens.keys.all().size(), 1U);
   w.key(Qt::Key_End);

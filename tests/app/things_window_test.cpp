@@ -188,6 +188,7 @@ TEST(ThingsWindow, ABarsEndsAreDraggedOnTheStrip) {
 TEST(ThingsWindow, TheDotGoesWhenWhatWasDoneIsUndone) {
   const test::Folder folder;
   Window w(twoPatches(folder), folder);
+  w.station("Work");
   EXPECT_FALSE(w.session().isModified());
   w.session().chooseElement(QString::fromStdString(w.shot().elements[1].id));
   w.key(Qt::Key_Delete);

@@ -11,10 +11,10 @@
 namespace zentil {
 namespace {
 
-/// A wedge in a file: a slope on a floor, 3 by 1 by 2.
+/// A wedge in a file: a slope on a floor, 3 by 2 by 2.
 std::string wedgeIn(const test::Folder& folder) {
   const std::string file = (folder / "wedge.obj").string();
-  std::ofstream(file) << "v 0 0 0\nv 3 0 0\nv 3 0 -2\nv 0 0 -2\nv 0 1 -2\nv 3 1 -2\n"
+  std::ofstream(file) << "v 0 0 0\nv 3 0 0\nv 3 0 -2\nv 0 0 -2\nv 0 2 -2\nv 3 2 -2\n"
                          "f 1 2 6 5\nf 1 4 3 2\nf 4 5 6 3\nf 1 5 4\nf 2 3 6\n";
   return file;
 }
@@ -26,7 +26,7 @@ TEST(Form, AMeshIsDrawnByItsOwnEdgesAndIsAsLargeAsItIs) {
   // The nine edges of a wedge; the diagonals of its faces are none.
   EXPECT_EQ(lines.size(), 9U);
   const Vec3 size = set::formOf(s.kind).extent(s);
-  EXPECT_NEAR((size - Vec3(3, 1, 2)).norm(), 0, 1e-6);
+  EXPECT_NEAR((size - Vec3(3, 2, 2)).norm(), 0, 1e-6);
   // It lies within its hull, turned as it is turned.
   auto turned = s;
   turned.turn = Eigen::AngleAxisd(0.7, Vec3::UnitY()).toRotationMatrix();
