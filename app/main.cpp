@@ -25,11 +25,14 @@ int main(int argc, char** argv) {
   const QCommandLineOption frame("frame", "Go to a frame.", "n");
   const QCommandLineOption station("station", "Open a station.", "name");
   const QCommandLineOption view(
-      "view", "camera, set, both, straight, grid, errors, held, wipe, difference (several with commas).", "names");
+      "view",
+      "camera, set, both, straight, grid, errors, held, wipe, difference, help, shortcuts (several with commas).",
+      "names");
   const QCommandLineOption choose("choose", "Choose an element, surface, tracker or region by its id.", "id");
+  const QCommandLineOption size("size", "The window's size.", "WxH");
   const QCommandLineOption timing("timing", "Print when the first picture is on the screen.");
   const QCommandLineOption memory("memory", "Cache budget, MB.", "n", "3000");
-  for (const auto& o : {picture, frame, station, view, choose, timing, memory}) args.addOption(o);
+  for (const auto& o : {picture, frame, station, view, choose, size, timing, memory}) args.addOption(o);
   args.process(app);
   zentil::style::apply(app);
 
@@ -44,6 +47,7 @@ int main(int argc, char** argv) {
           std::fflush(stdout);
         });
   }
+  if (const QStringList wh = args.value(size).split('x'); wh.size() == 2) window.resize(wh[0].toInt(), wh[1].toInt());
   window.takeFiles(args.positionalArguments());
   window.show();
   Session& s = window.session();
@@ -75,6 +79,9 @@ int main(int argc, char** argv) {
     if (name == "difference") v.compare = Compare::Difference;
     if (name == "set") s.setViewing(Viewing::Set);
     if (name == "both") s.setViewing(Viewing::Both);
+    if (name == "help" || name == "shortcuts")
+      for (QAction* a : window.actions())
+        if (a->shortcut() == QKeySequence(name == "help" ? "F1" : "?")) a->trigger();
   }
   s.setView(v);
   if (!args.isSet(picture)) return QApplication::exec();
