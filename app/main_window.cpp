@@ -344,8 +344,9 @@ QWidget* MainWindow::buildBar() {
   mono.setPixelSize(11);
   value_->setFont(mono);
   // As wide as it gets: the bar must not fold and unfold under the pointer.
-  value_->setMinimumWidth(QFontMetrics(mono).horizontalAdvance("8888.8, 8888.8 · 88.888 88.888 88.888"));
-  value_->setMinimumHeight(26);
+  // With a size of their own they are written into without anything being laid out anew.
+  value_->setFixedSize(QFontMetrics(mono).horizontalAdvance("8888.8, 8888.8 · 88.888 88.888 88.888"), 26);
+  rate_->setFixedSize(rate_->fontMetrics().horizontalAdvance("88.8 fps · 888 dropped") + 6, 26);
   h->addWidget(value_);
   return bar;
 }
@@ -396,7 +397,8 @@ void MainWindow::refreshTop() {
   const auto& s = session_->shot();
   const QString file = session_->file().isEmpty() ? tr("not saved yet") : QFileInfo(session_->file()).fileName();
   setWindowTitle(s.plate().empty() ? "Zentil" : QString("%1[*] \u2013 Zentil").arg(file));
-  setWindowModified(session_->isModified());
+  // It tells every widget, whether it is news or not.
+  if (const bool modified = session_->isModified(); modified != isWindowModified()) setWindowModified(modified);
   name_->setToolTip(session_->file());
   name_->setText((s.plate().empty() ? tr("no shot") : QString::fromStdString(s.name)) +
                  (session_->isModified() ? " •" : ""));
@@ -438,7 +440,8 @@ void MainWindow::refreshPlaying() {
     showsPause_ = playing;
     play_->setIcon(QIcon(playing ? ":/icons/pause.svg" : ":/icons/play.svg"));
   }
-  rate_->setVisible(player_->playing() || player_->droppedFrames());
+  if (const bool shows = player_->playing() || player_->droppedFrames(); shows == rate_->isHidden())
+    rate_->setVisible(shows);
   rate_->setText(player_->playing() || player_->droppedFrames()
                      ? tr("%1 fps · %2 dropped").arg(player_->rate(), 0, 'f', 1).arg(player_->droppedFrames())
                      : QString());

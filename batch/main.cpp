@@ -152,7 +152,8 @@ int deliver(const Arguments& a) {
       fmt::print(stderr, "\r{:3.0f}%  {}   ", done * 100, what);
     };
   output::DeliveryWish wish = a.wish;
-  if (!a.elsewhere) wish.within = fs::absolute(a.shot).parent_path();
+  // Whoever names a place has been asked.
+  if (!a.elsewhere && a.out.empty()) wish.within = fs::absolute(a.shot).parent_path();
   const auto report = output::deliver(*moment::Timeline::of(s), frames, workshop, job, wish);
   if (!a.json) fmt::print(stderr, "\n");
   json refused = json::array();

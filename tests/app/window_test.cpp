@@ -28,18 +28,26 @@ TEST(Window, TheWholePathFromAPlaneToADeliveredPatchAndBack) {
   w.station("Set");
   w.session().setFrame(1020);
   const QPoint a = w.at(Vec3(-0.75, 2.85, 0)), b = w.at(Vec3(1.0, 1.3, 0));
-  QTest::mousePress(view, Qt::LeftButton, Qt::NoModifier, a);
-  for (const QPoint& p : {QPoint(b.x(), a.y()), b, QPoint(a.x(), b.y()), a}) Window::moveHeld(view, p);
-  QTest::mouseRelease(view, Qt::LeftButton, Qt::NoModifier, a);
+  QTest::mousePress(view, Qt::LeftButton, Qt::AltModifier, a);
+  for (const QPoint& p : {QPoint(b.x(), a.y()), b, QPoint(a.x(), b.y()), a}) Window::moveHeld(view, p, Qt::AltModifier);
+  QTest::mouseRelease(view, Qt::LeftButton, Qt::AltModifier, a);
   const size_t lassoed = w.session().points().size();
   EXPECT_GE(lassoed, 6u);
   w.clickPicture(w.at((*start.points)[0].at), Qt::ShiftModifier);
   EXPECT_EQ(w.session().points().size(), lassoed + 1);
 
-  // Aim a plane with the tile; stretch it by numbers, and move it by its handles and back.
+  // Without points the tile shows how a plane would lie.
+  const auto chosen = w.session().points();
+  w.session().choosePoints({});
   w.key(Qt::Key_A);
   EXPECT_EQ(w.session().tool(), app::Tool::Tile);
   w.clickPicture(w.at(Vec3(0.3, 1.8, 0)));
+  ASSERT_EQ(w.shot().surfaces.size(), 1u);
+  EXPECT_GT(std::abs(w.shot().surfaces[0].at(1001).normal().z()), 0.999);
+  w.key(Qt::Key_Z, Qt::ControlModifier);
+  // On points it is there at once; stretched by numbers, moved by its handles and back.
+  w.session().choosePoints(chosen);
+  w.key(Qt::Key_A);
   ASSERT_EQ(w.shot().surfaces.size(), 1u);
   EXPECT_GT(std::abs(w.shot().surfaces[0].at(1001).normal().z()), 0.99999);
   EXPECT_NEAR(w.shot().surfaces[0].position.constant().z(), 0, 1e-4);
