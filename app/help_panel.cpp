@@ -5,6 +5,7 @@
 #include <QLabel>
 #include <QPushButton>
 #include <QSettings>
+#include <QTextBlock>
 #include <QToolButton>
 #include <QVBoxLayout>
 
@@ -38,6 +39,27 @@ QString foundIn(const QString& page, const QStringList& words) {
   return out.isEmpty() ? out : QString("### [%1](%2)\n\n%3").arg(title, page, out);
 }
 
+}  // namespace
+
+namespace {
+/// Headings no louder than the rest of the window, and room between paragraphs.
+void calm(QTextDocument* text) {
+  for (QTextBlock b = text->begin(); b.isValid(); b = b.next()) {
+    QTextCursor c(b);
+    QTextBlockFormat f = b.blockFormat();
+    const int level = f.headingLevel();
+    f.setTopMargin(level > 1 ? 12 : 2);
+    f.setBottomMargin(level ? 4 : 3);
+    c.setBlockFormat(f);
+    if (!level) continue;
+    c.select(QTextCursor::BlockUnderCursor);
+    QTextCharFormat letters;
+    letters.setProperty(QTextFormat::FontSizeAdjustment, 0);
+    letters.setFontPointSize(text->defaultFont().pointSizeF() * (level == 1 ? 1.4 : 1.1));
+    letters.setFontWeight(QFont::DemiBold);
+    c.mergeCharFormat(letters);
+  }
+}
 }  // namespace
 
 HelpPanel::HelpPanel(Session* session, QWidget* parent)
@@ -82,7 +104,10 @@ HelpPanel::HelpPanel(Session* session, QWidget* parent)
 
 QString HelpPanel::purposeOf(Station station) { return textOf(pageOf(station)).section("\n\n", 1, 1); }
 
-void HelpPanel::showPage(const QString& name) { text_->setMarkdown(textOf(name)); }
+void HelpPanel::showPage(const QString& name) {
+  text_->setMarkdown(textOf(name));
+  calm(text_->document());
+}
 
 void HelpPanel::refresh() {
   const QStringList words = search_->text().split(' ', Qt::SkipEmptyParts);
@@ -93,6 +118,7 @@ void HelpPanel::refresh() {
   QString found;
   for (const QString& page : kPages) found += foundIn(page, words);
   text_->setMarkdown(found.isEmpty() ? tr("Nothing in the help has these words.") : found);
+  calm(text_->document());
 }
 
 void HelpPanel::keyPressEvent(QKeyEvent* e) {

@@ -4,6 +4,7 @@
 #include <QGridLayout>
 #include <QLabel>
 #include <QMenu>
+#include <QScrollArea>
 
 #include "app/help_panel.h"
 #include "app/main_window.h"
@@ -62,7 +63,7 @@ void MainWindow::buildActions() {
     v.straight = !v.straight;
     session_->setView(v);
   });
-  add("Shift+L", tr("straight lines over the picture, and through the pointer"), [this] {
+  add("Shift+L", tr("straight lines over the picture"), [this] {
     View v = session_->view();
     v.grid = !v.grid;
     session_->setView(v);
@@ -225,11 +226,20 @@ void MainWindow::buildShortcuts() {
   hideShortcuts();
   shortcuts_ = new QFrame(centralWidget());
   shortcuts_->setObjectName("shortcuts");
-  auto* grid = new QGridLayout(shortcuts_);
-  grid->setContentsMargins(24, 18, 24, 18);
+  // On a small screen it scrolls.
+  auto* area = new QScrollArea(shortcuts_);
+  area->setFrameShape(QFrame::NoFrame);
+  area->setWidgetResizable(true);
+  auto* page = new QWidget(area);
+  page->setObjectName("shortcutPage");
+  auto* frame = new QVBoxLayout(shortcuts_);
+  frame->setContentsMargins(6, 6, 6, 6);
+  frame->addWidget(area);
+  auto* grid = new QGridLayout(page);
+  grid->setContentsMargins(18, 12, 18, 12);
   grid->setHorizontalSpacing(18);
   grid->setVerticalSpacing(5);
-  auto* head = new QLabel(tr("Shortcuts at %1").arg(titleOf(session_->station())), shortcuts_);
+  auto* head = new QLabel(tr("Shortcuts at %1").arg(titleOf(session_->station())), page);
   head->setProperty("title", true);
   grid->addWidget(head, 0, 0, 1, 4);
   int n = 0;
@@ -243,7 +253,7 @@ void MainWindow::buildShortcuts() {
        << Shortcut{"Esc", tr("cancel a drag, put the tool down"), -1};
   const auto mouse = [&](const QString& act, const QString& what) { list << Shortcut{act, what, -1}; };
   mouse(tr("middle drag, Ctrl-drag"), tr("move the picture; the wheel zooms"));
-  mouse(tr("right button"), tr("menu of a card, the picture, the set, a key"));
+  mouse(tr("right button"), tr("a menu: card, picture, set, strip"));
   mouse(tr("double click"), tr("on a name: rename"));
   mouse(tr("Ctrl-, Shift-click"), tr("on cards: choose several"));
   mouse(tr("drag"), tr("a card: its order; a bar's end: its frames"));
@@ -267,14 +277,18 @@ void MainWindow::buildShortcuts() {
   const int half = (static_cast<int>(list.size()) + 1) / 2;
   for (const auto& s : list) {
     const int row = 1 + n % half, column = n / half * 2;
-    auto* k = new QLabel(s.keys, shortcuts_);
+    auto* k = new QLabel(s.keys, page);
     k->setProperty("fact", "true");
-    auto* w = new QLabel(s.what, shortcuts_);
+    auto* w = new QLabel(s.what, page);
     grid->addWidget(k, row, column);
     grid->addWidget(w, row, column + 1);
     ++n;
   }
-  shortcuts_->adjustSize();
+  area->setWidget(page);
+  const QSize wanted = page->sizeHint() + QSize(14, 14);
+  const bool tall = wanted.height() > height() - 60;
+  shortcuts_->resize(std::min(wanted.width() + (tall ? 16 : 0), width() - 24),
+                     std::min(wanted.height(), height() - 60));
   shortcuts_->show();
   shortcuts_->raise();
   placeOverlays();

@@ -242,7 +242,7 @@ void WorkBody::refresh() {
                             (slip->unknown ? tr("; %1 frames cannot be told").arg(slip->unknown) : QString());
       const bool bad = slip->lockPx > 0.3;
       card->setFigure(bad    ? tr("slip %1 px at %2").arg(slip->lockPx, 0, 'f', 2).arg(slip->lockFrame)
-                      : here ? tr("%1 · worst %2 px").arg(here->px(), 0, 'f', 2).arg(slip->lockPx, 0, 'f', 2)
+                      : here ? tr("%1 · worst %2").arg(here->px(), 0, 'f', 2).arg(slip->lockPx, 0, 'f', 2)
                              : tr("lock %1 px").arg(slip->lockPx, 0, 'f', 2),
                       bad, worst);
     }
