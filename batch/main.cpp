@@ -151,6 +151,10 @@ int deliver(const Arguments& a) {
     job.onProgress = [](double done, const std::string& what) {
       fmt::print(stderr, "\r{:3.0f}%  {}   ", done * 100, what);
     };
+  // The plate's frame and the one that is made of it are there at once, whatever the budget says.
+  if (const size_t least = 2 * static_cast<size_t>(s.width) * s.height * 16 >> 20; a.budgetMb < least)
+    fmt::print(stderr, "zentil-batch: two frames of {} x {} take {} MB: --memory {} cannot be kept to\n", s.width,
+               s.height, least, a.budgetMb);
   output::DeliveryWish wish = a.wish;
   // Whoever names a place has been asked.
   if (!a.elsewhere && a.out.empty()) wish.within = fs::absolute(a.shot).parent_path();

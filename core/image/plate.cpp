@@ -1,6 +1,7 @@
 #include "core/image/plate.h"
 
 #include <OpenImageIO/imageio.h>
+#include <unistd.h>
 
 #include <algorithm>
 #include <cmath>
@@ -69,6 +70,8 @@ std::unique_ptr<ImageInput> openInput(const std::string& file, const std::string
   if (fs::is_directory(file, ec)) throw Error(fmt::format("{}: is a folder", label), "Choose a file in it");
   if (fs::file_size(file, ec) == 0)
     throw Error(fmt::format("{}: the file is empty (0 bytes)", label), "Copy or render it again");
+  if (access(file.c_str(), R_OK) != 0)
+    throw Error(fmt::format("{}: may not be read by this user", label), "Change its permissions, or copy it");
   auto in = ImageInput::open(file);
   if (!in)
     throw Error(fmt::format("{}: cannot be read ({})", label, OIIO::geterror()),
@@ -146,18 +149,31 @@ Frame decode(ImageInput& in, int part, const Channels& ch, const std::string& co
   out.picture = Picture(shifted, {0, 0, full.width(), full.height()}, 4);
   out.hasAlpha = ch.a >= 0;
   out.wasHalf = spec.format == OIIO::TypeDesc::HALF;
-  std::vector<float> raw(static_cast<size_t>(spec.width) * spec.height * spec.nchannels);
-  if (!in.read_image(part, 0, 0, spec.nchannels, OIIO::TypeDesc::FLOAT, raw.data()))
-    throw Error(fmt::format("{}: is cut short or damaged ({})", label, in.geterror()), "Copy or render it again");
   const size_t n = static_cast<size_t>(spec.width) * spec.height;
-  float* to = out.picture.values.data();
-  const float* from = raw.data();
-  for (size_t i = 0; i < n; ++i, to += 4, from += spec.nchannels) {
-    to[0] = from[ch.r], to[1] = from[ch.g], to[2] = from[ch.b], to[3] = ch.a >= 0 ? from[ch.a] : 1.0f;
-    // Infinity and NaN both fail this.
-    if (!(std::abs(to[0]) <= 3e38f && std::abs(to[1]) <= 3e38f && std::abs(to[2]) <= 3e38f && std::abs(to[3]) <= 3e38f))
-      ++out.notNumbers;
+  const bool inOrder = ch.g == ch.r + 1 && ch.b == ch.r + 2 && (ch.a < 0 || ch.a == ch.r + 3);
+  bool read = false;
+  if (inOrder) {
+    // Straight to where it belongs: a large frame is not held twice.
+    const auto stride = static_cast<OIIO::stride_t>(4 * sizeof(float));
+    if (ch.a < 0)
+      for (size_t i = 0; i < n; ++i) out.picture.values[4 * i + 3] = 1.0f;
+    read = in.read_image(part, 0, ch.r, ch.a < 0 ? ch.b + 1 : ch.a + 1, OIIO::TypeDesc::FLOAT,
+                         out.picture.values.data(), stride);
+  } else {
+    std::vector<float> raw(n * static_cast<size_t>(spec.nchannels));
+    read = in.read_image(part, 0, 0, spec.nchannels, OIIO::TypeDesc::FLOAT, raw.data());
+    float* to = out.picture.values.data();
+    const float* from = raw.data();
+    for (size_t i = 0; i < n; ++i, to += 4, from += spec.nchannels)
+      to[0] = from[ch.r], to[1] = from[ch.g], to[2] = from[ch.b], to[3] = ch.a >= 0 ? from[ch.a] : 1.0f;
   }
+  if (!read)
+    throw Error(fmt::format("{}: is cut short or damaged ({})", label, in.geterror()), "Copy or render it again");
+  const float* at = out.picture.values.data();
+  for (size_t i = 0; i < n; ++i, at += 4)
+    // Infinity and NaN both fail this.
+    if (!(std::abs(at[0]) <= 3e38f && std::abs(at[1]) <= 3e38f && std::abs(at[2]) <= 3e38f && std::abs(at[3]) <= 3e38f))
+      ++out.notNumbers;
   toSceneLinear(out.picture, colourSpace);
   if (out.notNumbers) {
     out.mended = std::make_shared<Picture>(out.picture);

@@ -11,6 +11,11 @@ Shelf::Ptr Shelf::getAny(uint64_t key, size_t expected, const std::function<Made
       order_.splice(order_.begin(), order_, it->second.place);
       return it->second.thing;
     }
+    if (const auto it = held_.find(key); it != held_.end())
+      if (const Ptr thing = it->second.thing.lock()) {
+        keep(key, {thing, it->second.bytes});
+        return thing;
+      }
     if (const auto it = making_.find(key); it != making_.end()) {
       waitFor = it->second;
     } else {
@@ -36,15 +41,21 @@ Shelf::Ptr Shelf::getAny(uint64_t key, size_t expected, const std::function<Made
     const std::lock_guard lock(mutex_);
     making_.erase(key);
     coming_ -= expected;
-    if (made.bytes <= budget_) {  // else it is too large to keep at all
-      order_.push_front(key);
-      things_[key] = {made.thing, order_.begin(), made.bytes};
-      bytes_ += made.bytes;
-      trim();
-    }
+    keep(key, made);
+    held_[key] = {made.thing, made.bytes};
+    if (held_.size() > 2 * things_.size() + 256)
+      std::erase_if(held_, [](const auto& h) { return h.second.thing.expired(); });
   }
   promise.set_value(made.thing);
   return made.thing;
+}
+
+void Shelf::keep(uint64_t key, const Made& made) {
+  if (made.bytes > budget_) return;  // too large to keep at all
+  order_.push_front(key);
+  things_[key] = {made.thing, order_.begin(), made.bytes};
+  bytes_ += made.bytes;
+  trim();
 }
 
 bool Shelf::has(uint64_t key) const {

@@ -12,7 +12,7 @@ namespace zentil::image {
 /// Keeps made things of any kind by key within one budget of bytes; the least recently asked for go first. Several
 /// threads may ask: a thing that is being made is waited for, not made twice, and what it will take counts from the
 /// start. A maker's exception reaches everyone who waits, and is not kept. A key says what kind of thing it is for: two
-/// kinds never share one.
+/// kinds never share one. What has gone, or is too large to be kept, is not made again for as long as somebody holds it.
 class Shelf {
  public:
   explicit Shelf(size_t budgetBytes) : budget_(budgetBytes) {}
@@ -47,12 +47,18 @@ class Shelf {
   };
   Ptr getAny(uint64_t key, size_t expected, const std::function<Made()>& make);
   void trim();
+  void keep(uint64_t key, const Made& made);
 
   mutable std::mutex mutex_;
   size_t budget_, bytes_ = 0, coming_ = 0, elsewhere_ = 0;
   std::list<uint64_t> order_;
   std::unordered_map<uint64_t, Kept> things_;
   std::unordered_map<uint64_t, std::shared_future<Ptr>> making_;
+  struct Held {
+    std::weak_ptr<const void> thing;
+    size_t bytes;
+  };
+  std::unordered_map<uint64_t, Held> held_;  ///< what was made, in case that somebody still has it
 };
 
 }  // namespace zentil::image

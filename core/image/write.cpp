@@ -94,7 +94,12 @@ void writePicture(const fs::path& file, const Picture& picture, const WriteOptio
     if (!out->open(part.string(), spec))
       throw Error(fmt::format("{}: cannot be written ({})", file.string(), out->geterror()), remedy);
     const auto stride = static_cast<OIIO::stride_t>(p->channels * sizeof(float));
-    const bool written = out->write_image(OIIO::TypeDesc::FLOAT, p->values.data(), stride);
+    // A band at a time: what is converted for the file is not held for all of it.
+    constexpr int kRows = 64;
+    bool written = true;
+    for (int y = p->data.y0; y < p->data.y1 && written; y += kRows)
+      written = out->write_scanlines(y, std::min(y + kRows, p->data.y1), 0, OIIO::TypeDesc::FLOAT,
+                                     p->pixel(p->data.x0, y), stride);
     const bool closed = out->close();
     if (!written || !closed)
       throw Error(fmt::format("{}: cannot be written ({})", file.string(), out->geterror()), remedy);

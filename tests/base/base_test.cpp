@@ -108,6 +108,19 @@ TEST(Shelf, WhatIsBeingMadeAndWhatOthersHoldCountToo) {
   shelf.setHeldElsewhere(95);
   EXPECT_EQ(shelf.bytes(), 0u);
 }
+TEST(Shelf, WhatSomebodyHoldsIsNotMadeAgain) {
+  image::Shelf shelf(50);
+  int made = 0;
+  const auto make = [&] { return ++made, Thing{80}; };
+  {
+    const auto held = shelf.get<Thing>(1, 0, make);
+    EXPECT_FALSE(shelf.has(1)) << "too large to be kept";
+    EXPECT_EQ(shelf.get<Thing>(1, 0, make), held);
+    EXPECT_EQ(made, 1);
+  }
+  shelf.get<Thing>(1, 0, make);
+  EXPECT_EQ(made, 2) << "nobody had it any more";
+}
 TEST(Shelf, AFailureIsToldAndNotKept) {
   image::Shelf cache(1000);
   EXPECT_THROW(cache.get<Thing>(5, 0, []() -> Thing { throw Error("no", ""); }), Error);
