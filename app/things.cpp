@@ -141,6 +141,11 @@ void Things::addTo(QMenu* menu) {
   };
   const bool any = !chosen.empty(), one = chosen.size() == 1;
   add(tr("Rename"), "F2", one, [this] { rename(); });
+  const auto* e =
+      one && chosen.front().starts_with("elements.") ? session_->shot().element(chosen.front().substr(9)) : nullptr;
+  if (e && !e->matte().empty())
+    add(tr("Rename its matte"), {}, true,
+        [this, matte = QString::fromStdString("mattes." + e->matte())] { emit renameWanted(matte); });
   add(tr("Duplicate"), "Ctrl+D", any, [this] { duplicate(); });
   add(tr("Copy"), "Ctrl+C", any, [this] { copy(); });
   add(tr("Paste"), "Ctrl+V", QApplication::clipboard()->text().startsWith('{'), [this] { paste(); });
@@ -166,7 +171,11 @@ ThingHandle::ThingHandle(Session* session, const std::string& thing, QWidget* fr
   frame->setProperty("thing", QString::fromStdString(thing));
   frame->installEventFilter(this);
   connect(&Things::of(session), &Things::renameWanted, this, [this](const QString& wanted) {
-    if (wanted.toStdString() == thing_ && frame_->isVisible()) typeName();
+    if (!frame_->isVisible()) return;
+    // An element's matte is named where the element is.
+    const auto* e = thing_.starts_with("elements.") ? session_->shot().element(thing_.substr(9)) : nullptr;
+    const std::string its = e && !e->matte().empty() ? "mattes." + e->matte() : std::string();
+    if (wanted.toStdString() == thing_ || (!its.empty() && wanted.toStdString() == its)) typeName(wanted.toStdString());
   });
 }
 
@@ -186,10 +195,10 @@ int ThingHandle::placeAt(int globalY) const {
   return place;
 }
 
-void ThingHandle::typeName() {
+void ThingHandle::typeName(const std::string& thing) {
   try {
-    const QString now = QString::fromStdString(edit::nameOf(session_->shot(), thing_));
-    app::typeName(name_, now, [session = session_, thing = thing_](const QString& text) {
+    const QString now = QString::fromStdString(edit::nameOf(session_->shot(), thing));
+    app::typeName(name_, now, [session = session_, thing](const QString& text) {
       session->change(tr("rename to %1").arg(text),
                       [&](shot::Shot& s) { edit::rename(s, thing, text.trimmed().toStdString()); });
     });
@@ -262,7 +271,7 @@ bool ThingHandle::eventFilter(QObject*, QEvent* e) {
       const auto* m = static_cast<QMouseEvent*>(e);
       if (m->button() != Qt::LeftButton || (name_ != frame_ && !name_->geometry().contains(m->position().toPoint())))
         return false;
-      typeName();
+      typeName(thing_);
       return true;
     }
     case QEvent::ContextMenu:

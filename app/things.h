@@ -55,7 +55,7 @@ class ThingHandle : public QObject {
   /// The cards or rows of its list, from the top.
   QList<QWidget*> siblings() const;
   int placeAt(int globalY) const;
-  void typeName();
+  void typeName(const std::string& thing);
 
   Session* session_;
   std::string thing_;

@@ -52,7 +52,7 @@ TEST(Responsive, TheInterfaceBeatsWhilePlayingDraggingAndDelivering) {
   w.window.engine().deliver();
   w.window.player().play();
   auto* view = &w.window.cameraView();
-  QTest::qWait(300);
+  ASSERT_TRUE(test::waitFor([&] { return w.window.player().playing() && w.window.engine().delivering(); }));
   const QPoint from = w.at(w.shot().surface("s3")->position.constant());
   QTest::mousePress(view, Qt::LeftButton, Qt::NoModifier, from);
   // The event loop itself, as the application runs it; QTest::qWait would sleep in it.
@@ -116,7 +116,7 @@ TEST(ResponsiveMemory, StaysWithinTheBudgetWhilePlaying) {
   w.window.player().play();
   double most = 0;
   for (int i = 0; i < 80; ++i) {
-    QTest::qWait(100);
+    QTest::qWait(100);  // eight seconds of playing, looked at ten times a second
     most = std::max(most, residentMb());
   }
   w.window.player().pause();

@@ -1,6 +1,7 @@
 // Things chosen, named, copied, ordered and removed by hand.
 #include <QClipboard>
 
+#include "app/things.h"
 #include "core/edit/things.h"
 #include "tests/app/window.h"
 #include "tests/support/making.h"
@@ -23,7 +24,7 @@ shot::Shot twoPatches(const test::Folder& folder) {
 }
 
 QWidget* cardOf(Window& w, const std::string& thing) {
-  QTest::qWait(60);
+  QTest::qWait(60);  // lists follow an edit a moment later
   for (QWidget* c : w.window.findChildren<QWidget*>())
     if (c->property("thing").toString().toStdString() == thing && c->isVisible()) return c;
   ADD_FAILURE() << thing << " is not listed";
@@ -59,6 +60,13 @@ TEST(ThingsWindow, AreRenamedInPlaceAndWhatIsNamedAfterThemFollows) {
   EXPECT_EQ(w.shot().surfaces[0].name, "pad m");
   w.key(Qt::Key_Z, Qt::ControlModifier);
   EXPECT_EQ(w.shot().elements[0].name, "Patch on wall");
+  // Its matte is named where the element is.
+  w.station("Work");
+  w.session().chooseElement("e1");
+  cardOf(w, "elements.e1");
+  emit app::Things::of(&w.session()).renameWanted("mattes.m1");
+  typeOver(w, "where it was");
+  EXPECT_EQ(w.shot().mattes[0].name, "where it was");
 }
 
 TEST(ThingsWindow, SeveralAreChosenDuplicatedAndRemovedByKeys) {

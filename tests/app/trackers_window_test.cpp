@@ -173,7 +173,6 @@ TEST(TrackersWindow, ASolveIsLookedThroughGoneBackToAndAGivenCameraChecked) {
   w.key(Qt::Key_W);
   EXPECT_TRUE(w.session().view().errors && w.session().view().held);
   ASSERT_TRUE(w.settle());
-  QTest::qWait(100);
   // Back to the first of the two.
   auto words = w.window.engine().jobs().solves();
   ASSERT_EQ(words.size(), 2U);

@@ -216,15 +216,15 @@ TEST(Window, CgIsAddedWarnedOfAndMended) {
   ASSERT_NE(w.shot().elements[0].from<element::Render>(), nullptr);
   EXPECT_TRUE(w.shot().elements[0].from<element::Render>()->premultiplied);
   ASSERT_TRUE(w.settle());
-  QTest::qWait(300);
-  EXPECT_TRUE(w.find<QLabel>("cgWarning")->text().contains("bottom edge, frames 1030-1033"))
-      << w.find<QLabel>("cgWarning")->text().toStdString();
+  EXPECT_TRUE(test::waitFor([&] {
+    return w.find<QLabel>("cgWarning")->text().contains("bottom edge, frames 1030-1033");
+  })) << w.find<QLabel>("cgWarning")->text().toStdString();
   // The render with overscan takes its place.
   w.window.loadFile({app::FileWish::For::SourceFiles}, QString(ZENTIL_DEMO) + "/cg/buoy.1001.exr");
   ASSERT_EQ(w.shot().elements.size(), 1U);
   ASSERT_TRUE(w.settle());
-  QTest::qWait(300);
-  EXPECT_TRUE(w.window.engine().warningOf(QString::fromStdString(w.shot().elements[0].id)).isEmpty());
+  EXPECT_TRUE(test::waitFor(
+      [&] { return w.window.engine().warningOf(QString::fromStdString(w.shot().elements[0].id)).isEmpty(); }));
   w.session().undo(), w.session().undo();
   EXPECT_TRUE(w.shot().elements.empty());
 }
