@@ -5,6 +5,7 @@
 #include <QThread>
 #include <cmath>
 
+#include "app/background.h"
 #include "core/base/hash.h"
 #include "core/base/parallel.h"
 #include "core/comp/render.h"
@@ -180,7 +181,7 @@ void Engine::scanFiles() {
   const auto timeline = moment::Timeline::of(session_->snapshot());
   const unsigned edits = edits_;
   const QPointer<Engine> self(this);
-  slowPool_.start([self, timeline, edits] {
+  inBackground(slowPool_, [self, timeline, edits] {
     yieldToInterface();
     QElapsedTimer clock;
     clock.start();
@@ -189,23 +190,20 @@ void Engine::scanFiles() {
     for (int f = r.first; f <= r.last; ++f) keys[f] = keyAt(*timeline, f);
     // Looking takes a twentieth of the time at the most.
     const int next = std::max(1000, static_cast<int>(clock.elapsed()) * 20);
-    QMetaObject::invokeMethod(
-        qApp,
-        [self, keys, edits, next] {
-          if (!self) return;
-          self->scanning_ = false;
-          self->scanTimer_.start(edits == self->edits_ ? next : 60);
-          if (edits != self->edits_) return;
-          for (const auto& [f, key] : self->momentKeys_)
-            if (const auto it = keys.find(f); it != keys.end() && it->second != key) {
-              self->session_->filesChanged();
-              return;
-            }
-          const bool more = keys.size() > self->momentKeys_.size();
-          self->momentKeys_ = keys;
-          if (more) emit self->ready(self->session_->frame());
-        },
-        Qt::QueuedConnection);
+    inInterface([self, keys, edits, next] {
+      if (!self) return;
+      self->scanning_ = false;
+      self->scanTimer_.start(edits == self->edits_ ? next : 60);
+      if (edits != self->edits_) return;
+      for (const auto& [f, key] : self->momentKeys_)
+        if (const auto it = keys.find(f); it != keys.end() && it->second != key) {
+          self->session_->filesChanged();
+          return;
+        }
+      const bool more = keys.size() > self->momentKeys_.size();
+      self->momentKeys_ = keys;
+      if (more) emit self->ready(self->session_->frame());
+    });
   });
 }
 
@@ -272,16 +270,13 @@ void Engine::pump() {
     const bool draft = session_->draft();
     const auto workshop = workshop_;
     const QPointer<Engine> self(this);
-    pool_.start([self, w, timeline, view, draft, workshop] {
+    inBackground(pool_, [self, w, timeline, view, draft, workshop] {
       thread_local const bool yielded = (yieldToInterface(), true);
       (void)yielded;
       const Made made = make(*timeline, w.frame, w.layer, view, draft, *workshop);
-      QMetaObject::invokeMethod(
-          qApp,
-          [self, w, made] {
-            if (self) self->finished(w.key, w.frame, w.layer, made.image, made.problem, made.floats);
-          },
-          Qt::QueuedConnection);
+      inInterface([self, w, made] {
+        if (self) self->finished(w.key, w.frame, w.layer, made.image, made.problem, made.floats);
+      });
     });
   }
 }
@@ -346,9 +341,9 @@ void Engine::startMeasuring() {
   const auto workshop = workshop_;
   const auto known = slipKeys_;
   const QPointer<Engine> self(this);
-  slowPool_.start([self, shot, timeline, job, workshop, known] {
+  inBackground(slowPool_, [self, shot, timeline, job, workshop, known] {
     yieldToInterface();
-    const auto later = [](const std::function<void()>& f) { QMetaObject::invokeMethod(qApp, f, Qt::QueuedConnection); };
+    const auto later = [](const std::function<void()>& f) { inInterface(f); };
     for (const auto& e : shot->elements) {
       if (job->stopped()) break;
       if (!e.on) continue;
@@ -401,22 +396,19 @@ void Engine::deliver(bool overwrite) {
   const QPointer<Engine> self(this);
   job->onProgress = [self](double done, const std::string& what) {
     const QString words = QString::fromStdString(what);
-    QMetaObject::invokeMethod(
-        qApp,
-        [self, done, words] {
-          if (!self || !self->deliveryJob_) return;
-          self->deliveryDone_ = done;
-          const double spent = static_cast<double>(self->deliveryClock_.elapsed()) / 1000;
-          const int left = done > 0.02 ? static_cast<int>(std::ceil(spent / done * (1 - done))) : -1;
-          self->deliveryWords_ = left >= 0 ? tr("%1 · %2 s left").arg(words).arg(left) : words;
-          emit self->deliveryChanged();
-        },
-        Qt::QueuedConnection);
+    inInterface([self, done, words] {
+      if (!self || !self->deliveryJob_) return;
+      self->deliveryDone_ = done;
+      const double spent = static_cast<double>(self->deliveryClock_.elapsed()) / 1000;
+      const int left = done > 0.02 ? static_cast<int>(std::ceil(spent / done * (1 - done))) : -1;
+      self->deliveryWords_ = left >= 0 ? tr("%1 · %2 s left").arg(words).arg(left) : words;
+      emit self->deliveryChanged();
+    });
   };
   output::DeliveryWish wish{overwrite, false, {}};
   if (!session_->file().isEmpty() && !session_->mayDeliverTo(QString::fromStdString(shot->delivery.pattern)))
     wish.within = std::filesystem::path(session_->file().toStdString()).parent_path();
-  slowPool_.start([self, shot, job, workshop, wish] {
+  inBackground(slowPool_, [self, shot, job, workshop, wish] {
     yieldToInterface();
     QString words;
     bool complete = false, othersThere = false, leaves = false;
@@ -441,25 +433,22 @@ void Engine::deliver(bool overwrite) {
     } catch (const std::exception& e) {
       words = QString::fromStdString(e.what());
     }
-    QMetaObject::invokeMethod(
-        qApp,
-        [self, complete, words, othersThere, leaves, overwrite = wish.overwrite] {
-          if (!self) return;
-          self->deliveryJob_.reset();
-          self->deliveryWords_ = words;
-          emit self->deliveryChanged();
-          if (leaves) {
-            emit self->wouldLeave(words, overwrite);
-            return;
-          }
-          if (othersThere) {
-            emit self->wouldReplace(words);
-            return;
-          }
-          emit self->deliveryEnded(complete, words);
-          self->countDelivered();
-        },
-        Qt::QueuedConnection);
+    inInterface([self, complete, words, othersThere, leaves, overwrite = wish.overwrite] {
+      if (!self) return;
+      self->deliveryJob_.reset();
+      self->deliveryWords_ = words;
+      emit self->deliveryChanged();
+      if (leaves) {
+        emit self->wouldLeave(words, overwrite);
+        return;
+      }
+      if (othersThere) {
+        emit self->wouldReplace(words);
+        return;
+      }
+      emit self->deliveryEnded(complete, words);
+      self->countDelivered();
+    });
   });
 }
 
@@ -472,7 +461,7 @@ void Engine::countDelivered() {
   const unsigned generation = ++countGeneration_;
   const auto shot = session_->snapshot();
   const QPointer<Engine> self(this);
-  slowPool_.start([self, shot, generation] {
+  inBackground(slowPool_, [self, shot, generation] {
     yieldToInterface();
     int n = 0;
     const auto timeline = moment::Timeline::of(shot);
@@ -481,12 +470,9 @@ void Engine::countDelivered() {
       } catch (const std::exception&) {
         // What cannot be made is not up to date.
       }
-    QMetaObject::invokeMethod(
-        qApp,
-        [self, n, generation] {
-          if (self && generation == self->countGeneration_) self->setDeliveryCount(n);
-        },
-        Qt::QueuedConnection);
+    inInterface([self, n, generation] {
+      if (self && generation == self->countGeneration_) self->setDeliveryCount(n);
+    });
   });
 }
 

@@ -10,6 +10,7 @@
 #include <QUuid>
 #include <utility>
 
+#include "app/background.h"
 #include "core/base/error.h"
 #include "core/base/files.h"
 #include "core/edit/things.h"
@@ -224,19 +225,16 @@ void Session::autosaveNow() {
   const auto value = snapshot();
   const QPointer<Session> self(this);
   // Writing waits for the disk, so not here.
-  autosaving_.start([name, value, self] {
+  inBackground(autosaving_, [name, value, self] {
     try {
       shot::save(*value, name);
     } catch (const std::exception& e) {
       const QString why = QString::fromStdString(e.what());
-      QMetaObject::invokeMethod(
-          qApp,
-          [self, why] {
-            if (!self || self->saidAutosave_) return;
-            self->saidAutosave_ = true;
-            self->say(tr("Edits are not kept safe until they are saved: %1").arg(why));
-          },
-          Qt::QueuedConnection);
+      inInterface([self, why] {
+        if (!self || self->saidAutosave_) return;
+        self->saidAutosave_ = true;
+        self->say(tr("Edits are not kept safe until they are saved: %1").arg(why));
+      });
     }
   });
 }

@@ -8,6 +8,7 @@
 #include <QThreadPool>
 #include <cmath>
 
+#include "app/background.h"
 #include "app/style.h"
 #include "core/base/parallel.h"
 #include "core/image/colour.h"
@@ -129,23 +130,20 @@ void SetView::render() {
   const double exposure = session_->view().exposure, gamma = session_->view().gamma;
   const auto workshop = engine_->sharedWorkshop();
   const QPointer<SetView> self(this);
-  QThreadPool::globalInstance()->start([self, timeline, frame, eye, w, h, exposure, gamma, workshop] {
+  inBackground(*QThreadPool::globalInstance(), [self, timeline, frame, eye, w, h, exposure, gamma, workshop] {
     QImage image;
     try {
       image = renderSet(*timeline, frame, eye, w, h, exposure, gamma, *workshop);
     } catch (const std::exception&) {
       // The picture's own problem is told where the picture is shown.
     }
-    QMetaObject::invokeMethod(
-        qApp,
-        [self, image] {
-          if (!self) return;
-          self->making_ = false;
-          if (!image.isNull()) self->image_ = image;
-          self->update();
-          if (self->again_) self->again_ = false, self->render();
-        },
-        Qt::QueuedConnection);
+    inInterface([self, image] {
+      if (!self) return;
+      self->making_ = false;
+      if (!image.isNull()) self->image_ = image;
+      self->update();
+      if (self->again_) self->again_ = false, self->render();
+    });
   });
 }
 

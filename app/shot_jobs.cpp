@@ -5,6 +5,7 @@
 #include <QPointer>
 #include <cmath>
 
+#include "app/background.h"
 #include "core/base/parallel.h"
 #include "core/edit/follow.h"
 #include "core/edit/make.h"
@@ -48,7 +49,7 @@ void ShotJobs::run(const QString& words, const std::function<std::function<void(
   clock_.start();
   emit changed();
   const QPointer<ShotJobs> self(this);
-  const auto later = [](const std::function<void()>& f) { QMetaObject::invokeMethod(qApp, f, Qt::QueuedConnection); };
+  const auto later = [](const std::function<void()>& f) { inInterface(f); };
   job->onProgress = [self, words, later](double done, const std::string& what) {
     later([self, words, done, what] {
       if (!self || !self->job_) return;
@@ -57,7 +58,7 @@ void ShotJobs::run(const QString& words, const std::function<std::function<void(
       emit self->changed();
     });
   };
-  pool_.start([self, job, work, later] {
+  inBackground(pool_, [self, job, work, later] {
     yieldToInterface();
     std::function<void()> apply;
     QString problem;
@@ -215,7 +216,7 @@ void ShotJobs::preview(int frame) {
   const auto shot = session_->snapshot();
   const auto workshop = workshop_;
   const QPointer<ShotJobs> self(this);
-  pool_.start([self, shot, frame, workshop] {
+  inBackground(pool_, [self, shot, frame, workshop] {
     yieldToInterface();
     std::vector<Vec2> found;
     try {
@@ -223,14 +224,11 @@ void ShotJobs::preview(int frame) {
     } catch (const std::exception&) {
       // A frame that cannot be read is named where it is shown.
     }
-    QMetaObject::invokeMethod(
-        qApp,
-        [self, found, frame] {
-          if (!self) return;
-          self->features_ = found, self->featuresOn_ = frame;
-          emit self->changed();
-        },
-        Qt::QueuedConnection);
+    inInterface([self, found, frame] {
+      if (!self) return;
+      self->features_ = found, self->featuresOn_ = frame;
+      emit self->changed();
+    });
   });
 }
 

@@ -7,6 +7,7 @@
 #include <QThreadPool>
 #include <QTimer>
 
+#include "app/background.h"
 #include "app/sentence_list.h"
 #include "app/station_parts.h"
 #include "app/things.h"
@@ -71,7 +72,7 @@ void WorkBody::match(const QString& id) {
   const int frame = session_->frame();
   const auto workshop = engine_->sharedWorkshop();
   const QPointer<Session> session(session_);
-  QThreadPool::globalInstance()->start([timeline, frame, workshop, id, session] {
+  inBackground(*QThreadPool::globalInstance(), [timeline, frame, workshop, id, session] {
     std::array<double, 3> gain{};
     QString problem;
     try {
@@ -79,22 +80,19 @@ void WorkBody::match(const QString& id) {
     } catch (const std::exception& e) {
       problem = QString::fromStdString(e.what());
     }
-    QMetaObject::invokeMethod(
-        qApp,
-        [session, id, gain, problem, frame] {
-          if (!session) return;
-          if (!problem.isEmpty())
-            session->say(problem);
-          else
-            session->change(tr("match in level"), [&](shot::Shot& s) {
-              if (auto* e = s.element(id.toStdString())) {
-                e->look.gain.put(frame, gain);
-                e->look.offset.put(frame, element::Rgb{0, 0, 0});
-                e->look.matched = true;
-              }
-            });
-        },
-        Qt::QueuedConnection);
+    inInterface([session, id, gain, problem, frame] {
+      if (!session) return;
+      if (!problem.isEmpty())
+        session->say(problem);
+      else
+        session->change(tr("match in level"), [&](shot::Shot& s) {
+          if (auto* e = s.element(id.toStdString())) {
+            e->look.gain.put(frame, gain);
+            e->look.offset.put(frame, element::Rgb{0, 0, 0});
+            e->look.matched = true;
+          }
+        });
+    });
   });
 }
 

@@ -7,34 +7,9 @@
 #include <tbb/task_scheduler_observer.h>
 #include <unistd.h>
 
-#ifdef __SANITIZE_THREAD__
-#include <sanitizer/tsan_interface.h>
-#endif
+#include "core/base/order.h"
 
 namespace zentil {
-namespace {
-
-/// TBB orders what lies before a loop, in it, and after it; a sanitizer that cannot see into TBB is told.
-class Order {
- public:
-#ifdef __SANITIZE_THREAD__
-  void before() { __tsan_release(&begun_); }
-  void enter() { __tsan_acquire(&begun_); }
-  void leave() { __tsan_release(&ended_); }
-  void after() { __tsan_acquire(&ended_); }
-
- private:
-  char begun_ = 0, ended_ = 0;
-#else
-  void before() {}
-  void enter() {}
-  void leave() {}
-  void after() {}
-#endif
-};
-
-}  // namespace
-
 void parallelRanges(int begin, int end, int grain, const std::function<void(int, int)>& body) {
   if (begin >= end) return;
   Order order;

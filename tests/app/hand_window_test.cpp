@@ -195,5 +195,26 @@ TEST(HandWindow, TheBarFoldsInsteadOfClipping) {
   }
 }
 
+TEST(HandWindow, WhatIsNotTrackedIsDrawnListedAndRemovedAtTrack) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 3);
+  // Nothing is solved yet.
+  s.camera = std::make_shared<camera::CameraPath>();
+  s.surfaces.clear();
+  Window w(s, folder);
+  w.station("Track");
+  ASSERT_TRUE(w.settle());
+  w.click("drawTrackMatte");
+  for (const auto& [x, y] : {std::pair{60, 40}, {140, 40}, {140, 100}, {60, 100}}) w.clickPicture(w.at(x, y));
+  QTest::keyClick(&w.window.cameraView(), Qt::Key_Return);
+  ASSERT_EQ(w.shot().mattes.size(), 1U);
+  EXPECT_EQ(w.shot().tracking.matte, w.shot().mattes[0].id);
+  EXPECT_EQ(w.shot().mattes[0].parts[0].rides, matte::Rides::Screen);
+  EXPECT_TRUE(w.shot().elements.empty());
+  EXPECT_EQ(w.session().station(), app::Station::Track);
+  w.click("trackMatteRemove");
+  EXPECT_TRUE(w.shot().mattes.empty() && w.shot().tracking.matte.empty());
+}
+
 }  // namespace
 }  // namespace zentil

@@ -10,6 +10,7 @@
 #include <random>
 
 #include "core/track/region.h"
+#include "tests/support/synthetic.h"
 
 using namespace zentil;
 
