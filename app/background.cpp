@@ -1,29 +1,34 @@
 #include "app/background.h"
 
 #include <QCoreApplication>
-#include <memory>
 
 #include "core/base/order.h"
 
 namespace zentil::app {
 namespace {
 
-/// The work, done after what led to it.
+/// One for all that is handed over: it has to be there before the work is looked at.
+Order handed;
+
 std::function<void()> ordered(std::function<void()> work) {
-  const auto order = std::make_shared<Order>();
-  order->before();
-  return [order, work = std::move(work)] {
-    order->enter();
+  return [work = std::move(work)] {
+    handed.enter();
     work();
   };
 }
 
 }  // namespace
 
-void inBackground(QThreadPool& pool, std::function<void()> work) { pool.start(ordered(std::move(work))); }
+void inBackground(QThreadPool& pool, std::function<void()> work) {
+  auto task = ordered(std::move(work));
+  handed.before();
+  pool.start(std::move(task));
+}
 
 void inInterface(std::function<void()> work) {
-  QMetaObject::invokeMethod(qApp, ordered(std::move(work)), Qt::QueuedConnection);
+  auto task = ordered(std::move(work));
+  handed.before();
+  QMetaObject::invokeMethod(qApp, std::move(task), Qt::QueuedConnection);
 }
 
 }  // namespace zentil::app
