@@ -1,6 +1,7 @@
 #include "app/help_panel.h"
 
 #include <QFile>
+#include <QFontInfo>
 #include <QKeyEvent>
 #include <QLabel>
 #include <QPushButton>
@@ -55,7 +56,7 @@ void calm(QTextDocument* text) {
     c.select(QTextCursor::BlockUnderCursor);
     QTextCharFormat letters;
     letters.setProperty(QTextFormat::FontSizeAdjustment, 0);
-    letters.setFontPointSize(text->defaultFont().pointSizeF() * (level == 1 ? 1.4 : 1.1));
+    letters.setFontPointSize(QFontInfo(text->defaultFont()).pointSizeF() * (level == 1 ? 1.4 : 1.1));
     letters.setFontWeight(QFont::DemiBold);
     c.mergeCharFormat(letters);
   }
