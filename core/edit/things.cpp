@@ -113,7 +113,7 @@ std::string freeName(const List& list, const std::string& wanted) {
       std::all_of(stem.begin() + static_cast<long>(space) + 1, stem.end(), [](char c) { return c >= '0' && c <= '9'; }))
     stem.resize(space);
   for (int n = 2;; ++n)
-    if (const std::string name = fmt::format("{} {}", stem, n); !taken(name)) return name;
+    if (std::string name = fmt::format("{} {}", stem, n); !taken(name)) return name;
 }
 
 template <typename Thing, typename List>

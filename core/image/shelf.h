@@ -12,7 +12,8 @@ namespace zentil::image {
 /// Keeps made things of any kind by key within one budget of bytes; the least recently asked for go first. Several
 /// threads may ask: a thing that is being made is waited for, not made twice, and what it will take counts from the
 /// start. A maker's exception reaches everyone who waits, and is not kept. A key says what kind of thing it is for: two
-/// kinds never share one. What has gone, or is too large to be kept, is not made again for as long as somebody holds it.
+/// kinds never share one. What has gone, or is too large to be kept, is not made again for as long as somebody holds
+/// it.
 class Shelf {
  public:
   explicit Shelf(size_t budgetBytes) : budget_(budgetBytes) {}
