@@ -1,16 +1,16 @@
 #pragma once
 #include <QPolygonF>
-#include "app/picture_tool.h"
 
+#include "app/picture_tool.h"
 #include "core/map/map.h"
 
 namespace zentil::app {
 
 /// Draws a new shape and edits the chosen element's matte on the picture, on whatever frame is shown: what rides a
 /// surface is carried to the frame it is drawn on.
-///   drawing   click sets a corner, click and drag a curve; a click on the first point, or Return, closes; Backspace
-///   takes the last point back editing   drag a point or a handle; Alt-drag a point pulls handles out; double-click the
-///   line adds a point; Delete takes the point under the pointer away
+/// Drawing: a click sets a corner, click and drag a curve; a click on the first point, or Return, closes; Backspace
+/// takes the last point back. Editing: drag a point or a handle; Alt-drag a point pulls handles out; a double click on
+/// the line adds a point; Delete takes the point under the pointer away.
 class DrawnEditor : public PictureTool {
  public:
   using PictureTool::PictureTool;

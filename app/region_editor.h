@@ -5,12 +5,9 @@
 namespace zentil::app {
 
 /// Planes that are followed, drawn on the plate at the Track station.
-///   drawing   click by click; Return or a double click closes the outline, Backspace takes the last corner back,
-///   Escape
-///             the whole
-///   mending   on the frame that it was drawn on, drag its corners; on every frame, drag the corners of the chosen
-///   one's
-///             quad; Delete takes the chosen one away
+/// Drawing: click by click; Return or a double click closes the outline, Backspace takes the last corner back, Escape
+/// the whole. Mending: on the frame that it was drawn on, drag its corners; on every frame, drag the corners of the
+/// chosen one's quad; Delete takes the chosen one away.
 class RegionEditor : public PictureTool {
  public:
   using PictureTool::PictureTool;

@@ -47,13 +47,7 @@ void SentenceList::set(const std::vector<Row>& rows, const std::string& chosenId
       v->addWidget(words);
       rows_->addWidget(row);
       connect(remove, &QToolButton::clicked, this, [this, id] { emit removed(id); });
-      connect(words, &SentenceWidget::wanted, this, [this](const QString& path, const QString& value, bool goesOn) {
-        changeWord(session_, path, value, goesOn);
-      });
-      connect(words, &SentenceWidget::keyWanted, this,
-              [this](const QString& path, const QString& what) { changeKeys(session_, path, what); });
-      connect(words, &SentenceWidget::dragEnded, this, [this] { session_->endSeries(); });
-      connect(words, &SentenceWidget::clickedFrame, this, [this](int f) { session_->setFrame(f); });
+      bindWords(session_, words);
     }
     shown_ = ids;
   }

@@ -35,8 +35,7 @@ class PlateBody : public StationBody {
     column()->addWidget(note_);
     column()->addWidget(roles_);
     column()->addWidget(plates_);
-    connect(roles_, &SentenceWidget::wanted, this,
-            [this](const QString& path, const QString& v, bool goesOn) { changeWord(session_, path, v, goesOn); });
+    bindWords(session_, roles_);
     connect(plates_, &SentenceList::removed, this, [this](const QString& id) {
       session_->change(tr("take a plate away"), [&](shot::Shot& shot) {
         if (id.toStdString() == shot.worked().id) throw Error("this plate is being worked on", "Work on another first");
@@ -61,10 +60,7 @@ class PlateBody : public StationBody {
     connect(open_, &QPushButton::clicked, this, [this] {
       emit wantsFile({session_->shot().hasPlate() ? FileWish::For::ThisPlate : FileWish::For::NewShot});
     });
-    connect(sentence_, &SentenceWidget::wanted, this,
-            [this](const QString& path, const QString& v, bool goesOn) { changeWord(session_, path, v, goesOn); });
-    connect(sentence_, &SentenceWidget::dragEnded, this, [this] { session_->endSeries(); });
-    connect(sentence_, &SentenceWidget::clickedFrame, this, [this](int f) { session_->setFrame(f); });
+    bindWords(session_, sentence_);
   }
   void refresh() override {
     const auto& s = session_->shot();
@@ -163,10 +159,7 @@ class DeliverBody : public StationBody {
     column()->addWidget(note_);
     connect(go_, &QPushButton::clicked, this, [this] { engine_->deliver(); });
     connect(stop_, &QPushButton::clicked, this, [this] { engine_->stopDelivery(); });
-    connect(sentence_, &SentenceWidget::wanted, this,
-            [this](const QString& path, const QString& v, bool goesOn) { changeWord(session_, path, v, goesOn); });
-    connect(sentence_, &SentenceWidget::dragEnded, this, [this] { session_->endSeries(); });
-    connect(sentence_, &SentenceWidget::clickedFrame, this, [this](int f) { session_->setFrame(f); });
+    bindWords(session_, sentence_);
     connect(sentence_, &SentenceWidget::clickedText, this,
             [this](const QString&) { emit wantsFile({FileWish::For::Delivery}); });
   }

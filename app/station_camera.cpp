@@ -36,9 +36,7 @@ CameraBody::CameraBody(Session* session, Engine* engine, QWidget* parent)
   connect(load, &QPushButton::clicked, this, [this] { emit wantsFile({FileWish::For::Camera}); });
   connect(solve_, &QPushButton::clicked, this, [this] { engine_->jobs().solve(); });
   connect(&engine->jobs(), &ShotJobs::changed, this, &CameraBody::refresh);
-  for (SentenceWidget* words : {body_, ask_})
-    connect(words, &SentenceWidget::wanted, this,
-            [this](const QString& path, const QString& v, bool goesOn) { changeWord(session_, path, v, goesOn); });
+  for (SentenceWidget* words : {body_, ask_}) bindWords(session_, words);
   fitBack_ = button("fitBack", {}, tr("Where the whole picture is what the camera took"));
   static_cast<QVBoxLayout*>(column())->insertWidget(column()->indexOf(load), fitBack_);
   connect(fitBack_, &QPushButton::clicked, this, [this] {
@@ -76,8 +74,6 @@ CameraBody::CameraBody(Session* session, Engine* engine, QWidget* parent)
       s.tracks = tracks;
     });
   });
-  for (SentenceWidget* s : {body_, ask_, cullWords_})
-    connect(s, &SentenceWidget::dragEnded, this, [this] { session_->endSeries(); });
 }
 
 void CameraBody::refreshBody() {

@@ -52,11 +52,7 @@ LensBody::LensBody(Session* session, Engine* engine, QWidget* parent)
               FileWish::For::StraightFolder)},
       this);
   column()->addWidget(overscan_);
-  for (SentenceWidget* s : {sentence_, form_}) {
-    connect(s, &SentenceWidget::wanted, this,
-            [this](const QString& path, const QString& v, bool goesOn) { changeWord(session_, path, v, goesOn); });
-    connect(s, &SentenceWidget::dragEnded, this, [this] { session_->endSeries(); });
-  }
+  for (SentenceWidget* s : {sentence_, form_}) bindWords(session_, s);
   connect(&engine->jobs(), &ShotJobs::changed, this, &LensBody::refreshReport);
 }
 

@@ -6,6 +6,7 @@
 #include "app/station_parts.h"
 #include "app/things.h"
 #include "core/comp/render.h"
+#include "core/edit/things.h"
 
 namespace zentil::app {
 
@@ -107,10 +108,8 @@ void LinesPart::refresh() {
           if (const auto x = find(s); x != s.lines.end()) x->on = !x->on;
         });
       });
-      connect(remove, &QToolButton::clicked, this, [this, find] {
-        session_->change(tr("remove a line"), [&](shot::Shot& s) {
-          if (const auto x = find(s); x != s.lines.end()) s.lines.erase(x);
-        });
+      connect(remove, &QToolButton::clicked, this, [this, id] {
+        session_->change(tr("remove a line"), [&](shot::Shot& s) { edit::remove(s, {"lines." + id}); });
       });
     }
     shown_ = ids;

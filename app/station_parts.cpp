@@ -28,6 +28,16 @@ void changeWord(Session* session, const QString& path, const QString& value, boo
       goesOn ? "word " + path : QString());
 }
 
+void bindWords(Session* session, SentenceWidget* sentence, WordChange change) {
+  if (!change)
+    change = [session](const QString& path, const QString& v, bool goesOn) { changeWord(session, path, v, goesOn); };
+  QObject::connect(sentence, &SentenceWidget::wanted, sentence, change);
+  QObject::connect(sentence, &SentenceWidget::keyWanted, sentence,
+                   [session](const QString& path, const QString& what) { changeKeys(session, path, what); });
+  QObject::connect(sentence, &SentenceWidget::dragEnded, sentence, [session] { session->endSeries(); });
+  QObject::connect(sentence, &SentenceWidget::clickedFrame, sentence, [session](int f) { session->setFrame(f); });
+}
+
 void changeKeys(Session* session, const QString& path, const QString& what) {
   const std::string p = path.toStdString();
   const int frame = session->frame();

@@ -1,6 +1,8 @@
 #pragma once
 #include <QLabel>
+#include <functional>
 
+#include "app/sentence.h"
 #include "app/session.h"
 #include "core/shot/recipe.h"
 
@@ -20,6 +22,10 @@ shot::Word choice(const std::string& key, const std::string& chosen,
 void changeWord(Session* session, const QString& path, const QString& value, bool goesOn);
 /// Does what a word's menu wants of its keys (see WordButton::keyWanted).
 void changeKeys(Session* session, const QString& path, const QString& what);
+/// Lets a sentence change the shot: its words by `change` (changeWord() where none is given), their keys, and the
+/// frames that it leads to.
+using WordChange = std::function<void(const QString& path, const QString& value, bool goesOn)>;
+void bindWords(Session* session, SentenceWidget* sentence, WordChange change = {});
 /// What the strip's keys belong to: the chosen element at Work, the chosen surface at Set; empty: nothing.
 std::string keyedThing(const Session& session);
 /// A quiet, wrapping label.

@@ -88,11 +88,7 @@ Card* SetBody::cardFor(const set::MovingSurface& s) {
   connect(card->removeButton(), &QToolButton::clicked, this, [this, id] {
     session_->change(tr("remove a surface"), [&](shot::Shot& shot) { edit::removeSurface(shot, id.toStdString()); });
   });
-  connect(card->sentence(), &SentenceWidget::wanted, this,
-          [this](const QString& path, const QString& v, bool goesOn) { changeWord(session_, path, v, goesOn); });
-  connect(card->sentence(), &SentenceWidget::keyWanted, this,
-          [this](const QString& path, const QString& what) { changeKeys(session_, path, what); });
-  connect(card->sentence(), &SentenceWidget::dragEnded, this, [this] { session_->endSeries(); });
+  bindWords(session_, card->sentence());
   return card;
 }
 

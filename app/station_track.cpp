@@ -51,11 +51,10 @@ TrackBody::TrackBody(Session* session, Engine* engine, QWidget* parent)
   connect(follow_, &QPushButton::clicked, this, [this] { engine_->jobs().follow(); });
   connect(clear_, &QPushButton::clicked, this,
           [this] { session_->change(tr("remove the features"), [](shot::Shot& s) { shot::takeFollowed(s, {}); }); });
-  connect(sentence_, &SentenceWidget::wanted, this, [this](const QString& path, const QString& v, bool goesOn) {
+  bindWords(session_, sentence_, [this](const QString& path, const QString& v, bool goesOn) {
     changeWord(session_, path, v, goesOn);
     preview_.start();
   });
-  connect(sentence_, &SentenceWidget::dragEnded, this, [this] { session_->endSeries(); });
   connect(&engine->jobs(), &ShotJobs::changed, this, &TrackBody::refresh);
   connect(session, &Session::frameChanged, this, [this] {
     if (isVisible() && session_->shot().tracks->empty()) preview_.start();

@@ -13,6 +13,7 @@
 #include "app/things.h"
 #include "core/base/error.h"
 #include "core/edit/make.h"
+#include "core/edit/things.h"
 
 namespace zentil::app {
 
@@ -110,11 +111,10 @@ Card* WorkBody::cardFor(const element::Element& e) {
     });
   });
   connect(card->removeButton(), &QToolButton::clicked, this, [this, key] {
-    session_->change(tr("remove an element"),
-                     [&](shot::Shot& s) { std::erase_if(s.elements, [&](const auto& x) { return x.id == key; }); });
+    session_->change(tr("remove an element"), [&](shot::Shot& s) { edit::remove(s, {"elements." + key}); });
   });
   for (SentenceWidget* s : {card->sentence(), card->details()}) {
-    connect(s, &SentenceWidget::wanted, this, [this, id](const QString& path, const QString& v, bool goesOn) {
+    bindWords(session_, s, [this, id](const QString& path, const QString& v, bool goesOn) {
       const auto* now = session_->shot().element(id.toStdString());
       // Measured where there is none; one that was switched off comes back as it was.
       if (path.endsWith(".match") && (v == "again" || (v == "1" && now && !now->look.hasMatch()))) {
@@ -123,10 +123,6 @@ Card* WorkBody::cardFor(const element::Element& e) {
       }
       changeWord(session_, path, v, goesOn);
     });
-    connect(s, &SentenceWidget::keyWanted, this,
-            [this](const QString& path, const QString& what) { changeKeys(session_, path, what); });
-    connect(s, &SentenceWidget::dragEnded, this, [this] { session_->endSeries(); });
-    connect(s, &SentenceWidget::clickedFrame, this, [this](int f) { session_->setFrame(f); });
     connect(s, &SentenceWidget::clickedText, this, [this, id](const QString& path) {
       session_->chooseElement(id);
       emit wantsFile(FileWish::of(path.section('.', 2)));
@@ -145,8 +141,7 @@ Card* WorkBody::cardFor(const element::Element& e) {
   connect(parts, &SentenceList::removed, this, [this, key](const QString& part) {
     session_->change(tr("take a part of the matte away"), [&](shot::Shot& s) {
       const auto* x = s.element(key);
-      if (auto* m = x ? s.matte(x->matte()) : nullptr)
-        std::erase_if(m->parts, [&](const auto& p) { return p.id == part.toStdString(); });
+      if (x) edit::remove(s, {"mattes." + x->matte() + ".parts." + part.toStdString()});
     });
   });
   auto* more = button("addPart", tr("+ Part of the matte"),

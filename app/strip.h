@@ -38,6 +38,10 @@ class Strip : public QWidget {
   void wheelEvent(QWheelEvent* e) override;
 
  private:
+  // Where things are, from the left and from the top.
+  static constexpr int kLeft = 76, kRight = 18;
+  static constexpr int kReadyY = 14, kNumbersY = 34, kSlipTop = 44, kSlipBottom = 88, kKeys = 99, kElements = 108,
+                       kBar = 7;
   /// An element's bar, and whether a place on it is its first or last frame's end.
   struct Bar {
     std::string id;

@@ -3,6 +3,7 @@
 #include <nlohmann/json.hpp>
 
 #include "core/base/error.h"
+#include "core/edit/lists.h"
 #include "core/edit/make.h"
 #include "core/edit/plates.h"
 #include "core/edit/things.h"
@@ -77,24 +78,6 @@ Vec3 viewerOf(const Shot& s, const json& e) {
   return s.hasCamera(f) ? s.cameraAt(f).position : Vec3(Vec3::Zero());
 }
 
-/// The list of the shot with this name. Runs run(list, letter of its ids).
-template <typename Run>
-void onList(Shot& s, const std::string& name, const Run& run) {
-  if (name == "surfaces")
-    run(s.surfaces, 's');
-  else if (name == "mattes")
-    run(s.mattes, 'm');
-  else if (name == "elements")
-    run(s.elements, 'e');
-  else if (name == "plates")
-    run(s.plates, 'f');
-  else if (name == "lines")
-    run(s.lines, 'l');
-  else
-    throw Error(fmt::format("\"{}\" is no list that can be edited so", name),
-                "There are surfaces, mattes, elements, plates and lines");
-}
-
 template <typename List>
 auto findIn(List& list, std::string_view id) {
   const auto it = std::find_if(list.begin(), list.end(), [&](const auto& x) { return x.id == id; });
@@ -141,15 +124,20 @@ json one(Shot& s, const json& e, const Context& c) {
   }
   if (e.contains("add")) {
     std::string id;
-    onList(s, textOf(e, "add"), [&](auto& list, char letter) {
-      typename std::decay_t<decltype(list)>::value_type thing;
-      lay(asOf(e), thing, c);
-      if (thing.id.empty()) thing.id = freshId(s, letter);
-      for (const auto& x : list)
-        if (x.id == thing.id)
-          throw Error(fmt::format("there is a \"{}\" already", thing.id), "Give another id, or none");
-      id = thing.id;
-      list.push_back(std::move(thing));
+    onList(s, textOf(e, "add"), [&](auto& list, const auto& fresh) {
+      using Thing = typename std::decay_t<decltype(list)>::value_type;
+      if constexpr (!value::Described<Thing>) {
+        throw Error("what is followed is not added by settings", "Use zentil-batch tracker or region");
+      } else {
+        Thing thing;
+        lay(asOf(e), thing, c);
+        if (thing.id.empty()) thing.id = fresh();
+        for (const auto& x : list)
+          if (x.id == thing.id)
+            throw Error(fmt::format("there is a \"{}\" already", thing.id), "Give another id, or none");
+        id = thing.id;
+        list.push_back(std::move(thing));
+      }
     });
     for (auto& f : s.surfaces)
       if (f.id == id && !f.meshFile.empty()) f.mesh = set::freshMesh(f.meshFile);

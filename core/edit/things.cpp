@@ -5,6 +5,7 @@
 #include <set>
 
 #include "core/base/error.h"
+#include "core/edit/lists.h"
 #include "core/edit/make.h"
 #include "core/shot/track_json.h"
 #include "core/shot/trackers.h"
@@ -39,49 +40,6 @@ void renameThing(Thing& t, const std::string& name) {
     t.hand = std::make_shared<track::Hand>(hand);
   } else {
     t.name = name;
-  }
-}
-
-template <typename List>
-int freshNumber(const List& list) {
-  int n = 0;
-  for (const auto& x : list) n = std::max(n, x.id);
-  return n + 1;
-}
-
-/// Runs run(list, fresh id) on the list that a path begins with.
-template <typename AnyShot, typename Run>
-void onList(AnyShot& s, std::string_view path, const Run& run) {
-  const auto [list, rest] = value::cut(path);
-  const auto letter = [&s](char c) { return [&s, c] { return freshId(s, c); }; };
-  if (list == "surfaces")
-    run(s.surfaces, letter('s'));
-  else if (list == "mattes" && rest.find('.') != std::string_view::npos) {
-    auto* m = s.matte(std::string(value::cut(rest).first));
-    if (!m || value::cut(value::cut(rest).second).first != "parts")
-      throw Error(fmt::format("\"{}\" leads nowhere", path), "Name a part of a matte");
-    run(m->parts, [m] { return m->freshPartId(); });
-  } else if (list == "mattes")
-    run(s.mattes, letter('m'));
-  else if (list == "elements")
-    run(s.elements, letter('e'));
-  else if (list == "plates")
-    run(s.plates, letter('f'));
-  else if (list == "lines")
-    run(s.lines, letter('l'));
-  else if (list == "regions")
-    run(s.regions, [&s] { return freshNumber(s.regions); });
-  else if (list == "trackers") {
-    if constexpr (std::is_const_v<AnyShot>) {
-      run(*s.tracks, [] { return 0; });
-    } else {
-      auto tracks = std::make_shared<track::Tracks>(*s.tracks);
-      run(*tracks, [&] { return std::max(shot::kFirstHand + 1, freshNumber(*tracks)); });
-      s.tracks = tracks;
-    }
-  } else {
-    throw Error(fmt::format("\"{}\" is no list of the shot", list),
-                "There are surfaces, mattes, elements, plates, lines, trackers and regions");
   }
 }
 
