@@ -44,6 +44,8 @@ class PlateBody : public StationBody {
       });
     });
     found_ = button("takeFoundPlate", {}, tr("Everything else of the shot stays; undo brings the old place back"));
+    // A long name of a folder must not make the ledger wider than it is.
+    found_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
     found_->setProperty("main", true);
     column()->addWidget(found_);
     connect(found_, &QPushButton::clicked, this, [this] {

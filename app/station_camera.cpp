@@ -37,7 +37,7 @@ CameraBody::CameraBody(Session* session, Engine* engine, QWidget* parent)
   connect(solve_, &QPushButton::clicked, this, [this] { engine_->jobs().solve(); });
   connect(&engine->jobs(), &ShotJobs::changed, this, &CameraBody::refresh);
   for (SentenceWidget* words : {body_, ask_}) bindWords(session_, words);
-  fitBack_ = button("fitBack", {}, tr("Where the whole picture is what the camera took"));
+  fitBack_ = button("fitBack", {}, {});
   static_cast<QVBoxLayout*>(column())->insertWidget(column()->indexOf(load), fitBack_);
   connect(fitBack_, &QPushButton::clicked, this, [this] {
     session_->change(tr("fit the film back to the picture"), [](shot::Shot& s) { shot::fitBack(s); });
@@ -81,10 +81,14 @@ void CameraBody::refreshBody() {
   body_->set(shot::bodyRecipe(session_->shot(), session_->frame()));
   const auto likely = shot::likelyBackHeight(session_->shot());
   fitBack_->setVisible(likely.has_value());
-  if (likely)
-    fitBack_->setText(tr("The picture is %1 to 1: make the film back %2 mm high")
-                          .arg(session_->shot().aspect(), 0, 'f', 2)
-                          .arg(*likely, 0, 'f', 2));
+  if (likely) {
+    fitBack_->setText(tr("Make it %1 mm high").arg(*likely, 0, 'f', 2));
+    fitBack_->setToolTip(
+        tr("The picture is %1 to 1, the film back %2 to 1: what is round would come out oval. Right where "
+           "the whole picture is what the camera took")
+            .arg(session_->shot().aspect(), 0, 'f', 2)
+            .arg(c.backWidthMm / c.backHeightMm, 0, 'f', 2));
+  }
   if (c.empty()) {
     note_->setText(
         tr("Load the solved camera (glTF or CSV), or track the shot and solve it. Then put a checkerboard on "

@@ -86,10 +86,12 @@ void Strip::paintAxis(QPainter& p) {
   // What can be shown at once, and frames that have no file.
   p.fillRect(QRectF(xOf(r.first), kReadyY, xOf(r.last) - xOf(r.first), 3), style::kLine);
   const double cell = (width() - kLeft - kRight) / std::max(1.0, r.count() - 1.0);
+  // A shot of few frames has wide cells; they end where the axis does.
+  const QRectF axis(xOf(r.first) - 4, 0, xOf(r.last) - xOf(r.first) + 8, height());
   const Layer layer = session_->view().compare == Compare::Difference ? Layer::Difference : Layer::Built;
   for (int f = r.first; f <= r.last; ++f)
     if (engine_->hasImage(f, layer))
-      p.fillRect(QRectF(xOf(f) - cell / 2, kReadyY, cell + 0.5, 3), QColor(0x6f, 0xc3, 0xb2, 150));
+      p.fillRect(QRectF(xOf(f) - cell / 2, kReadyY, cell + 0.5, 3).intersected(axis), QColor(0x6f, 0xc3, 0xb2, 150));
   for (const int f : shot.plate().missing)
     p.fillRect(QRectF(xOf(f) - std::max(1.0, cell / 2), kReadyY - 2, std::max(2.0, cell), 7), style::kWarn);
   for (const int f : shot.camera->empty() ? std::vector<int>{} : shot.camera->gaps(r))

@@ -1,6 +1,7 @@
 // Small things that a hand meets: tools that say what they do, planes at once, rectangles, words that keep their
 // values, help.
 #include <QLabel>
+#include <QScrollArea>
 #include <QTextBrowser>
 
 #include "core/edit/things.h"
@@ -214,6 +215,24 @@ TEST(HandWindow, WhatIsNotTrackedIsDrawnListedAndRemovedAtTrack) {
   EXPECT_EQ(w.session().station(), app::Station::Track);
   w.click("trackMatteRemove");
   EXPECT_TRUE(w.shot().mattes.empty() && w.shot().tracking.matte.empty());
+}
+
+TEST(HandWindow, NothingMakesTheLedgerWiderThanItIs) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 3);
+  auto body = std::make_shared<camera::CameraPath>();
+  body->backWidthMm = 36, body->backHeightMm = 24;
+  s.camera = body;
+  Window w(s, folder);
+  auto* ledger = w.find<QScrollArea>("ledger");
+  for (const char* station : {"Plate", "Lens", "Track", "Camera", "Set", "Work", "Deliver"}) {
+    w.station(station);
+    QTest::qWait(60);  // it is laid out with the next turns of the event loop
+    EXPECT_LE(ledger->widget()->minimumSizeHint().width(), ledger->viewport()->width()) << station;
+  }
+  w.station("Camera");
+  w.click("fitBack");
+  EXPECT_NEAR(w.shot().camera->backHeightMm, 20.25, 1e-9);
 }
 
 }  // namespace
