@@ -11,6 +11,7 @@
 #include "core/comp/render.h"
 #include "core/comp/straight.h"
 #include "core/image/colour.h"
+#include "core/image/crop.h"
 #include "core/output/deliver.h"
 
 namespace zentil::app {
@@ -59,16 +60,6 @@ QImage toImage(const image::Picture& p, const View& view) {
   return out;
 }
 
-/// A picture as it is over the frame: where it has no pixels, nothing.
-image::Picture overFrame(const image::Picture& p, const Box& frame) {
-  if (p.data == frame) return p;
-  image::Picture out(frame, frame, p.channels);
-  const Box common = intersect(p.data, frame);
-  for (int y = common.y0; y < common.y1; ++y)
-    std::copy_n(p.pixel(common.x0, y), static_cast<size_t>(common.width()) * p.channels, out.pixel(common.x0, y));
-  return out;
-}
-
 Made make(const moment::Timeline& timeline, int frame, Layer layer, const View& view, bool draft,
           comp::Workshop& workshop) {
   Made out;
@@ -81,9 +72,9 @@ Made make(const moment::Timeline& timeline, int frame, Layer layer, const View& 
     image::Picture p = view.channel == Channel::Alpha && layer != Layer::Plate
                            ? comp::buildAdded(moment, workshop, options.filter)
                            : comp::buildFrame(moment, workshop, options);
-    p = overFrame(p, moment.frameBox());
+    p = image::over(p, moment.frameBox());
     if (layer == Layer::Difference) {
-      const image::Picture plate = overFrame(workshop.frame(*moment.plate)->picture, moment.frameBox());
+      const image::Picture plate = image::over(workshop.frame(*moment.plate)->picture, moment.frameBox());
       for (size_t i = 0; i < p.values.size(); ++i)
         if (i % 4 != 3) p.values[i] = std::abs(p.values[i] - plate.values[i]) * static_cast<float>(view.differenceGain);
     }

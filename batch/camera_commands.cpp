@@ -40,8 +40,9 @@ int follow(const Arguments& a, bool asJson) {
   if (asJson)
     print(json{{"tracks", tracks.size()}, {"places", places}, {"leastOnAFrame", least}});
   else
-    fmt::print("{} tracks, {} places, {} or more on every frame\n", tracks.size(), places, least);
-  return 0;
+    fmt::print("{} tracks, {} places, {} or more on every frame{}\n", tracks.size(), places, least,
+               tracks.empty() ? ": nothing in the picture could be followed" : "");
+  return tracks.empty() ? 1 : 0;
 }
 
 int solveCamera(const Arguments& a, bool asJson) {

@@ -1,7 +1,6 @@
 // zentil-batch: what the application does, without a window.
 #include <CLI/CLI.hpp>
 #include <atomic>
-#include <csignal>
 #include <iostream>
 #include <nlohmann/json.hpp>
 
@@ -10,6 +9,8 @@
 #include "batch/lens_commands.h"
 #include "core/base/error.h"
 #include "core/base/files.h"
+#include "core/base/json_file.h"
+#include "core/base/stop_on_signal.h"
 #include "core/comp/render.h"
 #include "core/edit/edits.h"
 #include "core/lens/pixel_maps.h"
@@ -37,24 +38,6 @@ namespace {
 
 /// How a command ends (README lists them).
 constexpr int kDone = 0, kProblems = 1, kFailed = 2, kStopped = 3, kUsage = 64;
-
-std::atomic<Job*> g_running = nullptr;
-void onSignal(int) {
-  if (Job* job = g_running) job->stop();
-}
-
-/// The job that Ctrl+C stops, for as long as it runs.
-class Stoppable {
- public:
-  explicit Stoppable(Job& job) {
-    g_running = &job;
-    std::signal(SIGINT, onSignal);
-    std::signal(SIGTERM, onSignal);
-  }
-  ~Stoppable() { g_running = nullptr; }
-  Stoppable(const Stoppable&) = delete;
-  Stoppable& operator=(const Stoppable&) = delete;
-};
 
 struct Arguments {
   std::string shot, frames, out, element, edits;
@@ -146,7 +129,7 @@ int deliver(const Arguments& a) {
   const std::vector<int> frames = batch::framesOf(s, a.frames);
   comp::Workshop workshop(a.budgetMb << 20);
   Job job;
-  const Stoppable stoppable(job);
+  const StopOnSignal stoppable(job);
   if (!a.json)
     job.onProgress = [](double done, const std::string& what) {
       fmt::print(stderr, "\r{:3.0f}%  {}   ", done * 100, what);
@@ -212,7 +195,10 @@ int slip(const Arguments& a) {
       fmt::print("{}: lock {:.3f} px at {}, median {:.3f} px, {} of {} frames cannot be told\n", e.name, result.lockPx,
                  result.lockFrame, result.medianPx, result.unknown, result.frames.size());
   }
-  if (a.json) batch::print(json{{"shot", s.name}, {"elements", all}});
+  if (a.json)
+    batch::print(json{{"shot", s.name}, {"elements", all}});
+  else if (all.empty())
+    fmt::print("nothing lies on a surface: there is no slip to measure\n");
   return 0;
 }
 
@@ -238,14 +224,14 @@ int editShot(const Arguments& a) {
   const fs::path file = fs::absolute(a.shot);
   const shot::Lock lock(file);
   shot::Shot s = shot::load(file);
-  json edits;
-  try {
-    edits = json::parse(readText(a.edits));
-  } catch (const json::exception& e) {
-    throw Error(fmt::format("{}: is not readable JSON ({})", a.edits, e.what()), "Correct it");
-  }
+  const json edits = readJson(a.edits);
   comp::Workshop workshop(a.budgetMb << 20);
-  const json answers = edit::apply(s, edits, {workshop, fs::absolute(a.edits).parent_path()});
+  json answers;
+  try {
+    answers = edit::apply(s, edits, {workshop, fs::absolute(a.edits).parent_path()});
+  } catch (const Error& e) {
+    throw Error(fmt::format("{}: {}", a.edits, e.problem()), e.remedy());
+  }
   shot::save(s, a.out.empty() ? file : fs::absolute(a.out));
   if (a.json)
     batch::print(json{{"answers", answers}});

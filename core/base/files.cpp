@@ -35,6 +35,12 @@ Stamp stampOf(const fs::path& file) {
           static_cast<int64_t>(s.st_mtim.tv_sec) * 1000000000 + s.st_mtim.tv_nsec};
 }
 
+std::string lowerEnding(const fs::path& file) {
+  std::string e = file.extension().string();
+  for (char& c : e) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+  return e;
+}
+
 std::string readText(const fs::path& file) {
   std::error_code ec;
   if (!fs::exists(file, ec))

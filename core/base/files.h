@@ -29,6 +29,9 @@ void writeText(const std::filesystem::path& file, const std::string& text);
 /// that are no UTF-8 are written so that resolve() finds them again.
 std::string relativeTo(const std::filesystem::path& file, const std::filesystem::path& folder);
 
+/// ".exr" for "a/b.EXR"; empty where the name has none.
+std::string lowerEnding(const std::filesystem::path& file);
+
 /// A name that people gave, as part of a file's name: without what would lead into another folder.
 std::string asFileName(const std::string& name);
 

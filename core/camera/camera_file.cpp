@@ -1,14 +1,14 @@
 #include "core/camera/camera_file.h"
 
 #include "core/base/error.h"
+#include "core/base/files.h"
 #include "core/camera/camera_csv.h"
 #include "core/camera/camera_gltf.h"
 
 namespace zentil::camera {
 
 CameraPath readCamera(const std::filesystem::path& file, const CameraFileContext& context) {
-  std::string ext = file.extension().string();
-  for (char& c : ext) c = static_cast<char>(std::tolower(c));
+  const std::string ext = lowerEnding(file);
   CameraPath path;
   if (ext == ".csv")
     path = readCameraCsv(file);

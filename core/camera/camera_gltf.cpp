@@ -1,46 +1,17 @@
 #include "core/camera/camera_gltf.h"
 
-// The library is compiled here, without its picture readers: the shared one that Debian builds was made with other
-// switches and does not fit its own header.
-#include <nlohmann/json.hpp>
-#define TINYGLTF_IMPLEMENTATION
-#define TINYGLTF_NO_INCLUDE_JSON
-#define TINYGLTF_NO_STB_IMAGE
-#define TINYGLTF_NO_STB_IMAGE_WRITE
 #include <tiny_gltf.h>
 
 #include <Eigen/Geometry>
 #include <cmath>
 
 #include "core/base/error.h"
-#include "core/base/files.h"
+#include "core/base/gltf.h"
 
 namespace zentil::camera {
 namespace {
 
 using Values = std::vector<double>;
-
-/// An accessor's floats, one after the other. Empty when the accessor is not float or points outside its buffer.
-Values floatsOf(const tinygltf::Model& m, int accessor) {
-  if (accessor < 0 || static_cast<size_t>(accessor) >= m.accessors.size()) return {};
-  const auto& a = m.accessors[static_cast<size_t>(accessor)];
-  if (a.bufferView < 0 || static_cast<size_t>(a.bufferView) >= m.bufferViews.size() ||
-      a.componentType != TINYGLTF_COMPONENT_TYPE_FLOAT)
-    return {};
-  const auto& v = m.bufferViews[static_cast<size_t>(a.bufferView)];
-  const auto& bytes = m.buffers.at(static_cast<size_t>(v.buffer)).data;
-  const int n = tinygltf::GetNumComponentsInType(static_cast<uint32_t>(a.type)), stride = a.ByteStride(v);
-  Values out;
-  for (size_t i = 0; i < a.count; ++i)
-    for (int k = 0; k < n; ++k) {
-      const size_t at = v.byteOffset + a.byteOffset + i * static_cast<size_t>(stride) + static_cast<size_t>(k) * 4;
-      if (at + 4 > bytes.size()) return {};
-      float f;
-      std::memcpy(&f, bytes.data() + at, 4);
-      out.push_back(f);
-    }
-  return out;
-}
 
 /// One animated property: times, values of n components, and how to go between.
 struct Track {
@@ -82,14 +53,9 @@ struct NodeTracks {
 };
 
 Eigen::Affine3d transformOf(const tinygltf::Node& node, const NodeTracks* animated, double t) {
-  if (node.matrix.size() == 16 && !animated) {
-    Eigen::Affine3d m;
-    m.matrix() = Eigen::Map<const Eigen::Matrix4d>(node.matrix.data());
-    return m;
-  }
+  if (!animated) return standing(node);
   const auto value = [&](const char* path, const Values& still, const Values& otherwise) {
-    if (animated)
-      if (const auto it = animated->tracks.find(path); it != animated->tracks.end()) return it->second.at(t);
+    if (const auto it = animated->tracks.find(path); it != animated->tracks.end()) return it->second.at(t);
     return still.empty() ? otherwise : still;
   };
   const Values p = value("translation", node.translation, {0, 0, 0}),
@@ -121,27 +87,11 @@ std::vector<int> findCamera(const tinygltf::Model& m, int node, int depth = 0) {
 }  // namespace
 
 CameraPath readCameraGltf(const std::filesystem::path& file, const CameraFileContext& context) {
-  readText(file);  // says plainly when it is missing or not allowed
-  tinygltf::TinyGLTF loader;
-  loader.SetImageLoader([](tinygltf::Image*, int, std::string*, std::string*, int, int, const unsigned char*, int,
-                           void*) { return true; },
-                        nullptr);
-  tinygltf::Model model;
-  std::string error, warning;
-  const bool binary = file.extension() == ".glb";
-  const bool ok = binary ? loader.LoadBinaryFromFile(&model, &error, &warning, file.string())
-                         : loader.LoadASCIIFromFile(&model, &error, &warning, file.string());
-  if (!ok)
-    throw Error(fmt::format("{}: is not readable glTF ({})", file.string(), error),
-                "The file may be cut short: export it again");
-
+  const auto read = readGltf(file);
+  const tinygltf::Model& model = *read;
   std::vector<int> chain;
-  std::vector<bool> isChild(model.nodes.size(), false);
-  for (const auto& n : model.nodes)
-    for (const int c : n.children)
-      if (c >= 0 && static_cast<size_t>(c) < isChild.size()) isChild[static_cast<size_t>(c)] = true;
-  for (size_t i = 0; i < model.nodes.size() && chain.empty(); ++i)
-    if (!isChild[i]) chain = findCamera(model, static_cast<int>(i));
+  for (const int root : rootsOf(model))
+    if (chain.empty()) chain = findCamera(model, root);
   if (chain.empty())
     throw Error(fmt::format("{}: holds no perspective camera", file.string()),
                 "Export the camera itself, not only the scene");

@@ -2,6 +2,7 @@
 
 #include "core/comp/matte_content.h"
 #include "core/comp/sight.h"
+#include "core/image/crop.h"
 #include "core/map/resample.h"
 #include "core/set/form.h"
 #include "core/value/hash.h"
@@ -13,17 +14,13 @@ using moment::MattePart;
 using moment::Stage;
 
 Picture over(const matte::DrawnNow& now, const MattePart& p, const Stage& here, const Box& region, Workshop& workshop) {
-  Picture out(region, here.frameBox, 1);
   const Box& display = here.frameBox;
   const uint64_t key = value::Hasher().add("matte").add(keyOf(now)).add(display.x1).add(display.y1).key();
   const auto drawn = workshop.picture(key, 0, [&] { return matte::rasterise(now, display); });
   const auto ride = ridingMap(p, here, false, workshop);
-  if (drawn->empty()) return out;
+  if (drawn->empty()) return Picture(region, display, 1);
   if (ride) return map::resample(*drawn, *ride, region, display, map::Filter::Draft);
-  const Box common = intersect(drawn->data, region);
-  for (int y = common.y0; y < common.y1; ++y)
-    std::copy_n(drawn->pixel(common.x0, y), common.width(), out.pixel(common.x0, y));
-  return out;
+  return image::over(*drawn, region);
 }
 
 Box boxOf(const matte::DrawnNow& now, const MattePart& p, const Stage& here, Workshop& workshop) {

@@ -3,6 +3,7 @@
 #include "core/base/error.h"
 #include "core/base/parallel.h"
 #include "core/comp/cover.h"
+#include "core/image/crop.h"
 
 namespace zentil::comp {
 namespace {
@@ -36,9 +37,7 @@ Picture tight(Picture matte) {
   }
   if (b.empty()) return {};
   if (b == matte.data) return matte;
-  Picture out = Picture::unset(b, matte.display, 1);
-  for (int y = b.y0; y < b.y1; ++y) std::copy_n(matte.pixel(b.x0, y), b.width(), out.pixel(b.x0, y));
-  return out;
+  return image::over(matte, b);
 }
 
 void match(Picture& layer, const element::Look& look) {
@@ -125,6 +124,9 @@ Picture buildFrame(const moment::Moment& moment, Workshop& workshop, const Build
   for (const auto& layer : moment.layers) {
     if (!options.only.empty() && layer.id != options.only) continue;
     const Laid laid = lay(moment, layer, workshop, options.filter);
+    // A plate may end inside the frame; what is laid over it goes on.
+    const Box reach = intersect(laid.picture.data, unite(under.data, moment.frameBox()));
+    if (!reach.empty() && unite(out.data, reach) != out.data) out = image::over(out, unite(out.data, reach));
     element::merge(laid.picture, laid.merge, out);
   }
   return out;

@@ -4,6 +4,7 @@
 #include <random>
 
 #include "core/base/error.h"
+#include "core/base/median.h"
 #include "core/comp/sight.h"
 #include "core/comp/source_files.h"
 #include "core/comp/straight.h"
@@ -69,8 +70,7 @@ std::vector<Vec3> agreeing(const std::vector<Vec3>& points) {
   std::vector<double> away(points.size());
   const auto median = [&](const Vec3& n, const Vec3& at) {
     for (size_t i = 0; i < points.size(); ++i) away[i] = std::abs(n.dot(points[i] - at));
-    std::nth_element(away.begin(), away.begin() + static_cast<long>(away.size() / 2), away.end());
-    return away[away.size() / 2];
+    return medianOf(away);
   };
   constexpr int kTries = 500;
   for (int k = 0; k < kTries; ++k) {

@@ -8,7 +8,9 @@
 #include <sstream>
 
 #include "core/base/error.h"
+#include "core/base/files.h"
 #include "core/base/parallel.h"
+#include "core/image/movie.h"
 
 namespace OCIO = OCIO_NAMESPACE;
 
@@ -92,13 +94,10 @@ const std::vector<std::string>& colourSpaces() {
 }
 
 std::string defaultColourSpace(const std::string& file) {
-  std::string e = file.substr(std::min(file.size(), file.rfind('.')));
-  for (char& c : e) c = static_cast<char>(std::tolower(c));
+  const std::string e = lowerEnding(file);
   if (e == ".exr" || e == ".hdr") return "scene_linear";
   if (e == ".dpx" || e == ".cin") return "film_log";
-  if (e == ".mov" || e == ".mp4" || e == ".m4v" || e == ".avi" || e == ".mkv" || e == ".mxf" || e == ".webm" ||
-      e == ".mpg")
-    return "rec709";
+  if (isMovie(file)) return "rec709";
   return "srgb";
 }
 

@@ -11,6 +11,7 @@ extern "C" {
 #include <atomic>
 #include <list>
 #include <mutex>
+#include <set>
 
 #include "core/base/error.h"
 #include "core/base/files.h"
@@ -70,6 +71,11 @@ bool hasAlpha(AVPixelFormat f) {
 }
 
 }  // namespace
+
+bool isMovie(const fs::path& file) {
+  static const std::set<std::string> endings = {".mov", ".mp4", ".m4v", ".avi", ".mkv", ".mxf", ".webm", ".mpg"};
+  return endings.contains(lowerEnding(file));
+}
 
 struct Movie::Inside {
   fs::path file;

@@ -7,6 +7,9 @@
 
 namespace zentil::image {
 
+/// Whether the name ends as movies' names do.
+bool isMovie(const std::filesystem::path& file);
+
 /// What is known of a movie without decoding it.
 struct MovieFacts {
   int width = 0, height = 0, frames = 0;

@@ -22,13 +22,6 @@ namespace {
 using OIIO::ImageInput;
 using OIIO::ImageSpec;
 
-bool isMovie(const fs::path& file) {
-  static const std::set<std::string> kEndings = {".mov", ".mp4", ".m4v", ".avi", ".mkv", ".mxf", ".webm", ".mpg"};
-  std::string e = file.extension().string();
-  for (char& c : e) c = static_cast<char>(std::tolower(c));
-  return kEndings.count(e) != 0;
-}
-
 std::string numbered(const std::string& pattern, int frame) {
   const size_t at = pattern.rfind('#');
   if (at == std::string::npos) return pattern;

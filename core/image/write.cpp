@@ -5,29 +5,11 @@
 #include "core/base/error.h"
 #include "core/base/files.h"
 #include "core/image/colour.h"
+#include "core/image/crop.h"
 
 namespace fs = std::filesystem;
 
 namespace zentil::image {
-namespace {
-
-std::string lowerEnding(const fs::path& file) {
-  std::string e = file.extension().string();
-  for (char& c : e) c = static_cast<char>(std::tolower(c));
-  return e;
-}
-
-/// The pixels of the display window; black where the data window has none.
-Picture onDisplay(const Picture& p) {
-  if (p.data == p.display) return p;
-  Picture out(p.display, p.display, p.channels);
-  const Box common = intersect(p.data, p.display);
-  for (int y = common.y0; y < common.y1; ++y)
-    std::copy_n(p.pixel(common.x0, y), static_cast<size_t>(common.width()) * p.channels, out.pixel(common.x0, y));
-  return out;
-}
-
-}  // namespace
 
 const std::vector<std::string>& writableEndings() {
   static const std::vector<std::string> endings = {"exr", "png", "jpg", "tif"};
@@ -51,7 +33,7 @@ void writePicture(const fs::path& file, const Picture& picture, const WriteOptio
   const bool exr = ending == ".exr";
   Picture copy;
   const Picture* p = &picture;
-  if (!exr && picture.data != picture.display) p = &(copy = onDisplay(picture));
+  if (!exr && picture.data != picture.display) p = &(copy = over(picture, picture.display));
   const std::string space = options.colourSpace.empty() ? defaultColourSpace(file.string()) : options.colourSpace;
   if (p->channels == 4 && space != "scene_linear" && space != "raw") {
     if (p != &copy) copy = *p;

@@ -6,6 +6,7 @@
 #include <opencv2/imgproc.hpp>
 
 #include "core/base/error.h"
+#include "core/base/median.h"
 #include "core/base/parallel.h"
 #include "core/image/plate.h"
 
@@ -161,8 +162,7 @@ Solution solveWithoutOutliers(BoardAnswer& a, const BoardQuestion& question, boo
       sorted.push_back(p.rmsPx);
       if (!worst || p.rmsPx > worst->rmsPx) worst = &p;
     }
-    std::nth_element(sorted.begin(), sorted.begin() + static_cast<long>(sorted.size() / 2), sorted.end());
-    const double median = sorted[sorted.size() / 2];
+    const double median = medianOf(sorted);
     if (sorted.size() <= 3 || worst->rmsPx <= std::max(3 * median, 0.3)) return s;
     worst->used = false;
     worst->problem = fmt::format("left out: {:.2f} px RMS where the others have {:.2f}", worst->rmsPx, median);

@@ -6,6 +6,7 @@
 
 #include "core/base/error.h"
 #include "core/base/files.h"
+#include "core/base/json_file.h"
 #include "core/lens/lens_json.h"
 
 namespace fs = std::filesystem;
@@ -22,10 +23,10 @@ void requireFinite(const Lens& l, const fs::path& file) {
                   "Measure the lens again, or correct the file");
 }
 
-LensFile readJson(const fs::path& file, int plateWidth, int plateHeight) {
+LensFile readOwn(const fs::path& file, int plateWidth, int plateHeight) {
   LensFile out;
   try {
-    const auto j = nlohmann::json::parse(readText(file));
+    const auto j = zentil::readJson(file);
     if (j.value("type", "") != "zentil-lens")
       throw Error(fmt::format("{}: is JSON, but not a lens", file.string()),
                   R"(A lens has "type": "zentil-lens" and the coefficients k1, k2, k3, p1, p2)");
@@ -35,8 +36,8 @@ LensFile readJson(const fs::path& file, int plateWidth, int plateHeight) {
       if (!problem.empty()) throw Error(problem, "");
     }
   } catch (const nlohmann::json::exception& e) {
-    throw Error(fmt::format("{}: is not readable JSON ({})", file.string(), e.what()),
-                "The file may be cut short: save it again where it was made");
+    throw Error(fmt::format("{}: a lens's setting has the wrong kind of value ({})", file.string(), e.what()),
+                "Correct it, or save it again where it was made");
   }
   return out;
 }
@@ -89,11 +90,10 @@ LensFile readOpenCv(const fs::path& file) {
 }  // namespace
 
 LensFile readLens(const fs::path& file, int plateWidth, int plateHeight) {
-  std::string ext = file.extension().string();
-  for (char& c : ext) c = static_cast<char>(std::tolower(c));
+  const std::string ext = lowerEnding(file);
   LensFile out;
   if (ext == ".json")
-    out = readJson(file, plateWidth, plateHeight);
+    out = readOwn(file, plateWidth, plateHeight);
   else if (ext == ".yml" || ext == ".yaml" || ext == ".xml")
     out = readOpenCv(file);
   else

@@ -7,6 +7,7 @@
 #include <optional>
 
 #include "core/base/error.h"
+#include "core/base/median.h"
 
 namespace zentil::lens {
 namespace {
@@ -95,8 +96,7 @@ constexpr double kHuber = 1.5;  // in units of the residuals' own robust spread
 
 double robustSpread(std::vector<double> r) {
   for (double& v : r) v = std::abs(v);
-  std::nth_element(r.begin(), r.begin() + static_cast<long>(r.size() / 2), r.end());
-  return std::max(0.02, 1.4826 * r[r.size() / 2]);
+  return std::max(0.02, kSigmasOfMedian * medianOf(std::move(r)));
 }
 
 /// What Ceres is given: distances of all points, by Huber's measure, and how far unknowns are from what is likely.
@@ -287,8 +287,7 @@ PlumbAnswer solvePlumb(const std::vector<PlumbLine>& lines, const LensOnPixels& 
   for (size_t i = 0; i < lines.size(); ++i)
     if (lines[i].on && lines[i].points.size() >= 3) rms.push_back(out.after[i].rms);
   if (rms.size() >= 3) {
-    std::nth_element(rms.begin(), rms.begin() + static_cast<long>(rms.size() / 2), rms.end());
-    const double usual = rms[rms.size() / 2];
+    const double usual = medianOf(rms);
     for (size_t i = 0; i < lines.size(); ++i)
       if (lines[i].on && out.after[i].rms > std::max(0.5, 3.5 * usual)) out.disagreeing.push_back(lines[i].id);
   }

@@ -7,6 +7,7 @@
 #include <opencv2/imgproc.hpp>
 
 #include "core/base/error.h"
+#include "core/base/median.h"
 #include "core/base/parallel.h"
 #include "core/comp/cover.h"
 #include "core/comp/sight.h"
@@ -143,11 +144,7 @@ Fit fitMotion(const std::vector<Tile>& tiles, const Vec2& centre, double unit) {
   for (const Tile& t : tiles)
     if (t.good) dx.push_back(t.d.x()), dy.push_back(t.d.y());
   if (dx.size() < 4) return fit;
-  const auto median = [](std::vector<double> v) {
-    std::nth_element(v.begin(), v.begin() + static_cast<long>(v.size() / 2), v.end());
-    return v[v.size() / 2];
-  };
-  fit.p[0] = median(dx), fit.p[1] = median(dy);
+  fit.p[0] = medianOf(dx), fit.p[1] = medianOf(dy);
   // Positions in units of a couple of hundred pixels keep the equations well scaled.
   std::vector<double> weights;
   double spread = 1, freedom = 1;
@@ -161,7 +158,7 @@ Fit fitMotion(const std::vector<Tile>& tiles, const Vec2& centre, double unit) {
       sorted.push_back(distance[i]);
     }
     // The typical distance, and never so small that good tiles are thrown out for being in perfect agreement.
-    const double typical = std::max(median(sorted) / 1.18, 1.0);
+    const double typical = std::max(medianOf(sorted) / 1.18, 1.0);
     const double cut = 4.0 * typical;
     Eigen::Matrix<double, 6, 6> n = Eigen::Matrix<double, 6, 6>::Zero();
     Eigen::Matrix<double, 6, 1> b = Eigen::Matrix<double, 6, 1>::Zero();
@@ -390,8 +387,7 @@ void summarise(Slip& slip) {
     if (s.px() >= slip.lockPx) slip.lockPx = s.px(), slip.lockFrame = s.frame;
   }
   if (known.empty()) return;
-  std::nth_element(known.begin(), known.begin() + static_cast<long>(known.size() / 2), known.end());
-  slip.medianPx = known[known.size() / 2];
+  slip.medianPx = medianOf(std::move(known));
 }
 
 Slip slipOver(const moment::Timeline& timeline, const std::string& id, comp::Workshop& workshop, const Job& job,
@@ -436,8 +432,7 @@ std::array<double, 3> levelAround(const moment::Timeline& timeline, const std::s
     if (ratios.size() < 50)
       throw Error(fmt::format("nothing around \"{}\" can be compared on frame {}", layer->name, frame),
                   "Go to a frame where the surface around it is seen");
-    std::nth_element(ratios.begin(), ratios.begin() + static_cast<long>(ratios.size() / 2), ratios.end());
-    gain[static_cast<size_t>(c)] = ratios[ratios.size() / 2];
+    gain[static_cast<size_t>(c)] = medianOf(std::move(ratios));
   }
   return gain;
 }

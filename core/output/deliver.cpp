@@ -140,6 +140,7 @@ DeliveryReport deliver(const moment::Timeline& timeline, const std::vector<int>&
   if (!image::isWritable(delivery.pattern))
     throw Error(fmt::format("{}: a file of that kind cannot be delivered", delivery.pattern),
                 "Its ending has to be exr, png, jpg or tif");
+  if (frames.empty()) throw Error("there is no frame to deliver", "Give the shot a range, or name frames");
   const auto problems = wish.inSpite ? timeline.problems() : std::vector<shot::Problem>();
   if (!wish.inSpite) report.refused = refuse(timeline, frames);
   if (wish.within && !liesWithin(folder, *wish.within)) throw Elsewhere(folder);

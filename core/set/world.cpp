@@ -5,6 +5,7 @@
 #include <map>
 
 #include "core/base/error.h"
+#include "core/base/median.h"
 
 namespace zentil::set {
 
@@ -30,10 +31,7 @@ Robust fitWithoutOutliers(const std::vector<std::pair<int, Vec3>>& given) {
     std::vector<double> distance;
     distance.reserve(at.size());
     for (const Vec3& p : at) distance.push_back(std::abs((p - out.fit.centre).dot(out.fit.normal)));
-    std::vector<double> sorted = distance;
-    std::nth_element(sorted.begin(), sorted.begin() + static_cast<long>(sorted.size() / 2), sorted.end());
-    // The median of absolute normal errors is 0.67 sigma.
-    const double typical = sorted[sorted.size() / 2] / 0.6745 + 1e-12;
+    const double typical = kSigmasOfMedian * medianOf(distance) + 1e-12;
     const auto worst = std::max_element(distance.begin(), distance.end()) - distance.begin();
     if (left.size() <= 4 || !(distance[static_cast<size_t>(worst)] > 3 * typical)) return out;
     out.off.push_back(left[static_cast<size_t>(worst)].first);

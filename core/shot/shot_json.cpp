@@ -60,6 +60,28 @@ void readMeshes(Shot& shot) {
   }
 }
 
+/// The text with every number that no double holds (1e400) as a text instead, which then costs its own setting and not
+/// the shot.
+std::string withNumbersThatFit(const std::string& text) {
+  std::string out;
+  out.reserve(text.size() + 64);
+  bool quoted = false;
+  for (size_t i = 0; i < text.size();) {
+    const char c = text[i];
+    if (!quoted && (c == '-' || std::isdigit(static_cast<unsigned char>(c)))) {
+      const size_t end = std::min(text.find_first_not_of("+-.0123456789eE", i), text.size());
+      const std::string number = text.substr(i, end - i);
+      out += std::isfinite(std::strtod(number.c_str(), nullptr)) ? number : '"' + number + '"';
+      i = end;
+      continue;
+    }
+    if (c == '"') quoted = !quoted;
+    if (c == '\\' && quoted && i + 1 < text.size()) out += text[i++];
+    out += text[i++];
+  }
+  return out;
+}
+
 }  // namespace
 
 json toJson(const Shot& shot, const fs::path& folder) {
@@ -91,7 +113,10 @@ Shot fromJson(const json& given, const fs::path& folder) {
   value::Reading reading(folder);
   value::read(j, shot, {}, reading);
   shot.notes = reading.notes();
-  if (!j.contains("range") && shot.hasPlate()) shot.range = shot.worked().range();
+  if (shot.range.count() == 0 && shot.hasPlate()) {
+    shot.range = shot.worked().range();
+    if (j.contains("range")) shot.notes.push_back("\"range\" is empty or wrong: the plate's is taken");
+  }
   makeIdsDiffer(shot.plates, 'f', "plates", shot, shot.notes);
   makeIdsDiffer(shot.surfaces, 's', "surfaces", shot, shot.notes);
   makeIdsDiffer(shot.mattes, 'm', "mattes", shot, shot.notes);
@@ -111,14 +136,15 @@ Shot load(const fs::path& file) {
   const std::string text = readText(file);
   json j;
   try {
-    j = json::parse(text);
+    try {
+      j = json::parse(text);
+    } catch (const json::out_of_range&) {
+      j = json::parse(withNumbersThatFit(text));
+    }
   } catch (const json::parse_error& e) {
     throw Error(
         fmt::format("{}: the shot is damaged or cut short at byte {} of {}", file.string(), e.byte, text.size()),
         "Take the autosave beside it, or an earlier copy");
-  } catch (const json::exception& e) {
-    throw Error(fmt::format("{}: the shot holds a number that is too large", file.string()),
-                "Take the autosave beside it, or correct the number in a text editor");
   }
   try {
     return fromJson(j, fs::absolute(file).parent_path());

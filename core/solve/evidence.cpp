@@ -5,6 +5,7 @@
 #include <random>
 
 #include "core/base/frames.h"
+#include "core/base/median.h"
 #include "core/base/parallel.h"
 #include "core/lens/lens.h"
 

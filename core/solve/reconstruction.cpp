@@ -5,6 +5,7 @@
 #include <opencv2/calib3d.hpp>
 #include <random>
 
+#include "core/base/median.h"
 #include "core/base/parallel.h"
 #include "core/lens/lens.h"
 
@@ -43,13 +44,6 @@ Mat3 turnOnto(const std::vector<Vec3>& from, const std::vector<Vec3>& to, const 
 }
 
 }  // namespace
-
-double medianOf(std::vector<double> v) {
-  if (v.empty()) return 0;
-  const auto m = v.begin() + static_cast<long>(v.size() / 2);
-  std::nth_element(v.begin(), m, v.end());
-  return *m;
-}
 
 Reconstruction::Reconstruction(const track::Tracks& tracks, const FrameRange& r, const Intrinsics& start,
                                const Style& style, const lens::Lens& keyed, std::vector<double> zooms)

@@ -92,7 +92,4 @@ class Reconstruction {
   std::vector<std::optional<Vec3>> points_;
 };
 
-/// The middle value; 0 of none.
-double medianOf(std::vector<double> values);
-
 }  // namespace zentil::solve

@@ -5,6 +5,7 @@
 #include <opencv2/calib3d.hpp>
 
 #include "core/base/error.h"
+#include "core/base/median.h"
 #include "core/solve/answer.h"
 
 namespace zentil::solve {

@@ -6,6 +6,7 @@
 #include <opencv2/imgproc.hpp>
 
 #include "core/base/error.h"
+#include "core/base/median.h"
 #include "core/base/files.h"
 #include "core/base/parallel.h"
 #include "core/track/pyramid.h"
@@ -163,9 +164,7 @@ PlaneAnswer registerLevel(const Template& t, const cv::Mat& to, double size, con
       sizes.reserve(static_cast<size_t>(n));
       for (long k = 0; k < n; ++k)
         if (there[k] > 0) sizes.push_back(std::abs(residual[k]));
-      const auto middle = sizes.begin() + static_cast<long>(sizes.size() / 2);
-      std::nth_element(sizes.begin(), middle, sizes.end());
-      spread = std::max(1e-6, 1.4826 * *middle);
+      spread = std::max(1e-6, kSigmasOfMedian * medianOf(std::move(sizes)));
       for (long k = 0; k < n; ++k) {
         const double r = residual[k] / (kTukey * spread);
         weight[k] = there[k] > 0 && r * r < 1 ? (1 - r * r) * (1 - r * r) : 0;
@@ -242,12 +241,8 @@ std::optional<Mat3> stepOf(const Pyramid& from, const Pyramid& to, const std::ve
   if (freedom == Freedom::Translation) {
     std::vector<float> dx, dy;
     for (size_t i = 0; i < a.size(); ++i) dx.push_back(b[i].x - a[i].x), dy.push_back(b[i].y - a[i].y);
-    const auto middle = [](std::vector<float>& v) {
-      std::nth_element(v.begin(), v.begin() + static_cast<long>(v.size() / 2), v.end());
-      return v[v.size() / 2];
-    };
     Mat3 out = Mat3::Identity();
-    out(0, 2) = middle(dx), out(1, 2) = middle(dy);
+    out(0, 2) = medianOf(dx), out(1, 2) = medianOf(dy);
     return out;
   }
   cv::setRNGSeed(1);

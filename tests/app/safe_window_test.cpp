@@ -6,6 +6,7 @@
 #include <filesystem>
 #include <fstream>
 
+#include "core/image/plate.h"
 #include "core/image/write.h"
 #include "tests/app/window.h"
 #include "tests/support/tracked.h"
@@ -236,4 +237,44 @@ TEST(SafeWindow, TheAutosaveBesideADamagedShotIsOffered) {
   EXPECT_TRUE(w.session().isModified());
   EXPECT_TRUE(w.session().saveTo(w.session().file()));
   EXPECT_EQ(shot::load(broken), w.shot());
+}
+
+TEST(SafeWindow, APlateWithASmallerDataWindowIsLookedAtInEveryWay) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 3);
+  test::addPatch(s, 1001, 1001, 100, 60, 220, 120);
+  // The same frames, cropped, and a patch that reaches out of what is left of them.
+  for (int f = 1001; f <= 1003; ++f) {
+    const auto whole = image::readFrame(s.plate(), f).picture;
+    image::Picture cut({40, 20, 290, 165}, whole.display, 4);
+    for (int y = 20; y < 165; ++y) std::copy_n(whole.pixel(40, y), 250 * 4, cut.pixel(40, y));
+    image::writePicture(s.plate().fileOf(f), cut, {});
+  }
+  test::drawn(s).shapes = {test::rectangle(4, 60, 120, 120)};
+  Window w(s, folder);
+  w.station("Work");
+  const auto look = [&](app::View view) {
+    w.session().setView(view);
+    ASSERT_TRUE(w.settle());
+    QTest::qWait(80);
+    w.window.grab();
+  };
+  for (const auto compare : {app::Compare::None, app::Compare::Wipe, app::Compare::Difference, app::Compare::Flicker})
+    for (const auto channel : {app::Channel::Colour, app::Channel::Alpha})
+      for (const bool on : {true, false})
+        for (const bool straight : {false, true}) {
+          app::View view = w.session().view();
+          view.compare = compare, view.channel = channel, view.straight = straight;
+          w.session().change("show or hide", [on](shot::Shot& x) { x.elements[0].on = on; });
+          look(view);
+        }
+  // What lies outside of the frames is neither measured nor lost.
+  w.session().change("show", [](shot::Shot& x) { x.elements[0].on = true; });
+  w.session().setFrame(1002);  // on 1001 the source lacks it too
+  app::View view = w.session().view();
+  view.compare = app::Compare::None, view.channel = app::Channel::Colour, view.straight = false;
+  look(view);
+  const QImage shown = w.window.cameraView().grab().toImage();
+  EXPECT_GT(qGreen(shown.pixel(w.at(20, 90))), 20) << "the patch outside of the plate's pixels";
+  EXPECT_LT(qGreen(shown.pixel(w.at(310, 10))), 60) << "nothing there";
 }

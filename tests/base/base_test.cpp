@@ -1,5 +1,7 @@
 #include <gtest/gtest.h>
 
+#include <csignal>
+
 #include <regex>
 
 #include <chrono>
@@ -14,6 +16,7 @@
 #include "core/base/frames.h"
 #include "core/base/hash.h"
 #include "core/base/job.h"
+#include "core/base/stop_on_signal.h"
 #include "core/image/shelf.h"
 #include "core/shot/history.h"
 #include "tests/support/synthetic.h"
@@ -60,6 +63,24 @@ TEST(Files, AFolderIsNotAFileAndIsSaidToBeOne) {
   EXPECT_NE(test::errorOf([&] { readText(folder.path()); }).find("folder"), std::string::npos);
 }
 
+TEST(Job, ASignalStopsItWhileItRunsAndNobodyHoldsItAfterwards) {
+  Job job;
+  {
+    const StopOnSignal stop(job);
+    std::raise(SIGINT);
+    EXPECT_TRUE(job.stopped());
+  }
+  // With the job gone, the signal is the process's own again.
+  const auto afterwards = [] {
+    {
+      auto gone = std::make_unique<Job>();
+      const StopOnSignal stop(*gone);
+    }
+    std::raise(SIGTERM);
+    std::_Exit(0);
+  };
+  EXPECT_EXIT(afterwards(), testing::KilledBySignal(SIGTERM), "");
+}
 TEST(Job, StoppingEndsAtTheNextCheckpoint) {
   Job job;
   EXPECT_NO_THROW(job.checkpoint());

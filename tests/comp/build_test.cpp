@@ -104,6 +104,38 @@ TEST(Build, AnImageSequenceIsAMatteToo) {
   EXPECT_GT(layer.pixel(160, 60)[3], 0.99f);
   EXPECT_EQ(layer.data, (Box{150, 50, 190, 90}));
 }
+TEST(Build, AMatteOfShapesAndPicturesReachesAsFarAsBoth) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 3);
+  test::addPatch(s, 1003, 1001, 100, 60, 140, 100);
+  for (int f = 1001; f <= 1003; ++f) {
+    image::Picture p(320, 180, 4);
+    for (int y = 100; y < 130; ++y)
+      for (int x = 200; x < 240; ++x) p.pixel(x, y)[0] = 1;
+    fs::create_directories(folder / "matte");
+    image::writePicture(folder / fmt::format("matte/m.{}.exr", f), p, {});
+  }
+  s.mattes[0].parts.push_back({});
+  matte::Part& pictured = s.mattes[0].parts.back();
+  pictured.id = "b";
+  pictured.rides = matte::Rides::Screen;
+  pictured.content = matte::Pictured{image::openPlate(folder / "matte/m.1001.exr"), 0};
+  comp::Workshop w(test::kBudget);
+  const auto covered = [&](matte::Combine how, int x, int y) {
+    pictured.how = how;
+    const auto layer = test::buildLayer(s, s.elements[0], 1001, w, map::Filter::Sharp);
+    const auto at = layer.data;
+    return x >= at.x0 && x < at.x1 && y >= at.y0 && y < at.y1 ? layer.pixel(x, y)[3] : 0.0f;
+  };
+  // The picture's place lies outside the shape's; either is covered where both are added, none where they are crossed.
+  EXPECT_GT(covered(matte::Combine::Add, 220, 115), 0.99f);
+  EXPECT_GT(covered(matte::Combine::Add, 120, 80), 0.99f);
+  EXPECT_EQ(covered(matte::Combine::Subtract, 220, 115), 0.0f);
+  EXPECT_GT(covered(matte::Combine::Subtract, 120, 80), 0.99f);
+  EXPECT_EQ(covered(matte::Combine::Intersect, 220, 115), 0.0f);
+  EXPECT_EQ(covered(matte::Combine::Intersect, 120, 80), 0.0f);
+}
+
 TEST(Build, ACleanPictureStandsForItsFrameAndMustHaveItsSize) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 3);

@@ -118,6 +118,9 @@ TEST(Slip, APlateWithASmallerDataWindowIsReadWithinItAlone) {
   EXPECT_LT(slip.px(), 0.1);
   // The patch is laid outside of it, too.
   test::drawn(s).shapes = {test::rectangle(4, 60, 120, 120)};
-  EXPECT_GT(test::buildFrame(s, 1002, workshop).pixel(20, 90)[1], 0.0f);
+  const auto built = test::buildFrame(s, 1002, workshop);
+  ASSERT_LE(built.data.x0, 20);
+  EXPECT_GT(built.pixel(20, 90)[1], 0.1f);
+  EXPECT_EQ(built.data.x1, 290);
   EXPECT_NO_THROW(test::slipAt(s, s.elements[0], 1002, workshop));
 }

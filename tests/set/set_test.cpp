@@ -127,3 +127,45 @@ TEST(Points, PlyAndMeshFilesAreReadAndBadOnesNamed) {
   std::ofstream(folder / "empty.obj").flush();
   EXPECT_NE(test::errorOf([&] { set::readMesh(folder / "empty.obj"); }).find("empty"), std::string::npos);
 }
+TEST(Points, GltfMeshesAreReadUnderTheirNodesInListsStripsAndFans) {
+  const test::Folder folder;
+  // Four corners of a square as bytes: the buffer of a file that describes itself.
+  const float corners[] = {0, 0, 0, 1, 0, 0, 0, 1, 0, 1, 1, 0};
+  const uint16_t indices[] = {0, 1, 2, 2, 1, 3};
+  std::ofstream bytes(folder / "b.bin", std::ios::binary);
+  bytes.write(reinterpret_cast<const char*>(corners), sizeof corners);
+  bytes.write(reinterpret_cast<const char*>(indices), sizeof indices);
+  bytes.close();
+  const auto file = [&](const std::string& name, const std::string& primitive, const std::string& accessor = "") {
+    std::ofstream(folder / name)
+        << R"({"asset":{"version":"2.0"},"buffers":[{"uri":"b.bin","byteLength":60}],"bufferViews":[)"
+        << R"({"buffer":0,"byteLength":48},{"buffer":0,"byteOffset":48,"byteLength":12}],"accessors":[)"
+        << R"({"bufferView":0,"componentType":5126,"count":4,"type":"VEC3")" << accessor << R"(},)"
+        << R"({"bufferView":1,"componentType":5123,"count":6,"type":"SCALAR"}],)"
+        << R"("meshes":[{"primitives":[{"attributes":{"POSITION":0})" << primitive << R"(}]}],)"
+        << R"("nodes":[{"children":[1],"translation":[10,0,0]},{"mesh":0,"scale":[2,2,2]}],)"
+        << R"("scenes":[{"nodes":[0]}]})";
+    return folder / name;
+  };
+  const auto list = set::readMesh(file("list.gltf", R"(,"indices":1)"));
+  EXPECT_EQ(list->triangles.size(), 2u);
+  EXPECT_EQ(list->hi, Vec3(12, 2, 0));  // scaled by its own node, moved by the one above
+  for (const char* mode : {R"(,"mode":5)", R"(,"mode":6)"}) {
+    const auto strip = set::readMesh(file("strip.gltf", mode));
+    ASSERT_EQ(strip->triangles.size(), 2u) << mode;
+  }
+  // Both faces of a strip look the same way.
+  const auto strip = set::readMesh(file("strip.gltf", R"(,"mode":5)"));
+  for (const auto& t : strip->triangles) {
+    const Vec3 a = strip->points[static_cast<size_t>(t[0])], b = strip->points[static_cast<size_t>(t[1])],
+               c = strip->points[static_cast<size_t>(t[2])];
+    EXPECT_GT((b - a).cross(c - a).z(), 0);
+  }
+  EXPECT_EQ(set::readPoints(file("points.gltf", R"(,"mode":0)")).size(), 4u);
+  const auto sparse = file("sparse.gltf", R"(,"indices":1)",
+                           R"(,"sparse":{"count":1,"indices":{"bufferView":1,"componentType":5123},)"
+                           R"("values":{"bufferView":0}})");
+  EXPECT_NE(test::errorOf([&] { set::readMesh(sparse); }).find("sparse.gltf"), std::string::npos);
+  std::ofstream(folder / "b.bin", std::ios::binary) << "short";
+  EXPECT_NE(test::errorOf([&] { set::readMesh(folder / "list.gltf"); }).find("list.gltf"), std::string::npos);
+}

@@ -67,6 +67,23 @@ TEST(Shot, AWrongEntryIsNamedAndLosesOnlyItself) {
   EXPECT_EQ(read.surfaces[0].position, s.surfaces[0].position);
   EXPECT_TRUE(*read.camera == *s.camera);
 }
+TEST(Shot, ANumberThatNoDoubleHoldsLosesOnlyItself) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder);
+  s.name = "a \"quoted\" 1e999";
+  shot::save(s, folder / "a.zentil");
+  std::string text = readText(folder / "a.zentil");
+  const size_t at = text.find("\"k1\":");
+  ASSERT_NE(at, std::string::npos);
+  text.replace(at, text.find_first_of(",\n", at) - at, "\"k1\": -1e400");
+  std::ofstream(folder / "a.zentil") << text;
+  const auto read = shot::load(folder / "a.zentil");
+  ASSERT_FALSE(read.notes.empty());
+  EXPECT_NE(read.notes[0].find("lens.k1"), std::string::npos) << read.notes[0];
+  EXPECT_NE(read.notes[0].find("1e400"), std::string::npos) << read.notes[0];
+  EXPECT_EQ(read.name, s.name);
+  EXPECT_EQ(read.surfaces, s.surfaces);
+}
 TEST(Shot, UnknownKeysAreKeptAndWrittenBack) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 2);
