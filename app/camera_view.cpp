@@ -355,6 +355,7 @@ void CameraView::paintEvent(QPaintEvent*) {
     if (session_->view().overlays || t->inHand()) t->paint(p, pointer_);
   if (session_->view().overlays) {
     if (session_->view().held) paintHeld(p);
+    paintNeverSeen(p);
     paintSlip(p);
   }
   emit framePainted(frame);
@@ -375,6 +376,23 @@ void CameraView::paintTiles(QPainter& p, const measure::SlipAt& s) {
       p.drawLine(at - QPointF(half, -half), at + QPointF(half, -half));
     }
   }
+  p.setRenderHint(QPainter::Antialiasing);
+}
+
+void CameraView::paintNeverSeen(QPainter& p) {
+  const auto* f = session_->station() == Station::Work ? engine_->jobs().found() : nullptr;
+  if (!f || f->neverSeenPx <= 0 || f->target != session_->frame()) return;
+  const image::Picture& m = f->neverSeen;
+  p.setRenderHint(QPainter::Antialiasing, false);
+  // Hatched, so that what is there shows between.
+  for (int y = m.data.y0; y < m.data.y1; y += 2)
+    for (int x = m.data.x0; x < m.data.x1;) {
+      int end = x;
+      while (end<m.data.x1&& * m.pixel(end, y)> 0) ++end;
+      if (end > x)
+        p.fillRect(QRectF(plateToWidget({x, y}), plateToWidget({end, y + 1})), QColor(0xe0, 0x9a, 0x3e, 170));
+      x = end + 1;
+    }
   p.setRenderHint(QPainter::Antialiasing);
 }
 

@@ -54,6 +54,7 @@ class CameraView : public WorldView {
   void paintHeld(QPainter& p) const;
   void paintPicture(QPainter& p, const QImage& image);
   void paintSlip(QPainter& p);
+  void paintNeverSeen(QPainter& p);
   void paintTiles(QPainter& p, const measure::SlipAt& slip);
   /// Offers something to the tools in turn until one takes it.
   template <typename Offer>

@@ -9,6 +9,7 @@
 #include "core/base/parallel.h"
 #include "core/edit/follow.h"
 #include "core/edit/make.h"
+#include "core/edit/mend.h"
 #include "core/output/lens_files.h"
 #include "core/output/straight_plates.h"
 #include "core/shot/trackers.h"
@@ -18,14 +19,72 @@ namespace zentil::app {
 ShotJobs::ShotJobs(Session* session, std::shared_ptr<comp::Workshop> workshop, QObject* parent)
     : QObject(parent), session_(session), workshop_(std::move(workshop)) {
   pool_.setMaxThreadCount(1);
+  connect(session, &Session::shotChanged, this, [this] {
+    if (found_ && !foundHolds()) dropFound();
+  });
   connect(session, &Session::documentReplaced, this, [this] {
     solves_.clear(), report_.clear(), features_.clear();
+    dropFound();
     if (!job_) return;
     // Its answer would land in another document.
     job_->stop();
     job_.reset();
     session_->say(tr("%1 was stopped: it belonged to the shot that was open before.").arg(words_));
     emit changed();
+  });
+}
+
+bool ShotJobs::foundHolds() const {
+  const auto& now = session_->shot();
+  const auto* here = now.element(found_->element);
+  const auto* then = foundIn_->element(found_->element);
+  return here && then && here->place == then->place && here->cover == then->cover &&
+         here->look.light == then->look.light && now.mattes == foundIn_->mattes && now.surfaces == foundIn_->surfaces &&
+         now.camera == foundIn_->camera && now.lens == foundIn_->lens && now.plates == foundIn_->plates &&
+         now.range == foundIn_->range;
+}
+
+void ShotJobs::dropFound() {
+  found_.reset(), foundIn_.reset();
+  emit changed();
+}
+
+void ShotJobs::findFrames(const QString& elementId) {
+  const auto shot = session_->snapshot();
+  const auto timeline = session_->timeline();
+  const int target = session_->frame();
+  const std::string id = elementId.toStdString();
+  const auto* e = shot->element(id);
+  if (!e) return;
+  const bool matched = e->look.matched && e->look.light != element::Light::AsSet;
+  run(tr("weighing frames"), [this, shot, timeline, target, id, matched](const Job& job) {
+    auto found =
+        std::make_shared<measure::FoundFrames>(measure::framesFor(*timeline, id, target, matched, *workshop_, job));
+    return std::function<void()>([this, shot, found] {
+      found_ = std::move(*found), foundIn_ = shot;
+      if (!foundHolds()) found_.reset(), foundIn_.reset();
+    });
+  });
+}
+
+void ShotJobs::measureShade(const QString& elementId) {
+  const auto timeline = session_->timeline();
+  const int frame = session_->frame();
+  const std::string id = elementId.toStdString();
+  run(tr("measuring the shadow"), [this, timeline, frame, id](const Job&) {
+    const auto shade = measure::shadeAcross(*timeline, id, frame, *workshop_);
+    return std::function<void()>([this, shade, frame, id] {
+      session_->change(tr("measure a shadow"), [&](shot::Shot& s) { edit::takeShade(s, id, shade, frame); });
+      session_->say(
+          tr("It lets %1, %2 and %3 % through, give or take %4, by %5 pixels of its edge, which is %6 px wide.")
+              .arg(100 * shade.lets[0], 0, 'f', 1)
+              .arg(100 * shade.lets[1], 0, 'f', 1)
+              .arg(100 * shade.lets[2], 0, 'f', 1)
+              .arg(100 * *std::max_element(shade.sigma.begin(), shade.sigma.end()), 0, 'f', 1)
+              .arg(shade.places)
+              .arg(shade.edge.widthPx, 0, 'f', 1),
+          false);
+    });
   });
 }
 

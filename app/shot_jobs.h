@@ -12,6 +12,7 @@
 #include "core/edit/follow.h"
 #include "core/lens/board.h"
 #include "core/lens/pixel_maps.h"
+#include "core/measure/frames_found.h"
 
 namespace zentil::app {
 
@@ -35,6 +36,13 @@ class ShotJobs : public QObject {
   void followTracker(int id, const std::vector<edit::Way>& ways);
   void followRegion(int id, const std::vector<edit::Way>& ways);
   void refineRegion(int id, int frame);
+  /// Weighs every frame as a source for a patch's place on the frame that is shown.
+  void findFrames(const QString& elementId);
+  /// What was found last, for as long as the place is the same; null: nothing.
+  const measure::FoundFrames* found() const { return found_ ? &*found_ : nullptr; }
+  void dropFound();
+  /// Measures what a shadow lets through on the frame that is shown.
+  void measureShade(const QString& elementId);
   /// Solves the camera from the shot's tracks.
   void solve();
   /// A solve that was made in this sitting, and can be gone back to.
@@ -67,6 +75,7 @@ class ShotJobs : public QObject {
 
  private:
   /// Runs `work` in the background; what it returns is then done on the window's thread.
+  bool foundHolds() const;
   void run(const QString& words, const std::function<std::function<void()>(const Job&)>& work);
 
   Session* session_;
@@ -80,6 +89,8 @@ class ShotJobs : public QObject {
   int featuresOn_ = kNoFrame;
   QString words_, report_;
   std::vector<SolveRecord> solves_;
+  std::optional<measure::FoundFrames> found_;
+  std::shared_ptr<const shot::Shot> foundIn_;
   std::vector<edit::Way> ways_;  ///< that a tracker or region is being followed along
 };
 

@@ -13,6 +13,7 @@
 #include "app/things.h"
 #include "core/base/error.h"
 #include "core/edit/make.h"
+#include "core/edit/mend.h"
 #include "core/edit/things.h"
 
 namespace zentil::app {
@@ -40,6 +41,7 @@ WorkBody::WorkBody(Session* session, Engine* engine, QWidget* parent)
   column()->addWidget(buttons);
   cards_->setSpacing(8);
   static_cast<QVBoxLayout*>(column())->addLayout(cards_);
+  connect(&engine->jobs(), &ShotJobs::changed, this, &WorkBody::refresh);
 }
 
 void WorkBody::addElement(Session* session, const std::string& kind) {
@@ -60,12 +62,11 @@ void WorkBody::addElement(Session* session, const std::string& kind) {
 void WorkBody::useFrame(Session* session) {
   const auto* e = session->shot().element(session->element().toStdString());
   if (!e) return;
-  const std::string path = "elements." + e->id + ".source.";
-  const int frame = session->frame();
-  session->change(tr("use frame %1").arg(frame), [&](shot::Shot& s) {
-    shot::setWord(s, path + "frame", std::to_string(frame), frame);
-    shot::setWord(s, path + "picture", "", frame);
-  });
+  takeFrame(session, e->id, session->frame());
+}
+
+void WorkBody::takeFrame(Session* session, const std::string& id, int frame) {
+  session->change(tr("use frame %1").arg(frame), [&](shot::Shot& s) { edit::takeFrame(s, id, frame); });
 }
 
 void WorkBody::match(const QString& id) {
@@ -167,6 +168,10 @@ Card* WorkBody::cardFor(const element::Element& e) {
         session_->chooseElement(id);
         if (action == "useFrame")
           useFrame(session_);
+        else if (action == "findFrames")
+          engine_->jobs().findFrames(id);
+        else if (action == "measureShade")
+          engine_->jobs().measureShade(id);
         else if (action == "drawMatte")
           session_->setTool(Tool::Matte);
         else
@@ -175,6 +180,27 @@ Card* WorkBody::cardFor(const element::Element& e) {
     }
     card->extra()->addWidget(buttons);
   }
+  // What a search for frames found, as long as it holds.
+  auto* found = new QWidget(card);
+  found->setObjectName("found");
+  auto* rows = new QVBoxLayout(found);
+  rows->setContentsMargins(0, 0, 0, 0);
+  auto* words = new QLabel(found);
+  words->setObjectName("foundWords");
+  words->setWordWrap(true);
+  rows->addWidget(words);
+  auto* choices = new QWidget(found);
+  auto* flow = new FlowLayout(choices, 6, 5);
+  auto* use = button("useBest", {}, tr("Take the patch from that frame"));
+  auto* close = button("closeFound", tr("Show slip again"), tr("The strip's curve is the slip again"));
+  flow->addWidget(use);
+  flow->addWidget(close);
+  rows->addWidget(choices);
+  card->extra()->addWidget(found);
+  connect(use, &QPushButton::clicked, this, [this, key] {
+    if (const auto* f = engine_->jobs().found()) takeFrame(session_, key, f->best);
+  });
+  connect(close, &QPushButton::clicked, this, [this] { engine_->jobs().dropFound(); });
   return card;
 }
 
@@ -211,6 +237,26 @@ void WorkBody::refresh() {
     if (auto* label = card->findChild<QLabel*>("cgWarning")) {
       label->setText(warning);
       label->setVisible(!warning.isEmpty());
+    }
+    const auto* found = engine_->jobs().found();
+    if (found && found->element != e.id) found = nullptr;
+    card->findChild<QWidget*>("found")->setVisible(found != nullptr);
+    if (found) {
+      const auto* held = shot::pinOf(e) ? found->at(*shot::pinOf(e)) : nullptr;
+      QString text = tr("For frame %1, frame %2 is the best: %3.")
+                         .arg(found->target)
+                         .arg(found->best)
+                         .arg(QString::fromStdString(found->at(found->best)->words));
+      if (held && held->frame != found->best)
+        text += tr(" Frame %1, which it has now: %2.").arg(held->frame).arg(QString::fromStdString(held->words));
+      if (found->neverSeenPx > 0)
+        text += tr(" No frame shows %1 pixels of it: they are marked on frame %2.")
+                    .arg(found->neverSeenPx, 0, 'f', 0)
+                    .arg(found->target);
+      card->findChild<QLabel*>("foundWords")->setText(text);
+      auto* use = card->findChild<QPushButton*>("useBest");
+      use->setText(tr("Use frame %1").arg(found->best));
+      use->setEnabled(!held || held->frame != found->best);
     }
     if (!e.on)
       card->setFigure(tr("hidden"), false, {});

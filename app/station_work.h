@@ -14,6 +14,7 @@ class WorkBody : public StationBody {
   static void addElement(Session* session, const std::string& kind);
   /// Takes the chosen element's source from the frame that is shown.
   static void useFrame(Session* session);
+  static void takeFrame(Session* session, const std::string& element, int frame);
 
  private:
   Card* cardFor(const element::Element& e);

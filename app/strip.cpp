@@ -27,6 +27,7 @@ Strip::Strip(Session* session, Engine* engine, QWidget* parent) : QWidget(parent
     connect(session, signal, this, &Strip::axisChanged);
   connect(session, &Session::frameChanged, this, qOverload<>(&QWidget::update));
   connect(engine, &Engine::ready, this, &Strip::axisChanged);
+  connect(&engine->jobs(), &ShotJobs::changed, this, &Strip::axisChanged);
   connect(engine, &Engine::slipChanged, this, &Strip::axisChanged);
   soon_.setSingleShot(true);
   connect(&soon_, &QTimer::timeout, this, [this] {
@@ -80,7 +81,7 @@ void Strip::paintAxis(QPainter& p) {
     p.drawText(14, y, text);
   };
   label(kReadyY + 5, tr("ready"));
-  label(kSlipTop + 26, showsFit() ? tr("held") : tr("slip"));
+  label(kSlipTop + 26, showsFit() ? tr("held") : found() ? tr("frames") : tr("slip"));
   label(kElements + 8, tr("elements"));
 
   // What can be shown at once, and frames that have no file.
@@ -110,6 +111,8 @@ void Strip::paintAxis(QPainter& p) {
 
   if (showsFit())
     paintFit(p);
+  else if (found())
+    paintFound(p);
   else
     paintSlip(p);
 
@@ -219,6 +222,53 @@ void Strip::paintFit(QPainter& p) {
   }
 }
 
+const measure::FoundFrames* Strip::found() const {
+  const auto* f = session_->station() == Station::Work ? engine_->jobs().found() : nullptr;
+  return f && session_->element() == QString::fromStdString(f->element) ? f : nullptr;
+}
+
+void Strip::paintFound(QPainter& p) {
+  const auto& f = *found();
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setPen(QPen(style::kLine, 1));
+  p.drawLine(QPointF(kLeft, kSlipBottom), QPointF(width() - kRight, kSlipBottom));
+  // The lower the better; the worst usable frames reach the top.
+  double top = 0;
+  for (const auto& x : f.frames)
+    if (x.usable) top = std::max(top, x.away);
+  const auto at = [&](const measure::FoundFrame& x) {
+    return QPointF(xOf(x.frame), kSlipBottom - (top > 0 ? std::min(1.0, x.away / top) : 0) * (kSlipBottom - kSlipTop));
+  };
+  const double cell = (width() - kLeft - kRight) / std::max(1.0, session_->shot().range.count() - 1.0);
+  QPolygonF line;
+  const auto flush = [&] {
+    p.setPen(QPen(style::kAccent, 1.6));
+    p.setBrush(Qt::NoBrush);
+    line.size() > 1 ? p.drawPolyline(line) : p.drawPoints(line);
+    line.clear();
+  };
+  for (const auto& x : f.frames) {
+    if (x.usable) {
+      line << at(x);
+      continue;
+    }
+    flush();
+    p.fillRect(QRectF(xOf(x.frame) - cell / 2, kSlipBottom + 1, cell + 0.5, 3), style::kWarn);
+  }
+  flush();
+  const QPointF best = at(*f.at(f.best));
+  p.setPen(Qt::NoPen);
+  p.setBrush(style::kAccent);
+  p.drawEllipse(best, 3.5, 3.5);
+  QFont mono("DejaVu Sans Mono");
+  mono.setPixelSize(10);
+  p.setFont(mono);
+  p.setPen(QColor(0x9f, 0xd6, 0xc9));
+  const bool right = best.x() < width() - 120;
+  p.drawText(QRectF(right ? best.x() + 6 : best.x() - 106, best.y() - 14, 100, 14),
+             right ? Qt::AlignLeft : Qt::AlignRight, tr("best %1").arg(f.best));
+}
+
 void Strip::paintSlip(QPainter& p) {
   const auto& shot = session_->shot();
   QFont mono("DejaVu Sans Mono");
@@ -305,11 +355,14 @@ void Strip::paintEvent(QPaintEvent*) {
   }
   const bool inCurve = pointer_.y() >= kSlipTop - 4 && pointer_.y() <= kSlipBottom + 6 && pointer_.x() >= kLeft - 6;
   const int asked = inCurve ? frameAt(pointer_.x()) : session_->frame();
-  if (const QString why = whyUnknown(asked); !why.isEmpty()) {
+  const auto* weighed = showsFit() ? nullptr : found();
+  const auto* told = weighed && inCurve ? weighed->at(asked) : nullptr;
+  if (const QString why = weighed ? QString() : whyUnknown(asked); told || !why.isEmpty()) {
     QFont words("Inter");
     words.setPixelSize(11);
     p.setFont(words);
-    const QString text = tr("%1: slip cannot be told, %2").arg(asked).arg(why);
+    const QString text = told ? tr("%1: %2").arg(asked).arg(QString::fromStdString(told->words))
+                              : tr("%1: slip cannot be told, %2").arg(asked).arg(why);
     QRectF box = QRectF(p.fontMetrics().boundingRect(text)).adjusted(-7, -3, 7, 3);
     box.moveCenter({xOf(asked), (kSlipTop + kSlipBottom) / 2.0});
     if (box.right() > width() - 6) box.moveRight(width() - 6);
@@ -317,7 +370,7 @@ void Strip::paintEvent(QPaintEvent*) {
     p.setPen(Qt::NoPen);
     p.setBrush(QColor(0x14, 0x15, 0x16, 225));
     p.drawRoundedRect(box, 3, 3);
-    p.setPen(style::kWarn);
+    p.setPen(told && told->usable ? QColor(0xdf, 0xe2, 0xe4) : style::kWarn);
     p.drawText(box, Qt::AlignCenter, p.fontMetrics().elidedText(text, Qt::ElideRight, width() - kLeft - 12));
     p.setFont(mono);
   }

@@ -61,6 +61,9 @@ class Strip : public QWidget {
   void paintAxis(QPainter& p);
   void paintSlip(QPainter& p);
   void paintFit(QPainter& p);
+  void paintFound(QPainter& p);
+  /// What a search for frames found for the chosen element; null: nothing.
+  const measure::FoundFrames* found() const;
   bool showsFit() const;
   double fitTop() const;
   void axisChanged();

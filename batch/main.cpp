@@ -14,6 +14,7 @@
 #include "core/comp/render.h"
 #include "core/edit/edits.h"
 #include "core/lens/pixel_maps.h"
+#include "core/measure/frames_found.h"
 #include "core/measure/slip.h"
 #include "core/output/deliver.h"
 #include "core/output/flat_views.h"
@@ -202,6 +203,40 @@ int slip(const Arguments& a) {
   return 0;
 }
 
+int frames(const Arguments& a) {
+  const shot::Shot s = shot::load(a.shot);
+  const auto e = std::find_if(s.elements.begin(), s.elements.end(),
+                              [&](const auto& x) { return x.id == a.element || x.name == a.element; });
+  if (e == s.elements.end())
+    throw Error(fmt::format("there is no element \"{}\"", a.element), "Name one by its id or name (info lists them)");
+  const std::vector<int> targets = batch::framesOf(s, a.frames);
+  comp::Workshop workshop(a.budgetMb << 20);
+  Job job;
+  const StopOnSignal stoppable(job);
+  const bool matched = e->look.matched && e->look.light != element::Light::AsSet;
+  const auto timeline = moment::Timeline::of(s);
+  json all = json::array();
+  for (const int target : targets) {
+    const auto found = measure::framesFor(*timeline, e->id, target, matched, workshop, job);
+    json list = json::array();
+    for (const auto& f : found.frames)
+      list.push_back({{"frame", f.frame},
+                      {"usable", f.usable},
+                      {"seen", f.seen},
+                      {"unwanted", f.unwanted},
+                      {"sharpness", f.sharpness},
+                      {"detail", f.detail},
+                      {"level", f.gain},
+                      {"away", f.away}});
+    all.push_back({{"target", target}, {"best", found.best}, {"neverSeenPx", found.neverSeenPx}, {"frames", list}});
+    if (!a.json)
+      fmt::print("for {}: frame {} {}{}\n", target, found.best, found.at(found.best)->words,
+                 found.neverSeenPx > 0 ? fmt::format("; no frame shows {:.0f} px of it", found.neverSeenPx) : "");
+  }
+  if (a.json) batch::print(json{{"element", e->id}, {"targets", all}});
+  return 0;
+}
+
 int look(const Arguments& a) {
   const shot::Shot s = shot::load(a.shot);
   int w = 0, h = 0;
@@ -282,6 +317,9 @@ int main(int argc, char** argv) {
       shared(app.add_subcommand("edit", "changes a shot by a JSON list of edits, the window's own (docs/edits.md)"));
   e->add_option("edits", a.edits, "the JSON file")->required();
   e->add_option("--out", a.out, "another shot file to write; otherwise the shot's own");
+  auto* w = shared(app.add_subcommand("frames", "which frame is the best source for a patch"));
+  w->add_option("--element", a.element, "the patch, by id or name")->required();
+  w->add_option("--frames", a.frames, "frames that it is wanted on, as for build");
   auto* k = shared(app.add_subcommand("look", "flat views steered out of a 2:1 plate"));
   k->add_option("--yaw", a.steer.yaw, "degrees to the right");
   k->add_option("--pitch", a.steer.pitch, "degrees up");
@@ -317,6 +355,7 @@ int main(int argc, char** argv) {
     if (c->parsed()) return check(a);
     if (e->parsed()) return editShot(a);
     if (k->parsed()) return look(a);
+    if (w->parsed()) return frames(a);
     if (b->parsed()) return deliver(a);
     if (other) return other();
     if (s->parsed()) return slip(a);

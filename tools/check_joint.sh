@@ -8,7 +8,7 @@ if git ls-files 'core/comp/*' 'core/measure/*' 'core/output/*' | xargs grep -nE 
   echo "what makes pictures reads the document"; bad=1
 fi
 # A kind's own files carry its name; the lists are element/source.h and element/place.h.
-for kind in HeldFrame:held_frame Render:render Checker:checker Picture:picture OnSurface:on_surface ThroughCamera:through_camera AtInfinity:at_infinity OnScreen:on_screen InFlatView:in_flat_view; do
+for kind in HeldFrame:held_frame Render:render Checker:checker Relit:relit Picture:picture OnSurface:on_surface ThroughCamera:through_camera AtInfinity:at_infinity OnScreen:on_screen InFlatView:in_flat_view; do
   name=${kind%%:*}; file=${kind##*:}
   if git ls-files 'core/*' 'batch/*' 'app/*' | grep -vE "/($file\.(h|cpp)|source\.h|place\.h)$" | xargs grep -nE "element::$name\b"; then
     echo "element::$name is asked for outside its own files"; bad=1

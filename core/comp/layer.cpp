@@ -3,6 +3,7 @@
 #include "core/base/error.h"
 #include "core/base/parallel.h"
 #include "core/comp/cover.h"
+#include "core/comp/light.h"
 #include "core/image/crop.h"
 
 namespace zentil::comp {
@@ -91,8 +92,11 @@ Laid lay(const moment::Moment& moment, const moment::Layer& layer, Workshop& wor
                               filter, nullptr, covered ? &matte : nullptr);
   if (made.after) made.after(out.picture);
   match(out.picture, layer.look);
+  if (!layer.nearby.empty()) applyLight(out.picture, lightOver(layer, workshop));
   const auto opacity = static_cast<float>(layer.look.opacity.constant());
-  if (covered)
+  if (made.through)
+    made.through(out.picture, covered ? &matte : nullptr, opacity);
+  else if (covered)
     multiplyByMatte(out.picture, matte, opacity);
   else if (opacity != 1)
     for (float& v : out.picture.values) v *= opacity;
@@ -103,6 +107,22 @@ Laid lay(const moment::Moment& moment, const moment::Layer& layer, Workshop& wor
 
 Picture buildLayer(const moment::Moment& moment, const moment::Layer& layer, Workshop& workshop, map::Filter filter) {
   return lay(moment, layer, workshop, filter).picture;
+}
+
+Around lookAround(const moment::Moment& moment, const moment::Layer& layer, Workshop& workshop, int margin) {
+  const Making making{moment, layer, workshop, map::Filter::Sharp};
+  const Made made = makeSource(making);
+  Around out;
+  if (!made.picture) return out;
+  const Box region = intersect(placeReach(making, made), coverBox(layer.cover, making.here(), workshop).grown(margin));
+  if (region.empty()) return out;
+  out.cover = layer.cover.empty() ? Picture(region, moment.frameBox(), 1)
+                                  : coverOver(layer.cover, making.here(), region, workshop);
+  out.source =
+      map::resample(*made.picture, *placeMap(making, made), region, moment.frameBox(), map::Filter::Sharp, &out.seen);
+  if (made.after) made.after(out.source);
+  match(out.source, layer.look);
+  return out;
 }
 
 Box reachOf(const moment::Moment& moment, const moment::Layer& layer, Workshop& workshop) {

@@ -42,6 +42,8 @@ struct Made {
   Address address;
   std::function<void(image::Picture&)> after;  ///< what is still done to the resampled layer; may be empty
   std::optional<element::Merge> merge;         ///< when it can be laid in one way alone
+  /// How a matte (null: everywhere) and a strength let it through, when not by multiplying; may be empty.
+  std::function<void(image::Picture&, const image::Picture*, float)> through{};
 };
 
 /// How a kind of source is made; each kind's own file (held_frame.cpp, render.cpp...) defines it.
@@ -62,6 +64,13 @@ struct PlaceMaker {
 /// Throws Error naming what cannot be made.
 image::Picture buildLayer(const moment::Moment& moment, const moment::Layer& layer, Workshop& workshop,
                           map::Filter filter);
+
+/// An element's source as it would stand on its cover and around it, matched as its look says: `seen` is 1 where it has
+/// pixels. Empty where it shows nothing.
+struct Around {
+  image::Picture source, seen, cover;
+};
+Around lookAround(const moment::Moment& moment, const moment::Layer& layer, Workshop& workshop, int margin);
 
 /// The part of the frame an element can touch.
 Box reachOf(const moment::Moment& moment, const moment::Layer& layer, Workshop& workshop);

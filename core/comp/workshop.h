@@ -32,6 +32,11 @@ class Workshop {
   PicturePtr picture(uint64_t key, size_t expected, const Make& make) {
     return shelf_.get<image::Picture>(key, expected, make);
   }
+  /// Anything else that make() -> Thing gives, likewise; Thing has bytes().
+  template <typename Thing, typename Make>
+  std::shared_ptr<const Thing> thing(uint64_t key, const Make& make) {
+    return shelf_.get<Thing>(key, 0, make);
+  }
   /// The set as it stands on a stage, ready for rays.
   set::RayScenePtr scene(const moment::Stage& stage);
   /// One surface by itself, with nothing else in the way.

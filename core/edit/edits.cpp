@@ -5,8 +5,10 @@
 #include "core/base/error.h"
 #include "core/edit/lists.h"
 #include "core/edit/make.h"
+#include "core/edit/mend.h"
 #include "core/edit/plates.h"
 #include "core/edit/things.h"
+#include "core/measure/frames_found.h"
 #include "core/measure/slip.h"
 #include "core/shot/recipe.h"
 #include "core/shot/track_json.h"
@@ -227,6 +229,22 @@ json one(Shot& s, const json& e, const Context& c) {
     el.look.gain.put(*frame, gain), el.look.offset.put(*frame, element::Rgb{0, 0, 0});
     el.look.matched = true;
     return gain;
+  }
+  if (e.contains("shade")) {
+    auto& el = *findIn(s.elements, textOf(e, "shade"));
+    const auto shade = measure::shadeAcross(*moment::Timeline::of(s), el.id, needFrame(e), c.workshop);
+    takeShade(s, el.id, shade, *frame);
+    return {{"lets", shade.lets},
+            {"sigma", shade.sigma},
+            {"places", shade.places},
+            {"edgePx", shade.edge.widthPx},
+            {"edgeShiftPx", shade.edge.shiftPx}};
+  }
+  if (e.contains("bestFrame")) {
+    auto& el = *findIn(s.elements, textOf(e, "bestFrame"));
+    const auto found = measure::framesFor(*moment::Timeline::of(s), el.id, needFrame(e), false, c.workshop);
+    takeFrame(s, el.id, found.best);
+    return {{"frame", found.best}, {"seen", found.at(found.best)->seen}, {"neverSeenPx", found.neverSeenPx}};
   }
   if (e.contains("lensFromLines")) {
     const auto answer =

@@ -23,17 +23,22 @@ track::FrameSource framesOf(const shot::Shot& shot, comp::Workshop& workshop) {
   };
 }
 
-/// Outside the shot's tracking matte; empty where there is none.
+/// Outside the shot's tracking matte and all that has to go; empty where there is none.
 track::AllowedSource allowedIn(const shot::Shot& shot, comp::Workshop& workshop) {
   const auto& t = shot.tracking;
-  if (t.matte.empty()) return {};
-  if (!shot.matte(t.matte)) throw Error("the tracking matte is gone", "Choose another at Track");
+  const bool goes = std::any_of(shot.mattes.begin(), shot.mattes.end(), [](const auto& m) { return m.goes; });
+  if (t.matte.empty() && !goes) return {};
+  if (!t.matte.empty() && !shot.matte(t.matte)) throw Error("the tracking matte is gone", "Choose another at Track");
   const auto timeline = moment::Timeline::of(shot);
   return [timeline, &workshop, t](int f) {
     const auto here = timeline->stage(f);
-    image::Picture m = comp::coverOver({timeline->matteAt(t.matte, f)}, *here, here->frameBox, workshop);
-    if (!t.onlyInside)
-      for (float& v : m.values) v = 1 - v;
+    image::Picture m(here->frameBox, here->frameBox, 1, 1.0f);
+    const auto keepOut = [&](const std::vector<moment::Cover>& covers, bool inside) {
+      const image::Picture c = comp::coverOver(covers, *here, here->frameBox, workshop);
+      for (size_t i = 0; i < m.values.size(); ++i) m.values[i] *= inside ? c.values[i] : 1 - c.values[i];
+    };
+    if (!t.matte.empty()) keepOut({timeline->matteAt(t.matte, f)}, t.onlyInside);
+    if (const auto unwanted = timeline->unwantedAt(f); !unwanted.empty()) keepOut(unwanted, false);
     return std::make_shared<const image::Picture>(std::move(m));
   };
 }

@@ -17,6 +17,14 @@ inline std::span<const char* const> namesOf(Merge) {
   return kNames;
 }
 
+/// Whether an element's light is as it was set, or follows the plate's around it on every frame: its level, or its
+/// level and how that changes across the place.
+enum class Light { AsSet, Level, Slope };
+inline std::span<const char* const> namesOf(Light) {
+  static constexpr const char* kNames[] = {"as set", "level", "slope"};
+  return kNames;
+}
+
 using Rgb = std::array<double, 3>;
 
 /// How an element is laid.
@@ -26,6 +34,8 @@ struct Look {
   bool matched = true;  ///< gain, offset and saturation apply; else they are only kept
   value::Value<Rgb> gain = Rgb{1, 1, 1}, offset = Rgb{0, 0, 0};  ///< match: RGB times gain plus offset, scene-linear
   value::Value<double> saturation = 1.0;  ///< match, before gain: 0 grey, 1 as it is; by luminance of BT.709
+  Light light = Light::AsSet;
+  double steadyFrames = 2;  ///< light that follows is averaged over this many frames to each side
   /// Whether there is a match at all that could apply.
   bool hasMatch() const;
   bool operator==(const Look&) const = default;
@@ -85,6 +95,8 @@ void describe(const Look*, See&& see) {
   see("gain", &Look::gain, says("gain").within(0, 100).in("", 2).by(0.01));
   see("saturation", &Look::saturation, says("saturation").within(0, 4).shown(100, "%").by(5));
   see("offset", &Look::offset, says("offset").within(-100, 100).in("", 3).by(0.002));
+  see("light", &Look::light, says("light"));
+  see("steadyFrames", &Look::steadyFrames, says("steadying").within(0, 24).in("", 0).by(1));
 }
 template <typename See>
 void describe(const CoverPart*, See&& see) {

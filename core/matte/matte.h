@@ -50,6 +50,7 @@ struct Matte {
   std::string id, name;
   std::vector<Part> parts;
   bool inverted = false;
+  bool goes = false;  ///< what has to go: kept out of tracking, never taken as a source from any frame
   value::Unknown unknown;
   bool operator==(const Matte&) const;
 
@@ -90,6 +91,7 @@ void describe(const Matte*, See&& see) {
   see("name", &Matte::name, says("name").quietly());
   see("parts", &Matte::parts, says("parts"));
   see("inverted", &Matte::inverted, says("inverting"));
+  see("goes", &Matte::goes, says("having to go").quietly());
 }
 
 /// A coverage grown (or shrunk) and softened outwards, for what is not drawn.

@@ -110,7 +110,7 @@ element::Look frozen(const element::Look& look, int frame) {
   if (look.matched) return withoutKeys(look, frame);
   // As it is: what the match was is not looked at.
   element::Look plain = look;
-  plain.matched = true;
+  plain.matched = true, plain.light = element::Light::AsSet;
   plain.gain = element::Rgb{1, 1, 1}, plain.offset = element::Rgb{0, 0, 0}, plain.saturation = 1.0;
   return withoutKeys(plain, frame);
 }
@@ -219,10 +219,48 @@ Cover Timeline::matteAt(const std::string& id, int frame) const {
   return c;
 }
 
+std::vector<Cover> Timeline::unwantedAt(int frame) const {
+  std::vector<Cover> out;
+  for (const auto& m : shot_->mattes)
+    if (m.goes) out.push_back(matteAt(m.id, frame)), out.back().how = matte::Combine::Add;
+  return out;
+}
+
+std::vector<int> Timeline::plateFrames() const {
+  std::vector<int> out;
+  const FrameRange r = overlap(shot_->range, shot_->worked().range());
+  const auto& missing = shot_->plate().missing;
+  for (int f = r.first; f <= r.last; ++f)
+    if (std::find(missing.begin(), missing.end(), shot_->worked().fileFrame(f)) == missing.end()) out.push_back(f);
+  return out;
+}
+
 Layer Timeline::layerOf(const element::Element& e, int frame) const {
+  Layer l = plainLayerOf(e, frame);
+  if (l.look.light == element::Light::AsSet) return l;
+  Hasher h;
+  h.add(l.key);
+  const int reach = static_cast<int>(l.look.steadyFrames);
+  for (const int f : plateFrames()) {
+    if (std::abs(f - frame) > reach || !e.showsSomething(f)) continue;
+    auto near = std::make_shared<Moment>();
+    near->frame = f, near->here = stage(f), near->plate = plateAt(f);
+    near->layers.push_back(plainLayerOf(e, f));
+    near->layers.front().unwanted = unwantedAt(f);
+    h.add(near->layers.front().shapeKey).add(near->plate->key());
+    for (const auto& c : near->layers.front().unwanted)
+      for (const auto& p : c.parts) add(h, p);
+    near->key = h.key();
+    l.nearby.push_back(std::move(near));
+  }
+  l.key = h.key();
+  return l;
+}
+
+Layer Timeline::plainLayerOf(const element::Element& e, int frame) const {
   Layer l;
-  l.id = e.id, l.name = e.name;
-  l.source = e.source, l.place = frozen(e.place, frame);
+  l.id = e.id, l.name = e.name, l.frame = frame;
+  l.source = withoutKeys(e.source, frame), l.place = frozen(e.place, frame);
   l.look = frozen(e.look, frame);
   Hasher h;
   h.add(l.source).add(l.place);

@@ -71,6 +71,8 @@ struct Cover {
   bool inverted = false;
 };
 
+struct Moment;
+
 /// One element, evaluated.
 struct Layer {
   Layer();
@@ -81,11 +83,14 @@ struct Layer {
   ~Layer();
 
   std::string id, name;
+  int frame = 0;
   element::Source source;
   element::Place place;
   element::Look look;  ///< constants alone
   std::vector<Cover> cover;
-  StagePtr held;  ///< the stage that its source is seen on; null: it needs none
+  std::vector<Cover> unwanted;                        ///< where its light follows: what is not looked at for that
+  std::vector<std::shared_ptr<const Moment>> nearby;  ///< where its light follows: the frames it is averaged over
+  StagePtr held;                                      ///< the stage that its source is seen on; null: it needs none
   std::vector<FileAt> files;
   uint64_t shapeKey = 0;  ///< of everything but its look
   uint64_t key = 0;       ///< of everything its pixels depend on
@@ -119,6 +124,8 @@ class Timeline : public std::enable_shared_from_this<Timeline> {
 
   const std::string& name() const { return shot_->name; }
   const FrameRange& range() const { return shot_->range; }
+  /// Frames that the plate has within the shot's range.
+  std::vector<int> plateFrames() const;
   double fps() const { return shot_->plate().fps; }
   const camera::CameraPath& cameraPath() const { return *shot_->camera; }
   const shot::Delivery& delivery() const { return shot_->delivery; }
@@ -139,6 +146,8 @@ class Timeline : public std::enable_shared_from_this<Timeline> {
   FileAt plateAt(int frame) const;
   /// A matte by itself, evaluated, for tracking. Throws Error when it is gone.
   Cover matteAt(const std::string& matteId, int frame) const;
+  /// All that has to go, on a frame; none where nothing has.
+  std::vector<Cover> unwantedAt(int frame) const;
   /// One part of a matte, evaluated; `elementSurface` is ridden where the part names none.
   MattePart partAt(const matte::Matte& matte, const matte::Part& part, const std::string& elementSurface,
                    int frame) const;
@@ -152,6 +161,7 @@ class Timeline : public std::enable_shared_from_this<Timeline> {
  private:
   explicit Timeline(std::shared_ptr<const shot::Shot> shot) : shot_(std::move(shot)) {}
   Layer layerOf(const element::Element& e, int frame) const;
+  Layer plainLayerOf(const element::Element& e, int frame) const;  ///< without the frames nearby
   FileAt readOf(const element::Needs::Read& read) const;
 
   std::shared_ptr<const shot::Shot> shot_;

@@ -40,7 +40,7 @@ Sentence Words::sentence(const element::Element& e, const element::HeldFrame& h,
     s.push_back(Wording::file(path + "source.picture",
                               "as painted in " + std::filesystem::path(h.picture).filename().string()));
   addCover(s, e, w);
-  addMatch(s, e, w);
+  addMatch(s, e, w, wantsSurface(e.place));
   s.push_back(Wording::plain("laid"));
   s.push_back(w.choice(path + "look.merge", {}));
   s.push_back(Wording::plain("the plate."));
@@ -60,6 +60,8 @@ Sentence Words::details(const element::Element& e, const element::HeldFrame&, co
 template <>
 std::vector<Action> Words::actions() {
   return {{"useFrame", "Use this frame", "Take the patch from the frame that is shown"},
+          {"findFrames", "Find the best frame",
+           "Weighs every frame as a source for this place: what it shows, how sharp, in what light"},
           {"drawMatte", "Draw its matte", "Click around what is to be covered; click the first point to close"},
           {"picture", "Clean picture\u2026", "A painted picture that stands for the source frame"},
           {"mattePictures", "Matte pictures\u2026", "An image sequence as the matte"}};

@@ -88,6 +88,12 @@ bool setSpecial(Shot& shot, const std::string& path, const std::string& value, i
       if (value == "1" && !e->look.hasMatch())
         throw Error(fmt::format("\"{}\" has no match yet", e->name), "Measure it on a frame, or type its gain");
       e->look.matched = value == "1";
+      e->look.light = element::Light::AsSet;
+      return true;
+    }
+    if (what == "match" && (value == "level" || value == "slope")) {
+      e->look.matched = true;
+      e->look.light = named<element::Light>(value);
       return true;
     }
     if (what == "gain") {
@@ -201,6 +207,8 @@ Sentence detailsOf(const Shot& shot, const element::Element& e, int frame) {
     s.push_back(Wording::plain("\u00b7 the matte,"));
     if (m->parts.size() == 1) rideOf(s, *m, m->parts.front(), w);
     s.push_back(w.choice("mattes." + m->id + ".inverted", {"as drawn", "inverted"}));
+    s.push_back(Wording::plain("\u00b7 what lies within"));
+    s.push_back(w.choice("mattes." + m->id + ".goes", {"may be looked at", "has to go"}));
   }
   return s;
 }

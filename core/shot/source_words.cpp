@@ -25,12 +25,19 @@ void addCover(Sentence& s, const element::Element& e, const Wording& w) {
   s.back().text += ",";
 }
 
-void addMatch(Sentence& s, const element::Element& e, const Wording& w) {
+void addMatch(Sentence& s, const element::Element& e, const Wording& w, bool follows) {
   (void)w;
   const bool has = e.look.hasMatch();
-  s.push_back(Wording::special("elements." + e.id + ".match", has && e.look.matched ? "1" : "0",
-                               {{"0", "as it is"}, {"1", "matched in level"}}));
-  if (has) s.back().choices.emplace_back("again", "matched anew on this frame");
+  std::vector<std::pair<std::string, std::string>> choices = {{"0", "as it is"}, {"1", "matched in level"}};
+  if (has) choices.emplace_back("again", "matched anew on this frame");
+  if (follows) {
+    choices.emplace_back("level", "following the light around it");
+    choices.emplace_back("slope", "following the light around it and across it");
+  }
+  std::string now = has && e.look.matched ? "1" : "0";
+  if (e.look.matched && e.look.light == element::Light::Level) now = "level";
+  if (e.look.matched && e.look.light == element::Light::Slope) now = "slope";
+  s.push_back(Wording::special("elements." + e.id + ".match", now, std::move(choices)));
   s.back().text += ",";
 }
 
@@ -48,6 +55,11 @@ Sentence matchDetails(const element::Element& e, const Wording& w) {
   for (const char c : {'r', 'g', 'b'}) s.push_back(w.number("elements." + e.id + ".look.offset." + c));
   s.push_back(Wording::plain("saturation"));
   s.push_back(w.number("elements." + e.id + ".look.saturation"));
+  if (e.look.light != element::Light::AsSet) {
+    s.push_back(Wording::plain("· light steadied over"));
+    s.push_back(w.number("elements." + e.id + ".look.steadyFrames"));
+    s.push_back(Wording::plain("frames to each side"));
+  }
   return s;
 }
 

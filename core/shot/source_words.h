@@ -38,8 +38,8 @@ struct SourceWords {
 void addCover(Sentence& sentence, const element::Element& e, const Wording& w);
 /// The matte as one word.
 Word coverWord(const element::Element& e, const Wording& w);
-/// "as it is," or "matched in level,".
-void addMatch(Sentence& sentence, const element::Element& e, const Wording& w);
+/// "as it is," or "matched in level,"; `follows`: or following the light around it.
+void addMatch(Sentence& sentence, const element::Element& e, const Wording& w, bool follows = false);
 /// Gain and offset, channel by channel.
 Sentence matchDetails(const element::Element& e, const Wording& w);
 /// Which layer of files that have several.

@@ -6,8 +6,8 @@
 #include <opencv2/imgproc.hpp>
 
 #include "core/base/error.h"
-#include "core/base/median.h"
 #include "core/base/files.h"
+#include "core/base/median.h"
 #include "core/base/parallel.h"
 #include "core/track/pyramid.h"
 

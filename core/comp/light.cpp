@@ -1,0 +1,173 @@
+#include "core/comp/light.h"
+
+#include <Eigen/Dense>
+#include <cmath>
+#include <opencv2/imgproc.hpp>
+
+#include "core/base/error.h"
+#include "core/base/median.h"
+#include "core/base/parallel.h"
+#include "core/comp/cover.h"
+#include "core/value/hash.h"
+
+namespace zentil::comp {
+namespace {
+
+using image::Picture;
+
+constexpr int kTile = 12;
+constexpr double kLeastFilled = 0.6;              ///< part of a tile that can be compared
+constexpr float kDarkest = 0.002f, kClipped = 8;  ///< scene-linear; beyond these a ratio says nothing
+constexpr double kTukey = 4.685;                  ///< 95% efficient for normal errors (Holland and Welsch 1977)
+
+/// A tile around the cover: the ratio of the plate to the source.
+struct Tile {
+  Vec2 at;
+  std::array<double, 3> logRatio;
+};
+
+std::vector<Tile> tilesAround(const moment::Moment& moment, const moment::Layer& layer, Workshop& workshop) {
+  const int margin = std::max(30, moment.frameBox().height() / 14);
+  const Around a = lookAround(moment, layer, workshop, margin);
+  if (a.source.empty() || !moment.plate) return {};
+  const auto plate = workshop.frame(*moment.plate);
+  const Picture& p = plate->forReading();
+  const Box region = intersect(a.source.data, p.data);
+  if (region.empty()) return {};
+  const bool whole = layer.cover.empty();
+  const Picture unwanted = layer.unwanted.empty() ? Picture(region, moment.frameBox(), 1)
+                                                  : coverOver(layer.unwanted, *moment.here, region, workshop);
+  // Only near the cover: further away other light falls.
+  cv::Mat inside(region.height(), region.width(), CV_8U), near;
+  for (int y = region.y0; y < region.y1; ++y)
+    for (int x = region.x0; x < region.x1; ++x)
+      inside.at<uchar>(y - region.y0, x - region.x0) = *a.cover.pixel(x, y) > 0 ? 255 : 0;
+  if (whole)
+    near = cv::Mat(inside.size(), CV_8U, cv::Scalar(255));
+  else
+    cv::dilate(inside, near, cv::getStructuringElement(cv::MORPH_RECT, {2 * margin + 1, 2 * margin + 1}));
+  std::vector<Tile> tiles;
+  for (int y0 = region.y0; y0 + kTile <= region.y1; y0 += kTile)
+    for (int x0 = region.x0; x0 + kTile <= region.x1; x0 += kTile) {
+      std::array<double, 3> ours{}, theirs{};
+      int n = 0;
+      for (int y = y0; y < y0 + kTile; ++y)
+        for (int x = x0; x < x0 + kTile; ++x) {
+          const int v = y - region.y0, u = x - region.x0;
+          if (!near.at<uchar>(v, u) || (!whole && inside.at<uchar>(v, u)) || !(*a.seen.pixel(x, y) > 0) ||
+              *unwanted.pixel(x, y) > 0.01f)
+            continue;
+          const float *s = a.source.pixel(x, y), *t = p.pixel(x, y);
+          const float most = std::max({s[0], s[1], s[2], t[0], t[1], t[2]});
+          if (!std::isfinite(most) || most > kClipped) continue;
+          for (size_t c = 0; c < 3; ++c) ours[c] += s[c], theirs[c] += t[c];
+          ++n;
+        }
+      if (n < kLeastFilled * kTile * kTile) continue;
+      Tile t{Vec2(x0 + kTile / 2.0, y0 + kTile / 2.0), {}};
+      bool bright = true;
+      for (size_t c = 0; c < 3; ++c) {
+        bright = bright && ours[c] / n > kDarkest && theirs[c] / n > kDarkest;
+        if (bright) t.logRatio[c] = std::log(theirs[c] / ours[c]);
+      }
+      if (bright) tiles.push_back(t);
+    }
+  return tiles;
+}
+
+/// Level and slope of values over places (in units), robustly: iteratively reweighted least squares.
+Vec3 fitPlane(const std::vector<Vec2>& at, const std::vector<double>& values, bool sloped) {
+  const auto n = static_cast<long>(values.size());
+  Eigen::MatrixXd design(n, 3);
+  Eigen::VectorXd y(n);
+  for (long i = 0; i < n; ++i) {
+    const Vec2& p = at[static_cast<size_t>(i)];
+    design.row(i) << 1, sloped ? p.x() : 0, sloped ? p.y() : 0;
+    y[i] = values[static_cast<size_t>(i)];
+  }
+  Vec3 fit(medianOf(values), 0, 0);
+  for (int round = 0; round < 12; ++round) {
+    const Eigen::VectorXd r = y - design * fit;
+    std::vector<double> sizes(r.data(), r.data() + n);
+    for (double& s : sizes) s = std::abs(s);
+    const double scale = kTukey * std::max(0.002, kSigmasOfMedian * medianOf(sizes));
+    Mat3 normal = Mat3::Zero();
+    Vec3 right = Vec3::Zero();
+    for (long i = 0; i < n; ++i) {
+      const double u = r[i] / scale, w = std::abs(u) < 1 ? (1 - u * u) * (1 - u * u) : 0;
+      normal += w * design.row(i).transpose() * design.row(i);
+      right += w * y[i] * design.row(i).transpose();
+    }
+    // A slope that the tiles hardly tell (all on one side) stays small.
+    normal.diagonal() += Vec3(1e-9, 0.1, 0.1);
+    const Vec3 next = normal.ldlt().solve(right);
+    if (!next.allFinite()) break;
+    const bool still = (next - fit).norm() < 1e-7;
+    fit = next;
+    if (still) break;
+  }
+  return fit;
+}
+
+}  // namespace
+
+LightAround lightAround(const moment::Moment& moment, const moment::Layer& layer, bool sloped, Workshop& workshop) {
+  LightAround out;
+  const auto tiles = tilesAround(moment, layer, workshop);
+  if (tiles.size() < 4) return out;
+  for (const Tile& t : tiles) out.centre += t.at / static_cast<double>(tiles.size());
+  const double unit = std::max(1.0, moment.frameBox().height() / 4.0);
+  std::vector<Vec2> at;
+  for (const Tile& t : tiles) at.push_back((t.at - out.centre) / unit);
+  for (size_t c = 0; c < 3; ++c) {
+    std::vector<double> values;
+    for (const Tile& t : tiles) values.push_back(t.logRatio[c]);
+    const Vec3 fit = fitPlane(at, values, sloped && tiles.size() >= 8);
+    out.logGain[c] = fit[0], out.perPx[c] = Vec2(fit[1], fit[2]) / unit;
+  }
+  out.known = true;
+  return out;
+}
+
+LightAround lightOver(const moment::Layer& layer, Workshop& workshop) {
+  const bool sloped = layer.look.light == element::Light::Slope;
+  LightAround sum;
+  double weights = 0;
+  for (const auto& m : layer.nearby) {
+    const auto& there = m->layers.front();
+    const uint64_t key = value::Hasher().add("light").add(m->key).add(there.look).add(sloped).key();
+    const auto one = workshop.thing<LightAround>(key, [&] { return lightAround(*m, there, sloped, workshop); });
+    if (!one->known) continue;
+    const double away = std::abs(m->frame - layer.frame), w = 1 - away / (layer.look.steadyFrames + 1);
+    sum.centre += w * one->centre;
+    for (size_t c = 0; c < 3; ++c) sum.logGain[c] += w * one->logGain[c], sum.perPx[c] += w * one->perPx[c];
+    weights += w;
+  }
+  if (weights <= 0)
+    throw Error(fmt::format("\"{}\": nothing around it can be compared on frame {}, so its light cannot follow",
+                            layer.name, layer.frame),
+                "Match it by hand there, or average over more frames");
+  sum.centre /= weights;
+  for (size_t c = 0; c < 3; ++c) sum.logGain[c] /= weights, sum.perPx[c] /= weights;
+  sum.known = true;
+  return sum;
+}
+
+void applyLight(Picture& layer, const LightAround& light) {
+  parallelRanges(layer.data.y0, layer.data.y1, 32, [&](int first, int last) {
+    for (int y = first; y < last; ++y) {
+      float* l = layer.pixel(layer.data.x0, y);
+      // Along a row the gain grows by a constant factor.
+      double gain[3], step[3];
+      const Vec2 from = Vec2(layer.data.x0 + 0.5, y + 0.5) - light.centre;
+      for (size_t c = 0; c < 3; ++c) {
+        gain[c] = std::exp(light.logGain[c] + light.perPx[c].dot(from));
+        step[c] = std::exp(light.perPx[c].x());
+      }
+      for (int x = layer.data.x0; x < layer.data.x1; ++x, l += 4)
+        for (int c = 0; c < 3; ++c) l[c] *= static_cast<float>(gain[c]), gain[c] *= step[c];
+    }
+  });
+}
+
+}  // namespace zentil::comp

@@ -1,0 +1,30 @@
+#pragma once
+#include <array>
+
+#include "core/comp/layer.h"
+
+namespace zentil::comp {
+
+/// How the plate's light around a layer's cover stands to the layer's own: a gain a channel, and how its logarithm
+/// changes over the picture.
+struct LightAround {
+  bool known = false;
+  Vec2 centre = Vec2::Zero();  ///< plate pixels
+  std::array<double, 3> logGain{};
+  std::array<Vec2, 3> perPx{Vec2::Zero(), Vec2::Zero(), Vec2::Zero()};
+  size_t bytes() const { return sizeof *this; }
+};
+
+/// The light on one frame: the layer's source and the plate are compared in tiles around the cover, where both are
+/// seen, away from what has to go; a plane is fitted to the logarithms of their ratios with Tukey's weights, so that
+/// what passes loses its vote. `sloped` false: the level alone. Unknown where fewer than four tiles can be compared.
+LightAround lightAround(const moment::Moment& moment, const moment::Layer& layer, bool sloped, Workshop& workshop);
+
+/// The light of a layer that follows: the frames nearby, averaged, the nearer the more. Throws Error when nothing can
+/// be compared on any of them.
+LightAround lightOver(const moment::Layer& layer, Workshop& workshop);
+
+/// Lays that light on the layer.
+void applyLight(image::Picture& layer, const LightAround& light);
+
+}  // namespace zentil::comp

@@ -1,0 +1,50 @@
+#include "core/element/relit.h"
+
+#include "core/base/error.h"
+#include "core/base/parallel.h"
+#include "core/comp/around.h"
+#include "core/comp/layer.h"
+#include "core/comp/source_files.h"
+
+namespace zentil::comp {
+
+template <>
+Made SourceMaker<element::Relit>::make(const element::Relit& r, const Making& m) {
+  const auto frame = m.workshop.frame(m.layer.files.front());
+  Made made{readable(frame, m.layer.files.front().key(), m.here().around, m.workshop),
+            BySight{m.moment.here, m.layer.files.front().scale},
+            {},
+            {}};
+  made.merge = element::Merge::Over;
+  // Light adds up: where the sun is seen in part, as at a shadow's edge, the level is 1 - (1 - lets) * cover.
+  made.through = [lets = r.lets.constant(), laid = r.laid](image::Picture& layer, const image::Picture* matte,
+                                                           float strength) {
+    const float taken[] = {1 - static_cast<float>(lets[0]), 1 - static_cast<float>(lets[1]),
+                           1 - static_cast<float>(lets[2])};
+    parallelRanges(layer.data.y0, layer.data.y1, 32, [&](int first, int last) {
+      for (int y = first; y < last; ++y) {
+        float* l = layer.pixel(layer.data.x0, y);
+        for (int x = layer.data.x0; x < layer.data.x1; ++x, l += 4) {
+          const float cover = (matte ? *matte->pixel(x, y) : 1) * strength;
+          if (!(cover > 0) || !(l[3] > 0)) {
+            std::fill_n(l, 4, 0.0f);
+            continue;
+          }
+          for (int c = 0; c < 3; ++c) {
+            const float level = 1 - taken[c] * cover;
+            l[c] = laid ? l[c] * level : l[c] / level;
+          }
+          l[3] = 1;
+        }
+      }
+    });
+  };
+  return made;
+}
+
+template <>
+void SourceFiles<element::Relit>::take(element::Relit&, element::Element&, const std::string&, const FilesFor&) {
+  throw Error("a shadow is the plate's own pixels", "Choose another kind of element");
+}
+
+}  // namespace zentil::comp

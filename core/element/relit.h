@@ -1,0 +1,29 @@
+#pragma once
+#include <array>
+#include <string>
+
+#include "core/element/needs.h"
+#include "core/value/setting.h"
+#include "core/value/value.h"
+
+namespace zentil::element {
+
+/// A source: the plate's own pixels under another light. Inside the cover a shadow is lifted (or laid): the pixels are
+/// divided (or multiplied) by what the shadow lets through, as far as the cover says, so that texture and grain stay.
+struct Relit {
+  static constexpr const char* kKind = "shadow";
+  value::Value<std::array<double, 3>> lets = std::array<double, 3>{0.5, 0.5, 0.5};  ///< RGB, parts of the lit level
+  bool laid = false;                                                                ///< a shadow is laid, not lifted
+  bool operator==(const Relit&) const = default;
+
+  Needs needsAt(int frame) const { return {frame, {{{}, {}, frame}}}; }
+};
+
+template <typename See>
+void describe(const Relit*, See&& see) {
+  using value::says;
+  see("lets", &Relit::lets, says("what it lets through").within(0.01, 1).shown(100, "%", 1).by(1));
+  see("laid", &Relit::laid, says("laying"));
+}
+
+}  // namespace zentil::element

@@ -1,0 +1,249 @@
+#include "core/measure/frames_found.h"
+
+#include <cmath>
+#include <opencv2/imgproc.hpp>
+
+#include "core/base/error.h"
+#include "core/base/median.h"
+#include "core/base/parallel.h"
+#include "core/comp/cover.h"
+#include "core/comp/sight.h"
+#include "core/map/resample.h"
+
+namespace zentil::measure {
+namespace {
+
+using image::Picture;
+
+constexpr size_t kMostPixels = 250000;  ///< of a place that are looked at; larger ones are looked at more coarsely
+constexpr int kMostFrames = 120;        ///< that are held beside each other; of longer shots every second, third, ...
+constexpr double kNearlyAll = 0.004;    ///< of the place, that a usable frame may show less than the best
+
+/// One frame, seen on the target's place.
+struct Candidate {
+  int frame = 0;
+  cv::Mat colour;  ///< CV_32FC3, of the coarse region
+  cv::Mat seen;    ///< CV_8U: 1 shown, 0 not
+  double unwanted = 0, sharpness = 0, gain = 1, ring = 0;
+};
+
+/// The region, one pixel of `step` x `step`.
+struct Grid {
+  Box region;
+  int step = 1;
+  int width() const { return (region.width() + step - 1) / step; }
+  int height() const { return (region.height() + step - 1) / step; }
+  Vec2 at(int u, int v) const { return {region.x0 + (u + 0.5) * step, region.y0 + (v + 0.5) * step}; }
+};
+
+double sharpnessOf(const map::Map& map, const Grid& grid, const cv::Mat& place) {
+  std::vector<double> all;
+  const int every = std::max(1, std::min(grid.width(), grid.height()) / 16);
+  for (int v = every / 2; v < grid.height(); v += every)
+    for (int u = every / 2; u < grid.width(); u += every) {
+      if (!place.at<uchar>(v, u)) continue;
+      const Vec2 p = grid.at(u, v);
+      map::Spot s[3] = {{p, 0}, {p + Vec2(1, 0), 0}, {p + Vec2(0, 1), 0}};
+      map.apply(s, 3);
+      if (s[0].piece == map::kNowhere || s[1].piece == map::kNowhere || s[2].piece == map::kNowhere) continue;
+      Mat2 d;
+      d << s[1].at - s[0].at, s[2].at - s[0].at;
+      // The smaller singular value of a 2 x 2 matrix.
+      const double f = d.squaredNorm(), det = std::abs(d.determinant());
+      all.push_back(std::sqrt(std::max(0.0, (f - std::sqrt(std::max(0.0, f * f - 4 * det * det))) / 2)));
+    }
+  return medianOf(std::move(all));
+}
+
+/// Energy of what is finer than about three pixels.
+double detailOf(const cv::Mat& colour, const cv::Mat& mask) {
+  cv::Mat grey, fine, coarse;
+  cv::transform(colour, grey, cv::Matx13f(0.2126f, 0.7152f, 0.0722f));
+  // A band: what is finest is mostly grain.
+  cv::GaussianBlur(grey, fine, {0, 0}, 0.8);
+  cv::GaussianBlur(grey, coarse, {0, 0}, 2.0);
+  cv::Mat band = fine - coarse;
+  return std::sqrt(cv::mean(band.mul(band), mask)[0]);
+}
+
+std::string wordsOf(const FoundFrame& f) {
+  std::string s = fmt::format("shows {:.0f}% of the place", std::floor(100 * f.seen));
+  if (f.unwanted > 0.001) s += fmt::format(", {:.0f}% is behind what has to go", std::ceil(100 * f.unwanted));
+  if (f.seen > 0)
+    s += fmt::format(
+        "; {:.2f} of its pixels for each; {:.0f}% of the detail; level {:+.1f}%; {:.4f} away from what most "
+        "frames show",
+        f.sharpness, 100 * f.detail, 100 * (f.gain - 1), f.away);
+  return s;
+}
+
+}  // namespace
+
+const FoundFrame* FoundFrames::at(int frame) const {
+  for (const auto& f : frames)
+    if (f.frame == frame) return &f;
+  return nullptr;
+}
+
+FoundFrames framesFor(const moment::Timeline& timeline, const std::string& id, int target, bool matched,
+                      comp::Workshop& workshop, const Job& job) {
+  const moment::Moment moment = timeline.only(id, target);
+  const auto* layer = moment.layer(id);
+  if (!layer || surfaceOf(layer->place).empty())
+    throw Error("frames are found for what lies on a surface", "Choose a patch on one");
+  const std::string surface = surfaceOf(layer->place);
+  const Box reach = comp::reachOf(moment, *layer, workshop);
+  if (reach.empty())
+    throw Error(fmt::format("\"{}\" is outside the picture on frame {}", layer->name, target),
+                "Go to a frame where it shows");
+  const int margin = std::max(24, moment.frameBox().height() / 20);
+  Grid grid{intersect(moment.frameBox(), reach.grown(margin)), 1};
+  while (static_cast<size_t>(grid.width()) * grid.height() > kMostPixels) ++grid.step;
+
+  // The place, and a ring around it, on the target.
+  const Picture cover = layer->cover.empty() ? Picture(grid.region, moment.frameBox(), 1, 1.0f)
+                                             : comp::coverOver(layer->cover, *moment.here, grid.region, workshop);
+  const auto onSurface = comp::plateToPlate(*moment.here, surface, *moment.here, true, workshop);
+  cv::Mat place(grid.height(), grid.width(), CV_8U, cv::Scalar(0)), ring;
+  for (int v = 0; v < grid.height(); ++v)
+    for (int u = 0; u < grid.width(); ++u) {
+      const Vec2 p = grid.at(u, v);
+      const int x = std::min(static_cast<int>(p.x()), grid.region.x1 - 1),
+                y = std::min(static_cast<int>(p.y()), grid.region.y1 - 1);
+      map::Spot s{p, 0};
+      if (*cover.pixel(x, y) > 0.02f)
+        onSurface->apply(&s, 1), place.at<uchar>(v, u) = s.piece != map::kNowhere ? 255 : 0;
+    }
+  const double area = cv::countNonZero(place);
+  if (area == 0)
+    throw Error(fmt::format("\"{}\" covers nothing of its surface on frame {}", layer->name, target),
+                "Go to a frame where it does, or draw its matte there");
+  const int reachOfRing = 2 * (margin / grid.step) + 1;
+  cv::dilate(place, ring, cv::getStructuringElement(cv::MORPH_RECT, {reachOfRing, reachOfRing}));
+  ring.setTo(0, place);
+
+  // Every frame on that place.
+  std::vector<int> candidates;
+  for (const int f : timeline.plateFrames())
+    if (timeline.stage(f)->hasCamera) candidates.push_back(f);
+  const int every = (static_cast<int>(candidates.size()) + kMostFrames - 1) / kMostFrames;
+  std::vector<Candidate> all;
+  Mat3 toRegion = Vec3(grid.step, grid.step, 1).asDiagonal();
+  toRegion.topRightCorner<2, 1>() = Vec2(grid.region.x0, grid.region.y0);
+  const Box coarse{0, 0, grid.width(), grid.height()};
+  const auto seenFrom = [&](const moment::Stage& stage, int frame, const map::MapPtr& ride) {
+    Candidate c;
+    c.frame = frame;
+    map::Chain chain;
+    chain.add(std::make_shared<map::Homography>(toRegion));
+    chain.add(ride);
+    const auto plate = workshop.frame(timeline.plateAt(frame));
+    Picture covered;
+    const Picture p = map::resample(plate->forReading(), chain, coarse, coarse, map::Filter::Sharp, &covered);
+    c.colour.create(grid.height(), grid.width(), CV_32FC3);
+    c.seen.create(grid.height(), grid.width(), CV_8U);
+    Picture goes;
+    if (const auto covers = timeline.unwantedAt(frame); !covers.empty())
+      goes = map::resample(comp::coverOver(covers, stage, stage.frameBox, workshop), chain, coarse, coarse,
+                           map::Filter::Draft);
+    for (int v = 0; v < grid.height(); ++v)
+      for (int u = 0; u < grid.width(); ++u) {
+        const float* s = p.pixel(u, v);
+        c.colour.at<cv::Vec3f>(v, u) = {s[0], s[1], s[2]};
+        const bool there = *covered.pixel(u, v) > 0.5f && std::isfinite(s[0] + s[1] + s[2]);
+        const bool unwanted = there && !goes.empty() && *goes.pixel(u, v) > 0.02f;
+        c.seen.at<uchar>(v, u) = there && !unwanted ? 255 : 0;
+        if (unwanted && place.at<uchar>(v, u)) c.unwanted += 1 / area;
+      }
+    return c;
+  };
+  const Candidate here = seenFrom(*moment.here, target, onSurface);
+  for (size_t i = 0; i < candidates.size(); i += static_cast<size_t>(every)) {
+    job.checkpoint();
+    const int f = candidates[i];
+    job.report(static_cast<double>(i) / static_cast<double>(candidates.size()), fmt::format("frame {}", f));
+    const auto stage = timeline.stage(f);
+    const auto ride = comp::plateToPlate(*moment.here, surface, *stage, true, workshop);
+    Candidate c = seenFrom(*stage, f, ride);
+    c.sharpness = sharpnessOf(*ride, grid, place);
+    // Its level around the place, to the target's.
+    std::vector<float> ratios;
+    for (int v = 0; v < grid.height(); v += 2)
+      for (int u = 0; u < grid.width(); u += 2) {
+        if (!ring.at<uchar>(v, u) || !c.seen.at<uchar>(v, u) || !here.seen.at<uchar>(v, u)) continue;
+        const auto &a = here.colour.at<cv::Vec3f>(v, u), &b = c.colour.at<cv::Vec3f>(v, u);
+        if (a[1] > 0.004f && b[1] > 0.004f) ratios.push_back(b[1] / a[1]);
+      }
+    if (ratios.size() >= 30) c.gain = medianOf(std::move(ratios));
+    const cv::Mat both = ring & c.seen & here.seen;
+    const cv::Mat apart = c.colour / c.gain - here.colour;
+    const cv::Scalar squares = cv::mean(apart.mul(apart), both);
+    c.ring = std::sqrt((squares[0] + squares[1] + squares[2]) / 3);
+    all.push_back(std::move(c));
+  }
+  if (all.empty()) throw Error("there is no frame with both a plate and a camera", "Load a camera for the shot");
+
+  // What most of them show.
+  cv::Mat consensus(grid.height(), grid.width(), CV_32FC3, cv::Scalar::all(0)), never = place.clone();
+  cv::Mat enough(grid.height(), grid.width(), CV_8U, cv::Scalar(0));
+  parallelRanges(0, grid.height(), 4, [&](int first, int last) {
+    std::vector<float> values;
+    for (int v = first; v < last; ++v)
+      for (int u = 0; u < grid.width(); ++u) {
+        if (!place.at<uchar>(v, u)) continue;
+        for (int c = 0; c < 3; ++c) {
+          values.clear();
+          for (const auto& k : all)
+            if (k.seen.at<uchar>(v, u))
+              values.push_back(k.colour.at<cv::Vec3f>(v, u)[c] / static_cast<float>(matched ? k.gain : 1));
+          if (!values.empty()) {
+            const auto middle = values.begin() + static_cast<long>(values.size() / 2);
+            std::nth_element(values.begin(), middle, values.end());
+            consensus.at<cv::Vec3f>(v, u)[c] = *middle;
+            never.at<uchar>(v, u) = 0;
+          }
+        }
+        enough.at<uchar>(v, u) = values.size() >= 3 ? 255 : 0;
+      }
+  });
+
+  FoundFrames out;
+  out.element = id, out.target = target;
+  double mostSeen = 0, mostDetail = 0;
+  for (const auto& k : all) {
+    FoundFrame f;
+    f.frame = k.frame, f.unwanted = k.unwanted, f.sharpness = k.sharpness, f.gain = k.gain, f.ring = k.ring;
+    const cv::Mat shown = k.seen & place;
+    f.seen = cv::countNonZero(shown) / area;
+    mostSeen = std::max(mostSeen, f.seen);
+    const cv::Mat judged = shown & enough;
+    if (const int n = cv::countNonZero(judged); n > 0) {
+      cv::Mat d = k.colour / (matched ? k.gain : 1.0) - consensus;
+      const cv::Scalar m = cv::mean(d.mul(d), judged);
+      f.away = std::sqrt((m[0] + m[1] + m[2]) / 3);
+    }
+    if (f.seen > 0) f.detail = detailOf(k.colour / k.gain, shown);
+    mostDetail = std::max(mostDetail, f.seen > 0.5 ? f.detail : 0);
+    out.frames.push_back(f);
+  }
+  const FoundFrame* best = nullptr;
+  for (auto& f : out.frames) {
+    if (mostDetail > 0) f.detail = std::min(1.0, f.detail / mostDetail);
+    f.usable = f.seen > 0 && f.seen >= mostSeen - kNearlyAll;
+    f.words = wordsOf(f);
+    if (f.usable && (!best || f.away < best->away)) best = &f;
+  }
+  if (!best)
+    throw Error(fmt::format("no frame shows the place of \"{}\" on frame {}", layer->name, target),
+                "Everything there is hidden or has to go: take a clean picture, or another part of the surface");
+  out.best = best->frame;
+  out.neverSeenPx = cv::countNonZero(never) * static_cast<double>(grid.step) * grid.step;
+  out.neverSeen = Picture(grid.region, moment.frameBox(), 1);
+  for (int y = grid.region.y0; y < grid.region.y1; ++y)
+    for (int x = grid.region.x0; x < grid.region.x1; ++x)
+      *out.neverSeen.pixel(x, y) =
+          never.at<uchar>((y - grid.region.y0) / grid.step, (x - grid.region.x0) / grid.step) ? 1.0f : 0.0f;
+  return out;
+}
+
+}  // namespace zentil::measure

@@ -1,0 +1,73 @@
+#include "core/element/relit.h"
+
+#include "core/base/error.h"
+#include "core/shot/source_words.h"
+
+namespace zentil::shot {
+namespace {
+using Words = SourceWords<element::Relit>;
+}
+
+template <>
+const char* Words::noun() {
+  return "shadow";
+}
+template <>
+const char* Words::tip() {
+  return "Lift a shadow from the chosen surface: its own pixels stay and are lit as around it; or lay one";
+}
+template <>
+bool Words::fromFiles() {
+  return false;
+}
+
+template <>
+Sentence Words::sentence(const element::Element& e, const element::Relit&, const Wording& w) {
+  const std::string path = "elements." + e.id + ".";
+  Sentence s = {w.choice(path + "source.laid", {"Lift the shadow", "Lay a shadow"}),
+                Wording::plain("on"),
+                w.thing(path + "place.surface"),
+                Wording::plain("that lets"),
+                w.number(path + "source.lets.r"),
+                w.number(path + "source.lets.g"),
+                w.number(path + "source.lets.b"),
+                Wording::plain("through")};
+  s[4].text += ",", s[5].text += ",";
+  addCover(s, e, w);
+  if (!s.back().text.empty() && s.back().text.back() == ',') s.back().text.back() = '.';
+  return s;
+}
+
+template <>
+Sentence Words::details(const element::Element&, const element::Relit&, const Wording&) {
+  return {};
+}
+
+template <>
+std::vector<Action> Words::actions() {
+  return {{"drawMatte", "Draw its outline",
+           "Click around the shadow's full dark; its edge is what the matte's softness makes"},
+          {"measureShade", "Measure it here", "How much it lets through, from the surface on both sides of its edge"},
+          {"mattePictures", "Matte pictures\u2026", "An image sequence as the matte"}};
+}
+
+template <>
+void Words::problems(const element::Element& e, const element::Relit&, const Shot&, std::vector<Problem>& out) {
+  if (e.cover.empty())
+    out.push_back({fmt::format("\"{}\" has no outline and changes all of its surface: draw one", e.name)});
+}
+
+template <>
+std::optional<int> Words::pin(const element::Relit&) {
+  return std::nullopt;
+}
+
+template <>
+element::Element Words::fresh(const Shot& shot, const std::string& surface, int) {
+  element::Element e = onSurface(shot, surface);
+  e.source = element::Relit{};
+  e.name = "Shadow on " + shot.surface(e.surface())->name;
+  return e;
+}
+
+}  // namespace zentil::shot

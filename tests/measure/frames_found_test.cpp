@@ -1,0 +1,105 @@
+// Which frame is the best source: hidden places, blur, other light, what has to go.
+#include "core/measure/frames_found.h"
+
+#include <gtest/gtest.h>
+
+#include <opencv2/imgproc.hpp>
+
+#include "core/image/write.h"
+#include "tests/support/making.h"
+#include "tests/support/synthetic.h"
+
+namespace zentil {
+namespace {
+
+using test::Folder;
+
+/// A wall with a thing of 30 x 40 px that stands still on the screen while the camera walks, and the place behind it.
+struct Rig {
+  Folder folder;
+  shot::Shot s;
+  comp::Workshop workshop{test::kBudget};
+
+  Rig() : s(test::walkAlongWall(folder, 9)) {
+    for (int f = 1001; f <= 1009; ++f)
+      change(f, [](cv::Mat& m) { m(cv::Rect(150, 70, 30, 40)).setTo(cv::Scalar(0.9, 0.1, 0.1, 1)); });
+    test::addPatch(s, 1005, 1005, 148, 68, 182, 112);
+    s.mattes[0].parts[0].rides = matte::Rides::Screen;
+  }
+  void change(int f, const std::function<void(cv::Mat&)>& how) {
+    auto p = image::readFrame(s.plate(), f).picture;
+    cv::Mat m(180, 320, CV_32FC4, p.values.data());
+    how(m);
+    image::writePicture(s.plate().fileOf(f), p, {});
+  }
+  measure::FoundFrames find(int target, bool matched = false) {
+    return measure::framesFor(*moment::Timeline::of(s), "e1", target, matched, workshop);
+  }
+};
+
+TEST(FramesFound, WhatHasToGoIsNeverASourceAndWhatPassesIsSeen) {
+  Rig r;
+  // By what most frames show alone: the place behind the thing is seen in the frames at the ends.
+  const auto byMost = r.find(1005);
+  EXPECT_GT(std::abs(byMost.best - 1005), 1) << byMost.best;
+  EXPECT_GT(byMost.at(1005)->away, 4 * byMost.at(byMost.best)->away);
+  // Said to have to go, it is told exactly.
+  r.s.mattes[0].goes = true;
+  const auto found = r.find(1005);
+  EXPECT_FALSE(found.at(1005)->usable);
+  EXPECT_DOUBLE_EQ(found.at(1005)->seen, 0);
+  EXPECT_NEAR(found.at(1005)->unwanted, 1, 1e-9);
+  EXPECT_NE(found.at(1005)->words.find("has to go"), std::string::npos);
+  EXPECT_EQ(found.neverSeenPx, 0);
+  for (const auto& f : found.frames) EXPECT_LE(f.seen, found.at(found.best)->seen + 0.005);
+}
+
+TEST(FramesFound, BlurAndOtherLightAreLeft) {
+  Rig r;
+  r.s.mattes[0].goes = true;
+  const int clear = r.find(1005).best;
+  r.change(clear, [](cv::Mat& m) { cv::GaussianBlur(m, m, {0, 0}, 2.0); });
+  const auto blurred = r.find(1005);
+  EXPECT_NE(blurred.best, clear);
+  EXPECT_LT(blurred.at(clear)->detail, 0.8);
+  const int second = blurred.best;
+  r.change(second, [](cv::Mat& m) { m = m.mul(cv::Scalar(1.2, 1.2, 1.2, 1)); });
+  const auto lit = r.find(1005);
+  EXPECT_NE(lit.best, second);
+  EXPECT_NEAR(lit.at(second)->gain, 1.2, 0.02);
+  // Light that follows makes it as good as it was.
+  EXPECT_LT(r.find(1005, true).at(second)->away, 0.5 * lit.at(second)->away);
+}
+
+TEST(FramesFound, APartThatNoFrameShowsIsNamedExactly) {
+  Rig r;
+  // Something else stands before a part of the wall itself, on all frames: it rides the wall.
+  auto m = r.s.mattes[0];
+  m.id = "m2", m.goes = true;
+  m.parts[0].rides = matte::Rides::Surface, m.parts[0].surface = "s1";
+  m.parts[0].content = matte::Drawn{{test::rectangle(160, 80, 170, 100)}, 1005};
+  r.s.mattes.push_back(m);
+  const auto found = r.find(1005);
+  EXPECT_NEAR(found.neverSeenPx, 10 * 20, 45);  // and a rim, where the matte is read between pixels
+  EXPECT_EQ(*found.neverSeen.pixel(165, 90), 1);
+  EXPECT_EQ(*found.neverSeen.pixel(152, 75), 0);
+  for (const auto& f : found.frames) EXPECT_LT(f.seen, 0.9);
+}
+
+TEST(FramesFound, WhatCannotBeIsRefusedInWords) {
+  Rig r;
+  auto all = r.s;
+  all.mattes[0].goes = true,
+  all.mattes[0].parts[0].content = matte::Drawn{{test::rectangle(-500, -500, 900, 900)}, 1005};
+  const auto ask = [&](const shot::Shot& s, const char* id) {
+    return test::errorOf([&] { measure::framesFor(*moment::Timeline::of(s), id, 1005, false, r.workshop); });
+  };
+  EXPECT_NE(ask(all, "e1").find("no frame shows"), std::string::npos);
+  EXPECT_NE(ask(r.s, "e7").find("lies on a surface"), std::string::npos);
+  auto out = r.s;
+  out.mattes[0].parts[0].content = matte::Drawn{{test::rectangle(-50, -50, -10, -10)}, 1005};
+  EXPECT_NE(ask(out, "e1").find("outside the picture"), std::string::npos);
+}
+
+}  // namespace
+}  // namespace zentil
