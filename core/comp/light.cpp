@@ -118,9 +118,11 @@ LightAround lightAround(const moment::Moment& moment, const moment::Layer& layer
   for (const Tile& t : tiles) out.centre += t.at / static_cast<double>(tiles.size());
   const double unit = std::max(1.0, moment.frameBox().height() / 4.0);
   std::vector<Vec2> at;
+  at.reserve(tiles.size());
   for (const Tile& t : tiles) at.push_back((t.at - out.centre) / unit);
   for (size_t c = 0; c < 3; ++c) {
     std::vector<double> values;
+    values.reserve(tiles.size());
     for (const Tile& t : tiles) values.push_back(t.logRatio[c]);
     const Vec3 fit = fitPlane(at, values, sloped && tiles.size() >= 8);
     out.logGain[c] = fit[0], out.perPx[c] = Vec2(fit[1], fit[2]) / unit;

@@ -72,8 +72,8 @@ struct Edge {
       const auto least = static_cast<int>(std::min_element(sum.begin(), sum.end()) - sum.begin());
       if (least == 0 || least == kLevels - 1) return std::log(levelOf(least, kLevels));
       // The bottom of the parabola through three.
-      const double l = sum[static_cast<size_t>(least - 1)], m = sum[static_cast<size_t>(least)],
-                   r = sum[static_cast<size_t>(least + 1)];
+      const double l = sum[static_cast<size_t>(least) - 1], m = sum[static_cast<size_t>(least)],
+                   r = sum[static_cast<size_t>(least) + 1];
       const double step = std::log(levelOf(1, kLevels)) - std::log(levelOf(0, kLevels));
       return std::log(levelOf(least, kLevels)) + step * 0.5 * (l - r) / (l - 2 * m + r);
     };

@@ -173,7 +173,7 @@ std::shared_ptr<const Mesh> freshMesh(const fs::path& file) {
     if (const auto it = kept.find(file); it != kept.end() && it->second.stamp == stamp)
       if (auto mesh = it->second.mesh.lock()) return mesh;
   }
-  const auto mesh = readMesh(file);
+  auto mesh = readMesh(file);
   const std::lock_guard lock(mutex);
   kept[file] = {stamp, mesh};
   return mesh;
