@@ -22,6 +22,7 @@ ShotJobs::ShotJobs(Session* session, std::shared_ptr<comp::Workshop> workshop, Q
   connect(session, &Session::shotChanged, this, [this] {
     if (found_ && !foundHolds()) dropFound();
   });
+  connect(session, &Session::filesFollowed, this, &ShotJobs::dropFound);
   connect(session, &Session::documentReplaced, this, [this] {
     solves_.clear(), report_.clear(), features_.clear();
     dropFound();
@@ -45,6 +46,7 @@ bool ShotJobs::foundHolds() const {
 }
 
 void ShotJobs::dropFound() {
+  if (!found_) return;
   found_.reset(), foundIn_.reset();
   emit changed();
 }

@@ -227,7 +227,9 @@ int frames(const Arguments& a) {
                       {"sharpness", f.sharpness},
                       {"detail", f.detail},
                       {"level", f.gain},
-                      {"away", f.away}});
+                      {"away", f.away},
+                      {"ring", f.ring},
+                      {"words", f.words}});
     all.push_back({{"target", target}, {"best", found.best}, {"neverSeenPx", found.neverSeenPx}, {"frames", list}});
     if (!a.json)
       fmt::print("for {}: frame {} {}{}\n", target, found.best, found.at(found.best)->words,

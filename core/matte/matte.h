@@ -91,7 +91,7 @@ void describe(const Matte*, See&& see) {
   see("name", &Matte::name, says("name").quietly());
   see("parts", &Matte::parts, says("parts"));
   see("inverted", &Matte::inverted, says("inverting"));
-  see("goes", &Matte::goes, says("having to go").quietly());
+  see("goes", &Matte::goes, says("matte's role").quietly());
 }
 
 /// A coverage grown (or shrunk) and softened outwards, for what is not drawn.

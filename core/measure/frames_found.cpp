@@ -71,9 +71,11 @@ std::string wordsOf(const FoundFrame& f) {
   if (f.unwanted > 0.001) s += fmt::format(", {:.0f}% is behind what has to go", std::ceil(100 * f.unwanted));
   if (f.seen > 0)
     s += fmt::format(
-        "; {:.2f} of its pixels for each; {:.0f}% of the detail; level {:+.1f}%; {:.4f} away from what most "
-        "frames show",
-        f.sharpness, 100 * f.detail, 100 * (f.gain - 1), f.away);
+        "; {:.2f} source pixels for each, {:.0f}% of the usual detail; level {}; off by {:.4f} from what most "
+        "show, by {:.4f} around the place",
+        f.sharpness, 100 * f.detail,
+        std::abs(f.gain - 1) < 0.0005 ? std::string("as here") : fmt::format("{:+.1f}%", 100 * (f.gain - 1)), f.away,
+        f.ring);
   return s;
 }
 
@@ -89,8 +91,8 @@ FoundFrames framesFor(const moment::Timeline& timeline, const std::string& id, i
                       comp::Workshop& workshop, const Job& job) {
   const moment::Moment moment = timeline.only(id, target);
   const auto* layer = moment.layer(id);
-  if (!layer || surfaceOf(layer->place).empty())
-    throw Error("frames are found for what lies on a surface", "Choose a patch on one");
+  if (!layer || surfaceOf(layer->place).empty() || !layer->held || layer->files.empty())
+    throw Error("frames are found for a patch that lies on a surface", "Choose one");
   const std::string surface = surfaceOf(layer->place);
   const Box reach = comp::reachOf(moment, *layer, workshop);
   if (reach.empty())
@@ -122,24 +124,36 @@ FoundFrames framesFor(const moment::Timeline& timeline, const std::string& id, i
   cv::dilate(place, ring, cv::getStructuringElement(cv::MORPH_RECT, {reachOfRing, reachOfRing}));
   ring.setTo(0, place);
 
-  // Every frame on that place.
+  // Every frame on that place, of the plate that the patch is taken from.
+  const moment::FileAt source = layer->files.front();
+  const int shift = layer->held->frame - source.frame;
+  const auto fileAt = [&](int f) {
+    moment::FileAt file = source;
+    file.frame = f - shift;
+    file.stamp = stampOf(file.files.fileOf(file.frame));
+    return file;
+  };
   std::vector<int> candidates;
-  for (const int f : timeline.plateFrames())
+  const FrameRange whole = source.files.range;
+  for (int f = whole.first + shift; f <= whole.last + shift; ++f)
     if (timeline.stage(f)->hasCamera) candidates.push_back(f);
   const int every = (static_cast<int>(candidates.size()) + kMostFrames - 1) / kMostFrames;
   std::vector<Candidate> all;
   Mat3 toRegion = Vec3(grid.step, grid.step, 1).asDiagonal();
   toRegion.topRightCorner<2, 1>() = Vec2(grid.region.x0, grid.region.y0);
   const Box coarse{0, 0, grid.width(), grid.height()};
-  const auto seenFrom = [&](const moment::Stage& stage, int frame, const map::MapPtr& ride) {
+  const auto seenFrom = [&](const moment::Stage& stage, int frame, const moment::FileAt& file,
+                            const map::MapPtr& ride) {
     Candidate c;
     c.frame = frame;
     map::Chain chain;
     chain.add(std::make_shared<map::Homography>(toRegion));
     chain.add(ride);
-    const auto plate = workshop.frame(timeline.plateAt(frame));
+    const auto plate = workshop.frame(file);
+    map::Chain toFile = chain;
+    if (file.scale != 1) toFile.add(std::make_shared<map::Homography>(Vec3(file.scale, file.scale, 1).asDiagonal()));
     Picture covered;
-    const Picture p = map::resample(plate->forReading(), chain, coarse, coarse, map::Filter::Sharp, &covered);
+    const Picture p = map::resample(plate->forReading(), toFile, coarse, coarse, map::Filter::Sharp, &covered);
     c.colour.create(grid.height(), grid.width(), CV_32FC3);
     c.seen.create(grid.height(), grid.width(), CV_8U);
     Picture goes;
@@ -157,15 +171,26 @@ FoundFrames framesFor(const moment::Timeline& timeline, const std::string& id, i
       }
     return c;
   };
-  const Candidate here = seenFrom(*moment.here, target, onSurface);
+  const Candidate here = seenFrom(*moment.here, target, timeline.plateAt(target), onSurface);
+  FoundFrames out;
+  out.element = id, out.target = target;
   for (size_t i = 0; i < candidates.size(); i += static_cast<size_t>(every)) {
     job.checkpoint();
     const int f = candidates[i];
     job.report(static_cast<double>(i) / static_cast<double>(candidates.size()), fmt::format("frame {}", f));
     const auto stage = timeline.stage(f);
     const auto ride = comp::plateToPlate(*moment.here, surface, *stage, true, workshop);
-    Candidate c = seenFrom(*stage, f, ride);
-    c.sharpness = sharpnessOf(*ride, grid, place);
+    Candidate c;
+    try {
+      c = seenFrom(*stage, f, fileAt(f), ride);
+    } catch (const Error& e) {
+      // One frame that is gone or damaged is no reason to look at none.
+      FoundFrame unread;
+      unread.frame = f, unread.words = e.what();
+      out.frames.push_back(unread);
+      continue;
+    }
+    c.sharpness = source.scale * sharpnessOf(*ride, grid, place);
     // Its level around the place, to the target's.
     std::vector<float> ratios;
     for (int v = 0; v < grid.height(); v += 2)
@@ -181,7 +206,9 @@ FoundFrames framesFor(const moment::Timeline& timeline, const std::string& id, i
     c.ring = std::sqrt((squares[0] + squares[1] + squares[2]) / 3);
     all.push_back(std::move(c));
   }
-  if (all.empty()) throw Error("there is no frame with both a plate and a camera", "Load a camera for the shot");
+  if (all.empty())
+    throw Error(out.frames.empty() ? "there is no frame with both a plate and a camera" : out.frames.front().words,
+                "Load a camera for the shot, or put the plate's files back");
 
   // What most of them show.
   cv::Mat consensus(grid.height(), grid.width(), CV_32FC3, cv::Scalar::all(0)), never = place.clone();
@@ -207,9 +234,8 @@ FoundFrames framesFor(const moment::Timeline& timeline, const std::string& id, i
       }
   });
 
-  FoundFrames out;
-  out.element = id, out.target = target;
-  double mostSeen = 0, mostDetail = 0;
+  double mostSeen = 0;
+  const double usualDetail = detailOf(consensus, place & enough);
   for (const auto& k : all) {
     FoundFrame f;
     f.frame = k.frame, f.unwanted = k.unwanted, f.sharpness = k.sharpness, f.gain = k.gain, f.ring = k.ring;
@@ -222,15 +248,14 @@ FoundFrames framesFor(const moment::Timeline& timeline, const std::string& id, i
       const cv::Scalar m = cv::mean(d.mul(d), judged);
       f.away = std::sqrt((m[0] + m[1] + m[2]) / 3);
     }
-    if (f.seen > 0) f.detail = detailOf(k.colour / k.gain, shown);
-    mostDetail = std::max(mostDetail, f.seen > 0.5 ? f.detail : 0);
+    if (f.seen > 0 && usualDetail > 0) f.detail = std::min(1.0, detailOf(k.colour / k.gain, shown) / usualDetail);
     out.frames.push_back(f);
   }
+  std::sort(out.frames.begin(), out.frames.end(), [](const auto& a, const auto& b) { return a.frame < b.frame; });
   const FoundFrame* best = nullptr;
   for (auto& f : out.frames) {
-    if (mostDetail > 0) f.detail = std::min(1.0, f.detail / mostDetail);
     f.usable = f.seen > 0 && f.seen >= mostSeen - kNearlyAll;
-    f.words = wordsOf(f);
+    if (f.words.empty()) f.words = wordsOf(f);
     if (f.usable && (!best || f.away < best->away)) best = &f;
   }
   if (!best)

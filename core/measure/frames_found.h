@@ -13,7 +13,7 @@ struct FoundFrame {
   double seen = 0;       ///< part of the place that it shows: in its picture, nothing in front, nothing that has to go
   double unwanted = 0;   ///< part of the place where something stands that has to go
   double sharpness = 0;  ///< its pixels for each delivered one, along the worse direction (median over the place)
-  double detail = 0;     ///< fine detail that it has there, of what the best frames have
+  double detail = 0;     ///< fine detail that it has there, of what most frames have
   double gain = 1;       ///< its level around the place, to the target's
   double ring = 0;       ///< RMS difference from the target around the place, levels brought together
   double away = 0;       ///< RMS difference from what most frames show, over what it shows of the place
@@ -32,11 +32,12 @@ struct FoundFrames {
   const FoundFrame* at(int frame) const;
 };
 
-/// Weighs every frame that plate and camera have. Each is seen through its camera and the surface on the target frame's
-/// place; what most of them agree on (the median, pixel by pixel, of those that show the place) stands for what is
-/// there, and a frame's distance from it counts what passes, blur, light and noise alike. `matched`: levels are brought
-/// together first, by the ring around the place, as an element whose light follows would. Throws Error for an element
-/// that has no place on a surface, or whose place lies outside the picture on the target frame.
+/// Weighs every frame that the camera and the plate that the patch is taken from have; one that cannot be read is told
+/// as such. Each is seen through its camera and the surface on the target frame's place; what most of them agree on
+/// (the median, pixel by pixel, of those that show the place) stands for what is there, and a frame's distance from it
+/// counts what passes, blur, light and noise alike. `matched`: levels are brought together first, by the ring around
+/// the place, as an element whose light follows would. Throws Error for an element that has no place on a surface, or
+/// whose place lies outside the picture on the target frame.
 FoundFrames framesFor(const moment::Timeline& timeline, const std::string& elementId, int target, bool matched,
                       comp::Workshop& workshop, const Job& job = {});
 

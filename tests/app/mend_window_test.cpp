@@ -14,12 +14,10 @@ namespace {
 using test::Window;
 
 void change(const shot::Shot& s, const std::function<void(int, cv::Mat&)>& how) {
-  for (int f = s.range.first; f <= s.range.last; ++f) {
-    auto p = image::readFrame(s.plate(), f).picture;
+  test::repaint(s, [&](int f, image::Picture& p) {
     cv::Mat m(180, 320, CV_32FC4, p.values.data());
     how(f, m);
-    image::writePicture(s.plate().fileOf(f), p, {});
-  }
+  });
 }
 
 /// A wall with a red thing that stands still on the screen, and a patch over it that is held where it is no good.
@@ -31,12 +29,17 @@ shot::Shot withRig(const test::Folder& folder) {
   return s;
 }
 
-TEST(MendWindow, TheBestFrameIsFoundShownAndUsed) {
-  const test::Folder folder;
-  Window w(withRig(folder), folder);
+/// At Work, on frame 1005, with the patch chosen.
+void goToPatch(Window& w) {
   w.session().setFrame(1005);
   w.station("Work");
   w.session().chooseElement("e1");
+}
+
+TEST(MendWindow, TheBestFrameIsFoundShownAndUsed) {
+  const test::Folder folder;
+  Window w(withRig(folder), folder);
+  goToPatch(w);
   w.click("findFrames");
   ASSERT_TRUE(test::waitFor([&] { return w.window.engine().jobs().found() != nullptr; }));
   const int best = w.window.engine().jobs().found()->best;
@@ -62,9 +65,7 @@ TEST(MendWindow, TheBestFrameIsFoundShownAndUsed) {
 TEST(MendWindow, WhatHasToGoIsSaidByAWordAndIsNoSource) {
   const test::Folder folder;
   Window w(withRig(folder), folder);
-  w.session().setFrame(1005);
-  w.station("Work");
-  w.session().chooseElement("e1");
+  goToPatch(w);
   w.click("more");
   w.choose("goes", "has to go");
   EXPECT_TRUE(w.shot().mattes[0].goes);

@@ -6,6 +6,7 @@
 #include <filesystem>
 #include <fstream>
 
+#include "core/image/crop.h"
 #include "core/image/plate.h"
 #include "core/image/write.h"
 #include "tests/app/window.h"
@@ -244,12 +245,7 @@ TEST(SafeWindow, APlateWithASmallerDataWindowIsLookedAtInEveryWay) {
   auto s = test::walkAlongWall(folder, 3);
   test::addPatch(s, 1001, 1001, 100, 60, 220, 120);
   // The same frames, cropped, and a patch that reaches out of what is left of them.
-  for (int f = 1001; f <= 1003; ++f) {
-    const auto whole = image::readFrame(s.plate(), f).picture;
-    image::Picture cut({40, 20, 290, 165}, whole.display, 4);
-    for (int y = 20; y < 165; ++y) std::copy_n(whole.pixel(40, y), 250 * 4, cut.pixel(40, y));
-    image::writePicture(s.plate().fileOf(f), cut, {});
-  }
+  test::repaint(s, [](int, image::Picture& p) { p = image::over(p, {40, 20, 290, 165}); });
   test::drawn(s).shapes = {test::rectangle(4, 60, 120, 120)};
   Window w(s, folder);
   w.station("Work");

@@ -87,17 +87,7 @@ TEST(Build, AnImageSequenceIsAMatteToo) {
   auto s = test::walkAlongWall(folder, 3);
   test::addPatch(s, 1003, 1001, 100, 60, 140, 100);
 
-  for (int f = 1001; f <= 1003; ++f) {
-    image::Picture p(320, 180, 4);
-    for (int y = 50; y < 90; ++y)
-      for (int x = 150; x < 190; ++x) p.pixel(x, y)[0] = 1;
-    fs::create_directories(folder / "matte");
-    image::WriteOptions raw;
-    raw.colourSpace = "raw";
-    image::writePicture(folder / fmt::format("matte/m.{}.png", f), p, raw);
-  }
-  auto pictures = image::openPlate(folder / "matte/m.1001.png");
-  pictures.colourSpace = "raw";
+  const auto pictures = image::openPlate(test::writeMatte(s, folder / "matte", {150, 50, 190, 90}));
   test::part(s).content = matte::Pictured{pictures, 0};
   comp::Workshop w(test::kBudget);
   const auto layer = test::buildLayer(s, s.elements[0], 1001, w, map::Filter::Sharp);
@@ -108,18 +98,12 @@ TEST(Build, AMatteOfShapesAndPicturesReachesAsFarAsBoth) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 3);
   test::addPatch(s, 1003, 1001, 100, 60, 140, 100);
-  for (int f = 1001; f <= 1003; ++f) {
-    image::Picture p(320, 180, 4);
-    for (int y = 100; y < 130; ++y)
-      for (int x = 200; x < 240; ++x) p.pixel(x, y)[0] = 1;
-    fs::create_directories(folder / "matte");
-    image::writePicture(folder / fmt::format("matte/m.{}.exr", f), p, {});
-  }
+  const auto pictures = image::openPlate(test::writeMatte(s, folder / "matte", {200, 100, 240, 130}));
   s.mattes[0].parts.push_back({});
   matte::Part& pictured = s.mattes[0].parts.back();
   pictured.id = "b";
   pictured.rides = matte::Rides::Screen;
-  pictured.content = matte::Pictured{image::openPlate(folder / "matte/m.1001.exr"), 0};
+  pictured.content = matte::Pictured{pictures, 0};
   comp::Workshop w(test::kBudget);
   const auto covered = [&](matte::Combine how, int x, int y) {
     pictured.how = how;

@@ -16,12 +16,10 @@ using test::Folder;
 
 /// Changes every frame of the plate's files by change(frame, x, y, rgba).
 void repaint(const shot::Shot& s, const std::function<void(int, int, int, float*)>& change) {
-  for (int f = s.range.first; f <= s.range.last; ++f) {
-    image::Picture p = image::readFrame(s.plate(), f).picture;
+  test::repaint(s, [&](int f, image::Picture& p) {
     for (int y = 0; y < 180; ++y)
       for (int x = 0; x < 320; ++x) change(f, x, y, p.pixel(x, y));
-    image::writePicture(s.plate().fileOf(f), p, {});
-  }
+  });
 }
 
 /// RMS of built over plate, less 1, over a box.

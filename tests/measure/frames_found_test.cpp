@@ -86,6 +86,37 @@ TEST(FramesFound, APartThatNoFrameShowsIsNamedExactly) {
   for (const auto& f : found.frames) EXPECT_LT(f.seen, 0.9);
 }
 
+TEST(FramesFound, ThePlateThatThePatchIsTakenFromIsTheOneThatIsWeighed) {
+  Rig r;
+  // Another take of the same move beside the plate, its frames numbered from 1, and dark on one.
+  image::Plate take = r.s.plate();
+  take.pattern = (r.folder / "take/take.####.exr").string();
+  std::filesystem::create_directories(r.folder / "take");
+  for (int f = 1; f <= 9; ++f) {
+    auto p = image::readFrame(r.s.plate(), 1000 + f).picture;
+    cv::Mat m(180, 320, CV_32FC4, p.values.data());
+    if (f == 5) m *= 0.5;
+    image::writePicture(take.fileOf(f), p, {});
+  }
+  shot::PlateUse use;
+  use.id = "f2", use.name = "take", use.files = image::openPlate(take.fileOf(1)), use.shift = 1000;
+  r.s.plates.push_back(use);
+  r.s.elements[0].from<element::HeldFrame>()->plate = "f2";
+  const auto found = r.find(1001);
+  EXPECT_NEAR(found.at(1005)->gain, 0.5, 0.02);
+  EXPECT_NEAR(found.at(1004)->gain, 1, 0.02);
+}
+
+TEST(FramesFound, AFrameThatIsGoneIsToldAndTheOthersAreWeighed) {
+  Rig r;
+  std::filesystem::remove(r.s.plate().fileOf(1003));
+  const auto found = r.find(1005);
+  ASSERT_NE(found.at(1003), nullptr);
+  EXPECT_FALSE(found.at(1003)->usable);
+  EXPECT_NE(found.at(1003)->words.find("1003"), std::string::npos) << found.at(1003)->words;
+  EXPECT_NE(found.best, 1003);
+}
+
 TEST(FramesFound, WhatCannotBeIsRefusedInWords) {
   Rig r;
   auto all = r.s;

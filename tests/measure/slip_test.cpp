@@ -3,6 +3,7 @@
 #include <cmath>
 #include <random>
 
+#include "core/image/crop.h"
 #include "core/image/write.h"
 #include "core/measure/slip.h"
 #include "tests/support/making.h"
@@ -106,12 +107,7 @@ TEST(Slip, APlateWithASmallerDataWindowIsReadWithinItAlone) {
   auto s = test::walkAlongWall(folder, 3);
   test::addPatch(s, 1001, 1001, 100, 60, 220, 120);
   // The same frames, cropped: what lies outside is not there to be measured.
-  for (int f = 1001; f <= 1003; ++f) {
-    const auto whole = image::readFrame(s.plate(), f).picture;
-    image::Picture cut({40, 20, 290, 165}, whole.display, 4);
-    for (int y = 20; y < 165; ++y) std::copy_n(whole.pixel(40, y), 250 * 4, cut.pixel(40, y));
-    image::writePicture(s.plate().fileOf(f), cut, {});
-  }
+  test::repaint(s, [](int, image::Picture& p) { p = image::over(p, {40, 20, 290, 165}); });
   comp::Workshop workshop(test::kBudget);
   const auto slip = test::slipAt(s, s.elements[0], 1003, workshop);
   EXPECT_TRUE(slip.known) << slip.why;

@@ -8,6 +8,7 @@
 #include <cstdio>
 
 #include "core/base/error.h"
+#include "core/image/plate.h"
 #include "core/image/write.h"
 
 namespace fs = std::filesystem;
@@ -112,6 +113,24 @@ void addPatch(shot::Shot& shot, int source, int drawnOn, double x0, double y0, d
   e.place = element::OnSurface{"s1"};
   e.cover = {{"m1"}};
   shot.elements = {e};
+}
+
+void repaint(const shot::Shot& shot, const std::function<void(int, image::Picture&)>& change) {
+  for (int f = shot.range.first; f <= shot.range.last; ++f) {
+    image::Picture p = image::readFrame(shot.plate(), f).picture;
+    change(f, p);
+    image::writePicture(shot.plate().fileOf(f), p, {});
+  }
+}
+
+fs::path writeMatte(const shot::Shot& shot, const fs::path& folder, const Box& box) {
+  fs::create_directories(folder);
+  const auto fileOf = [&](int f) { return folder / ("m." + std::to_string(f) + ".exr"); };
+  image::Picture p(shot.width, shot.height, 4);
+  for (int y = box.y0; y < box.y1; ++y)
+    for (int x = box.x0; x < box.x1; ++x) p.pixel(x, y)[0] = 1;
+  for (int f = shot.range.first; f <= shot.range.last; ++f) image::writePicture(fileOf(f), p, {});
+  return fileOf(shot.range.first);
 }
 
 int runCommand(const std::string& command, std::string* printed) {

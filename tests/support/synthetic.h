@@ -44,6 +44,12 @@ matte::Shape rectangle(double x0, double y0, double x1, double y1);
 void addPatch(shot::Shot& shot, int source, int drawnOn, double x0, double y0, double x1, double y1,
               double featherPx = 0);
 
+/// Writes every frame of the plate anew after change(frame, picture).
+void repaint(const shot::Shot& shot, const std::function<void(int frame, image::Picture& picture)>& change);
+
+/// Writes frames `folder`/m.FRAME.exr of a matte picture that is 1 in a box, the shot's size and frames; the first one.
+std::filesystem::path writeMatte(const shot::Shot& shot, const std::filesystem::path& folder, const Box& box);
+
 /// Runs a command; its exit code, and what it printed (both streams).
 int runCommand(const std::string& command, std::string* printed = nullptr);
 

@@ -1,0 +1,94 @@
+// What measurements say, marked on the picture: slip and its tiles, places that no frame shows.
+#include "app/camera_view.h"
+
+#include <QPainter>
+#include <cmath>
+
+#include "app/style.h"
+#include "core/base/error.h"
+#include "core/comp/cover.h"
+
+namespace zentil::app {
+
+void CameraView::paintTiles(QPainter& p, const measure::SlipAt& s) {
+  // What was measured around it, and what was left out for moving otherwise.
+  p.setRenderHint(QPainter::Antialiasing, false);
+  p.setBrush(Qt::NoBrush);
+  const double half = 3;
+  for (const auto& t : s.tiles) {
+    const QPointF at = plateToWidget(t.at);
+    p.setPen(QPen(t.counts ? QColor(0x6f, 0xc3, 0xb2, 170) : style::kWarn, 1));
+    if (t.counts) {
+      p.drawRect(QRectF(at.x() - half, at.y() - half, 2 * half, 2 * half));
+    } else {
+      p.drawLine(at - QPointF(half, half), at + QPointF(half, half));
+      p.drawLine(at - QPointF(half, -half), at + QPointF(half, -half));
+    }
+  }
+  p.setRenderHint(QPainter::Antialiasing);
+}
+
+void CameraView::paintNeverSeen(QPainter& p) {
+  const auto* f = session_->station() == Station::Work ? engine_->jobs().found() : nullptr;
+  if (!f || f->neverSeenPx <= 0 || f->target != session_->frame()) return;
+  const image::Picture& m = f->neverSeen;
+  p.setRenderHint(QPainter::Antialiasing, false);
+  // Hatched, so that what is there shows between.
+  for (int y = m.data.y0; y < m.data.y1; y += 2)
+    for (int x = m.data.x0; x < m.data.x1;) {
+      int end = x;
+      while (end<m.data.x1&& * m.pixel(end, y)> 0) ++end;
+      if (end > x)
+        p.fillRect(QRectF(plateToWidget({x, y}), plateToWidget({end, y + 1})), QColor(0xe0, 0x9a, 0x3e, 170));
+      x = end + 1;
+    }
+  p.setRenderHint(QPainter::Antialiasing);
+}
+
+void CameraView::paintSlip(QPainter& p) {
+  if (session_->station() != Station::Work || pointer_.x() < 0 || session_->tool() != Tool::Pick || mattes_.drawing())
+    return;
+  const Vec2 at = widgetToPlate(pointer_);
+  const auto& shot = session_->shot();
+  // The topmost element whose matte is under the pointer.
+  for (auto e = shot.elements.rbegin(); e != shot.elements.rend(); ++e) {
+    if (!e->shows(session_->frame())) continue;
+    const auto* slip = engine_->slipOf(QString::fromStdString(e->id));
+    if (!slip) continue;
+    for (const auto& s : slip->frames) {
+      if (s.frame != session_->frame()) continue;
+      try {
+        const auto moment = session_->timeline()->only(e->id, s.frame);
+        const auto* layer = moment.layer(e->id);
+        if (!layer || !comp::coverBox(layer->cover, *moment.here, engine_->workshop())
+                           .contains(static_cast<int>(at.x()), static_cast<int>(at.y())))
+          continue;
+      } catch (const Error&) {
+        continue;
+      }
+      paintTiles(p, s);
+      const QString text = s.known ? tr("%1: slip %2 \u00b1 %3 px here · worst %4 at %5 · from %6 of %7 places")
+                                         .arg(QString::fromStdString(e->name))
+                                         .arg(s.at(at).norm(), 0, 'f', 2)
+                                         .arg(s.sigmaPx, 0, 'f', 2)
+                                         .arg(slip->lockPx, 0, 'f', 2)
+                                         .arg(slip->lockFrame)
+                                         .arg(s.tilesUsed)
+                                         .arg(s.tilesSeen)
+                                   : tr("%1: slip cannot be told here, %2")
+                                         .arg(QString::fromStdString(e->name), QString::fromStdString(s.why));
+      QRectF box = QRectF(p.fontMetrics().boundingRect(text)).adjusted(-8, -5, 8, 5);
+      box.moveTopLeft(pointer_ + QPointF(16, 18));
+      if (box.right() > width() - 6) box.moveRight(width() - 6);
+      if (box.bottom() > height() - 6) box.moveBottom(pointer_.y() - 10);
+      p.setPen(Qt::NoPen);
+      p.setBrush(QColor(0x14, 0x15, 0x16, 220));
+      p.drawRoundedRect(box, 4, 4);
+      p.setPen(s.known && s.px() < 0.3 ? QColor(0xdf, 0xe2, 0xe4) : style::kWarn);
+      p.drawText(box, Qt::AlignCenter, text);
+      return;
+    }
+  }
+}
+
+}  // namespace zentil::app
