@@ -249,6 +249,7 @@ void WorkBody::refresh() {
                          .arg(QString::fromStdString(found->at(found->best)->words));
       if (held && held->frame != found->best)
         text += tr(" Frame %1, which it has now: %2.").arg(held->frame).arg(QString::fromStdString(held->words));
+      if (found->unread()) text += tr(" %1 frames cannot be read; the strip says which.").arg(found->unread());
       if (found->neverSeenPx > 0)
         text += tr(" No frame shows %1 pixels of it: they are marked on frame %2.")
                     .arg(found->neverSeenPx, 0, 'f', 0)

@@ -232,7 +232,8 @@ int frames(const Arguments& a) {
                       {"words", f.words}});
     all.push_back({{"target", target}, {"best", found.best}, {"neverSeenPx", found.neverSeenPx}, {"frames", list}});
     if (!a.json)
-      fmt::print("for {}: frame {} {}{}\n", target, found.best, found.at(found.best)->words,
+      fmt::print("for {}: frame {} {}{}{}\n", target, found.best, found.at(found.best)->words,
+                 found.unread() ? fmt::format("; {} frames cannot be read", found.unread()) : "",
                  found.neverSeenPx > 0 ? fmt::format("; no frame shows {:.0f} px of it", found.neverSeenPx) : "");
   }
   if (a.json) batch::print(json{{"element", e->id}, {"targets", all}});

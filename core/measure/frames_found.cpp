@@ -87,6 +87,10 @@ const FoundFrame* FoundFrames::at(int frame) const {
   return nullptr;
 }
 
+int FoundFrames::unread() const {
+  return static_cast<int>(std::count_if(frames.begin(), frames.end(), [](const auto& f) { return !f.read; }));
+}
+
 FoundFrames framesFor(const moment::Timeline& timeline, const std::string& id, int target, bool matched,
                       comp::Workshop& workshop, const Job& job) {
   const moment::Moment moment = timeline.only(id, target);
@@ -186,7 +190,7 @@ FoundFrames framesFor(const moment::Timeline& timeline, const std::string& id, i
     } catch (const Error& e) {
       // One frame that is gone or damaged is no reason to look at none.
       FoundFrame unread;
-      unread.frame = f, unread.words = e.what();
+      unread.frame = f, unread.read = false, unread.words = e.what();
       out.frames.push_back(unread);
       continue;
     }
@@ -255,7 +259,7 @@ FoundFrames framesFor(const moment::Timeline& timeline, const std::string& id, i
   const FoundFrame* best = nullptr;
   for (auto& f : out.frames) {
     f.usable = f.seen > 0 && f.seen >= mostSeen - kNearlyAll;
-    if (f.words.empty()) f.words = wordsOf(f);
+    if (f.read) f.words = wordsOf(f);
     if (f.usable && (!best || f.away < best->away)) best = &f;
   }
   if (!best)

@@ -17,6 +17,7 @@ struct FoundFrame {
   double gain = 1;       ///< its level around the place, to the target's
   double ring = 0;       ///< RMS difference from the target around the place, levels brought together
   double away = 0;       ///< RMS difference from what most frames show, over what it shows of the place
+  bool read = true;      ///< false: its file is gone or damaged, and `words` says so
   bool usable = false;   ///< shows as much of the place as any, or nearly
   std::string words;     ///< all of it, for people
 };
@@ -27,6 +28,7 @@ struct FoundFrames {
   int target = 0;
   std::vector<FoundFrame> frames;  ///< by frame
   int best = 0;                    ///< the best of them
+  int unread() const;              ///< how many could not be read
   double neverSeenPx = 0;          ///< pixels of the place, on the target, that no frame shows
   image::Picture neverSeen;        ///< where they are: 1
   const FoundFrame* at(int frame) const;

@@ -115,6 +115,7 @@ TEST(FramesFound, AFrameThatIsGoneIsToldAndTheOthersAreWeighed) {
   EXPECT_FALSE(found.at(1003)->usable);
   EXPECT_NE(found.at(1003)->words.find("1003"), std::string::npos) << found.at(1003)->words;
   EXPECT_NE(found.best, 1003);
+  EXPECT_EQ(found.unread(), 1);
 }
 
 TEST(FramesFound, WhatCannotBeIsRefusedInWords) {
