@@ -16,7 +16,8 @@ CameraView::CameraView(Session* session, Engine* engine, QWidget* parent)
       mattes_(session, engine),
       lines_(session, engine),
       trackers_(session, engine),
-      regions_(session, engine) {
+      regions_(session, engine),
+      keys_(session, engine) {
   setObjectName("cameraView");
   setAccessibleName(tr("Through the camera"));
   setAttribute(Qt::WA_OpaquePaintEvent);

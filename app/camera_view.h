@@ -4,6 +4,7 @@
 #include <array>
 
 #include "app/drawn_editor.h"
+#include "app/key_picker.h"
 #include "app/line_editor.h"
 #include "app/region_editor.h"
 #include "app/tracker_editor.h"
@@ -66,7 +67,8 @@ class CameraView : public WorldView {
   LineEditor lines_;
   TrackerEditor trackers_;
   RegionEditor regions_;
-  const std::array<PictureTool*, 4> tools_{&mattes_, &lines_, &trackers_, &regions_};
+  KeyPicker keys_;
+  const std::array<PictureTool*, 5> tools_{&mattes_, &lines_, &trackers_, &regions_, &keys_};
   /// How wide a pixel of the plate is over its height, and where a place of the shown picture lies.
   double pixelAspect() const;
   QPointF onScreen(const Vec2& p) const;

@@ -10,6 +10,7 @@
 #include "core/edit/follow.h"
 #include "core/edit/make.h"
 #include "core/edit/mend.h"
+#include "core/measure/grain.h"
 #include "core/output/lens_files.h"
 #include "core/output/straight_plates.h"
 #include "core/shot/trackers.h"
@@ -65,6 +66,45 @@ void ShotJobs::findFrames(const QString& elementId) {
     return std::function<void()>([this, shot, found] {
       found_ = std::move(*found), foundIn_ = shot;
       if (!foundHolds()) found_.reset(), foundIn_.reset();
+    });
+  });
+}
+
+void ShotJobs::gatherFewest(const QString& elementId) {
+  const auto timeline = session_->timeline();
+  const std::string id = elementId.toStdString();
+  const auto* e = session_->shot().element(id);
+  if (!e) return;
+  const bool matched = e->look.matched && e->look.light != element::Light::AsSet;
+  run(tr("looking for the fewest frames"), [this, timeline, id, matched](const Job& job) {
+    const auto fewest = measure::fewestFrames(*timeline, id, matched, *workshop_, job);
+    return std::function<void()>([this, fewest, id] {
+      session_->change(tr("take the fewest frames"), [&](shot::Shot& s) { edit::gatherFrom(s, id, fewest.frames); });
+      session_->say(fewest.neverSeenPx > 0
+                        ? tr("%1 frames show it between them, but for %2 pixels that no frame shows.")
+                              .arg(fewest.frames.size())
+                              .arg(fewest.neverSeenPx, 0, 'f', 0)
+                        : tr("%1 frames show all of it between them.").arg(fewest.frames.size()),
+                    fewest.neverSeenPx > 0);
+    });
+  });
+}
+
+void ShotJobs::measureGrain(const QString& elementId) {
+  const auto timeline = session_->timeline();
+  const std::string id = elementId.toStdString();
+  run(tr("measuring grain"), [this, timeline, id](const Job& job) {
+    const auto grain = measure::grainAround(*timeline, id, *workshop_, job);
+    return std::function<void()>([this, grain, id] {
+      session_->change(tr("measure grain"), [&](shot::Shot& s) { edit::takeGrain(s, grain, id); });
+      const auto& g = grain.green;
+      session_->say(tr("Grain is %1 at a level of %2 and %3 at %4 (green); next pixels are %5 alike.")
+                        .arg(g.sigmas.front(), 0, 'f', 4)
+                        .arg(g.levels.front(), 0, 'f', 3)
+                        .arg(g.sigmas.back(), 0, 'f', 4)
+                        .arg(g.levels.back(), 0, 'f', 3)
+                        .arg(g.lags[1], 0, 'f', 2),
+                    false);
     });
   });
 }

@@ -41,6 +41,10 @@ class ShotJobs : public QObject {
   /// What was found last, for as long as the place is the same; null: nothing.
   const measure::FoundFrames* found() const { return found_ ? &*found_ : nullptr; }
   void dropFound();
+  /// Finds the fewest frames that show a fill's place between them, and takes them.
+  void gatherFewest(const QString& elementId);
+  /// Measures the plate's grain around a fill, and lays it on it afresh.
+  void measureGrain(const QString& elementId);
   /// Measures what a shadow lets through on the frame that is shown.
   void measureShade(const QString& elementId);
   /// Solves the camera from the shot's tracks.

@@ -157,6 +157,18 @@ Card* WorkBody::cardFor(const element::Element& e) {
     session_->chooseMatte(QString::fromStdString(matte), QString::fromStdString(part));
     session_->setTool(Tool::Matte);
   });
+  auto* addKey = button("addKey", tr("+ Key"),
+                        tr("A part of the matte that is keyed from the plate, by luma, chroma or difference"));
+  card->extra()->addWidget(addKey, 0, Qt::AlignLeft);
+  connect(addKey, &QPushButton::clicked, this, [this, key] {
+    std::string matte, part;
+    session_->change(tr("add a key to the matte"), [&](shot::Shot& s) {
+      matte = edit::matteFor(s, key, session_->frame());
+      part = edit::addKey(s, matte, matte::KeyBy::Luma);
+    });
+    session_->chooseMatte(QString::fromStdString(matte), QString::fromStdString(part));
+    session_->setTool(Tool::Key);
+  });
   const auto actions = shot::actionsOf(e);
   if (!actions.empty()) {
     auto* buttons = new QWidget(card);
@@ -170,6 +182,13 @@ Card* WorkBody::cardFor(const element::Element& e) {
           useFrame(session_);
         else if (action == "findFrames")
           engine_->jobs().findFrames(id);
+        else if (action == "gatherAll")
+          session_->change(tr("take all frames"),
+                           [&](shot::Shot& s) { edit::gatherAll(s, id.toStdString(), session_->frame()); });
+        else if (action == "measureGrain")
+          engine_->jobs().measureGrain(id);
+        else if (action == "gatherFewest")
+          engine_->jobs().gatherFewest(id);
         else if (action == "measureShade")
           engine_->jobs().measureShade(id);
         else if (action == "drawMatte")

@@ -54,7 +54,21 @@ int Strip::frameAt(double x) const {
       r.first, r.last);
 }
 
+void Strip::label(QPainter& p, const QRectF& box, int align, const QString& text) {
+  const QRectF tight = p.boundingRect(box, align, text);
+  for (const double dy : {0.0, 13.0, -13.0, 26.0, -26.0}) {
+    const QRectF at = tight.translated(0, dy);
+    const bool free = rect().contains(at.toAlignedRect()) &&
+                      std::none_of(labels_.begin(), labels_.end(), [&](const QRectF& l) { return l.intersects(at); });
+    if (!free) continue;
+    p.drawText(at, Qt::AlignCenter, text);
+    labels_.push_back(at);
+    return;
+  }
+}
+
 void Strip::paintAxis(QPainter& p) {
+  labels_.clear();
   p.fillRect(rect(), style::kPanel);
   p.setPen(QColor(0x31, 0x33, 0x36));
   p.drawLine(0, 0, width(), 0);
@@ -64,14 +78,14 @@ void Strip::paintAxis(QPainter& p) {
   QFont mono("DejaVu Sans Mono"), words("Inter");
   mono.setPixelSize(10);
   words.setPixelSize(11);
-  const auto label = [&](int y, const QString& text) {
+  const auto row = [&](int y, const QString& text) {
     p.setFont(words);
     p.setPen(QColor(0xa9, 0xad, 0xb1));
-    p.drawText(14, y, text);
+    label(p, QRectF(14, y - 10, kLeft - 20, 13), Qt::AlignLeft | Qt::AlignVCenter, text);
   };
-  label(kReadyY + 5, tr("ready"));
-  label(kSlipTop + 26, showsFit() ? tr("held") : found() ? tr("frames") : tr("slip"));
-  label(kElements + 8, tr("elements"));
+  row(kReadyY + 5, tr("ready"));
+  row(kSlipTop + 26, showsFit() ? tr("held") : found() ? tr("frames") : tr("slip"));
+  row(kElements + 8, tr("elements"));
 
   // What can be shown at once, and frames that have no file.
   p.fillRect(QRectF(xOf(r.first), kReadyY, xOf(r.last) - xOf(r.first), 3), style::kLine);
@@ -94,7 +108,7 @@ void Strip::paintAxis(QPainter& p) {
     if (step = s; s * cell > 54) break;
   for (int f = r.first; f <= r.last; f += step) {
     p.setPen(style::kQuiet);
-    p.drawText(QRectF(xOf(f) - 30, kNumbersY - 10, 60, 14), Qt::AlignCenter, QString::number(f));
+    label(p, QRectF(xOf(f) - 30, kNumbersY - 10, 60, 14), Qt::AlignCenter, QString::number(f));
     p.fillRect(QRectF(xOf(f), kReadyY + 4, 1, 4), style::kLine);
   }
 
@@ -128,7 +142,7 @@ void Strip::paintKeys(QPainter& p) {
   words.setPixelSize(11);
   p.setFont(words);
   p.setPen(QColor(0xa9, 0xad, 0xb1));
-  p.drawText(14, kKeys + 4, tr("keys"));
+  label(p, QRectF(14, kKeys - 6, kLeft - 20, 13), Qt::AlignLeft | Qt::AlignVCenter, tr("keys"));
   p.setRenderHint(QPainter::Antialiasing);
   p.setPen(QPen(style::kLine, 1));
   p.drawLine(QPointF(xOf(keys.begin()->first), kKeys), QPointF(xOf(keys.rbegin()->first), kKeys));

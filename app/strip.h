@@ -3,6 +3,7 @@
 #include <QTimer>
 #include <QWidget>
 #include <optional>
+#include <vector>
 
 #include "app/engine.h"
 #include "app/session.h"
@@ -25,6 +26,8 @@ class Strip : public QWidget {
   double yOfSlip(double px) const;
   /// Where an element's bar is drawn, by its place in the list; below 0: scrolled out of sight.
   double yOfBar(int element) const;
+  /// Where the words and numbers of the axis stand; they never lie on each other.
+  const std::vector<QRectF>& labels() const { return labels_; }
   QSize sizeHint() const override { return {600, 158}; }
 
  protected:
@@ -59,6 +62,8 @@ class Strip : public QWidget {
   /// The frame of the key under a place; none when there is none.
   std::optional<int> keyAt(const QPointF& at) const;
   void paintAxis(QPainter& p);
+  /// Writes a word into a box, above or below it where another one stands already, or not at all.
+  void label(QPainter& p, const QRectF& box, int align, const QString& text);
   void paintSlip(QPainter& p);
   void paintFit(QPainter& p);
   void paintFound(QPainter& p);
@@ -70,6 +75,7 @@ class Strip : public QWidget {
   Session* session_;
   Engine* engine_;
   QPointF pointer_{-1, -1};
+  std::vector<QRectF> labels_;
   QPixmap axis_;                  ///< everything but the playhead and the pointer
   bool stale_ = true;             ///< the axis is to be drawn anew
   std::optional<int> chosenKey_;  ///< the frame of the key that was clicked

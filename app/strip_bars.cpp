@@ -30,7 +30,8 @@ void Strip::paintBars(QPainter& p) {
   scrolled_ = std::clamp(scrolled_, 0, std::max(0, count - rows()));
   if (count > rows()) {
     p.setPen(style::kQuiet);
-    p.drawText(14, kElements + 22, tr("%1\u2013%2 of %3").arg(scrolled_ + 1).arg(scrolled_ + rows()).arg(count));
+    label(p, QRectF(14, kElements + 12, kLeft - 20, 13), Qt::AlignLeft | Qt::AlignVCenter,
+          tr("%1\u2013%2 of %3").arg(scrolled_ + 1).arg(scrolled_ + rows()).arg(count));
   }
   // Ranges, and source frames as pins.
   for (int i = 0; i < count; ++i) {

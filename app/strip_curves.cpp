@@ -46,7 +46,7 @@ void Strip::paintFit(QPainter& p) {
   const double mark = top > 1 ? 1 : 0.1;
   p.drawLine(QPointF(kLeft, yOf(mark)), QPointF(width() - kRight, yOf(mark)));
   p.setPen(style::kQuiet);
-  p.drawText(QRectF(kLeft - 34, yOf(mark) - 7, 30, 14), Qt::AlignRight | Qt::AlignVCenter, QString::number(mark));
+  label(p, QRectF(kLeft - 34, yOf(mark) - 7, 30, 14), Qt::AlignRight | Qt::AlignVCenter, QString::number(mark));
   // What is left over, and how far what is put there may slip in the worst part of each frame.
   QPolygonF rms, slip;
   for (const auto& [f, px] : e.perFrame) rms << QPointF(xOf(f), yOf(px));
@@ -66,7 +66,7 @@ void Strip::paintFit(QPainter& p) {
   p.drawPolyline(slip);
   if (!rms.isEmpty()) {
     p.setPen(QColor(0xc9, 0xcc, 0xd0, 200));
-    p.drawText(QRectF(kLeft + 4, kSlipTop - 4, 240, 14), Qt::AlignLeft, tr("error %1 px").arg(e.rmsPx, 0, 'f', 2));
+    label(p, QRectF(kLeft + 4, kSlipTop - 4, 240, 14), Qt::AlignLeft, tr("error %1 px").arg(e.rmsPx, 0, 'f', 2));
   }
   if (worst > 0) {
     const QPointF at(xOf(worstOn), yOf(worst));
@@ -75,8 +75,8 @@ void Strip::paintFit(QPainter& p) {
     p.drawEllipse(at, 3, 3);
     p.setPen(QColor(0x9f, 0xd6, 0xc9));
     const bool right = at.x() < width() - 190;
-    p.drawText(QRectF(right ? at.x() + 6 : at.x() - 176, at.y() - 14, 170, 14), right ? Qt::AlignLeft : Qt::AlignRight,
-               tr("may slip %1 px").arg(worst, 0, 'f', 2));
+    label(p, QRectF(right ? at.x() + 6 : at.x() - 176, at.y() - 14, 170, 14), right ? Qt::AlignLeft : Qt::AlignRight,
+          tr("may slip %1 px").arg(worst, 0, 'f', 2));
   }
 }
 
@@ -121,8 +121,8 @@ void Strip::paintFound(QPainter& p) {
   p.setFont(mono);
   p.setPen(QColor(0x9f, 0xd6, 0xc9));
   const bool right = best.x() < width() - 120;
-  p.drawText(QRectF(right ? best.x() + 6 : best.x() - 106, std::max<double>(best.y() - 14, kSlipTop), 100, 14),
-             right ? Qt::AlignLeft : Qt::AlignRight, tr("best %1").arg(f.best));
+  label(p, QRectF(right ? best.x() + 6 : best.x() - 106, std::max<double>(best.y() - 14, kSlipTop), 100, 14),
+        right ? Qt::AlignLeft : Qt::AlignRight, tr("best %1").arg(f.best));
 }
 
 void Strip::paintSlip(QPainter& p) {
@@ -140,7 +140,7 @@ void Strip::paintSlip(QPainter& p) {
   p.drawLine(QPointF(kLeft, yOfSlip(mark)), QPointF(width() - kRight, yOfSlip(mark)));
   p.setPen(style::kQuiet);
   p.setFont(mono);
-  p.drawText(QRectF(kLeft - 34, yOfSlip(mark) - 7, 30, 14), Qt::AlignRight | Qt::AlignVCenter, QString::number(mark));
+  label(p, QRectF(kLeft - 34, yOfSlip(mark) - 7, 30, 14), Qt::AlignRight | Qt::AlignVCenter, QString::number(mark));
   for (const bool chosenOnes : {false, true})
     for (const auto& e : shot.elements) {
       const QString id = QString::fromStdString(e.id);
@@ -177,13 +177,13 @@ void Strip::paintSlip(QPainter& p) {
         p.drawEllipse(worst, 3, 3);
         p.setPen(slip->lockPx > 0.3 ? style::kWarn : QColor(0x9f, 0xd6, 0xc9));
         const bool right = worst.x() < width() - 120;
-        p.drawText(QRectF(right ? worst.x() + 6 : worst.x() - 106, worst.y() - 14, 100, 14),
-                   right ? Qt::AlignLeft : Qt::AlignRight, tr("%1 px").arg(slip->lockPx, 0, 'f', 2));
+        label(p, QRectF(right ? worst.x() + 6 : worst.x() - 106, worst.y() - 14, 100, 14),
+              right ? Qt::AlignLeft : Qt::AlignRight, tr("%1 px").arg(slip->lockPx, 0, 'f', 2));
       }
     }
   if (engine_->measuring()) {
     p.setPen(style::kQuiet);
-    p.drawText(QRectF(width() - 120, kSlipBottom - 14, 100, 14), Qt::AlignRight, tr("measuring"));
+    label(p, QRectF(width() - 120, kSlipBottom - 14, 100, 14), Qt::AlignRight, tr("measuring"));
   }
 }
 

@@ -16,10 +16,12 @@ Made SourceMaker<element::HeldFrame>::make(const element::HeldFrame&, const Maki
   const double scale = m.layer.files.size() > 1 ? 1 : m.layer.files.front().scale;
   value::Hasher key;
   for (const auto& f : m.layer.files) key.add(f.key());
-  return {readable(frame, key.add(m.layer.held->key).key(), m.layer.held->around, m.workshop),
-          BySight{m.layer.held, scale},
-          {},
-          {}};
+  Made made{readable(frame, key.add(m.layer.held->key).key(), m.layer.held->around, m.workshop),
+            BySight{m.layer.held, scale},
+            {},
+            {}};
+  made.grainLeft = 1;
+  return made;
 }
 
 template <>

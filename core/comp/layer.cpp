@@ -1,5 +1,7 @@
 #include "core/comp/layer.h"
 
+#include <cmath>
+
 #include "core/base/error.h"
 #include "core/base/parallel.h"
 #include "core/comp/cover.h"
@@ -70,6 +72,12 @@ map::MapPtr placeMap(const Making& m, const Made& made) {
                     m.layer.place);
 }
 
+/// A source's pixels over a region of the frame, resampled once.
+Picture readOver(const Making& m, const Made& made, const Box& region, Picture* covered, const Picture* wanted) {
+  if (made.read) return made.read(region, covered, wanted);
+  return map::resample(*made.picture, *placeMap(m, made), region, m.moment.frameBox(), m.filter, covered, wanted);
+}
+
 /// A layer as it was made, and how it is laid.
 struct Laid {
   Picture picture;
@@ -81,18 +89,20 @@ Laid lay(const moment::Moment& moment, const moment::Layer& layer, Workshop& wor
   Laid out{{}, layer.look.merge};
   const Made made = makeSource(making);
   out.merge = made.merge.value_or(layer.look.merge);
-  if (!made.picture) return out;
+  if (!made.shows()) return out;
   const Box region = intersect(placeReach(making, made), coverBox(layer.cover, making.here(), workshop));
   if (region.empty()) return out;
   // Without a cover there is nothing to draw: the whole region is let through.
   const bool covered = !layer.cover.empty();
   const Picture matte = covered ? tight(coverOver(layer.cover, making.here(), region, workshop)) : Picture();
   if (covered && matte.empty()) return out;
-  out.picture = map::resample(*made.picture, *placeMap(making, made), covered ? matte.data : region, moment.frameBox(),
-                              filter, nullptr, covered ? &matte : nullptr);
+  out.picture = readOver(making, made, covered ? matte.data : region, nullptr, covered ? &matte : nullptr);
   if (made.after) made.after(out.picture);
   match(out.picture, layer.look);
   if (!layer.nearby.empty()) applyLight(out.picture, lightOver(layer, workshop));
+  if (layer.grain)
+    image::addGrain(out.picture, *layer.grain, layer.frame,
+                    layer.look.grain.constant() * std::sqrt(std::max(0.0, 1 - made.grainLeft)));
   const auto opacity = static_cast<float>(layer.look.opacity.constant());
   if (made.through)
     made.through(out.picture, covered ? &matte : nullptr, opacity);
@@ -113,13 +123,12 @@ Around lookAround(const moment::Moment& moment, const moment::Layer& layer, Work
   const Making making{moment, layer, workshop, map::Filter::Sharp};
   const Made made = makeSource(making);
   Around out;
-  if (!made.picture) return out;
+  if (!made.shows()) return out;
   const Box region = intersect(placeReach(making, made), coverBox(layer.cover, making.here(), workshop).grown(margin));
   if (region.empty()) return out;
   out.cover = layer.cover.empty() ? Picture(region, moment.frameBox(), 1)
                                   : coverOver(layer.cover, making.here(), region, workshop);
-  out.source =
-      map::resample(*made.picture, *placeMap(making, made), region, moment.frameBox(), map::Filter::Sharp, &out.seen);
+  out.source = readOver(making, made, region, &out.seen, nullptr);
   if (made.after) made.after(out.source);
   match(out.source, layer.look);
   return out;
@@ -128,7 +137,7 @@ Around lookAround(const moment::Moment& moment, const moment::Layer& layer, Work
 Box reachOf(const moment::Moment& moment, const moment::Layer& layer, Workshop& workshop) {
   const Making making{moment, layer, workshop, map::Filter::Draft};
   const Made made = makeSource(making);
-  if (!made.picture) return {};
+  if (!made.shows()) return {};
   return intersect(placeReach(making, made), coverBox(layer.cover, making.here(), workshop));
 }
 

@@ -38,12 +38,20 @@ using Address = std::variant<BySight, ByFace, ByStraightPixel>;
 
 /// A source, made for a moment.
 struct Made {
-  std::shared_ptr<const image::Picture> picture;  ///< premultiplied; null: it shows nothing here
+  std::shared_ptr<const image::Picture> picture;  ///< premultiplied; null, without `read`: it shows nothing here
   Address address;
   std::function<void(image::Picture&)> after;  ///< what is still done to the resampled layer; may be empty
   std::optional<element::Merge> merge;         ///< when it can be laid in one way alone
   /// How a matte (null: everywhere) and a strength let it through, when not by multiplying; may be empty.
   std::function<void(image::Picture&, const image::Picture*, float)> through{};
+  /// What is put together from several pictures: reads them itself, as map::resample reads one (region, covered,
+  /// wanted).
+  std::function<image::Picture(const Box&, image::Picture*, const image::Picture*)> read{};
+
+  /// How much of the variance of the plate's grain is still in it.
+  double grainLeft = 0;
+
+  bool shows() const { return picture || read; }
 };
 
 /// How a kind of source is made; each kind's own file (held_frame.cpp, render.cpp...) defines it.

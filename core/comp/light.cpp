@@ -20,13 +20,8 @@ constexpr double kLeastFilled = 0.6;              ///< part of a tile that can b
 constexpr float kDarkest = 0.002f, kClipped = 8;  ///< scene-linear; beyond these a ratio says nothing
 constexpr double kTukey = 4.685;                  ///< 95% efficient for normal errors (Holland and Welsch 1977)
 
-/// A tile around the cover: the ratio of the plate to the source.
-struct Tile {
-  Vec2 at;
-  std::array<double, 3> logRatio;
-};
-
-std::vector<Tile> tilesAround(const moment::Moment& moment, const moment::Layer& layer, Workshop& workshop) {
+/// Tiles around the cover: the ratio of the plate to the source.
+std::vector<LightTile> tilesAround(const moment::Moment& moment, const moment::Layer& layer, Workshop& workshop) {
   const int margin = std::max(30, moment.frameBox().height() / 14);
   const Around a = lookAround(moment, layer, workshop, margin);
   if (a.source.empty() || !moment.plate) return {};
@@ -46,7 +41,7 @@ std::vector<Tile> tilesAround(const moment::Moment& moment, const moment::Layer&
     near = cv::Mat(inside.size(), CV_8U, cv::Scalar(255));
   else
     cv::dilate(inside, near, cv::getStructuringElement(cv::MORPH_RECT, {2 * margin + 1, 2 * margin + 1}));
-  std::vector<Tile> tiles;
+  std::vector<LightTile> tiles;
   for (int y0 = region.y0; y0 + kTile <= region.y1; y0 += kTile)
     for (int x0 = region.x0; x0 + kTile <= region.x1; x0 += kTile) {
       std::array<double, 3> ours{}, theirs{};
@@ -64,7 +59,7 @@ std::vector<Tile> tilesAround(const moment::Moment& moment, const moment::Layer&
           ++n;
         }
       if (n < kLeastFilled * kTile * kTile) continue;
-      Tile t{Vec2(x0 + kTile / 2.0, y0 + kTile / 2.0), {}};
+      LightTile t{Vec2(x0 + kTile / 2.0, y0 + kTile / 2.0), {}};
       bool bright = true;
       for (size_t c = 0; c < 3; ++c) {
         bright = bright && ours[c] / n > kDarkest && theirs[c] / n > kDarkest;
@@ -111,24 +106,26 @@ Vec3 fitPlane(const std::vector<Vec2>& at, const std::vector<double>& values, bo
 
 }  // namespace
 
-LightAround lightAround(const moment::Moment& moment, const moment::Layer& layer, bool sloped, Workshop& workshop) {
+LightAround lightThrough(const std::vector<LightTile>& tiles, bool sloped, double unit) {
   LightAround out;
-  const auto tiles = tilesAround(moment, layer, workshop);
   if (tiles.size() < 4) return out;
-  for (const Tile& t : tiles) out.centre += t.at / static_cast<double>(tiles.size());
-  const double unit = std::max(1.0, moment.frameBox().height() / 4.0);
+  for (const auto& t : tiles) out.centre += t.at / static_cast<double>(tiles.size());
   std::vector<Vec2> at;
   at.reserve(tiles.size());
-  for (const Tile& t : tiles) at.push_back((t.at - out.centre) / unit);
+  for (const auto& t : tiles) at.push_back((t.at - out.centre) / unit);
   for (size_t c = 0; c < 3; ++c) {
     std::vector<double> values;
     values.reserve(tiles.size());
-    for (const Tile& t : tiles) values.push_back(t.logRatio[c]);
+    for (const auto& t : tiles) values.push_back(t.logRatio[c]);
     const Vec3 fit = fitPlane(at, values, sloped && tiles.size() >= 8);
     out.logGain[c] = fit[0], out.perPx[c] = Vec2(fit[1], fit[2]) / unit;
   }
   out.known = true;
   return out;
+}
+
+LightAround lightAround(const moment::Moment& moment, const moment::Layer& layer, bool sloped, Workshop& workshop) {
+  return lightThrough(tilesAround(moment, layer, workshop), sloped, std::max(1.0, moment.frameBox().height() / 4.0));
 }
 
 LightAround lightOver(const moment::Layer& layer, Workshop& workshop) {

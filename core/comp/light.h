@@ -15,6 +15,15 @@ struct LightAround {
   size_t bytes() const { return sizeof *this; }
 };
 
+/// A place where two lights are compared: the logarithm of their ratio, a channel each.
+struct LightTile {
+  Vec2 at;
+  std::array<double, 3> logRatio;
+};
+/// The plane through what tiles say, a channel each, with Tukey's weights; `unit` pixels are what a slope is held small
+/// over where tiles hardly tell it. Unknown for fewer than four tiles.
+LightAround lightThrough(const std::vector<LightTile>& tiles, bool sloped, double unit);
+
 /// The light on one frame: the layer's source and the plate are compared in tiles around the cover, where both are
 /// seen, away from what has to go; a plane is fitted to the logarithms of their ratios with Tukey's weights, so that
 /// what passes loses its vote. `sloped` false: the level alone. Unknown where fewer than four tiles can be compared.

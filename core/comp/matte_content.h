@@ -11,5 +11,8 @@ Box boxOf(const matte::DrawnNow& now, const moment::MattePart& part, const momen
 image::Picture over(const moment::PicturedNow& now, const moment::MattePart& part, const moment::Stage& here,
                     const Box& region, Workshop& workshop);
 Box boxOf(const moment::PicturedNow& now, const moment::MattePart& part, const moment::Stage& here, Workshop& workshop);
+image::Picture over(const moment::KeyedNow& now, const moment::MattePart& part, const moment::Stage& here,
+                    const Box& region, Workshop& workshop);
+Box boxOf(const moment::KeyedNow& now, const moment::MattePart& part, const moment::Stage& here, Workshop& workshop);
 
 }  // namespace zentil::comp

@@ -2,20 +2,21 @@
 
 #include "core/base/error.h"
 #include "core/base/parallel.h"
-#include "core/comp/around.h"
 #include "core/comp/layer.h"
 #include "core/comp/source_files.h"
+#include "core/value/hash.h"
 
 namespace zentil::comp {
 
 template <>
 Made SourceMaker<element::Relit>::make(const element::Relit& r, const Making& m) {
-  const auto frame = m.workshop.frame(m.layer.files.front());
-  Made made{readable(frame, m.layer.files.front().key(), m.here().around, m.workshop),
-            BySight{m.moment.here, m.layer.files.front().scale},
-            {},
-            {}};
-  made.merge = element::Merge::Over;
+  // Factors, and no pixels: what lies below, the plate or what was laid on it, is multiplied by them.
+  const Box frame = m.moment.frameBox();
+  const auto ones = m.workshop.picture(value::Hasher().add("ones").add(frame.x1).add(frame.y1).key(), 0,
+                                       [&] { return image::Picture(frame, frame, 4, 1.0f); });
+  Made made{ones, BySight{m.moment.here, 1}, {}, {}};
+  made.merge = element::Merge::Multiply;
+  made.grainLeft = 1;
   // Light adds up: where the sun is seen in part, as at a shadow's edge, the level is 1 - (1 - lets) * cover.
   made.through = [lets = r.lets.constant(), laid = r.laid](image::Picture& layer, const image::Picture* matte,
                                                            float strength) {
@@ -32,7 +33,7 @@ Made SourceMaker<element::Relit>::make(const element::Relit& r, const Making& m)
           }
           for (int c = 0; c < 3; ++c) {
             const float level = 1 - taken[c] * cover;
-            l[c] = laid ? l[c] * level : l[c] / level;
+            l[c] = laid ? level : 1 / level;
           }
           l[3] = 1;
         }

@@ -6,6 +6,7 @@
 #include "core/base/error.h"
 #include "core/set/form.h"
 #include "core/set/surface_map.h"
+#include "core/value/hash.h"
 
 namespace zentil::comp {
 
@@ -46,6 +47,15 @@ map::MapPtr plateToPlate(const Stage& here, const std::string& surfaceId, const 
   const int index = scene->indexOf(surfaceId);
   if (index < 0) throw Error("the surface is gone", "Choose another");
   return std::make_shared<set::SeenBy>(here.view, scene, index, other.view, otherScene, needsSight);
+}
+
+map::MapPtr faceToPlate(const Stage& here, const std::string& surfaceId, const Stage& other, Workshop& workshop) {
+  Stage clear = here;
+  auto surfaces = *here.surfaces;
+  for (auto& s : surfaces) s.blocks = false;
+  clear.surfaces = std::make_shared<const std::vector<set::Surface>>(std::move(surfaces));
+  clear.surfacesKey = value::Hasher().add("clear").add(here.surfacesKey).key();
+  return plateToPlate(clear, surfaceId, other, true, workshop);
 }
 
 map::MapPtr carrying(const Stage& from, const std::string& surfaceId, const Stage& to, Workshop& workshop) {

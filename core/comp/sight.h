@@ -9,6 +9,10 @@ namespace zentil::comp {
 map::MapPtr plateToPlate(const moment::Stage& here, const std::string& surfaceId, const moment::Stage& other,
                          bool needsSight, Workshop& workshop);
 
+/// The same where nothing stands before the surface here; the other's camera sees only what it sees.
+map::MapPtr faceToPlate(const moment::Stage& here, const std::string& surfaceId, const moment::Stage& other,
+                        Workshop& workshop);
+
 /// The same for things that ride a surface: it goes on behind what hides the surface and, on a plane, beyond its edge,
 /// so that a drawn shape never breaks. Null when a camera or the surface is not there.
 map::MapPtr carrying(const moment::Stage& from, const std::string& surfaceId, const moment::Stage& to,

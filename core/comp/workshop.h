@@ -37,6 +37,8 @@ class Workshop {
   std::shared_ptr<const Thing> thing(uint64_t key, const Make& make) {
     return shelf_.get<Thing>(key, 0, make);
   }
+  /// Whether something lies ready under a key.
+  bool has(uint64_t key) const { return shelf_.has(key); }
   /// The set as it stands on a stage, ready for rays.
   set::RayScenePtr scene(const moment::Stage& stage);
   /// One surface by itself, with nothing else in the way.

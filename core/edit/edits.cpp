@@ -9,6 +9,7 @@
 #include "core/edit/plates.h"
 #include "core/edit/things.h"
 #include "core/measure/frames_found.h"
+#include "core/measure/grain.h"
 #include "core/measure/slip.h"
 #include "core/shot/recipe.h"
 #include "core/shot/track_json.h"
@@ -185,6 +186,18 @@ json one(Shot& s, const json& e, const Context& c) {
     lay(asOf(e), *s.plateUse(id), c);
     return id;
   }
+  if (e.contains("keyed")) {
+    const auto& m = *findIn(s.mattes, textOf(e, "matte"));
+    return addKey(s, m.id, named<matte::KeyBy>(textOf(e, "keyed")), textOf(e, "element"));
+  }
+  if (e.contains("pick")) {
+    const auto& box = e.at("pick");
+    if (!box.is_array() || box.size() != 4) throw Error("a place to pick is [x0, y0, x1, y1]", "");
+    pickKey(s, textOf(e, "matte"), textOf(e, "part"),
+            {box[0].get<int>(), box[1].get<int>(), box[2].get<int>(), box[3].get<int>()}, needFrame(e),
+            e.value("covers", true), c.workshop);
+    return nullptr;
+  }
   if (e.contains("element")) {
     if (e.contains("shape")) {
       // below
@@ -245,6 +258,23 @@ json one(Shot& s, const json& e, const Context& c) {
     const auto found = measure::framesFor(*moment::Timeline::of(s), el.id, needFrame(e), false, c.workshop);
     takeFrame(s, el.id, found.best);
     return {{"frame", found.best}, {"seen", found.at(found.best)->seen}, {"neverSeenPx", found.neverSeenPx}};
+  }
+  if (e.contains("gatherAll")) {
+    auto& el = *findIn(s.elements, textOf(e, "gatherAll"));
+    gatherAll(s, el.id, needFrame(e));
+    return {{"frames", el.from<element::Gathered>()->frames}};
+  }
+  if (e.contains("grain")) {
+    auto& el = *findIn(s.elements, textOf(e, "grain"));
+    const auto grain = measure::grainAround(*moment::Timeline::of(s), el.id, c.workshop);
+    takeGrain(s, grain, el.id);
+    return {{"pixels", grain.pixels}, {"levels", grain.green.levels}, {"sigmas", grain.green.sigmas}};
+  }
+  if (e.contains("gatherFewest")) {
+    auto& el = *findIn(s.elements, textOf(e, "gatherFewest"));
+    const auto fewest = measure::fewestFrames(*moment::Timeline::of(s), el.id, el.look.hasMatch(), c.workshop);
+    gatherFrom(s, el.id, fewest.frames);
+    return {{"frames", fewest.frames}, {"neverSeenPx", fewest.neverSeenPx}};
   }
   if (e.contains("lensFromLines")) {
     const auto answer =

@@ -62,6 +62,13 @@ std::string matteFor(shot::Shot& shot, const std::string& elementId, int frame);
 std::string addMatte(shot::Shot& shot, const std::string& name, int frame, const std::string& surface);
 /// A part of shapes, or of pictures, added to a matte; its id.
 std::string addPart(shot::Shot& shot, const std::string& matteId, matte::Content content, const std::string& name);
+/// A key as a part of a matte, with limits to begin from; its id. `element`: what a difference is taken to.
+std::string addKey(shot::Shot& shot, const std::string& matteId, matte::KeyBy by, const std::string& element = {});
+/// Sets a key's limits, at a frame, by the plate's pixels in a box: they are to be covered, or (`covers` false) to be
+/// left; for chroma those that are left are the backing. Throws Error for a part that is no key, or where nothing can
+/// be picked.
+void pickKey(shot::Shot& shot, const std::string& matteId, const std::string& partId, const Box& box, int frame,
+             bool covers, comp::Workshop& workshop);
 /// Takes a matte away, and what names it.
 void removeMatte(shot::Shot& shot, const std::string& id);
 

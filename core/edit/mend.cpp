@@ -3,6 +3,7 @@
 #include "core/base/error.h"
 #include "core/edit/make.h"
 #include "core/shot/recipe.h"
+#include "core/shot/source_words.h"
 
 namespace zentil::edit {
 
@@ -12,6 +13,31 @@ void takeFrame(shot::Shot& s, const std::string& id, int frame) {
   const std::string path = "elements." + id + ".source.";
   shot::setWord(s, path + "frame", std::to_string(frame), frame);
   shot::setWord(s, path + "picture", "", frame);
+}
+
+namespace {
+element::Gathered& gatheredOf(shot::Shot& s, const std::string& id) {
+  auto* e = s.element(id);
+  auto* g = e ? e->from<element::Gathered>() : nullptr;
+  if (!g) throw Error("it is not put together from frames", "Choose a fill");
+  return *g;
+}
+}  // namespace
+
+void gatherAll(shot::Shot& s, const std::string& id, int first) {
+  auto& g = gatheredOf(s, id);
+  g.frames = shot::framesToGather(s, g.plate, first);
+}
+
+void gatherFrom(shot::Shot& s, const std::string& id, const std::vector<int>& frames) {
+  auto& g = gatheredOf(s, id);
+  g.frames = frames;
+  g.together = element::Together::OneEach;
+}
+
+void takeGrain(shot::Shot& s, const image::Grain& grain, const std::string& id) {
+  if (auto* plate = s.plateUse(s.worked().id)) plate->grain = grain;
+  if (auto* e = s.element(id)) e->look.freshGrain = true;
 }
 
 void takeShade(shot::Shot& s, const std::string& id, const measure::Shade& shade, int frame) {

@@ -35,7 +35,9 @@ struct Look {
   value::Value<Rgb> gain = Rgb{1, 1, 1}, offset = Rgb{0, 0, 0};  ///< match: RGB times gain plus offset, scene-linear
   value::Value<double> saturation = 1.0;  ///< match, before gain: 0 grey, 1 as it is; by luminance of BT.709
   Light light = Light::AsSet;
-  double steadyFrames = 2;  ///< light that follows is averaged over this many frames to each side
+  double steadyFrames = 2;           ///< light that follows is averaged over this many frames to each side
+  bool freshGrain = false;           ///< the plate's grain is laid on it anew, on every frame its own
+  value::Value<double> grain = 1.0;  ///< ...as strong as the plate's, times this
   /// Whether there is a match at all that could apply.
   bool hasMatch() const;
   bool operator==(const Look&) const = default;
@@ -96,6 +98,8 @@ void describe(const Look*, See&& see) {
   see("saturation", &Look::saturation, says("saturation").within(0, 4).shown(100, "%").by(5));
   see("offset", &Look::offset, says("offset").within(-100, 100).in("", 3).by(0.002));
   see("light", &Look::light, says("light"));
+  see("freshGrain", &Look::freshGrain, says("fresh grain"));
+  see("grain", &Look::grain, says("strength of its grain").within(0, 4).shown(100, "%").by(5));
   see("steadyFrames", &Look::steadyFrames, says("steadying").within(0, 24).in("", 0).by(1));
 }
 template <typename See>

@@ -17,6 +17,7 @@ struct Needs {
   };
   std::optional<int> stage;  ///< the frame whose camera and set it is seen by
   std::vector<Read> reads;
+  bool eachBySight = false;  ///< what is read is plates' frames, each seen by its own camera, without what has to go
 };
 
 }  // namespace zentil::element

@@ -8,15 +8,16 @@
 
 namespace zentil::element {
 
-/// A source: the plate's own pixels under another light. Inside the cover a shadow is lifted (or laid): the pixels are
-/// divided (or multiplied) by what the shadow lets through, as far as the cover says, so that texture and grain stay.
+/// A source: what lies below it, under another light. Inside the cover a shadow is lifted (or laid): the pixels of the
+/// plate, and of what was laid on it before, are divided (or multiplied) by what the shadow lets through, as far as the
+/// cover says, so that texture and grain stay.
 struct Relit {
   static constexpr const char* kKind = "shadow";
   value::Value<std::array<double, 3>> lets = std::array<double, 3>{0.5, 0.5, 0.5};  ///< RGB, parts of the lit level
   bool laid = false;                                                                ///< a shadow is laid, not lifted
   bool operator==(const Relit&) const = default;
 
-  Needs needsAt(int frame) const { return {frame, {{{}, {}, frame}}}; }
+  Needs needsAt(int frame) const { return {frame, {}}; }
 };
 
 template <typename See>

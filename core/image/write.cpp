@@ -12,7 +12,7 @@ namespace fs = std::filesystem;
 namespace zentil::image {
 
 const std::vector<std::string>& writableEndings() {
-  static const std::vector<std::string> endings = {"exr", "png", "jpg", "tif"};
+  static const std::vector<std::string> endings = {"exr", "dpx", "png", "jpg", "tif"};
   return endings;
 }
 
@@ -72,7 +72,7 @@ void writePicture(const fs::path& file, const Picture& picture, const WriteOptio
     auto out = OIIO::ImageOutput::create(part.string());
     if (!out)
       throw Error(fmt::format("{}: cannot be written ({})", file.string(), OIIO::geterror()),
-                  "Choose exr, png, jpg or tif");
+                  "Choose exr, dpx, png, jpg or tif");
     if (!out->open(part.string(), spec))
       throw Error(fmt::format("{}: cannot be written ({})", file.string(), out->geterror()), remedy);
     const auto stride = static_cast<OIIO::stride_t>(p->channels * sizeof(float));

@@ -19,6 +19,8 @@ constexpr size_t kMostPixels = 250000;  ///< of a place that are looked at; larg
 constexpr int kMostFrames = 120;        ///< that are held beside each other; of longer shots every second, third, ...
 constexpr double kNearlyAll = 0.004;    ///< of the place, that a usable frame may show less than the best
 
+constexpr double kLeastWorth = 0.0005;  ///< of the place, that one more frame has to show
+
 /// One frame, seen on the target's place.
 struct Candidate {
   int frame = 0;
@@ -266,12 +268,63 @@ FoundFrames framesFor(const moment::Timeline& timeline, const std::string& id, i
     throw Error(fmt::format("no frame shows the place of \"{}\" on frame {}", layer->name, target),
                 "Everything there is hidden or has to go: take a clean picture, or another part of the surface");
   out.best = best->frame;
+  cv::Mat left = place & ~never;
+  for (const Candidate* next = nullptr;;) {
+    const int before = cv::countNonZero(left);
+    int most = 0;
+    if (out.fewest.empty()) {
+      next = &*std::find_if(all.begin(), all.end(), [&](const auto& k) { return k.frame == out.best; });
+    } else {
+      for (const auto& k : all)
+        if (const int n = cv::countNonZero(left & k.seen); n > most) most = n, next = &k;
+      // What is left at borders only is not worth a frame.
+      if (most < std::max(4.0, kLeastWorth * area)) break;
+    }
+    out.fewest.push_back(next->frame);
+    left &= ~next->seen;
+    if (before == 0) break;
+  }
   out.neverSeenPx = cv::countNonZero(never) * static_cast<double>(grid.step) * grid.step;
   out.neverSeen = Picture(grid.region, moment.frameBox(), 1);
   for (int y = grid.region.y0; y < grid.region.y1; ++y)
     for (int x = grid.region.x0; x < grid.region.x1; ++x)
       *out.neverSeen.pixel(x, y) =
           never.at<uchar>((y - grid.region.y0) / grid.step, (x - grid.region.x0) / grid.step) ? 1.0f : 0.0f;
+  return out;
+}
+
+FewestFrames fewestFrames(const moment::Timeline& timeline, const std::string& id, bool matched,
+                          comp::Workshop& workshop, const Job& job) {
+  constexpr int kLooks = 5;
+  std::vector<int> shown;
+  for (const int f : timeline.plateFrames())
+    if (timeline.shows(id, f) && timeline.stage(f)->hasCamera) shown.push_back(f);
+  FewestFrames out;
+  std::string lastProblem = "it shows on no frame that has a plate and a camera";
+  const int looks = std::min(kLooks, static_cast<int>(shown.size()));
+  for (int i = 0; i < looks; ++i) {
+    // The middle first: its best frame has the first say.
+    const int k = (i + looks / 2) % looks;
+    const int target =
+        shown[static_cast<size_t>(looks == 1 ? 0 : k * static_cast<int>(shown.size() - 1) / (looks - 1))];
+    Job part;
+    part.onProgress = [&](double done, const std::string& what) {
+      job.report((i + done) / looks, what);
+      job.checkpoint();
+    };
+    FoundFrames found;
+    try {
+      found = framesFor(timeline, id, target, matched, workshop, part);
+    } catch (const Error& e) {
+      // Out of the picture there: the others say enough.
+      lastProblem = e.problem();
+      continue;
+    }
+    for (const int f : found.fewest)
+      if (std::find(out.frames.begin(), out.frames.end(), f) == out.frames.end()) out.frames.push_back(f);
+    out.neverSeenPx = std::max(out.neverSeenPx, found.neverSeenPx);
+  }
+  if (out.frames.empty()) throw Error(lastProblem, "Go to a frame where its place is seen, or take all frames");
   return out;
 }
 

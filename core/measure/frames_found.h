@@ -31,6 +31,7 @@ struct FoundFrames {
   int unread() const;              ///< how many could not be read
   double neverSeenPx = 0;          ///< pixels of the place, on the target, that no frame shows
   image::Picture neverSeen;        ///< where they are: 1
+  std::vector<int> fewest;         ///< the best, and then each the one that shows most of what is left
   const FoundFrame* at(int frame) const;
 };
 
@@ -42,5 +43,14 @@ struct FoundFrames {
 /// whose place lies outside the picture on the target frame.
 FoundFrames framesFor(const moment::Timeline& timeline, const std::string& elementId, int target, bool matched,
                       comp::Workshop& workshop, const Job& job = {});
+
+/// The frames that show an element's place between them, few of them: on up to five frames over its range, the best for
+/// it, and then those that show most of what is left.
+struct FewestFrames {
+  std::vector<int> frames;
+  double neverSeenPx = 0;  ///< the most, of those frames, that none shows
+};
+FewestFrames fewestFrames(const moment::Timeline& timeline, const std::string& elementId, bool matched,
+                          comp::Workshop& workshop, const Job& job = {});
 
 }  // namespace zentil::measure

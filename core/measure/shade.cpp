@@ -141,10 +141,11 @@ Shade shadeAcross(const moment::Timeline& timeline, const std::string& id, int f
   const int half = std::max(14, moment.frameBox().height() / 36);
   const comp::Around a = comp::lookAround(moment, *layer, workshop, 2 * half);
   const auto unwantedCovers = timeline.unwantedAt(frame);
-  if (a.source.empty())
+  if (a.source.empty() || !moment.plate)
     throw Error(fmt::format("\"{}\" is outside the picture on frame {}", layer->name, frame),
                 "Go to a frame where it shows");
-  const Box region = a.source.data;
+  const auto plate = workshop.frame(*moment.plate);
+  const Box region = intersect(a.source.data, plate->picture.data);
   const image::Picture unwanted = unwantedCovers.empty()
                                       ? image::Picture(region, moment.frameBox(), 1)
                                       : comp::coverOver(unwantedCovers, *moment.here, region, workshop);
@@ -156,7 +157,7 @@ Shade shadeAcross(const moment::Timeline& timeline, const std::string& id, int f
     for (int x = region.x0; x < region.x1; ++x) {
       const int v = y - region.y0, u = x - region.x0;
       const float cover = edge.cover.at<float>(v, u) = *a.cover.pixel(x, y);
-      const float* s = a.source.pixel(x, y);
+      const float* s = plate->forReading().pixel(x, y);
       const bool counts =
           *a.seen.pixel(x, y) > 0 && *unwanted.pixel(x, y) <= 0.01f && std::isfinite(s[0] + s[1] + s[2]);
       edge.there.at<float>(v, u) = counts ? 1.0f : 0.0f;
@@ -183,7 +184,10 @@ Shade shadeAcross(const moment::Timeline& timeline, const std::string& id, int f
   for (int c = 0; c < 3; ++c) {
     cv::Mat values(size, CV_32F);
     for (int v = 0; v < size.height; ++v)
-      for (int u = 0; u < size.width; ++u) values.at<float>(v, u) = a.source.pixel(region.x0 + u, region.y0 + v)[c];
+      for (int u = 0; u < size.width; ++u) {
+        const float level = plate->forReading().pixel(region.x0 + u, region.y0 + v)[c];
+        values.at<float>(v, u) = std::isfinite(level) ? level : 0.0f;
+      }
     // Grain would shift the mean of logarithms.
     values = cv::max(smoothed(values, edge.there, 0.8), kDarkest);
     cv::log(values, edge.logs);

@@ -239,6 +239,7 @@ moment::StagePtr heldStage(const moment::Timeline& timeline, const moment::Layer
 
 comp::Workshop::FramePtr heldPicture(const moment::Timeline& timeline, const moment::Moment& moment,
                                      const moment::Layer& layer, const moment::Stage& held, comp::Workshop& workshop) {
+  if (!layer.givers.empty()) return workshop.frame(layer.givers.front().file);
   if (layer.held && !layer.files.empty()) return comp::heldFrame(moment, layer, workshop);
   return workshop.frame(timeline.plateAt(held.frame));
 }

@@ -280,9 +280,28 @@ Layer Timeline::plainLayerOf(const element::Element& e, int frame) const {
   const element::Needs needs = std::visit([&](const auto& s) { return s.needsAt(frame); }, e.source);
   if (needs.stage) l.held = stage(*needs.stage), h.add(l.held->key);
   for (const auto& r : needs.reads) l.files.push_back(readOf(r)), h.add(l.files.back().key());
+  if (needs.eachBySight) {
+    Hasher all;
+    for (size_t i = 0; i < needs.reads.size(); ++i) {
+      const int f = needs.reads[i].frame;
+      l.givers.push_back({stage(f), l.files[i], unwantedAt(f)});
+      all.add(l.givers.back().stage->key).add(l.files[i].key());
+      for (const auto& c : l.givers.back().unwanted) {
+        all.add(c.inverted);
+        for (const auto& p : c.parts) add(all, p);
+      }
+    }
+    l.giversKey = all.add(l.source).add(e.surface()).key();
+    h.add(l.giversKey);
+  }
   h.add(stage(frame)->key);
   l.shapeKey = h.key();
-  l.key = h.add(l.look).key();
+  h.add(l.look);
+  if (l.look.freshGrain && shot_->worked().grain.known()) {
+    l.grain = shot_->worked().grain;
+    h.add(*l.grain).add(frame);  // every frame has its own
+  }
+  l.key = h.key();
   return l;
 }
 
@@ -311,6 +330,31 @@ Moment Timeline::only(const std::string& id, int frame) const {
   if (shot_->hasPlate()) m.plate = plateAt(frame);
   if (const auto* e = shot_->element(id); shows(id, frame))
     m.layers.push_back(layerOf(*e, frame)), m.key = m.layers.back().key;
+  m.straight = [self = shared_from_this()] { return self->straight(); };
+  return m;
+}
+
+Moment Timeline::shown(const std::string& id, int frame) const {
+  const auto* e = shot_->element(id);
+  if (!e) throw Error("what a key is compared with is gone", "Choose an element for it");
+  // A key that is made from an element that is made from the key would never end.
+  static thread_local std::vector<std::string> making;
+  if (std::find(making.begin(), making.end(), id) != making.end())
+    throw Error(fmt::format("a key is compared with \"{}\", which is made from that key", e->name),
+                "Compare it with something else, or let what has to go be drawn");
+  making.push_back(id);
+  struct Done {
+    ~Done() { making.pop_back(); }
+  } done;
+  element::Element plain = *e;
+  plain.cover.clear();
+  plain.look.opacity = 1.0, plain.look.merge = element::Merge::Over, plain.look.light = element::Light::AsSet;
+  plain.look.freshGrain = false;
+  Moment m;
+  m.frame = frame;
+  m.here = stage(frame);
+  m.layers.push_back(plainLayerOf(plain, frame));
+  m.key = m.layers.back().key;
   m.straight = [self = shared_from_this()] { return self->straight(); };
   return m;
 }

@@ -44,9 +44,19 @@ struct Stage {
 };
 using StagePtr = std::shared_ptr<const Stage>;
 
+struct Moment;
+
 /// A matte's picture as it is on a frame.
 struct PicturedNow {
   FileAt file;
+  double softPx = 0, growPx = 0;
+};
+
+/// A key as it is on a frame.
+struct KeyedNow {
+  matte::KeyQuestion question;
+  FileAt plate;
+  std::shared_ptr<const Moment> against;  ///< a difference: the one element it is taken to, without cover
   double softPx = 0, growPx = 0;
 };
 
@@ -55,8 +65,8 @@ struct MattePart {
   std::string matte;  ///< the matte's name, for messages
   matte::Combine how = matte::Combine::Add;
   bool inverted = false;
-  std::variant<matte::DrawnNow, PicturedNow> content;  ///< a kind of matte::Content each, in its order
-  std::vector<FileAt> reads;                           ///< files that its content reads
+  std::variant<matte::DrawnNow, PicturedNow, KeyedNow> content;  ///< a kind of matte::Content each, in its order
+  std::vector<FileAt> reads;                                     ///< files that its content reads
   Vec2 shiftPx = Vec2::Zero();
   matte::Rides rides = matte::Rides::Screen;
   int drawnOn = 0;
@@ -71,7 +81,12 @@ struct Cover {
   bool inverted = false;
 };
 
-struct Moment;
+/// One of the frames that a source is put together from.
+struct Giver {
+  StagePtr stage;
+  FileAt file;
+  std::vector<Cover> unwanted;  ///< what has to go from it
+};
 
 /// One element, evaluated.
 struct Layer {
@@ -92,8 +107,11 @@ struct Layer {
   std::vector<std::shared_ptr<const Moment>> nearby;  ///< where its light follows: the frames it is averaged over
   StagePtr held;                                      ///< the stage that its source is seen on; null: it needs none
   std::vector<FileAt> files;
-  uint64_t shapeKey = 0;  ///< of everything but its look
-  uint64_t key = 0;       ///< of everything its pixels depend on
+  std::vector<Giver> givers;          ///< where it is put together from frames: those, with their files
+  std::optional<image::Grain> grain;  ///< that is laid on it anew
+  uint64_t giversKey = 0;             ///< of everything about them
+  uint64_t shapeKey = 0;              ///< of everything but its look
+  uint64_t key = 0;                   ///< of everything its pixels depend on
 };
 
 /// Everything one frame's picture needs, evaluated from the shot: plain numbers, files with their stamps.
@@ -139,6 +157,9 @@ class Timeline : public std::enable_shared_from_this<Timeline> {
   Moment at(int frame) const;
   /// Its one element alone, whether it is on or not; no layer when it does not show there. Throws Error as at() does.
   Moment only(const std::string& elementId, int frame) const;
+  /// What an element shows on a frame, for comparing: without its cover, at full strength, its light as it was set and
+  /// no grain laid on it. Throws Error when it is gone, shows nothing there, or is made from what it is compared for.
+  Moment shown(const std::string& elementId, int frame) const;
   /// Whether an element is there and in its range on a frame.
   bool shows(const std::string& elementId, int frame) const;
   StagePtr stage(int frame) const;

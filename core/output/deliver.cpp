@@ -24,6 +24,12 @@ std::string mark(const moment::Timeline& timeline, const moment::Moment& moment)
   return fmt::format("{} {} recipe {:016x}", kMark, moment.frame, key);
 }
 
+/// The mark that stands in a file's header; empty: none. DPX has no place for a description, but one for a project
+/// (SMPTE ST 268).
+std::string markIn(const OIIO::ImageInput& in) {
+  return in.spec().get_string_attribute(in.format_name() == std::string("dpx") ? "DocumentName" : "ImageDescription");
+}
+
 std::string nameOf(const moment::FileAt& file) { return fs::path(file.files.fileOf(file.frame)).filename().string(); }
 
 bool isUpToDate(const fs::path& file, const std::string& mark) {
@@ -34,7 +40,7 @@ bool isUpToDate(const fs::path& file, const std::string& mark) {
     OIIO::geterror();
     return false;
   }
-  if (in->spec().get_string_attribute("ImageDescription") != mark) return false;
+  if (markIn(*in) != mark) return false;
   // Its last row is there: a file that was cut off in copying is none. What reads JPEG makes up what is missing; there
   // the mark of its end (ISO/IEC 10918-1, B.1.1.3) has to stand.
   if (in->format_name() == std::string("jpeg")) return readText(file).ends_with("\xff\xd9");
@@ -58,9 +64,13 @@ std::map<uint64_t, std::string> inputsOf(const moment::Timeline& timeline) {
     add(timeline.plateAt(f));
     for (const auto& layer : timeline.at(f).layers) {
       for (const auto& file : layer.files) add(file);
-      for (const auto& cover : layer.cover)
-        for (const auto& part : cover.parts)
-          for (const auto& file : part.reads) add(file);
+      const auto addCovers = [&](const std::vector<moment::Cover>& covers) {
+        for (const auto& cover : covers)
+          for (const auto& part : cover.parts)
+            for (const auto& file : part.reads) add(file);
+      };
+      addCovers(layer.cover);
+      for (const auto& giver : layer.givers) addCovers(giver.unwanted);
     }
   }
   return out;
@@ -91,7 +101,7 @@ void refuseInputs(const moment::Timeline& timeline, const std::vector<int>& fram
 bool isOurs(const fs::path& file) {
   const auto in = OIIO::ImageInput::open(file.string());
   if (!in) OIIO::geterror();
-  return in && std::string(in->spec().get_string_attribute("ImageDescription")).starts_with(kMark);
+  return in && markIn(*in).starts_with(kMark);
 }
 
 void refuseOthers(const moment::Timeline& timeline, const std::vector<int>& frames) {
@@ -139,7 +149,7 @@ DeliveryReport deliver(const moment::Timeline& timeline, const std::vector<int>&
                 "Write one '#' for each digit: shot.####.exr");
   if (!image::isWritable(delivery.pattern))
     throw Error(fmt::format("{}: a file of that kind cannot be delivered", delivery.pattern),
-                "Its ending has to be exr, png, jpg or tif");
+                "Its ending has to be exr, dpx, png, jpg or tif");
   if (frames.empty()) throw Error("there is no frame to deliver", "Give the shot a range, or name frames");
   const auto problems = wish.inSpite ? timeline.problems() : std::vector<shot::Problem>();
   if (!wish.inSpite) report.refused = refuse(timeline, frames);
@@ -176,7 +186,7 @@ DeliveryReport deliver(const moment::Timeline& timeline, const std::vector<int>&
     options.quality = delivery.quality;
     options.alpha = plate->hasAlpha;
     options.pixelAspect = moment.plate->files.pixelAspect;
-    options.notes["ImageDescription"] = made;
+    options.notes["ImageDescription"] = options.notes["DocumentName"] = made;
     options.notes["zentil:frame"] = std::to_string(f);
     options.notes["zentil:plate"] = nameOf(*moment.plate);
     options.notes["zentil:shot"] = timeline.name();

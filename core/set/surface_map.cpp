@@ -6,11 +6,17 @@
 
 namespace zentil::set {
 
+namespace {
+bool othersBlock(const RayScene& scene, int surface) {
+  for (size_t i = 0; i < scene.surfaces().size(); ++i)
+    if (static_cast<int>(i) != surface && scene.surfaces()[i].blocks) return true;
+  return false;
+}
+}  // namespace
+
 OntoSurface::OntoSurface(view::ViewPtr eye, RayScenePtr scene, int surface)
     : eye_(std::move(eye)), scene_(std::move(scene)), surface_(surface) {
-  others_ = false;
-  for (size_t i = 0; i < scene_->surfaces().size(); ++i)
-    if (static_cast<int>(i) != surface_ && scene_->surfaces()[i].blocks) others_ = true;
+  others_ = othersBlock(*scene_, surface_);
   if (surface_ >= 0 && others_) inFront_ = InTheWay(*scene_, surface_, eye_->pinhole());
   form_ = surface_ >= 0 ? &formOf(scene_->surfaces()[static_cast<size_t>(surface_)].kind) : nullptr;
   if (!form_ || !form_->isFlat() || others_) scene_->prepare(surface_, others_);
@@ -50,7 +56,6 @@ void OntoSurface::meet(const Vec2* pixels, size_t n, Met& met) const {
 }
 
 void OntoSurface::dropHidden(const RayScene& scene, const Vec3& eye, Met& met, size_t n) const {
-  if (!others_) return;
   Vec3 points[Met::kMost];
   int targets[Met::kMost];
   size_t index[Met::kMost], count = 0;
@@ -73,7 +78,7 @@ void OntoSurface::apply(map::Spot* spots, size_t n) const {
       if (spots[from].piece != map::kNowhere) at[count] = spots[from].at, index[count++] = from;
     meet(at, count, met);
     // The first surface of all that a ray meets is not hidden.
-    if (surface_ >= 0) dropHidden(*scene_, eye_->position(), met, count);
+    if (surface_ >= 0 && others_) dropHidden(*scene_, eye_->position(), met, count);
     land(met, count, at);
     for (size_t k = 0; k < count; ++k) {
       map::Spot& spot = spots[index[k]];
@@ -121,6 +126,8 @@ SeenBy::SeenBy(view::ViewPtr eye, RayScenePtr scene, int surface, view::ViewPtr 
     there_ = otherScene_->surfaces()[static_cast<size_t>(surface)];
     moves_ = here_.position != there_.position || here_.turn != there_.turn || here_.size != there_.size;
   }
+  // What does not bend away from an eye hides nothing of itself.
+  needsSight_ = needsSight_ && (surface < 0 || !formOf(here_.kind).isFlat() || othersBlock(*otherScene_, surface));
   if (needsSight_ && surface >= 0) inItsWay_ = InTheWay(*otherScene_, surface, other_->pinhole());
   if (needsSight_) otherScene_->prepare(surface, true);
 }

@@ -10,9 +10,13 @@ void addRide(Sentence& sentence, const matte::Drawn& drawn, const matte::Matte& 
              const Wording& w);
 void addRide(Sentence& sentence, const matte::Pictured& pictured, const matte::Matte& matte, const matte::Part& part,
              const Wording& w);
+void addRide(Sentence& sentence, const matte::Keyed& keyed, const matte::Matte& matte, const matte::Part& part,
+             const Wording& w);
 void problemsOf(const matte::Drawn& drawn, const matte::Matte& matte, const matte::Part& part, const Shot& shot,
                 std::vector<Problem>& out);
 void problemsOf(const matte::Pictured& pictured, const matte::Matte& matte, const matte::Part& part, const Shot& shot,
+                std::vector<Problem>& out);
+void problemsOf(const matte::Keyed& keyed, const matte::Matte& matte, const matte::Part& part, const Shot& shot,
                 std::vector<Problem>& out);
 
 }  // namespace zentil::shot

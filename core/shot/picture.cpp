@@ -36,6 +36,7 @@ Sentence Words::sentence(const element::Element& e, const element::Picture& p, c
   }
   addCover(s, e, w);
   addMatch(s, e, w);
+  addGrain(s, e, w);
   s.push_back(w.choice(path + "look.merge", {}));
   s.push_back(Wording::plain("the plate."));
   return s;
@@ -64,6 +65,7 @@ std::vector<Action> Words::actions() {
 template <>
 void Words::problems(const element::Element& e, const element::Picture& p, const Shot& shot,
                      std::vector<Problem>& out) {
+  grainProblems(e, shot, false, out);
   sequenceProblems(e, p.files, p.shift, p.beyond, shot, out);
 }
 

@@ -157,7 +157,7 @@ std::vector<Problem> problemsOf(const Shot& shot, bool decode) {
                     shot.delivery.pattern),
         false);
   if (!image::isWritable(files))
-    say(fmt::format("{}: a file of that kind cannot be delivered: its ending has to be exr, png, jpg or tif",
+    say(fmt::format("{}: a file of that kind cannot be delivered: its ending has to be exr, dpx, png, jpg or tif",
                     shot.delivery.pattern),
         false);
   if (decode && shot.plate().movie) {

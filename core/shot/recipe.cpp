@@ -274,7 +274,11 @@ Sentence deliveryRecipe(const Shot& shot) {
   const std::string ending = std::filesystem::path(d.pattern).extension().string();
   std::vector<std::pair<std::string, std::string>> endings, compressions;
   for (const auto& e : image::writableEndings())
-    endings.emplace_back("." + e, e == "exr" ? "EXR" : e == "png" ? "PNG" : e == "jpg" ? "JPEG" : "TIFF");
+    endings.emplace_back("." + e, e == "exr"   ? "EXR"
+                                  : e == "dpx" ? "DPX"
+                                  : e == "png" ? "PNG"
+                                  : e == "jpg" ? "JPEG"
+                                               : "TIFF");
   for (const auto& c : image::exrCompressions()) compressions.emplace_back(c, c);
   Sentence s = {Wording::plain("Deliver frames"),
                 w.number("range.first"),

@@ -36,6 +36,7 @@ Sentence Words::sentence(const element::Element& e, const element::Render& r, co
   if (r.shadow) {
     s.push_back(Wording::plain("darkening it."));
   } else {
+    addGrain(s, e, w);
     s.push_back(Wording::plain("laid"));
     s.push_back(w.choice(path + "look.merge", {}));
     s.push_back(Wording::plain("it."));
@@ -66,6 +67,7 @@ std::vector<Action> Words::actions() {
 
 template <>
 void Words::problems(const element::Element& e, const element::Render& r, const Shot& shot, std::vector<Problem>& out) {
+  if (!r.shadow) grainProblems(e, shot, false, out);
   sequenceProblems(e, r.files, r.shift, r.beyond, shot, out);
 }
 

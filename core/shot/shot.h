@@ -9,6 +9,7 @@
 
 #include "core/camera/camera.h"
 #include "core/element/element.h"
+#include "core/image/grain.h"
 #include "core/image/plate.h"
 #include "core/lens/plumb.h"
 #include "core/matte/matte.h"
@@ -46,6 +47,7 @@ struct PlateUse {
   image::Plate files;
   int shift = 0;     ///< the shot's frame less the files'
   double scale = 1;  ///< its pixels for one of the shot's
+  image::Grain grain;
   value::Unknown unknown;
   bool operator==(const PlateUse&) const = default;
 
@@ -166,6 +168,7 @@ void describe(const PlateUse*, See&& see) {
   see("files", &PlateUse::files, says("files"));
   see("shift", &PlateUse::shift, says("shift of frames").within(-1e6, 1e6).in("frames", 0).by(1));
   see("scale", &PlateUse::scale, says("scale").within(0.01, 100).in("", 3));
+  see("grain", &PlateUse::grain, says("grain"));
 }
 template <typename See>
 void describe(const Tracking*, See&& see) {

@@ -41,6 +41,24 @@ void addMatch(Sentence& s, const element::Element& e, const Wording& w, bool fol
   s.back().text += ",";
 }
 
+void addGrain(Sentence& s, const element::Element& e, const Wording& w) {
+  s.push_back(w.choice("elements." + e.id + ".look.freshGrain", {"its grain as it is,", "with fresh grain,"}));
+}
+
+void grainProblems(const element::Element& e, const Shot& shot, bool keepsOwn, std::vector<Problem>& out) {
+  if (!e.look.freshGrain) return;
+  if (keepsOwn)
+    out.push_back(
+        {fmt::format("\"{}\" keeps the grain of its own frames, so no fresh grain is laid on it: let it be "
+                     "averaged",
+                     e.name)});
+  else if (!shot.worked().grain.known())
+    out.push_back(
+        {fmt::format("\"{}\" has no fresh grain, as the plate's grain was not measured: measure it on a "
+                     "fill",
+                     e.name)});
+}
+
 Sentence matchDetails(const element::Element& e, const Wording& w) {
   Sentence s = {Wording::plain("\u00b7 gain")};
   // One for all of them, then each.
@@ -55,6 +73,10 @@ Sentence matchDetails(const element::Element& e, const Wording& w) {
   for (const char c : {'r', 'g', 'b'}) s.push_back(w.number("elements." + e.id + ".look.offset." + c));
   s.push_back(Wording::plain("saturation"));
   s.push_back(w.number("elements." + e.id + ".look.saturation"));
+  if (e.look.freshGrain) {
+    s.push_back(Wording::plain("\u00b7 grain"));
+    s.push_back(w.number("elements." + e.id + ".look.grain"));
+  }
   if (e.look.light != element::Light::AsSet) {
     s.push_back(Wording::plain("· light steadied over"));
     s.push_back(w.number("elements." + e.id + ".look.steadyFrames"));

@@ -40,6 +40,10 @@ void addCover(Sentence& sentence, const element::Element& e, const Wording& w);
 Word coverWord(const element::Element& e, const Wording& w);
 /// "as it is," or "matched in level,"; `follows`: or following the light around it.
 void addMatch(Sentence& sentence, const element::Element& e, const Wording& w, bool follows = false);
+/// "its grain as it is," or "with fresh grain,".
+void addGrain(Sentence& sentence, const element::Element& e, const Wording& w);
+/// What is wrong with fresh grain: it was not measured, or the source keeps its own (`keepsOwn`).
+void grainProblems(const element::Element& e, const Shot& shot, bool keepsOwn, std::vector<Problem>& out);
 /// Gain and offset, channel by channel.
 Sentence matchDetails(const element::Element& e, const Wording& w);
 /// Which layer of files that have several.
@@ -47,6 +51,9 @@ void addLayers(Sentence& sentence, const std::string& path, const image::Plate& 
 /// What is wrong with a sequence of an element's own: frames without files, frames it has not, another rate.
 void sequenceProblems(const element::Element& e, const image::Plate& files, int shift, element::Beyond beyond,
                       const Shot& shot, std::vector<Problem>& out);
+/// Frames that a fill may be taken from, `first` (or the nearest to it) first: all that a plate (by id; empty: the one
+/// that is worked on) and the camera have, or 48 evenly among them. Throws Error when there is none.
+std::vector<int> framesToGather(const Shot& shot, const std::string& plateId, int first);
 /// An element on this surface, or on the shot's first. Throws Error when the shot has no camera or no surface.
 element::Element onSurface(const Shot& shot, const std::string& surface);
 

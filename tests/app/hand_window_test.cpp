@@ -4,6 +4,8 @@
 #include <QScrollArea>
 #include <QTextBrowser>
 
+#include "app/strip.h"
+#include "core/edit/edits.h"
 #include "core/edit/things.h"
 #include "tests/app/window.h"
 #include "tests/support/making.h"
@@ -233,6 +235,44 @@ TEST(HandWindow, NothingMakesTheLedgerWiderThanItIs) {
   w.station("Camera");
   w.click("fitBack");
   EXPECT_NEAR(w.shot().camera->backHeightMm, 20.25, 1e-9);
+}
+
+// With few elements and with many, in a small window and a large one, keys and slip at their worst: no two words of the
+// strip lie on each other, and every element's bar can be scrolled to.
+TEST(HandWindow, NoTwoWordsOfTheStripLieOnEachOther) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 5);
+  test::addPatch(s, 1001, 1003, 110, 70, 180, 120);
+  comp::Workshop workshop(test::kBudget);
+  edit::apply(s, nlohmann::json::parse(R"([{"key": "elements.e1.look.opacity", "frame": 1002, "to": 0.5}])"),
+              {workshop, folder.path()});
+  const auto first = s.elements[0];
+  for (const int count : {1, 10, 40}) {
+    auto many = s;
+    for (int i = 1; i < count; ++i) {
+      auto e = first;
+      e.id = "e" + std::to_string(i + 1), e.name = "patch " + std::to_string(i + 1);
+      many.elements.push_back(e);
+    }
+    Window w(many, folder);
+    w.station("Work");
+    for (const QSize size : {QSize(900, 600), QSize(1280, 800), QSize(1920, 1080)}) {
+      w.window.resize(size);
+      w.session().chooseElement(QString("e%1").arg(count));
+      ASSERT_TRUE(test::waitFor([&] { return w.window.engine().slipOf("e1") != nullptr; }));
+      QTest::qWait(600);
+      auto* strip = w.window.findChild<app::Strip*>();
+      ASSERT_NE(strip, nullptr);
+      const auto& labels = strip->labels();
+      EXPECT_GE(labels.size(), 5U);
+      for (size_t i = 0; i < labels.size(); ++i)
+        for (size_t j = 0; j < i; ++j)
+          EXPECT_FALSE(labels[i].intersects(labels[j]))
+              << count << " elements, " << size.width() << " px, labels " << i << " and " << j;
+      EXPECT_GE(strip->yOfBar(count - 1), 0) << "the chosen one is in sight";
+      EXPECT_LT(strip->yOfBar(count - 1), strip->height());
+    }
+  }
 }
 
 }  // namespace

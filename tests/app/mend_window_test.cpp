@@ -1,4 +1,5 @@
-// Mending by mouse and keys: the best frame found and used, what has to go, light that follows, a shadow lifted.
+// Mending by mouse and keys: the best frame found and used, what has to go, light that follows, a shadow lifted,
+// fills from several frames, grain, keys.
 #include <QLabel>
 #include <QPushButton>
 #include <opencv2/imgproc.hpp>
@@ -144,6 +145,121 @@ TEST(MendWindow, AShadowIsDrawnMeasuredAndLifted) {
   // Measuring is one step back.
   w.key(Qt::Key_Z, Qt::ControlModifier);
   EXPECT_EQ(w.shot().elements[0].from<element::Relit>()->lets.constant(), (std::array<double, 3>{0.5, 0.5, 0.5}));
+}
+
+TEST(MendWindow, AFillIsTakenFromAllFramesThenFromTheFewest) {
+  const test::Folder folder;
+  auto s = withRig(folder);
+  const auto rig = image::readFrame(s.plate(), 1005).picture;
+  s.mattes[0].goes = true;
+  s.elements.clear();
+  Window w(s, folder);
+  w.session().setFrame(1005);
+  w.station("Work");
+  w.click("addFill");
+  ASSERT_EQ(w.shot().elements.size(), 1U);
+  const auto* fill = w.shot().elements[0].from<element::Gathered>();
+  ASSERT_NE(fill, nullptr);
+  EXPECT_EQ(fill->frames.size(), 9U);
+  EXPECT_EQ(fill->frames.front(), 1005) << "the frame that is looked at has the first say";
+  w.session().change("give it the matte", [](shot::Shot& shot) { shot.elements[0].cover = {{"m1"}}; });
+  ASSERT_TRUE(w.settle());
+  comp::Workshop workshop(test::kBudget);
+  const auto red = [&] {
+    const auto p = test::buildFrame(w.shot(), 1005, workshop);
+    return p.pixel(165, 90)[0] / p.pixel(165, 90)[1];
+  };
+  EXPECT_LT(red(), 2) << "the thing is gone";
+  w.click("gatherFewest");
+  ASSERT_TRUE(test::waitFor([&] { return w.notice().contains("between them"); })) << w.notice().toStdString();
+  fill = w.shot().elements[0].from<element::Gathered>();
+  EXPECT_LE(fill->frames.size(), 4U);
+  EXPECT_EQ(fill->together, element::Together::OneEach);
+  EXPECT_LT(red(), 2);
+  w.choose("together", "averaged");
+  EXPECT_EQ(w.shot().elements[0].from<element::Gathered>()->together, element::Together::Averaged);
+  w.click("gatherAll");
+  EXPECT_EQ(w.shot().elements[0].from<element::Gathered>()->frames.size(), 9U);
+  for (int i = 0; i < 3; ++i) w.key(Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_EQ(w.shot().elements[0].from<element::Gathered>()->frames.size(), 9U);
+  EXPECT_EQ(w.shot().elements[0].from<element::Gathered>()->together, element::Together::Averaged);
+}
+
+TEST(MendWindow, GrainIsMeasuredAndLaidAfresh) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 9, 480, 270);
+  cv::RNG random(4);
+  test::repaint(s, [&](int, image::Picture& p) {
+    cv::Mat m(270, 480, CV_32FC4, p.values.data()), n(m.size(), CV_32FC4);
+    // A wall of little contrast: its own detail is no grain.
+    m = 0.25 * m + cv::Scalar(0.375, 0.3, 0.225, 0.75);
+    random.fill(n, cv::RNG::NORMAL, cv::Scalar::all(0), cv::Scalar(0.012, 0.012, 0.012, 0));
+    m += n;
+  });
+  test::addPatch(s, 1005, 1005, 200, 100, 280, 170);
+  s.mattes[0].parts[0].rides = matte::Rides::Screen;
+  s.mattes[0].goes = true;
+  element::Gathered g;
+  for (int f = 1001; f <= 1009; ++f) g.frames.push_back(f);
+  s.elements[0].source = g;
+  Window w(s, folder);
+  goToPatch(w);
+  w.click("measureGrain");
+  ASSERT_TRUE(test::waitFor([&] { return w.notice().contains("Grain is"); })) << w.notice().toStdString();
+  EXPECT_TRUE(w.shot().elements[0].look.freshGrain);
+  const auto& grain = w.shot().worked().grain;
+  EXPECT_NEAR(grain.green.at(0.45), 0.012, 0.0012);
+  comp::Workshop workshop(test::kBudget);
+  // Its variance over the frames is that of the plate around it.
+  const auto varies = [&](const Box& box) {
+    double sum = 0;
+    int n = 0;
+    std::vector<image::Picture> all;
+    for (int f = 1004; f <= 1006; ++f) {
+      auto p = test::buildFrame(w.shot(), f, workshop);
+      cv::Mat m(270, 480, CV_32FC4, p.values.data()), slow;
+      cv::GaussianBlur(m, slow, {0, 0}, 2);
+      m -= slow;
+      all.push_back(std::move(p));
+    }
+    for (int y = box.y0; y < box.y1; ++y)
+      for (int x = box.x0; x < box.x1; ++x)
+        for (const auto& p : all) sum += std::pow(p.pixel(x, y)[1], 2), ++n;
+    return sum / n;
+  };
+  const double inside = varies({206, 106, 274, 164}), ring = varies({206, 30, 274, 90});
+  EXPECT_NEAR(inside / ring, 1, 0.1);
+  w.choose("freshGrain", "its grain as it is,");
+  EXPECT_LT(varies({206, 106, 274, 164}) / ring, 0.5);
+}
+
+TEST(MendWindow, AKeyIsAddedAndPickedByDragging) {
+  const test::Folder folder;
+  Window w(withRig(folder), folder);
+  goToPatch(w);
+  w.click("addKey");
+  ASSERT_EQ(w.shot().mattes[0].parts.size(), 2U);
+  EXPECT_EQ(w.session().tool(), app::Tool::Key);
+  w.choose("by", "chroma");
+  // The thing is red before a brown wall: the wall is the backing, the thing what it covers.
+  auto* view = &w.window.cameraView();
+  w.drag(view, w.at(155, 75), w.at(175, 100), 8, Qt::AltModifier);
+  const auto* key = std::get_if<matte::Keyed>(&w.shot().mattes[0].parts[1].content);
+  ASSERT_NE(key, nullptr);
+  const auto backing = key->backing.at(1005);
+  EXPECT_NEAR(backing[0], 0.9, 0.05);
+  w.drag(view, w.at(40, 40), w.at(100, 120));
+  w.session().change("alone", [](shot::Shot& s) { s.mattes[0].parts.erase(s.mattes[0].parts.begin()); });
+  comp::Workshop workshop(test::kBudget);
+  const auto found = test::matteAt(w.shot(), w.shot().elements[0], 1005, {0, 0, 320, 180}, workshop);
+  EXPECT_LT(*found.pixel(165, 90), 0.05f);
+  EXPECT_GT(*found.pixel(60, 60), 0.95f);
+  // A drag outside says so and changes nothing.
+  const auto before = w.shot();
+  w.drag(view, QPoint(2, 2), QPoint(4, 4));
+  EXPECT_EQ(w.shot(), before);
+  QTest::keyClick(view, Qt::Key_Escape);
+  EXPECT_EQ(w.session().tool(), app::Tool::Pick);
 }
 
 }  // namespace

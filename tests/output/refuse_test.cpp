@@ -199,7 +199,7 @@ TEST(Refuse, APlaceOutsideTheShotsFolderIsAskedAbout) {
 }
 
 TEST(Refuse, AFrameThatWasCutOffInCopyingIsDeliveredAgain) {
-  for (const char* ending : {"exr", "png", "jpg", "tif"}) {
+  for (const char* ending : {"exr", "dpx", "png", "jpg", "tif"}) {
     const test::Folder folder;
     auto s = test::walkAlongWall(folder, 2);
     s.delivery.pattern = (folder / "out/a.####.").string() + ending;

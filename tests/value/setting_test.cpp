@@ -117,7 +117,8 @@ TEST(Path, KeysAreSetMovedAndTakenAwayByPath) {
             std::string::npos);
   std::vector<std::string> paths;
   value::eachKeyable(e, "", {}, [&](const std::string& p, auto&, const auto&) { paths.push_back(p); });
-  EXPECT_EQ(paths, (std::vector<std::string>{"look.opacity", "look.gain", "look.saturation", "look.offset"}));
+  EXPECT_EQ(paths,
+            (std::vector<std::string>{"look.opacity", "look.gain", "look.saturation", "look.offset", "look.grain"}));
 }
 TEST(Path, JsonAtAFrameAndAllKeysAtOnce) {
   auto e = patch();

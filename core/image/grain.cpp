@@ -1,0 +1,128 @@
+#include "core/image/grain.h"
+
+#include <Eigen/Cholesky>
+#include <algorithm>
+#include <cmath>
+#include <opencv2/core.hpp>
+
+#include "core/base/parallel.h"
+
+namespace zentil::image {
+namespace {
+
+constexpr int kReach = 4;  ///< of the kernel, to each side
+constexpr int kSide = 2 * kReach + 1;
+
+/// Mixes the bits of a number (the finaliser of SplitMix64: Steele, Lea and Flood 2014, Fast Splittable Pseudorandom
+/// Number Generators).
+uint64_t mixed(uint64_t v) {
+  v += 0x9e3779b97f4a7c15ULL;
+  v = (v ^ (v >> 30U)) * 0xbf58476d1ce4e5b9ULL;
+  v = (v ^ (v >> 27U)) * 0x94d049bb133111ebULL;
+  return v ^ (v >> 31U);
+}
+
+/// Nearly normal, mean 0 and variance 1: four sums of 16 bits, which are even, twice over (Irwin and Hall).
+float normalOf(uint64_t seed) {
+  const uint64_t a = mixed(seed), b = mixed(seed ^ 0xd1b54a32d192ed03ULL);
+  int64_t sum = 0;
+  for (unsigned i = 0; i < 4; ++i)
+    sum += static_cast<int64_t>((a >> (16 * i)) & 0xffffU) + static_cast<int64_t>((b >> (16 * i)) & 0xffffU);
+  // Eight even numbers of 0 to 65535: mean 8 * 32767.5, variance 8 * (65536^2 - 1) / 12.
+  constexpr float kMean = 262140.0f, kSigma = 53509.9f;
+  return (static_cast<float>(sum) - kMean) / kSigma;
+}
+
+}  // namespace
+
+double GrainOf::at(double level) const {
+  if (!(level > levels.front())) return sigmas.front();
+  for (size_t i = 1; i < levels.size(); ++i)
+    if (level <= levels[i] && levels[i] > levels[i - 1])
+      return sigmas[i - 1] + (sigmas[i] - sigmas[i - 1]) * (level - levels[i - 1]) / (levels[i] - levels[i - 1]);
+  return sigmas.back();
+}
+
+std::array<float, 81> grainKernel(const std::array<double, 25>& lags) {
+  constexpr int kSize = 32;
+  cv::Mat spatial(kSize, kSize, CV_64FC2, cv::Scalar(0, 0)), spectrum;
+  for (int y = -kReach; y <= kReach; ++y)
+    for (int x = -kReach; x <= kReach; ++x)
+      spatial.at<cv::Vec2d>((y + kSize) % kSize, (x + kSize) % kSize)[0] =
+          lags[static_cast<size_t>((kReach + 1) * std::abs(y) + std::abs(x))];
+  cv::dft(spatial, spectrum);
+  // Correlations that were measured are never quite those of something.
+  for (int y = 0; y < kSize; ++y)
+    for (int x = 0; x < kSize; ++x) {
+      auto& s = spectrum.at<cv::Vec2d>(y, x);
+      s = {std::sqrt(std::max(0.0, s[0])), 0};
+    }
+  cv::dft(spectrum, spatial, cv::DFT_INVERSE | cv::DFT_SCALE);
+  std::array<float, 81> out{};
+  double squares = 0;
+  for (int y = -kReach; y <= kReach; ++y)
+    for (int x = -kReach; x <= kReach; ++x) {
+      const double v = spatial.at<cv::Vec2d>((y + kSize) % kSize, (x + kSize) % kSize)[0];
+      out[static_cast<size_t>((y + kReach) * kSide + x + kReach)] = static_cast<float>(v);
+      squares += v * v;
+    }
+  for (float& v : out) v = squares > 0 ? v / static_cast<float>(std::sqrt(squares)) : 0;
+  if (!(squares > 0)) out[static_cast<size_t>(kReach * kSide + kReach)] = 1;
+  return out;
+}
+
+void addGrain(Picture& p, const Grain& grain, int frame, double strength) {
+  if (p.empty() || p.channels != 4 || !grain.known() || !(strength > 0)) return;
+  const GrainOf* channels[] = {&grain.red, &grain.green, &grain.blue};
+  std::array<std::array<float, 81>, 3> kernels;
+  for (size_t c = 0; c < 3; ++c) kernels[c] = grainKernel(channels[c]->lags);
+  Eigen::Matrix3d together = Eigen::Matrix3d::Identity();
+  together(0, 1) = together(1, 0) = grain.together[0];
+  together(0, 2) = together(2, 0) = grain.together[1];
+  together(1, 2) = together(2, 1) = grain.together[2];
+  Eigen::LLT<Eigen::Matrix3d> root(together);
+  const Eigen::Matrix3d mix =
+      root.info() == Eigen::Success ? Eigen::Matrix3d(root.matrixL()) : Eigen::Matrix3d(Eigen::Matrix3d::Identity());
+  const int w = p.data.width(), wide = w + 2 * kReach;
+  parallelRanges(p.data.y0, p.data.y1, 32, [&](int first, int last) {
+    const int rows = last - first + 2 * kReach;
+    // The white noise under these rows, mixed between channels.
+    std::vector<float> white[3];
+    for (auto& v : white) v.resize(static_cast<size_t>(rows) * static_cast<size_t>(wide));
+    for (int y = 0; y < rows; ++y)
+      for (int x = 0; x < wide; ++x) {
+        const auto row = static_cast<uint32_t>(first + y - kReach),
+                   column = static_cast<uint32_t>(p.data.x0 + x - kReach);
+        const uint64_t place = mixed((static_cast<uint64_t>(row) << 32U | column) ^
+                                     mixed(static_cast<uint64_t>(static_cast<uint32_t>(frame))));
+        float n[3];
+        for (unsigned c = 0; c < 3; ++c) n[c] = normalOf(place + c * 0x632be59bd9b4e019ULL);
+        const size_t at = static_cast<size_t>(y) * static_cast<size_t>(wide) + static_cast<size_t>(x);
+        for (int c = 0; c < 3; ++c) {
+          float sum = 0;
+          for (int k = 0; k <= c; ++k) sum += static_cast<float>(mix(c, k)) * n[k];
+          white[c][at] = sum;
+        }
+      }
+    std::vector<float> line(static_cast<size_t>(w));
+    for (int y = first; y < last; ++y)
+      for (size_t c = 0; c < 3; ++c) {
+        std::fill(line.begin(), line.end(), 0.0f);
+        for (int j = 0; j < kSide; ++j)
+          for (int i = 0; i < kSide; ++i) {
+            const float k = kernels[c][static_cast<size_t>(kSide * j + i)];
+            const float* from = white[c].data() + static_cast<size_t>(y - first + j) * static_cast<size_t>(wide) + i;
+            for (size_t x = 0; x < line.size(); ++x) line[x] += k * from[x];
+          }
+        float* out = p.pixel(p.data.x0, y);
+        for (size_t x = 0; x < line.size(); ++x) {
+          const float alpha = out[4 * x + 3];
+          if (!(alpha > 0)) continue;
+          const double level = out[4 * x + c] / alpha;
+          out[4 * x + c] += static_cast<float>(alpha * strength * channels[c]->at(level)) * line[x];
+        }
+      }
+  });
+}
+
+}  // namespace zentil::image

@@ -1,0 +1,54 @@
+#pragma once
+#include <array>
+
+#include "core/image/picture.h"
+#include "core/value/setting.h"
+
+namespace zentil::image {
+
+/// One channel's grain: how strong at which level, and how neighbours go together.
+struct GrainOf {
+  std::array<double, 8> levels{};  ///< scene-linear, rising
+  std::array<double, 8> sigmas{};  ///< standard deviation at each; between them straight, beyond them as at the ends
+  std::array<double, 25> lags{};   ///< correlation of pixels 0 to 4 columns (fast) and 0 to 4 rows apart
+  bool operator==(const GrainOf&) const = default;
+  double at(double level) const;
+};
+
+/// A plate's grain.
+struct Grain {
+  GrainOf red, green, blue;
+  std::array<double, 3> together{};  ///< correlation of red and green, red and blue, green and blue
+  int pixels = 0;                    ///< how many it was measured on; 0: it is not known
+  bool operator==(const Grain&) const = default;
+  bool known() const { return pixels > 0; }
+};
+
+template <typename See>
+void describe(const GrainOf*, See&& see) {
+  using value::says;
+  see("levels", &GrainOf::levels, says("levels").within(-100, 1e6).in("", 4));
+  see("sigmas", &GrainOf::sigmas, says("grain").within(0, 1e6).in("", 5));
+  see("lags", &GrainOf::lags, says("correlations").within(-1, 1).in("", 3));
+}
+template <typename See>
+void describe(const Grain*, See&& see) {
+  using value::says;
+  see("red", &Grain::red, says("grain in red"));
+  see("green", &Grain::green, says("grain in green"));
+  see("blue", &Grain::blue, says("grain in blue"));
+  see("together", &Grain::together, says("correlation of channels").within(-1, 1).in("", 3));
+  see("pixels", &Grain::pixels, says("pixels it was measured on").within(0, 2e9).in("px", 0).quietly());
+}
+
+/// Lays fresh grain on a picture without any: normal noise of the plate's strength at each pixel's own level, of its
+/// correlations over the picture and between channels. It is counted out from frame, place and channel alone, in whole
+/// numbers until it is filtered: the same wherever it is made, and no two frames share any. `strength` multiplies it.
+/// A pixel with alpha 0 stays as it is.
+void addGrain(Picture& picture, const Grain& grain, int frame, double strength);
+
+/// The kernel, 9 x 9 with squares that sum to 1, that gives white noise these correlations (Wiener and Khinchin: the
+/// square root of their spectrum).
+std::array<float, 81> grainKernel(const std::array<double, 25>& lags);
+
+}  // namespace zentil::image

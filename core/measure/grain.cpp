@@ -1,0 +1,258 @@
+#include "core/measure/grain.h"
+
+#include <algorithm>
+#include <cmath>
+#include <opencv2/imgproc.hpp>
+
+#include "core/base/error.h"
+#include "core/base/median.h"
+#include "core/comp/cover.h"
+#include "core/comp/light.h"
+
+namespace zentil::measure {
+namespace {
+
+using image::Picture;
+
+constexpr int kNodes = 8;          ///< levels that are told apart
+constexpr int kLags = 4;           ///< pixels 0 to 3 apart
+constexpr double kSteepest = 0.6;  ///< of each level's pixels, that do not count
+constexpr float kWeak = 0.7f;      ///< of the noise's strength, by which a pixel differs from its neighbour
+constexpr double kOutlier = 4;     ///< standard deviations
+constexpr size_t kLeastPixels = 20000;
+constexpr int kSlow = 31;  ///< px; a box this large holds no grain any more
+
+/// One frame's channel, prepared: noise less what changes slowly, the level, how steep it is there.
+struct Channel {
+  cv::Mat noise, level, steep, counts;
+};
+
+Channel channelOf(const Noise& n, int c) {
+  const Box b = n.clean.data;
+  Channel out;
+  out.noise.create(b.height(), b.width(), CV_32F), out.level = out.noise.clone();
+  out.counts.create(b.height(), b.width(), CV_8U);
+  for (int y = b.y0; y < b.y1; ++y)
+    for (int x = b.x0; x < b.x1; ++x) {
+      out.noise.at<float>(y - b.y0, x - b.x0) = n.noise.pixel(x, y)[c];
+      out.level.at<float>(y - b.y0, x - b.x0) = n.clean.pixel(x, y)[c];
+      out.counts.at<uchar>(y - b.y0, x - b.x0) = *n.votes.pixel(x, y) > 0.5f ? 255 : 0;
+    }
+  out.noise.setTo(0, ~out.counts);
+  cv::Mat mask, sum, share, dx, dy;
+  out.counts.convertTo(mask, CV_32F, 1 / 255.0);
+  cv::blur(out.noise, sum, {kSlow, kSlow}), cv::blur(mask, share, {kSlow, kSlow});
+  out.noise -= sum / cv::max(share, 1e-3);
+  // A place at a border of what counts knows too little of what is slow there.
+  out.counts.setTo(0, share < 0.4);
+  cv::Mat smooth;
+  cv::GaussianBlur(out.level, smooth, {0, 0}, 0.8);
+  cv::Scharr(smooth, dx, CV_32F, 1, 0, 1 / 32.0), cv::Scharr(smooth, dy, CV_32F, 0, 1, 1 / 32.0);
+  cv::magnitude(dx, dy, out.steep);
+  return out;
+}
+
+double spreadOf(const std::vector<float>& v) {
+  std::vector<float> sizes;
+  sizes.reserve(v.size());
+  for (const float x : v) sizes.push_back(std::abs(x));
+  const double reach = kOutlier * kSigmasOfMedian * medianOf(std::move(sizes));
+  double sum = 0;
+  size_t n = 0;
+  for (const float x : v)
+    if (std::abs(x) <= reach) sum += static_cast<double>(x) * x, ++n;
+  return n ? std::sqrt(sum / static_cast<double>(n)) : 0;
+}
+
+/// Leaves only pixels counting where texture that lies a fifth of a pixel elsewhere could not pass for grain: where it
+/// is less steep than the noise there is strong, and the most even of all. Bright texture has steeper edges than dark,
+/// as it has more grain: among all, steepness counts to the root of the level.
+void dropSteep(std::vector<Channel>& frames) {
+  constexpr size_t kBins = 32;
+  struct Sampled {
+    float level, noise;
+  };
+  std::vector<Sampled> all;
+  for (auto& f : frames) {
+    // What is near an edge is not even either.
+    cv::dilate(f.steep, f.steep, cv::Mat(), {-1, -1}, 2);
+    for (int y = 0; y < f.steep.rows; ++y)
+      for (int x = 0; x < f.steep.cols; ++x)
+        if (f.counts.at<uchar>(y, x)) all.push_back({f.level.at<float>(y, x), f.noise.at<float>(y, x)});
+  }
+  if (all.size() < kLeastPixels)
+    throw Error(fmt::format("only {} pixels around it can be compared, too few to tell grain by", all.size()),
+                "Take more of the surface, or more frames");
+  std::sort(all.begin(), all.end(), [](const Sampled& a, const Sampled& b) { return a.level < b.level; });
+  std::vector<float> upTo, strength;
+  for (size_t i = 0; i < kBins; ++i) {
+    std::vector<float> noise;
+    for (size_t k = i * all.size() / kBins; k < (i + 1) * all.size() / kBins; ++k) noise.push_back(all[k].noise);
+    upTo.push_back(all[(i + 1) * all.size() / kBins - 1].level);
+    strength.push_back(static_cast<float>(spreadOf(noise)));
+  }
+  std::vector<float> relative;
+  relative.reserve(all.size());
+  const auto toRoot = [](const Channel& f, int y, int x) {
+    return f.steep.at<float>(y, x) / std::sqrt(std::max(0.0f, f.level.at<float>(y, x)) + 0.01f);
+  };
+  for (const auto& f : frames)
+    for (int y = 0; y < f.steep.rows; ++y)
+      for (int x = 0; x < f.steep.cols; ++x)
+        if (f.counts.at<uchar>(y, x)) relative.push_back(toRoot(f, y, x));
+  const auto at = relative.begin() + static_cast<long>((1 - kSteepest) * static_cast<double>(relative.size()));
+  std::nth_element(relative.begin(), at, relative.end());
+  for (auto& f : frames)
+    for (int y = 0; y < f.steep.rows; ++y)
+      for (int x = 0; x < f.steep.cols; ++x) {
+        const auto bin = std::lower_bound(upTo.begin(), upTo.end() - 1, f.level.at<float>(y, x)) - upTo.begin();
+        const bool weak = f.steep.at<float>(y, x) < kWeak * strength[static_cast<size_t>(bin)];
+        if (!weak && toRoot(f, y, x) > *at) f.counts.at<uchar>(y, x) = 0;
+      }
+}
+
+/// Strength by level; how many pixels count.
+size_t levelsOf(const std::vector<Channel>& frames, const std::vector<double>& left, image::GrainOf& out) {
+  struct Sampled {
+    float level, noise;
+  };
+  std::vector<Sampled> all;
+  for (size_t k = 0; k < frames.size(); ++k) {
+    const auto& f = frames[k];
+    for (int y = 0; y < f.level.rows; ++y)
+      for (int x = 0; x < f.level.cols; ++x)
+        if (f.counts.at<uchar>(y, x))
+          all.push_back({f.level.at<float>(y, x), f.noise.at<float>(y, x) * static_cast<float>(left[k])});
+  }
+  std::sort(all.begin(), all.end(), [](const Sampled& a, const Sampled& b) { return a.level < b.level; });
+  for (size_t i = 0; i < kNodes; ++i) {
+    std::vector<float> noise, levels;
+    for (size_t k = i * all.size() / kNodes; k < (i + 1) * all.size() / kNodes; ++k)
+      noise.push_back(all[k].noise), levels.push_back(all[k].level);
+    out.sigmas[i] = spreadOf(noise), out.levels[i] = medianOf(std::move(levels));
+  }
+  return all.size();
+}
+
+/// Noise in its own standard deviations, 0 where it does not count or stands out.
+cv::Mat unitNoise(const Channel& f, const image::GrainOf& grain, double left) {
+  cv::Mat out(f.noise.size(), CV_32F, cv::Scalar(0));
+  for (int y = 0; y < out.rows; ++y)
+    for (int x = 0; x < out.cols; ++x) {
+      const double sigma = grain.at(f.level.at<float>(y, x));
+      if (!f.counts.at<uchar>(y, x) || !(sigma > 0)) continue;
+      const double z = f.noise.at<float>(y, x) * left / sigma;
+      out.at<float>(y, x) = std::abs(z) < kOutlier ? static_cast<float>(z) : 0;
+    }
+  return out;
+}
+
+}  // namespace
+
+image::Grain grainOf(const std::vector<Noise>& frames) {
+  std::vector<double> left;  // an average holds a part of each frame's own grain: what is left of it is made up for
+  left.reserve(frames.size());
+  for (const auto& f : frames) left.push_back(std::abs(f.framesIn) > 1 ? 1 / std::sqrt(1 - 1 / f.framesIn) : 1);
+  image::Grain out;
+  image::GrainOf* grains[] = {&out.red, &out.green, &out.blue};
+  std::vector<std::array<cv::Mat, 3>> units(frames.size()), counts(frames.size());
+  size_t least = static_cast<size_t>(-1);
+  for (int c = 0; c < 3; ++c) {
+    std::vector<Channel> channels;
+    channels.reserve(frames.size());
+    for (const auto& f : frames) channels.push_back(channelOf(f, c));
+    dropSteep(channels);
+    least = std::min(least, levelsOf(channels, left, *grains[c]));
+    std::array<double, kLags * kLags> sums{}, pairs{};
+    for (size_t k = 0; k < frames.size(); ++k) {
+      const cv::Mat unit = unitNoise(channels[k], *grains[c], left[k]), &counted = channels[k].counts;
+      for (int dy = 0; dy < kLags; ++dy)
+        for (int dx = 0; dx < kLags; ++dx)
+          for (const int side : {1, -1}) {
+            if (side < 0 && (dx == 0 || dy == 0)) continue;
+            const auto at = static_cast<size_t>(kLags * dy + dx);
+            for (int y = 0; y + dy < unit.rows; ++y)
+              for (int x = std::max(0, -side * dx); x < std::min(unit.cols, unit.cols - side * dx); ++x)
+                if (counted.at<uchar>(y, x) && counted.at<uchar>(y + dy, x + side * dx)) {
+                  sums[at] += static_cast<double>(unit.at<float>(y, x)) * unit.at<float>(y + dy, x + side * dx);
+                  ++pairs[at];
+                }
+          }
+      units[k][static_cast<size_t>(c)] = unit, counts[k][static_cast<size_t>(c)] = counted;
+    }
+    const double variance = pairs[0] > 0 ? sums[0] / pairs[0] : 1;
+    for (size_t i = 0; i < sums.size(); ++i)
+      grains[c]->lags[i] = i == 0                         ? 1
+                           : pairs[i] > 0 && variance > 0 ? std::clamp(sums[i] / pairs[i] / variance, -1.0, 1.0)
+                                                          : 0;
+  }
+  constexpr int kPairs[3][2] = {{0, 1}, {0, 2}, {1, 2}};
+  for (size_t p = 0; p < 3; ++p) {
+    const auto a = static_cast<size_t>(kPairs[p][0]), b = static_cast<size_t>(kPairs[p][1]);
+    double ab = 0, aa = 0, bb = 0;
+    for (size_t k = 0; k < frames.size(); ++k) {
+      const cv::Mat both = counts[k][a] & counts[k][b];
+      ab += cv::sum(units[k][a].mul(units[k][b]))[0];
+      aa += cv::mean(units[k][a].mul(units[k][a]), both)[0] * cv::countNonZero(both);
+      bb += cv::mean(units[k][b].mul(units[k][b]), both)[0] * cv::countNonZero(both);
+    }
+    out.together[p] = aa > 0 && bb > 0 ? std::clamp(ab / std::sqrt(aa * bb), -0.999, 0.999) : 0;
+  }
+  out.pixels = static_cast<int>(std::min<size_t>(least, 2000000000));
+  return out;
+}
+
+image::Grain grainAround(const moment::Timeline& timeline, const std::string& id, comp::Workshop& workshop,
+                         const Job& job) {
+  constexpr int kFrames = 8;
+  std::vector<int> shown;
+  for (const int f : timeline.plateFrames())
+    if (timeline.shows(id, f) && timeline.stage(f)->hasCamera) shown.push_back(f);
+  const int n = std::min(kFrames, static_cast<int>(shown.size()));
+  std::vector<Noise> frames;
+  for (int i = 0; i < n; ++i) {
+    job.checkpoint();
+    const int f = shown[static_cast<size_t>(n == 1 ? 0 : i * static_cast<int>(shown.size() - 1) / (n - 1))];
+    job.report(static_cast<double>(i) / n, fmt::format("frame {}", f));
+    const moment::Moment moment = timeline.only(id, f);
+    const auto* layer = moment.layer(id);
+    if (!layer || layer->givers.size() < 4 || !moment.plate)
+      throw Error("grain is told by frames against their average", "Choose a fill that is averaged over more frames");
+    const comp::Around around =
+        comp::lookAround(moment, *layer, workshop, std::max(48, moment.frameBox().height() / 12));
+    if (around.source.empty()) continue;
+    const auto plate = workshop.frame(*moment.plate);
+    const Picture& p = plate->forReading();
+    const Box region = intersect(around.source.data, p.data);
+    if (region.empty()) continue;
+    const auto covers = timeline.unwantedAt(f);
+    const Picture unwanted =
+        covers.empty() ? Picture(region, region, 1) : comp::coverOver(covers, *moment.here, region, workshop);
+    // The frame's light, wherever it is to be followed.
+    const comp::LightAround light = comp::lightAround(moment, *layer, true, workshop);
+    Picture clean(region, region, 4), noise(region, region, 4), votes(region, region, 1);
+    for (int y = region.y0; y < region.y1; ++y)
+      for (int x = region.x0; x < region.x1; ++x) {
+        const float *s = around.source.pixel(x, y), *t = p.pixel(x, y);
+        const Vec2 from = Vec2(x + 0.5, y + 0.5) - light.centre;
+        for (size_t c = 0; c < 3; ++c) {
+          const double gain = light.known ? std::exp(light.logGain[c] + light.perPx[c].dot(from)) : 1;
+          clean.pixel(x, y)[c] = static_cast<float>(s[c] * gain);
+          noise.pixel(x, y)[c] = t[c] - clean.pixel(x, y)[c];
+        }
+        const bool finite = std::isfinite(t[0] + t[1] + t[2]);
+        *votes.pixel(x, y) = finite && *around.seen.pixel(x, y) > 0.5f && *unwanted.pixel(x, y) <= 0.01f ? 1.0f : 0.0f;
+        if (!finite)
+          for (int c = 0; c < 3; ++c) noise.pixel(x, y)[c] = 0;
+      }
+    const bool among = std::any_of(layer->givers.begin(), layer->givers.end(),
+                                   [&](const auto& g) { return g.file.key() == moment.plate->key(); });
+    // A frame that is not among those averaged differs from them by their grain besides its own.
+    const auto count = static_cast<double>(layer->givers.size());
+    frames.push_back({std::move(clean), std::move(noise), std::move(votes), among ? count : -count});
+  }
+  if (frames.empty()) throw Error("nothing of it is seen on any frame", "Go to a frame where it shows");
+  return grainOf(frames);
+}
+
+}  // namespace zentil::measure

@@ -1,0 +1,29 @@
+#pragma once
+#include <string>
+#include <vector>
+
+#include "core/base/job.h"
+#include "core/comp/layer.h"
+#include "core/image/grain.h"
+
+namespace zentil::measure {
+
+/// The plate's grain around a fill, from frames against their average: what is left there, in the plate's own pixels,
+/// where the surface is even, is grain. Up to 8 frames of the element's range are looked at. Throws Error for an
+/// element that is not an average of at least four frames, or where too little can be compared.
+image::Grain grainAround(const moment::Timeline& timeline, const std::string& elementId, comp::Workshop& workshop,
+                         const Job& job = {});
+
+/// Pixels of a frame against what it would be without grain.
+struct Noise {
+  image::Picture clean, noise;  ///< RGBA; noise is the plate less clean
+  image::Picture votes;         ///< 1 where it counts
+  double framesIn = 0;          ///< frames that `clean` is an average of: the plate's among them (below 0: it is not)
+};
+/// The grain that several frames show: standard deviation by level (eighths of all pixels each), correlation over the
+/// picture and between channels. Pixels where `clean` is steep for the grain there, and among the three fifths that are
+/// steepest of all, do not count; what changes more slowly than over 15 px is no grain. Throws Error for fewer than
+/// 20,000 pixels.
+image::Grain grainOf(const std::vector<Noise>& frames);
+
+}  // namespace zentil::measure

@@ -1,0 +1,147 @@
+#include "core/element/gathered.h"
+
+#include <algorithm>
+
+#include "core/base/error.h"
+#include "core/shot/source_words.h"
+
+namespace zentil::shot {
+namespace {
+using Words = SourceWords<element::Gathered>;
+
+const PlateUse* plateOf(const element::Gathered& g, const Shot& shot) {
+  return g.plate.empty() ? &shot.worked() : shot.plateUse(g.plate);
+}
+
+/// "frames 1003, 1007 and 1012", or "24 frames from 1001 to 1072".
+std::string framesOf(const element::Gathered& g) {
+  if (g.frames.empty()) return "no frames";
+  if (g.frames.size() == 1) return fmt::format("frame {}", g.frames.front());
+  if (g.frames.size() <= 5) {
+    std::string s = "frames ";
+    for (size_t i = 0; i < g.frames.size(); ++i)
+      s += (i == 0 ? "" : i + 1 == g.frames.size() ? " and " : ", ") + std::to_string(g.frames[i]);
+    return s;
+  }
+  const auto [first, last] = std::minmax_element(g.frames.begin(), g.frames.end());
+  return fmt::format("{} frames from {} to {}", g.frames.size(), *first, *last);
+}
+}  // namespace
+
+template <>
+const char* Words::noun() {
+  return "fill";
+}
+template <>
+const char* Words::tip() {
+  return "Fill a place on a surface from all frames that show it between them, without what has to go";
+}
+template <>
+bool Words::fromFiles() {
+  return false;
+}
+
+template <>
+Sentence Words::sentence(const element::Element& e, const element::Gathered& g, const Wording& w) {
+  const std::string path = "elements." + e.id + ".";
+  Sentence s = {Wording::plain("Fill"), w.thing(path + "place.surface"), Wording::plain("from " + framesOf(g)),
+                w.choice(path + "source.together", {"part by part", "averaged"}),
+                w.choice(path + "source.evened", {"each in its own light,", "in one light,"})};
+  if (!g.plate.empty()) {
+    s.push_back(Wording::plain("of"));
+    s.push_back(w.thing(path + "source.plate"));
+  }
+  addCover(s, e, w);
+  addMatch(s, e, w, true);
+  addGrain(s, e, w);
+  s.push_back(Wording::plain("laid"));
+  s.push_back(w.choice(path + "look.merge", {}));
+  s.push_back(Wording::plain("the plate."));
+  return s;
+}
+
+template <>
+Sentence Words::details(const element::Element& e, const element::Gathered&, const Wording& w) {
+  Sentence s = matchDetails(e, w);
+  if (w.shot().plates.size() > 1) {
+    s.push_back(Wording::plain("\u00b7 from"));
+    s.push_back(w.thing("elements." + e.id + ".source.plate"));
+  }
+  return s;
+}
+
+template <>
+std::vector<Action> Words::actions() {
+  return {{"gatherAll", "Take all frames", "All frames of the shot, or some evenly among many, this one first"},
+          {"gatherFewest", "Take the fewest", "The best frame, and those that show what it does not"},
+          {"measureGrain", "Measure grain", "The plate's grain around it, from the frames against their average"},
+          {"drawMatte", "Draw its matte", "Click around what is to be filled; click the first point to close"},
+          {"mattePictures", "Matte pictures\u2026", "An image sequence as the matte"}};
+}
+
+template <>
+void Words::problems(const element::Element& e, const element::Gathered& g, const Shot& shot,
+                     std::vector<Problem>& out) {
+  const PlateUse* plate = plateOf(g, shot);
+  if (!plate) {
+    out.push_back({fmt::format("\"{}\" takes its frames from a plate that is gone: choose another", e.name)});
+    return;
+  }
+  if (g.frames.empty())
+    out.push_back({fmt::format("\"{}\" has no frames to be taken from: take all of the shot's", e.name)});
+  grainProblems(e, shot, g.together == element::Together::OneEach, out);
+  std::vector<int> gone;
+  for (const int f : g.frames) {
+    const auto& missing = plate->files.missing;
+    if (!plate->range().contains(f) ||
+        std::find(missing.begin(), missing.end(), plate->fileFrame(f)) != missing.end() || !shot.hasCamera(f))
+      gone.push_back(f);
+  }
+  std::sort(gone.begin(), gone.end());
+  if (!gone.empty())
+    out.push_back({fmt::format("\"{}\" is taken from frames {} too, where there is no plate or no camera: take others",
+                               e.name, describeFrames(gone))});
+  if (std::none_of(shot.mattes.begin(), shot.mattes.end(), [](const auto& m) { return m.goes; }))
+    out.push_back(
+        {fmt::format("\"{}\": no matte says what has to go, so what stands there is taken too. Say of the "
+                     "matte around it that it has to go",
+                     e.name)});
+}
+
+template <>
+std::optional<int> Words::pin(const element::Gathered& g) {
+  return g.frames.empty() ? std::nullopt : std::optional(g.frames.front());
+}
+
+template <>
+element::Element Words::fresh(const Shot& shot, const std::string& surface, int frame) {
+  element::Element e = onSurface(shot, surface);
+  element::Gathered g;
+  g.frames = framesToGather(shot, g.plate, frame);
+  e.source = g;
+  e.name = "Fill on " + shot.surface(e.surface())->name;
+  return e;
+}
+
+std::vector<int> framesToGather(const Shot& shot, const std::string& plateId, int first) {
+  constexpr size_t kMost = 48;
+  const PlateUse* plate = plateId.empty() ? &shot.worked() : shot.plateUse(plateId);
+  if (!plate) throw Error("the plate is gone", "Choose another");
+  requireWorkable(plate->range());
+  std::vector<int> all;
+  const auto& missing = plate->files.missing;
+  for (int f = plate->range().first; f <= plate->range().last; ++f)
+    if (shot.hasCamera(f) && std::find(missing.begin(), missing.end(), plate->fileFrame(f)) == missing.end())
+      all.push_back(f);
+  if (all.empty())
+    throw Error("there is no frame with both a plate and a camera", "Load a camera, or put the plate's files back");
+  const int nearest = *std::min_element(all.begin(), all.end(),
+                                        [&](int a, int b) { return std::abs(a - first) < std::abs(b - first); });
+  std::vector<int> out = {nearest};
+  const size_t n = std::min(all.size(), kMost);
+  for (size_t i = 0; i < n; ++i)
+    if (const int f = all[n == 1 ? 0 : i * (all.size() - 1) / (n - 1)]; f != nearest) out.push_back(f);
+  return out;
+}
+
+}  // namespace zentil::shot

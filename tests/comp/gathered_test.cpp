@@ -1,0 +1,196 @@
+// Several frames as one fill: what no single frame shows, other light, grain averaged away, holes left open.
+#include "core/comp/gathered.h"
+
+#include <gtest/gtest.h>
+
+#include <opencv2/imgproc.hpp>
+#include <random>
+
+#include "core/edit/edits.h"
+#include "core/image/write.h"
+#include "core/measure/frames_found.h"
+#include "core/shot/shot_json.h"
+#include "tests/support/making.h"
+#include "tests/support/synthetic.h"
+
+namespace zentil {
+namespace {
+
+using element::Gathered;
+using element::Together;
+using test::Folder;
+
+/// A wall with a band before it, as wide as `width` px of the screen, that no single frame shows all of; and the wall
+/// without it.
+struct Band {
+  Folder folder;
+  shot::Shot s;
+  std::map<int, image::Picture> clean;
+  Box place;
+  comp::Workshop workshop{test::kBudget};
+
+  explicit Band(int width, int frames = 9) : s(test::walkAlongWall(folder, frames)) {
+    place = {160 - width / 2, 40, 160 + width / 2, 140};
+    for (int f = s.range.first; f <= s.range.last; ++f) clean[f] = image::readFrame(s.plate(), f).picture;
+    test::addPatch(s, 1005, 1005, place.x0 - 2, place.y0 - 2, place.x1 + 2, place.y1 + 2);
+    s.mattes[0].parts[0].rides = matte::Rides::Screen;
+    s.mattes[0].goes = true;
+  }
+  /// Writes the plate: the clean frame changed, and the band on it.
+  void write(const std::function<void(int, cv::Mat&)>& change = {}) {
+    test::repaint(s, [&](int f, image::Picture& p) {
+      p = clean.at(f);
+      cv::Mat m(180, 320, CV_32FC4, p.values.data());
+      if (change) change(f, m);
+      m(cv::Rect(place.x0, place.y0, place.width(), place.height())).setTo(cv::Scalar(0.9, 0.1, 0.1, 1));
+    });
+  }
+  void fill(Together how, const std::vector<int>& frames) { s.elements[0].source = Gathered{frames, {}, how, true}; }
+  cv::Mat over(const image::Picture& p) const {
+    return cv::Mat(180, 320, CV_32FC4,
+                   const_cast<float*>(p.values.data()))(cv::Rect(place.x0, place.y0, place.width(), place.height()))
+        .clone();
+  }
+  double psnr(const image::Picture& built, int f) const {
+    const cv::Mat d = over(built) - over(clean.at(f));
+    const cv::Scalar m = cv::mean(d.mul(d));
+    return -10 * std::log10((m[0] + m[1] + m[2]) / 3);
+  }
+  /// The steepest row-wise step over the place, of what is built to what is true.
+  double steepness(const image::Picture& built, int f) const {
+    const auto step = [&](const image::Picture& p) {
+      cv::Mat grey, dx;
+      cv::transform(over(p), grey, cv::Matx14f(1 / 3.0f, 1 / 3.0f, 1 / 3.0f, 0));
+      cv::Sobel(grey, dx, CV_32F, 1, 0);
+      cv::Mat column;
+      cv::reduce(cv::abs(dx), column, 0, cv::REDUCE_AVG);
+      return column;
+    };
+    double worst = 0;
+    const cv::Mat ours = step(built), theirs = step(clean.at(f));
+    const double usual = cv::mean(theirs)[0];
+    for (int x = 2; x + 2 < ours.cols; ++x)
+      worst = std::max(worst, ours.at<float>(x) / std::max<double>(theirs.at<float>(x), usual / 2));
+    return worst;
+  }
+};
+
+TEST(Fill, FewFramesShowBetweenThemWhatNoneShows) {
+  Band b(40);
+  b.write();
+  b.fill(Together::Averaged, {1005});
+  const auto found = measure::framesFor(*moment::Timeline::of(b.s), "e1", 1005, false, b.workshop);
+  EXPECT_LT(found.at(found.best)->seen, 0.98);
+  EXPECT_EQ(found.neverSeenPx, 0);
+  const auto answer = edit::apply(b.s, nlohmann::json::parse(R"([{"gatherFewest": "e1"}])"), {b.workshop, {}})[0];
+  const auto frames = answer.at("frames").get<std::vector<int>>();
+  EXPECT_GE(frames.size(), 2U);
+  EXPECT_LE(frames.size(), 5U);
+  EXPECT_EQ(answer.at("neverSeenPx"), 0);
+  const auto built = test::buildFrame(b.s, 1005, b.workshop);
+  std::printf("%zu frames, %.1f dB, steepest column %.2f of the truth's\n", frames.size(), b.psnr(built, 1005),
+              b.steepness(built, 1005));
+  EXPECT_GE(b.psnr(built, 1005), 40);
+  EXPECT_LE(b.steepness(built, 1005), 1.2);
+}
+
+TEST(Fill, FramesInOtherLightAreEvenedOut) {
+  Band b(40);
+  // 15% darker at one end of the shot than at the other, 10% across the frame.
+  b.write([](int f, cv::Mat& m) {
+    for (int x = 0; x < m.cols; ++x) {
+      const double gain = 1 + 0.15 * (f - 1005) / 8.0 + (f == 1005 ? 0 : 0.1 * (x / 320.0 - 0.5));
+      m.col(x) = m.col(x).mul(cv::Scalar(gain, gain, gain, 1));
+    }
+  });
+  const auto at = [&](bool evened) {
+    b.fill(Together::OneEach, {1005, 1001, 1009, 1002, 1008});
+    b.s.elements[0].from<Gathered>()->evened = evened;
+    return test::buildFrame(b.s, 1005, b.workshop);
+  };
+  const auto apart = at(false), evened = at(true);
+  std::printf("in one light %.1f dB (each in its own %.1f), steepest column %.2f of the truth's (%.2f)\n",
+              b.psnr(evened, 1005), b.psnr(apart, 1005), b.steepness(evened, 1005), b.steepness(apart, 1005));
+  EXPECT_LT(b.psnr(apart, 1005), 36);
+  EXPECT_GE(b.psnr(evened, 1005), 38);
+  EXPECT_LE(b.steepness(evened, 1005), 1.2);
+}
+
+TEST(Fill, AveragedFramesHoldLittleGrainAndNothingThatPasses) {
+  Band b(20, 13);
+  std::mt19937 random(5);
+  std::normal_distribution<float> grain(0, 0.02f);
+  b.write([&](int f, cv::Mat& m) {
+    for (int y = 0; y < m.rows; ++y)
+      for (int x = 0; x < m.cols; ++x)
+        for (int c = 0; c < 3; ++c) m.at<cv::Vec4f>(y, x)[c] += grain(random);
+    // Something passes over the place on a third of the frames; no matte tells of it.
+    const int at = 120 + 9 * (f - 1001);
+    m(cv::Rect(at, 70, 8, 40)).setTo(cv::Scalar(0.05, 0.05, 0.4, 1));
+  });
+  std::vector<int> all;
+  for (int f = 1001; f <= 1013; ++f) all.push_back(f);
+  b.fill(Together::Averaged, all);
+  const auto averaged = test::buildFrame(b.s, 1005, b.workshop);
+  b.fill(Together::OneEach, {1001, 1013, 1002, 1012});
+  const auto one = test::buildFrame(b.s, 1005, b.workshop);
+  std::printf("averaged %.1f dB, one each %.1f dB\n", b.psnr(averaged, 1005), b.psnr(one, 1005));
+  EXPECT_GT(b.psnr(averaged, 1005), b.psnr(one, 1005) + 4);
+  // Grain of 0.02 over the frames that see the place (five to ten): below half.
+  EXPECT_GT(b.psnr(averaged, 1005), -20 * std::log10(0.02 / 2));
+  // The count of frames is told.
+  const auto t = moment::Timeline::of(b.s);
+  b.fill(Together::Averaged, all);
+  const auto m = moment::Timeline::of(b.s)->only("e1", 1005);
+  const auto g = comp::gatheringOf(m.layers[0], b.workshop);
+  const auto tiles = comp::averagedOver(m.layers[0], *g, {{256, 128, 300, 200}}, b.workshop);
+  const float frames = *tiles.frames.pixel(280, 160);
+  EXPECT_GT(frames, 3);
+  EXPECT_LE(frames, 13.01f);
+}
+
+TEST(Fill, WhatNoFrameShowsStaysOpenAndIsCounted) {
+  Band b(40);
+  auto m = b.s.mattes[0];
+  m.id = "m2";
+  m.parts[0].rides = matte::Rides::Surface, m.parts[0].surface = "s1";
+  m.parts[0].content = matte::Drawn{{test::rectangle(150, 80, 170, 100)}, 1005};
+  b.s.mattes.push_back(m);
+  b.write();
+  for (const auto how : {Together::OneEach, Together::Averaged}) {
+    b.fill(how, {1005, 1001, 1009, 1003, 1007, 1002, 1008});
+    const auto built = test::buildFrame(b.s, 1005, b.workshop);
+    EXPECT_NEAR(built.pixel(160, 90)[0], 0.9, 1e-3) << "the band shows through";
+    EXPECT_NEAR(built.pixel(160, 60)[0], b.clean.at(1005).pixel(160, 60)[0], 0.02);
+  }
+}
+
+TEST(Fill, WhatCannotBeIsRefusedInWords) {
+  Band b(40);
+  b.write();
+  b.fill(Together::Averaged, {});
+  EXPECT_NE(test::errorOf([&] { test::buildFrame(b.s, 1005, b.workshop); }).find("no frames"), std::string::npos);
+  b.fill(Together::Averaged, {1001, 4000});
+  bool named = false;
+  for (const auto& p : shot::problemsOf(b.s, false)) named = named || p.text.find("4000") != std::string::npos;
+  EXPECT_TRUE(named);
+  std::filesystem::remove(b.s.plate().fileOf(1009));
+  b.fill(Together::Averaged, {1001, 1009});
+  EXPECT_NE(test::errorOf([&] { test::buildFrame(b.s, 1005, b.workshop); }).find("1009"), std::string::npos);
+}
+
+// All of it is values: a shot with a fill is the same after it was written and read, bit for bit in its pixels.
+TEST(Fill, IsTheSameAfterSavingAndReading) {
+  Band b(40);
+  b.write();
+  b.fill(Together::Averaged, {1005, 1001, 1009});
+  const auto file = b.folder / "fill.zentil";
+  shot::save(b.s, file);
+  const auto read = shot::load(file);
+  EXPECT_EQ(read.elements, b.s.elements);
+  comp::Workshop other(test::kBudget);
+  EXPECT_EQ(test::buildFrame(read, 1004, other).values, test::buildFrame(b.s, 1004, b.workshop).values);
+}
+
+}  // namespace
+}  // namespace zentil

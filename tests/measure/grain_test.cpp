@@ -1,0 +1,168 @@
+// Grain that is known, measured; and grain that is laid, against OpenCV's own statistics.
+#include "core/measure/grain.h"
+
+#include <gtest/gtest.h>
+
+#include <opencv2/imgproc.hpp>
+#include <random>
+
+#include "core/image/grain.h"
+#include "tests/support/synthetic.h"
+
+namespace zentil {
+namespace {
+
+constexpr int kRampWidth = 360, kRampHeight = 260;
+
+/// A ramp of levels with soft detail.
+image::Picture ramp() {
+  image::Picture p(kRampWidth, kRampHeight, 4, 1.0f);
+  for (int y = 0; y < kRampHeight; ++y)
+    for (int x = 0; x < kRampWidth; ++x)
+      for (int c = 0; c < 3; ++c)
+        p.pixel(x, y)[c] =
+            static_cast<float>(0.05 + 0.6 * x / kRampWidth + 0.02 * test::texture(0.01 * x, 0.01 * y) * (c + 1));
+  return p;
+}
+
+/// Normal noise smoothed by a bell of `blur` px (0: none), scaled to variance 1, by OpenCV alone.
+cv::Mat noise(std::mt19937& random, double blur) {
+  std::normal_distribution<float> normal;
+  cv::Mat n(kRampHeight, kRampWidth, CV_32F);
+  for (float& v : cv::Mat_<float>(n)) v = normal(random);
+  if (blur > 0) {
+    cv::GaussianBlur(n, n, {0, 0}, blur);
+    cv::Scalar mean, sigma;
+    cv::meanStdDev(n, mean, sigma);
+    n /= sigma[0];
+  }
+  return n;
+}
+
+double sigmaAt(double level, int c) { return (0.002 + 0.015 * std::sqrt(level)) * (1 + 0.2 * c); }
+
+measure::Noise frameOf(std::mt19937& random, double blur) {
+  measure::Noise out{ramp(), image::Picture(kRampWidth, kRampHeight, 4),
+                     image::Picture(kRampWidth, kRampHeight, 1, 1.0f), 0};
+  cv::Mat n[3];
+  for (auto& m : n) m = noise(random, blur);
+  // The second channel holds 0.6 of the first one's.
+  n[1] = 0.6 * n[0] + 0.8 * n[1];
+  for (int y = 0; y < kRampHeight; ++y)
+    for (int x = 0; x < kRampWidth; ++x)
+      for (int c = 0; c < 3; ++c)
+        out.noise.pixel(x, y)[c] = static_cast<float>(sigmaAt(out.clean.pixel(x, y)[c], c)) * n[c].at<float>(y, x);
+  return out;
+}
+
+class KnownGrain : public testing::TestWithParam<double> {};
+
+TEST_P(KnownGrain, IsMeasuredWithinFivePercent) {
+  std::mt19937 random(11);
+  std::vector<measure::Noise> frames;
+  for (int i = 0; i < 4; ++i) frames.push_back(frameOf(random, GetParam()));
+  const auto grain = measure::grainOf(frames);
+  ASSERT_TRUE(grain.known());
+  const image::GrainOf* channels[] = {&grain.red, &grain.green, &grain.blue};
+  double worst = 0, worstLag = 0;
+  for (int c = 0; c < 3; ++c) {
+    for (const double level : {0.12, 0.3, 0.5})
+      worst = std::max(worst, std::abs(channels[c]->at(level) / sigmaAt(level, c) - 1));
+    // A bell of sigma s correlates what is d apart by exp(-d^2 / 4 s^2); sampled, it is told by its own kernel.
+    const cv::Mat k = GetParam() > 0 ? cv::getGaussianKernel(13, GetParam(), CV_64F) : cv::Mat();
+    const auto along = [&](int d) {
+      if (k.empty()) return d == 0 ? 1.0 : 0.0;
+      double own = 0, moved = 0;
+      for (int i = 0; i < 13; ++i) {
+        own += k.at<double>(i) * k.at<double>(i);
+        if (i + d < 13) moved += k.at<double>(i) * k.at<double>(i + d);
+      }
+      return moved / own;
+    };
+    for (int dy = 0; dy < 4; ++dy)
+      for (int dx = 0; dx < 4; ++dx)
+        worstLag =
+            std::max(worstLag, std::abs(channels[c]->lags[static_cast<size_t>(5 * dy + dx)] - along(dx) * along(dy)));
+  }
+  std::printf("blur %.2f: strength within %.1f%%, correlations within %.3f, channels %.3f (0.6)\n", GetParam(),
+              100 * worst, worstLag, grain.together[0]);
+  EXPECT_LT(worst, 0.05);
+  EXPECT_LT(worstLag, 0.05);
+  EXPECT_NEAR(grain.together[0], 0.6, 0.05);
+  EXPECT_NEAR(grain.together[1], 0, 0.05);
+}
+INSTANTIATE_TEST_SUITE_P(Blurs, KnownGrain, testing::Values(0.0, 0.55, 0.9));
+
+TEST(FreshGrain, HasThePlatesStrengthSpectrumAndNoMemory) {
+  std::mt19937 random(12);
+  std::vector<measure::Noise> frames;
+  for (int i = 0; i < 4; ++i) frames.push_back(frameOf(random, 0.6));
+  const auto grain = measure::grainOf(frames);
+  const auto clean = ramp();
+  const auto layer = [&](int frame) {
+    auto p = clean;
+    image::addGrain(p, grain, frame, 1);
+    cv::Mat d(kRampHeight, kRampWidth, CV_32FC3);
+    for (int y = 0; y < kRampHeight; ++y)
+      for (int x = 0; x < kRampWidth; ++x)
+        for (int c = 0; c < 3; ++c) d.at<cv::Vec3f>(y, x)[c] = p.pixel(x, y)[c] - clean.pixel(x, y)[c];
+    return d;
+  };
+  const auto truth = [&](const measure::Noise& n) {
+    cv::Mat d(kRampHeight, kRampWidth, CV_32FC3);
+    for (int y = 0; y < kRampHeight; ++y)
+      for (int x = 0; x < kRampWidth; ++x)
+        for (int c = 0; c < 3; ++c) d.at<cv::Vec3f>(y, x)[c] = n.noise.pixel(x, y)[c];
+    return d;
+  };
+  // Power in four bands of spatial frequency, each channel, summed over frames.
+  const auto bands = [](const std::vector<cv::Mat>& all, int c) {
+    std::array<double, 4> out{};
+    for (const auto& m : all) {
+      cv::Mat one, spectrum;
+      cv::extractChannel(m, one, c);
+      cv::dft(one, spectrum, cv::DFT_COMPLEX_OUTPUT);
+      for (int y = 0; y < kRampHeight; ++y)
+        for (int x = 0; x < kRampWidth; ++x) {
+          const double fy = std::min(y, kRampHeight - y) / static_cast<double>(kRampHeight),
+                       fx = std::min(x, kRampWidth - x) / static_cast<double>(kRampWidth);
+          const double f = std::hypot(fx, fy);
+          if (f < 0.02) continue;
+          const auto v = spectrum.at<cv::Vec2f>(y, x);
+          out[std::min<size_t>(3, static_cast<size_t>(f / 0.125))] +=
+              static_cast<double>(v[0]) * v[0] + static_cast<double>(v[1]) * v[1];
+        }
+    }
+    return out;
+  };
+  std::vector<cv::Mat> laid, plate;
+  for (int f = 0; f < 4; ++f) laid.push_back(layer(1001 + f)), plate.push_back(truth(frames[static_cast<size_t>(f)]));
+  double worst = 0;
+  for (int c = 0; c < 3; ++c) {
+    const auto a = bands(laid, c), b = bands(plate, c);
+    for (size_t i = 0; i < 4; ++i) worst = std::max(worst, std::abs(a[i] / b[i] - 1));
+  }
+  double memory = 0;
+  for (size_t i = 0; i < 4; ++i)
+    for (size_t j = 0; j < i; ++j)
+      memory = std::max(memory, std::abs(laid[i].dot(laid[j])) / (cv::norm(laid[i]) * cv::norm(laid[j])));
+  std::printf("bands within %.1f%%, frames alike by %.3f\n", 100 * worst, memory);
+  EXPECT_LT(worst, 0.15);
+  EXPECT_LT(memory, 0.05);
+  // The same on every run, and wherever a region begins.
+  image::Picture part(Box{100, 50, 200, 120}, Box{0, 0, kRampWidth, kRampHeight}, 4);
+  for (int y = 50; y < 120; ++y)
+    for (int x = 100; x < 200; ++x) std::copy_n(clean.pixel(x, y), 4, part.pixel(x, y));
+  image::addGrain(part, grain, 1001, 1);
+  EXPECT_EQ(part.pixel(150, 80)[1] - clean.pixel(150, 80)[1], laid[0].at<cv::Vec3f>(80, 150)[1]);
+}
+
+TEST(FreshGrain, TooLittleToMeasureIsRefused) {
+  std::mt19937 random(13);
+  auto n = frameOf(random, 0);
+  for (float& v : n.votes.values) v = 0;
+  EXPECT_NE(test::errorOf([&] { measure::grainOf({n}); }).find("too few"), std::string::npos);
+}
+
+}  // namespace
+}  // namespace zentil
