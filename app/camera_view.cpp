@@ -17,7 +17,9 @@ CameraView::CameraView(Session* session, Engine* engine, QWidget* parent)
       lines_(session, engine),
       trackers_(session, engine),
       regions_(session, engine),
-      keys_(session, engine) {
+      keys_(session, engine),
+      elsewhere_(session, engine) {
+  elsewhere_.rayAt = [this](const QPointF& at, Vec3& o, Vec3& d) { return rayAt(at, o, d); };
   setObjectName("cameraView");
   setAccessibleName(tr("Through the camera"));
   setAttribute(Qt::WA_OpaquePaintEvent);

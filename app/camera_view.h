@@ -4,8 +4,8 @@
 #include <array>
 
 #include "app/drawn_editor.h"
-#include "app/key_picker.h"
 #include "app/line_editor.h"
+#include "app/pickers.h"
 #include "app/region_editor.h"
 #include "app/tracker_editor.h"
 #include "app/world_view.h"
@@ -68,7 +68,8 @@ class CameraView : public WorldView {
   TrackerEditor trackers_;
   RegionEditor regions_;
   KeyPicker keys_;
-  const std::array<PictureTool*, 5> tools_{&mattes_, &lines_, &trackers_, &regions_, &keys_};
+  ElsewherePicker elsewhere_;
+  const std::array<PictureTool*, 6> tools_{&mattes_, &lines_, &trackers_, &regions_, &keys_, &elsewhere_};
   /// How wide a pixel of the plate is over its height, and where a place of the shown picture lies.
   double pixelAspect() const;
   QPointF onScreen(const Vec2& p) const;

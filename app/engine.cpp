@@ -320,7 +320,8 @@ void Engine::startMeasuring() {
   const auto timeline = session_->timeline();
   std::erase_if(warnings_, [&](const auto& w) { return !shot->element(w.first.toStdString()); });
   std::erase_if(slips_, [&](const auto& w) { return !shot->element(w.first.toStdString()); });
-  if (shot->elements.empty() || shot->camera->empty()) {
+  const bool carried = !shot->camera->empty() || !shot->regions.empty();
+  if (shot->elements.empty() || !carried) {
     measuring_ = false;
     emit slipChanged();
     return;
@@ -345,7 +346,7 @@ void Engine::startMeasuring() {
         const FrameRange range = e.range.count() ? overlap(e.range, shot->range) : shot->range;
         const auto words = QString::fromStdString(
             comp::wordsFor(comp::cutOffs(*timeline, e.id, range, *workshop, *job), *timeline, e.name));
-        const bool slips = !e.surface().empty();
+        const bool slips = isCarried(e.place);
         const auto slip = slips ? measure::slipOver(*timeline, e.id, *workshop, *job) : measure::Slip();
         later([self, id, key, words, slips, slip, job] {
           if (!self || job->stopped()) return;

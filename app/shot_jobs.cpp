@@ -11,6 +11,7 @@
 #include "core/edit/make.h"
 #include "core/edit/mend.h"
 #include "core/measure/grain.h"
+#include "core/measure/repeat.h"
 #include "core/output/lens_files.h"
 #include "core/output/straight_plates.h"
 #include "core/shot/trackers.h"
@@ -86,6 +87,25 @@ void ShotJobs::gatherFewest(const QString& elementId) {
                               .arg(fewest.neverSeenPx, 0, 'f', 0)
                         : tr("%1 frames show all of it between them.").arg(fewest.frames.size()),
                     fewest.neverSeenPx > 0);
+    });
+  });
+}
+
+void ShotJobs::snapRepeat(const QString& elementId) {
+  const auto timeline = session_->timeline();
+  const int frame = session_->frame();
+  const std::string id = elementId.toStdString();
+  const Vec2 near = edit::elsewhereOf(session_->shot(), id, frame);
+  run(tr("looking for a repeat"), [this, timeline, frame, id, near](const Job&) {
+    const auto repeat = measure::repeatNear(*timeline, id, frame, near, *workshop_);
+    return std::function<void()>([this, repeat, frame, id] {
+      session_->change(tr("snap to a repeat"), [&](shot::Shot& s) { edit::takeElsewhere(s, id, repeat.stepM, frame); });
+      session_->say(tr("It looks the same %1 m to the right and %2 m up: %3% alike, to %4 px.")
+                        .arg(repeat.stepM.x(), 0, 'f', 3)
+                        .arg(repeat.stepM.y(), 0, 'f', 3)
+                        .arg(100 * repeat.alike, 0, 'f', 0)
+                        .arg(repeat.sigmaPx, 0, 'f', 2),
+                    false);
     });
   });
 }

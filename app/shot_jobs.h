@@ -43,6 +43,8 @@ class ShotJobs : public QObject {
   void dropFound();
   /// Finds the fewest frames that show a fill's place between them, and takes them.
   void gatherFewest(const QString& elementId);
+  /// Finds where its surface looks the same a step further on, and takes a patch or fill from there.
+  void snapRepeat(const QString& elementId);
   /// Measures the plate's grain around a fill, and lays it on it afresh.
   void measureGrain(const QString& elementId);
   /// Measures what a shadow lets through on the frame that is shown.

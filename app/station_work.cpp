@@ -185,6 +185,10 @@ Card* WorkBody::cardFor(const element::Element& e) {
         else if (action == "gatherAll")
           session_->change(tr("take all frames"),
                            [&](shot::Shot& s) { edit::gatherAll(s, id.toStdString(), session_->frame()); });
+        else if (action == "elsewhere")
+          session_->setTool(Tool::Elsewhere);
+        else if (action == "snapRepeat")
+          engine_->jobs().snapRepeat(id);
         else if (action == "measureGrain")
           engine_->jobs().measureGrain(id);
         else if (action == "gatherFewest")
@@ -280,7 +284,7 @@ void WorkBody::refresh() {
     }
     if (!e.on)
       card->setFigure(tr("hidden"), false, {});
-    else if (e.surface().empty())
+    else if (!isCarried(e.place))
       card->setFigure(!warning.isEmpty()     ? tr("ends inside")
                       : engine_->measuring() ? tr("checking")
                                              : tr("covers"),

@@ -264,6 +264,9 @@ void WorldView::paintHint(QPainter& p) {
     case Tool::Region:
       text = tr("Click around what is flat; the first point or Return closes. Esc puts it down.");
       break;
+    case Tool::Elsewhere:
+      text = tr("Drag from the place to where on its surface it is to be taken from. Esc puts it down.");
+      break;
     case Tool::Key:
       text = tr("Drag over what the key is to cover; with Alt over what it is to leave. Esc puts it down.");
       break;

@@ -170,7 +170,7 @@ int slip(const Arguments& a) {
     throw Error(fmt::format("there is no element \"{}\"", a.element), "Name one by its id or name (info lists them)");
   for (const auto& e : s.elements) {
     if (!e.on || (!a.element.empty() && e.id != a.element && e.name != a.element)) continue;
-    if (e.surface().empty()) continue;  // what lands on none has none
+    if (!isCarried(e.place)) continue;  // what nothing carries has none
     const auto result = measure::slipOver(*timeline, e.id, workshop);
     json frames = json::array();
     for (const auto& f : result.frames) {

@@ -25,4 +25,16 @@ map::MapPtr PlaceMaker<element::AtInfinity>::map(const element::AtInfinity&, con
   return chain;
 }
 
+template <>
+map::MapPtr PlaceMaker<element::AtInfinity>::ride(const element::AtInfinity&, const moment::Stage&,
+                                                  const moment::Stage&, Sees, Workshop&) {
+  nothingCarries();
+}
+
+template <>
+moment::StagePtr PlaceMaker<element::AtInfinity>::elsewhere(const element::AtInfinity&, const moment::StagePtr&,
+                                                            const Vec2&) {
+  noElsewhere();
+}
+
 }  // namespace zentil::comp

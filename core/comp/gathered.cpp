@@ -10,7 +10,6 @@
 #include "core/base/parallel.h"
 #include "core/comp/around.h"
 #include "core/comp/cover.h"
-#include "core/comp/sight.h"
 #include "core/comp/source_files.h"
 #include "core/value/hash.h"
 
@@ -26,7 +25,7 @@ constexpr int kTile = 128;                          ///< fine pixels
 constexpr float kGoes = 0.02f;                      ///< of a matte, from which on a pixel has to go
 constexpr size_t kGroupBytes = size_t{256} << 20U;  ///< of samples that are held beside each other
 constexpr double kTukey = 4.685;                    ///< 95% efficient for normal errors (Holland and Welsch 1977)
-constexpr double kFiner = 1.25;                        ///< fine pixels for one of the sharpest frame
+constexpr double kFiner = 1.25;                     ///< fine pixels for one of the sharpest frame
 constexpr float kDarkest = 0.004f, kBrightest = 8;  ///< scene-linear; beyond these a ratio says nothing
 
 const Gathered& sourceOf(const moment::Layer& layer) { return std::get<Gathered>(layer.source); }
@@ -45,7 +44,7 @@ class Giving {
   Giving(const moment::Layer& layer, size_t which, Workshop& workshop) : giver_(layer.givers[which]) {
     const auto frame = workshop.frame(giver_.file);
     picture_ = readable(frame, giver_.file.key(), giver_.stage->around, workshop);
-    ride_ = faceToPlate(*layer.held, surfaceOf(layer.place), *giver_.stage, workshop);
+    ride_ = rideOf(layer.place, *layer.held, *giver_.stage, Sees::Face, workshop);
     if (giver_.unwanted.empty()) return;
     const uint64_t key = value::Hasher().add("goes").add(layer.giversKey).add(static_cast<uint64_t>(which)).key();
     goes_ = workshop.picture(
@@ -458,10 +457,13 @@ std::vector<Box> neededBy(const map::Map& toFine, const Box& region, const Pictu
   return out;
 }
 
+Vec2 fromM(const Making& m) { return sourceOf(m.layer).from.at(m.layer.frame); }
+
 Picture readAveraged(const Making& m, const Gathering& gathering, const Box& region, Picture* covered,
                      const Picture* wanted) {
   map::Chain toFine;
-  toFine.add(plateToPlate(m.here(), surfaceOf(m.layer.place), *m.layer.held, false, m.workshop));
+  toFine.add(
+      rideOf(m.layer.place, m.here(), *elsewhereOn(m.layer.place, m.layer.held, fromM(m)), Sees::All, m.workshop));
   toFine.add(scaled(gathering.fine));
   const auto needed = neededBy(toFine, region, wanted);
   if (needed.empty()) {
@@ -481,7 +483,8 @@ Picture readOneEach(const Making& m, const Gathering& gathering, const Box& regi
   const Box frame = m.moment.frameBox();
   Picture out(region, frame, 4), shares(region, frame, 1);
   map::Chain toShares;
-  toShares.add(plateToPlate(m.here(), surfaceOf(m.layer.place), *m.layer.held, false, m.workshop));
+  toShares.add(
+      rideOf(m.layer.place, m.here(), *elsewhereOn(m.layer.place, m.layer.held, fromM(m)), Sees::All, m.workshop));
   toShares.add(gathering.toShares);
   for (size_t k = 0; k < m.layer.givers.size(); ++k) {
     if (gathering.shares[k].empty()) continue;
@@ -495,7 +498,8 @@ Picture readOneEach(const Making& m, const Gathering& gathering, const Box& regi
     const Giver& giver = m.layer.givers[k];
     const auto picture = readable(m.workshop.frame(giver.file), giver.file.key(), giver.stage->around, m.workshop);
     map::Chain read;
-    read.add(plateToPlate(m.here(), surfaceOf(m.layer.place), *giver.stage, true, m.workshop));
+    read.add(
+        rideOf(m.layer.place, m.here(), *elsewhereOn(m.layer.place, giver.stage, fromM(m)), Sees::Seen, m.workshop));
     if (giver.file.scale != 1) read.add(scaled(giver.file.scale));
     const Picture one = map::resample(*picture, read, region, frame, m.filter, &shown, &gives);
     for (size_t i = 0; i < shares.values.size(); ++i) {
@@ -564,9 +568,8 @@ template <>
 Made SourceMaker<Gathered>::make(const Gathered& source, const Making& m) {
   if (m.layer.givers.empty())
     throw Error(fmt::format("\"{}\" has no frames to be taken from", m.layer.name), "Let it take the shot's frames");
-  if (surfaceOf(m.layer.place).empty())
-    throw Error(fmt::format("\"{}\" is put together on a surface", m.layer.name), "Choose one for it");
-  for (const auto& g : m.layer.givers) requireCamera(*g.stage);
+  if (!isCarried(m.layer.place))
+    throw Error(fmt::format("\"{}\" is put together on a surface or a region", m.layer.name), "Choose one for it");
   Made made{nullptr, BySight{m.layer.held, 1}, {}, {}};
   made.grainLeft = source.together == element::Together::OneEach ? 1 : 1.0 / static_cast<double>(m.layer.givers.size());
   made.read = [&source, &m](const Box& region, Picture* covered, const Picture* wanted) {

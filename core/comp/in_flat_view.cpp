@@ -26,4 +26,16 @@ map::MapPtr PlaceMaker<element::InFlatView>::map(const element::InFlatView& plac
   return std::make_shared<map::Between>(sphere, flat);
 }
 
+template <>
+map::MapPtr PlaceMaker<element::InFlatView>::ride(const element::InFlatView&, const moment::Stage&,
+                                                  const moment::Stage&, Sees, Workshop&) {
+  nothingCarries();
+}
+
+template <>
+moment::StagePtr PlaceMaker<element::InFlatView>::elsewhere(const element::InFlatView&, const moment::StagePtr&,
+                                                            const Vec2&) {
+  noElsewhere();
+}
+
 }  // namespace zentil::comp

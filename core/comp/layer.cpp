@@ -115,6 +115,25 @@ Laid lay(const moment::Moment& moment, const moment::Layer& layer, Workshop& wor
 
 }  // namespace
 
+map::MapPtr rideOf(const element::Place& place, const moment::Stage& here, const moment::Stage& other, Sees sees,
+                   Workshop& workshop) {
+  return std::visit(
+      [&]<typename Kind>(const Kind& p) { return PlaceMaker<Kind>::ride(p, here, other, sees, workshop); }, place);
+}
+
+moment::StagePtr elsewhereOn(const element::Place& place, const moment::StagePtr& stage, const Vec2& byM) {
+  if (byM.isZero()) return stage;
+  return std::visit([&]<typename Kind>(const Kind& p) { return PlaceMaker<Kind>::elsewhere(p, stage, byM); }, place);
+}
+
+void noElsewhere() {
+  throw Error("only on a surface can something be taken from elsewhere", "Make the shift 0, or place it on a surface");
+}
+
+void nothingCarries() {
+  throw Error("nothing carries it from frame to frame", "Place it on a surface or on a region that was followed");
+}
+
 Picture buildLayer(const moment::Moment& moment, const moment::Layer& layer, Workshop& workshop, map::Filter filter) {
   return lay(moment, layer, workshop, filter).picture;
 }

@@ -21,7 +21,8 @@ struct Making {
 /// Through the camera of a stage, as it saw the set: the source is a plate's picture.
 struct BySight {
   moment::StagePtr stage;
-  double scale = 1;  ///< its pixels for one of the shot's
+  double scale = 1;           ///< its pixels for one of the shot's
+  Vec2 fromM = Vec2::Zero();  ///< taken from elsewhere on the surface: metres to the right and up
 };
 /// As a picture wrapped on a surface's face (see set::uvOf): all over it, or in its middle as large as it fits, with
 /// its own aspect.
@@ -59,6 +60,10 @@ template <typename Kind>
 struct SourceMaker {
   static Made make(const Kind& source, const Making& making);
 };
+/// What counts between two frames that see the same place: all of it; what the other's camera sees, as the frame's own
+/// does; the same, whatever stands before it on this frame.
+enum class Sees { All, Seen, Face };
+
 /// How a kind of place is seen; each kind's own file (on_surface.cpp, ...) defines it.
 template <typename Kind>
 struct PlaceMaker {
@@ -66,7 +71,23 @@ struct PlaceMaker {
   static Box reach(const Kind& place, const Making& making, const Made& made);
   /// The map from this moment's plate pixels to the source's pixels. Throws Error where a source cannot land so.
   static map::MapPtr map(const Kind& place, const Making& making, const Made& made);
+  /// The map from plate pixels of a stage to those of another, by way of what carries the place. Throws Error where
+  /// nothing does.
+  static map::MapPtr ride(const Kind& place, const moment::Stage& here, const moment::Stage& other, Sees sees,
+                          Workshop& workshop);
+  /// The stage as what lies elsewhere on what carries the place would be seen in its stead. Throws Error where that has
+  /// no elsewhere.
+  static moment::StagePtr elsewhere(const Kind& place, const moment::StagePtr& stage, const Vec2& byM);
 };
+
+/// The same for a place of any kind.
+map::MapPtr rideOf(const element::Place& place, const moment::Stage& here, const moment::Stage& other, Sees sees,
+                   Workshop& workshop);
+moment::StagePtr elsewhereOn(const element::Place& place, const moment::StagePtr& stage, const Vec2& byM);
+/// For kinds of places that have no elsewhere.
+[[noreturn]] void noElsewhere();
+/// For kinds of places that nothing carries.
+[[noreturn]] void nothingCarries();
 
 /// One element's premultiplied layer at a moment, on the part of the frame it can reach; empty where it shows nothing.
 /// Throws Error naming what cannot be made.

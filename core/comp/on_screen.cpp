@@ -25,4 +25,16 @@ map::MapPtr PlaceMaker<element::OnScreen>::map(const element::OnScreen&, const M
   return std::make_shared<map::Homography>(h);
 }
 
+template <>
+map::MapPtr PlaceMaker<element::OnScreen>::ride(const element::OnScreen&, const moment::Stage&, const moment::Stage&,
+                                                Sees, Workshop&) {
+  nothingCarries();
+}
+
+template <>
+moment::StagePtr PlaceMaker<element::OnScreen>::elsewhere(const element::OnScreen&, const moment::StagePtr&,
+                                                          const Vec2&) {
+  noElsewhere();
+}
+
 }  // namespace zentil::comp

@@ -24,7 +24,8 @@ Box PlaceMaker<element::OnSurface>::reach(const element::OnSurface& place, const
 template <>
 map::MapPtr PlaceMaker<element::OnSurface>::map(const element::OnSurface& place, const Making& m, const Made& made) {
   if (const auto* sight = std::get_if<BySight>(&made.address)) {
-    auto ride = plateToPlate(m.here(), place.surface, *sight->stage, true, m.workshop);
+    auto ride =
+        plateToPlate(m.here(), place.surface, *slid(sight->stage, place.surface, sight->fromM), true, m.workshop);
     if (sight->scale == 1) return ride;
     auto chain = std::make_shared<map::Chain>();
     chain->add(ride);
@@ -53,6 +54,19 @@ map::MapPtr PlaceMaker<element::OnSurface>::map(const element::OnSurface& place,
   }
   throw Error(fmt::format("\"{}\" was rendered through the camera: it has no place on a surface", m.layer.name),
               "Place it through the camera");
+}
+
+template <>
+map::MapPtr PlaceMaker<element::OnSurface>::ride(const element::OnSurface& place, const moment::Stage& here,
+                                                 const moment::Stage& other, Sees sees, Workshop& workshop) {
+  if (sees == Sees::Face) return faceToPlate(here, place.surface, other, workshop);
+  return plateToPlate(here, place.surface, other, sees == Sees::Seen, workshop);
+}
+
+template <>
+moment::StagePtr PlaceMaker<element::OnSurface>::elsewhere(const element::OnSurface& place,
+                                                           const moment::StagePtr& stage, const Vec2& byM) {
+  return slid(stage, place.surface, byM);
 }
 
 }  // namespace zentil::comp

@@ -58,6 +58,23 @@ map::MapPtr faceToPlate(const Stage& here, const std::string& surfaceId, const S
   return plateToPlate(clear, surfaceId, other, true, workshop);
 }
 
+moment::StagePtr slid(const moment::StagePtr& stage, const std::string& surfaceId, const Vec2& byM) {
+  if (byM.isZero()) return stage;
+  auto out = std::make_shared<Stage>(*stage);
+  auto surfaces = *stage->surfaces;
+  for (auto& s : surfaces) {
+    if (s.id != surfaceId) continue;
+    const auto there = set::formOf(s.kind).slid(s, byM);
+    if (!there)
+      throw Error(fmt::format("nothing can be taken from elsewhere on \"{}\"", s.name),
+                  "Only along planes and cylinders; make the shift 0");
+    s = *there;
+  }
+  out->surfaces = std::make_shared<const std::vector<set::Surface>>(std::move(surfaces));
+  out->surfacesKey = value::Hasher().add("slid").add(stage->surfacesKey).add(surfaceId).add(byM).key();
+  return out;
+}
+
 map::MapPtr carrying(const Stage& from, const std::string& surfaceId, const Stage& to, Workshop& workshop) {
   const set::Surface *here = from.surface(surfaceId), *there = to.surface(surfaceId);
   if (!here || !there || !from.hasCamera || !to.hasCamera) return nullptr;

@@ -13,6 +13,10 @@ map::MapPtr plateToPlate(const moment::Stage& here, const std::string& surfaceId
 map::MapPtr faceToPlate(const moment::Stage& here, const std::string& surfaceId, const moment::Stage& other,
                         Workshop& workshop);
 
+/// A stage on which a surface stands so that what lay elsewhere on it, metres to the right and up along it, lies where
+/// its places were. Throws Error for what cannot be slid along itself.
+moment::StagePtr slid(const moment::StagePtr& stage, const std::string& surfaceId, const Vec2& byM);
+
 /// The same for things that ride a surface: it goes on behind what hides the surface and, on a plane, beyond its edge,
 /// so that a drawn shape never breaks. Null when a camera or the surface is not there.
 map::MapPtr carrying(const moment::Stage& from, const std::string& surfaceId, const moment::Stage& to,

@@ -21,4 +21,16 @@ map::MapPtr PlaceMaker<element::ThroughCamera>::map(const element::ThroughCamera
   return chain;
 }
 
+template <>
+map::MapPtr PlaceMaker<element::ThroughCamera>::ride(const element::ThroughCamera&, const moment::Stage&,
+                                                     const moment::Stage&, Sees, Workshop&) {
+  nothingCarries();
+}
+
+template <>
+moment::StagePtr PlaceMaker<element::ThroughCamera>::elsewhere(const element::ThroughCamera&, const moment::StagePtr&,
+                                                               const Vec2&) {
+  noElsewhere();
+}
+
 }  // namespace zentil::comp

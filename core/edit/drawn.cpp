@@ -69,6 +69,10 @@ std::string matteFor(Shot& shot, const std::string& elementId, int frame) {
   std::string id = addMatte(shot, e->name + " outline", frame, "");
   // What lands on a surface is limited on it; what does not has none that its matte could ride.
   if (!e->surface().empty()) shot.matte(id)->parts.front().rides = matte::Rides::Surface;
+  if (const int region = regionOf(e->place); region >= 0) {
+    auto& part = shot.matte(id)->parts.front();
+    part.rides = matte::Rides::Region, part.region = region;
+  }
   e->cover = {{id}};
   return id;
 }

@@ -10,6 +10,7 @@
 #include "core/edit/things.h"
 #include "core/measure/frames_found.h"
 #include "core/measure/grain.h"
+#include "core/measure/repeat.h"
 #include "core/measure/slip.h"
 #include "core/shot/recipe.h"
 #include "core/shot/track_json.h"
@@ -261,14 +262,21 @@ json one(Shot& s, const json& e, const Context& c) {
   }
   if (e.contains("gatherAll")) {
     auto& el = *findIn(s.elements, textOf(e, "gatherAll"));
-    gatherAll(s, el.id, needFrame(e));
-    return {{"frames", el.from<element::Gathered>()->frames}};
+    return {{"frames", gatherAll(s, el.id, needFrame(e))}};
   }
   if (e.contains("grain")) {
     auto& el = *findIn(s.elements, textOf(e, "grain"));
     const auto grain = measure::grainAround(*moment::Timeline::of(s), el.id, c.workshop);
     takeGrain(s, grain, el.id);
     return {{"pixels", grain.pixels}, {"levels", grain.green.levels}, {"sigmas", grain.green.sigmas}};
+  }
+  if (e.contains("repeat")) {
+    auto& el = *findIn(s.elements, textOf(e, "repeat"));
+    const int f = needFrame(e);
+    const auto repeat = measure::repeatNear(*moment::Timeline::of(s), el.id, f, elsewhereOf(s, el.id, f), c.workshop);
+    takeElsewhere(s, el.id, repeat.stepM, f);
+    return {
+        {"acrossM", repeat.stepM.x()}, {"upM", repeat.stepM.y()}, {"alike", repeat.alike}, {"sigmaPx", repeat.sigmaPx}};
   }
   if (e.contains("gatherFewest")) {
     auto& el = *findIn(s.elements, textOf(e, "gatherFewest"));

@@ -3,7 +3,6 @@
 #include "core/base/error.h"
 #include "core/edit/make.h"
 #include "core/shot/recipe.h"
-#include "core/shot/source_words.h"
 
 namespace zentil::edit {
 
@@ -15,29 +14,36 @@ void takeFrame(shot::Shot& s, const std::string& id, int frame) {
   shot::setWord(s, path + "picture", "", frame);
 }
 
-namespace {
-element::Gathered& gatheredOf(shot::Shot& s, const std::string& id) {
-  auto* e = s.element(id);
-  auto* g = e ? e->from<element::Gathered>() : nullptr;
-  if (!g) throw Error("it is not put together from frames", "Choose a fill");
-  return *g;
-}
-}  // namespace
-
-void gatherAll(shot::Shot& s, const std::string& id, int first) {
-  auto& g = gatheredOf(s, id);
-  g.frames = shot::framesToGather(s, g.plate, first);
-}
-
-void gatherFrom(shot::Shot& s, const std::string& id, const std::vector<int>& frames) {
-  auto& g = gatheredOf(s, id);
-  g.frames = frames;
-  g.together = element::Together::OneEach;
-}
-
 void takeGrain(shot::Shot& s, const image::Grain& grain, const std::string& id) {
   if (auto* plate = s.plateUse(s.worked().id)) plate->grain = grain;
   if (auto* e = s.element(id)) e->look.freshGrain = true;
+}
+
+namespace {
+/// The shift of a source that has one; null for others.
+element::Elsewhere* shiftOf(element::Element& e) {
+  return std::visit(
+      [](auto& source) -> element::Elsewhere* {
+        if constexpr (requires { source.from.acrossM; })
+          return &source.from;
+        else
+          return nullptr;
+      },
+      e.source);
+}
+}  // namespace
+
+void takeElsewhere(shot::Shot& s, const std::string& id, const Vec2& fromM, int frame) {
+  auto* e = s.element(id);
+  auto* from = e ? shiftOf(*e) : nullptr;
+  if (!from) throw Error("it is not taken from a place on a surface", "Choose a patch or a fill");
+  from->acrossM.put(frame, fromM.x()), from->upM.put(frame, fromM.y());
+}
+
+Vec2 elsewhereOf(const shot::Shot& s, const std::string& id, int frame) {
+  const auto* e = s.element(id);
+  const auto* from = e ? shiftOf(const_cast<element::Element&>(*e)) : nullptr;
+  return from ? from->at(frame) : Vec2(0, 0);
 }
 
 void takeShade(shot::Shot& s, const std::string& id, const measure::Shade& shade, int frame) {

@@ -3,6 +3,7 @@
 #include <string>
 #include <vector>
 
+#include "core/element/elsewhere.h"
 #include "core/element/needs.h"
 #include "core/value/setting.h"
 
@@ -23,6 +24,7 @@ struct Gathered {
   std::string plate;        ///< id of the plate they are taken from; empty: the one that is worked on
   Together together = Together::Averaged;
   bool evened = true;  ///< their light is brought to the first one's, level and slope
+  Elsewhere from{};    ///< from elsewhere on its surface
   bool operator==(const Gathered&) const = default;
 
   Needs needsAt(int) const {
@@ -43,6 +45,7 @@ void describe(const Gathered*, See&& see) {
   see("plate", &Gathered::plate, says("plate").of("plates", "the plate"));
   see("together", &Gathered::together, says("putting together"));
   see("evened", &Gathered::evened, says("evening of light"));
+  see("from", &Gathered::from, says("shift along the surface"));
 }
 
 }  // namespace zentil::element

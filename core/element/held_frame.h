@@ -1,6 +1,7 @@
 #pragma once
 #include <string>
 
+#include "core/element/elsewhere.h"
 #include "core/element/needs.h"
 #include "core/value/setting.h"
 
@@ -12,6 +13,7 @@ struct HeldFrame {
   int frame = 0;
   std::string plate;    ///< id of the plate it is taken from; empty: the one that is worked on
   std::string picture;  ///< a clean picture's file; empty: the plate's own pixels
+  Elsewhere from{};     ///< from elsewhere on its surface
   bool operator==(const HeldFrame&) const = default;
 
   /// The camera at its frame; the plate's frame, and the clean picture that stands for it.
@@ -29,6 +31,7 @@ void describe(const HeldFrame*, See&& see) {
   see("frame", &HeldFrame::frame, says("source frame").frame());
   see("plate", &HeldFrame::plate, says("plate").of("plates", "the plate"));
   see("picture", &HeldFrame::picture, says("clean picture").file());
+  see("from", &HeldFrame::from, says("shift along the surface"));
 }
 
 }  // namespace zentil::element

@@ -30,6 +30,12 @@ struct InFlatView {
   value::Value<double> yaw = 0.0, pitch = 0.0, roll = 0.0, fovDegrees = 90.0;
   bool operator==(const InFlatView&) const = default;
 };
+/// On a region that was followed, as it goes: without a camera, for what is flat.
+struct OnRegion {
+  static constexpr const char* kKind = "region";
+  int region = -1;  ///< id
+  bool operator==(const OnRegion&) const = default;
+};
 /// On the screen, whatever the camera does.
 struct OnScreen {
   static constexpr const char* kKind = "screen";
@@ -39,6 +45,10 @@ struct OnScreen {
 template <typename See>
 void describe(const OnSurface*, See&& see) {
   see("surface", &OnSurface::surface, value::says("surface").of("surfaces"));
+}
+template <typename See>
+void describe(const OnRegion*, See&& see) {
+  see("region", &OnRegion::region, value::says("region"));
 }
 template <typename See>
 void describe(const ThroughCamera*, See&&) {}
@@ -56,19 +66,22 @@ void describe(const InFlatView*, See&& see) {
 }
 
 /// Where an element lands: the one list of kinds. How each is seen is in core/comp/place.cpp.
-using Place = std::variant<OnSurface, ThroughCamera, AtInfinity, OnScreen, InFlatView>;
+using Place = std::variant<OnSurface, ThroughCamera, AtInfinity, OnScreen, InFlatView, OnRegion>;
 
 inline Place onSurface(const std::string& id) { return OnSurface{id}; }
+inline Place onRegion(int id) { return OnRegion{id}; }
 inline Place throughCamera() { return ThroughCamera{}; }
 inline Place inFlatView() { return InFlatView{}; }
 /// True for a place that is a surface's, whether it names one or not.
 inline bool wantsSurface(const Place& place) { return std::holds_alternative<OnSurface>(place); }
 /// True where a source that a camera saw is seen by way of that camera.
-inline bool wantsCamera(const Place& place) { return !std::holds_alternative<OnScreen>(place); }
+inline bool wantsCamera(const Place& place) {
+  return !std::holds_alternative<OnScreen>(place) && !std::holds_alternative<OnRegion>(place);
+}
 /// Where, in words of a sentence.
 inline const char* whereOf(const Place& place) {
-  constexpr const char* kWords[] = {"on a surface", "through the camera", "far behind", "on the screen",
-                                    "in a flat view"};
+  constexpr const char* kWords[] = {"on a surface",  "through the camera", "far behind",
+                                    "on the screen", "in a flat view",     "on a region"};
   return kWords[place.index()];
 }
 /// The id of the surface that a place is on; empty for others.
@@ -76,5 +89,13 @@ inline std::string surfaceOf(const Place& place) {
   const auto* s = std::get_if<OnSurface>(&place);
   return s ? s->surface : std::string();
 }
+
+/// The id of the region that a place is on; -1 for others.
+inline int regionOf(const Place& place) {
+  const auto* r = std::get_if<OnRegion>(&place);
+  return r ? r->region : -1;
+}
+/// True where something of the picture carries it along: a surface or a region.
+inline bool isCarried(const Place& place) { return wantsSurface(place) || std::holds_alternative<OnRegion>(place); }
 
 }  // namespace zentil::element

@@ -97,9 +97,8 @@ FoundFrames framesFor(const moment::Timeline& timeline, const std::string& id, i
                       comp::Workshop& workshop, const Job& job) {
   const moment::Moment moment = timeline.only(id, target);
   const auto* layer = moment.layer(id);
-  if (!layer || surfaceOf(layer->place).empty() || !layer->held || layer->files.empty())
-    throw Error("frames are found for a patch that lies on a surface", "Choose one");
-  const std::string surface = surfaceOf(layer->place);
+  if (!layer || !isCarried(layer->place) || !layer->held || layer->files.empty())
+    throw Error("frames are found for a patch that lies on a surface or a region", "Choose one");
   const Box reach = comp::reachOf(moment, *layer, workshop);
   if (reach.empty())
     throw Error(fmt::format("\"{}\" is outside the picture on frame {}", layer->name, target),
@@ -111,7 +110,7 @@ FoundFrames framesFor(const moment::Timeline& timeline, const std::string& id, i
   // The place, and a ring around it, on the target.
   const Picture cover = layer->cover.empty() ? Picture(grid.region, moment.frameBox(), 1, 1.0f)
                                              : comp::coverOver(layer->cover, *moment.here, grid.region, workshop);
-  const auto onSurface = comp::plateToPlate(*moment.here, surface, *moment.here, true, workshop);
+  const auto onSurface = comp::rideOf(layer->place, *moment.here, *moment.here, comp::Sees::Seen, workshop);
   cv::Mat place(grid.height(), grid.width(), CV_8U, cv::Scalar(0)), ring;
   for (int v = 0; v < grid.height(); ++v)
     for (int u = 0; u < grid.width(); ++u) {
@@ -142,7 +141,7 @@ FoundFrames framesFor(const moment::Timeline& timeline, const std::string& id, i
   std::vector<int> candidates;
   const FrameRange whole = source.files.range;
   for (int f = whole.first + shift; f <= whole.last + shift; ++f)
-    if (timeline.stage(f)->hasCamera) candidates.push_back(f);
+    if (timeline.stage(f)->carries(layer->place)) candidates.push_back(f);
   const int every = (static_cast<int>(candidates.size()) + kMostFrames - 1) / kMostFrames;
   std::vector<Candidate> all;
   Mat3 toRegion = Vec3(grid.step, grid.step, 1).asDiagonal();
@@ -185,7 +184,7 @@ FoundFrames framesFor(const moment::Timeline& timeline, const std::string& id, i
     const int f = candidates[i];
     job.report(static_cast<double>(i) / static_cast<double>(candidates.size()), fmt::format("frame {}", f));
     const auto stage = timeline.stage(f);
-    const auto ride = comp::plateToPlate(*moment.here, surface, *stage, true, workshop);
+    const auto ride = comp::rideOf(layer->place, *moment.here, *stage, comp::Sees::Seen, workshop);
     Candidate c;
     try {
       c = seenFrom(*stage, f, fileAt(f), ride);
@@ -213,8 +212,9 @@ FoundFrames framesFor(const moment::Timeline& timeline, const std::string& id, i
     all.push_back(std::move(c));
   }
   if (all.empty())
-    throw Error(out.frames.empty() ? "there is no frame with both a plate and a camera" : out.frames.front().words,
-                "Load a camera for the shot, or put the plate's files back");
+    throw Error(out.frames.empty() ? "there is no frame with both a plate and what carries its place"
+                                   : out.frames.front().words,
+                "Load a camera for the shot, follow the region, or put the plate's files back");
 
   // What most of them show.
   cv::Mat consensus(grid.height(), grid.width(), CV_32FC3, cv::Scalar::all(0)), never = place.clone();
@@ -298,7 +298,7 @@ FewestFrames fewestFrames(const moment::Timeline& timeline, const std::string& i
   constexpr int kLooks = 5;
   std::vector<int> shown;
   for (const int f : timeline.plateFrames())
-    if (timeline.shows(id, f) && timeline.stage(f)->hasCamera) shown.push_back(f);
+    if (timeline.shows(id, f) && timeline.stage(f)->carries(timeline.placeOf(id))) shown.push_back(f);
   FewestFrames out;
   std::string lastProblem = "it shows on no frame that has a plate and a camera";
   const int looks = std::min(kLooks, static_cast<int>(shown.size()));

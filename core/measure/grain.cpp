@@ -14,8 +14,9 @@ namespace {
 
 using image::Picture;
 
-constexpr int kNodes = 8;          ///< levels that are told apart
-constexpr int kLags = 4;           ///< pixels 0 to 3 apart
+constexpr int kNodes = 8;  ///< levels that are told apart
+constexpr int kLags = 5;   ///< pixels 0 to 4 apart
+static_assert(kLags * kLags == std::tuple_size_v<decltype(image::GrainOf::lags)>);
 constexpr double kSteepest = 0.6;  ///< of each level's pixels, that do not count
 constexpr float kWeak = 0.7f;      ///< of the noise's strength, by which a pixel differs from its neighbour
 constexpr double kOutlier = 4;     ///< standard deviations
@@ -134,6 +135,40 @@ size_t levelsOf(const std::vector<Channel>& frames, const std::vector<double>& l
   return all.size();
 }
 
+/// Leaves out blocks that vary by more than grain does: what stands off the surface slides between frames.
+void dropUnlike(std::vector<Channel>& frames, const std::vector<double>& left, const image::GrainOf& grain) {
+  constexpr int kBlock = 16;
+  constexpr double kMost = 1.6;  ///< of the usual variance; a block of grain rarely has it
+  struct Block {
+    size_t frame;
+    cv::Rect at;
+    double variance;
+  };
+  std::vector<Block> blocks;
+  std::vector<double> usual;
+  for (size_t k = 0; k < frames.size(); ++k) {
+    const auto& f = frames[k];
+    for (int y0 = 0; y0 < f.noise.rows; y0 += kBlock)
+      for (int x0 = 0; x0 < f.noise.cols; x0 += kBlock) {
+        const cv::Rect at = cv::Rect(x0, y0, kBlock, kBlock) & cv::Rect(0, 0, f.noise.cols, f.noise.rows);
+        double sum = 0;
+        int n = 0;
+        for (int y = at.y; y < at.y + at.height; ++y)
+          for (int x = at.x; x < at.x + at.width; ++x)
+            if (f.counts.at<uchar>(y, x)) {
+              const double sigma = grain.at(f.level.at<float>(y, x));
+              if (sigma > 0) sum += std::pow(f.noise.at<float>(y, x) * left[k] / sigma, 2), ++n;
+            }
+        if (n < kBlock * kBlock / 8) continue;
+        blocks.push_back({k, at, sum / n});
+        usual.push_back(sum / n);
+      }
+  }
+  const double most = kMost * medianOf(std::move(usual));
+  for (const auto& b : blocks)
+    if (b.variance > most) frames[b.frame].counts(b.at).setTo(0);
+}
+
 /// Noise in its own standard deviations, 0 where it does not count or stands out.
 cv::Mat unitNoise(const Channel& f, const image::GrainOf& grain, double left) {
   cv::Mat out(f.noise.size(), CV_32F, cv::Scalar(0));
@@ -162,6 +197,8 @@ image::Grain grainOf(const std::vector<Noise>& frames) {
     channels.reserve(frames.size());
     for (const auto& f : frames) channels.push_back(channelOf(f, c));
     dropSteep(channels);
+    levelsOf(channels, left, *grains[c]);
+    dropUnlike(channels, left, *grains[c]);
     least = std::min(least, levelsOf(channels, left, *grains[c]));
     std::array<double, kLags * kLags> sums{}, pairs{};
     for (size_t k = 0; k < frames.size(); ++k) {
@@ -207,7 +244,7 @@ image::Grain grainAround(const moment::Timeline& timeline, const std::string& id
   constexpr int kFrames = 8;
   std::vector<int> shown;
   for (const int f : timeline.plateFrames())
-    if (timeline.shows(id, f) && timeline.stage(f)->hasCamera) shown.push_back(f);
+    if (timeline.shows(id, f) && timeline.stage(f)->carries(timeline.placeOf(id))) shown.push_back(f);
   const int n = std::min(kFrames, static_cast<int>(shown.size()));
   std::vector<Noise> frames;
   for (int i = 0; i < n; ++i) {

@@ -10,7 +10,6 @@
 #include "core/base/median.h"
 #include "core/base/parallel.h"
 #include "core/comp/cover.h"
-#include "core/comp/sight.h"
 #include "core/comp/straight.h"
 #include "core/image/sample.h"
 #include "core/value/hash.h"
@@ -232,7 +231,7 @@ namespace {
 
 /// The frame that an element's slip is measured against: the one it is held at; of one that is not, the shot's middle.
 moment::StagePtr heldStage(const moment::Timeline& timeline, const moment::Layer& layer) {
-  if (layer.held && layer.held->hasCamera) return layer.held;
+  if (layer.held && layer.held->carries(layer.place)) return layer.held;
   const FrameRange r = timeline.range();
   return timeline.stage(r.first + r.count() / 2);
 }
@@ -260,9 +259,9 @@ SlipPictures slipPictures(const moment::Timeline& timeline, const moment::Moment
   const Box region = intersect(intersect(frameBox, plate->picture.data), reach.grown(margin));
   if (region.empty()) return out;
   Picture covered;
-  const Picture seen = map::resample(source->forReading(),
-                                     *comp::plateToPlate(*moment.here, surfaceOf(layer.place), *held, true, workshop),
-                                     region, frameBox, map::Filter::Sharp, &covered);
+  const Picture seen =
+      map::resample(source->forReading(), *comp::rideOf(layer.place, *moment.here, *held, comp::Sees::Seen, workshop),
+                    region, frameBox, map::Filter::Sharp, &covered);
   const bool whole = layer.cover.empty();
   const Picture matte =
       whole ? Picture(region, frameBox, 1) : comp::coverOver(layer.cover, *moment.here, region, workshop);
@@ -366,9 +365,10 @@ SlipAt slipAt(const moment::Timeline& timeline, const std::string& id, int frame
   const moment::Moment moment = timeline.only(id, frame);
   const auto* layer = moment.layer(id);
   if (!layer) return cannot("it does not show here");
-  const std::string surface = surfaceOf(layer->place);
-  if (surface.empty() || !moment.here->surface(surface)) return cannot("it has no surface");
-  if (!moment.here->hasCamera || !heldStage(timeline, *layer)->hasCamera) return cannot("there is no camera");
+  if (!isCarried(layer->place) || (wantsSurface(layer->place) && !moment.here->surface(surfaceOf(layer->place))))
+    return cannot("it has no surface");
+  if (!moment.here->carries(layer->place) || !heldStage(timeline, *layer)->carries(layer->place))
+    return cannot(wantsSurface(layer->place) ? "there is no camera" : "its region was not followed to here");
   const SlipPictures p = slipPictures(timeline, moment, *layer, workshop);
   if (p.plate.empty()) return cannot("it is outside the picture");
   out = registerPictures(p);
@@ -418,9 +418,9 @@ std::array<double, 3> levelAround(const moment::Timeline& timeline, const std::s
   const auto held = heldStage(timeline, *layer);
   const auto source = heldPicture(timeline, moment, *layer, *held, workshop);
   const auto plate = workshop.frame(*moment.plate);
-  const Picture seen = map::resample(source->forReading(),
-                                     *comp::plateToPlate(*moment.here, surfaceOf(layer->place), *held, true, workshop),
-                                     region, moment.frameBox(), map::Filter::Sharp);
+  const Picture seen =
+      map::resample(source->forReading(), *comp::rideOf(layer->place, *moment.here, *held, comp::Sees::Seen, workshop),
+                    region, moment.frameBox(), map::Filter::Sharp);
   std::array<double, 3> gain{};
   for (int c = 0; c < 3; ++c) {
     std::vector<float> ratios;

@@ -90,6 +90,11 @@ const set::Surface* Stage::surface(const std::string& id) const {
   return nullptr;
 }
 
+bool Stage::carries(const element::Place& place) const {
+  if (const int r = regionOf(place); r >= 0) return regions->count(r) != 0;
+  return !wantsSurface(place) || hasCamera;
+}
+
 const Layer* Moment::layer(const std::string& id) const {
   for (const auto& l : layers)
     if (l.id == id) return &l;
@@ -129,6 +134,10 @@ StagePtr Timeline::stage(int frame) const {
   s->hasCamera = shot_->hasCamera(frame);
   s->camera = s->hasCamera ? shot_->cameraAt(frame) : shot_->camera->bodyAt(frame, shot_->width, shot_->height);
   s->lens = shot_->lensAt(frame);
+  auto regions = std::make_shared<std::map<int, Mat3>>();
+  for (const auto& r : shot_->regions)
+    if (r.has(frame)) regions->emplace(r.id, r.motion.at(frame));
+  s->regions = std::move(regions);
   s->around = shot_->projection == shot::Projection::Sphere;
   if (s->around) {
     s->view = std::make_shared<view::Sphere>(shot_->width, shot_->height,
@@ -212,10 +221,15 @@ MattePart Timeline::partAt(const matte::Matte& m, const matte::Part& part, const
 Cover Timeline::matteAt(const std::string& id, int frame) const {
   const auto* m = shot_->matte(id);
   if (!m) throw Error("the matte is gone", "Choose another");
+  // What rides its element's own surface rides that of the first element it covers.
+  std::string own;
+  for (const auto& e : shot_->elements)
+    if (own.empty() && std::any_of(e.cover.begin(), e.cover.end(), [&](const auto& x) { return x.matte == id; }))
+      own = e.surface();
   Cover c;
   c.inverted = m->inverted;
   for (const auto& p : m->parts)
-    if (p.on) c.parts.push_back(partAt(*m, p, {}, frame));
+    if (p.on) c.parts.push_back(partAt(*m, p, own, frame));
   return c;
 }
 
@@ -280,18 +294,35 @@ Layer Timeline::plainLayerOf(const element::Element& e, int frame) const {
   const element::Needs needs = std::visit([&](const auto& s) { return s.needsAt(frame); }, e.source);
   if (needs.stage) l.held = stage(*needs.stage), h.add(l.held->key);
   for (const auto& r : needs.reads) l.files.push_back(readOf(r)), h.add(l.files.back().key());
+  // What carries it counts only where it does.
+  const int region = regionOf(l.place);
+  const auto addMotion = [&](Hasher& to, const Stage& there) {
+    const auto it = there.regions->find(region);
+    if (region >= 0) to.add(it != there.regions->end());
+    if (region >= 0 && it != there.regions->end()) to.add(it->second);
+  };
+  addMotion(h, *stage(frame));
+  if (l.held) addMotion(h, *l.held);
   if (needs.eachBySight) {
     Hasher all;
     for (size_t i = 0; i < needs.reads.size(); ++i) {
       const int f = needs.reads[i].frame;
       l.givers.push_back({stage(f), l.files[i], unwantedAt(f)});
       all.add(l.givers.back().stage->key).add(l.files[i].key());
+      addMotion(all, *l.givers.back().stage);
       for (const auto& c : l.givers.back().unwanted) {
         all.add(c.inverted);
         for (const auto& p : c.parts) add(all, p);
       }
     }
-    l.giversKey = all.add(l.source).add(e.surface()).key();
+    element::Source bare = l.source;
+    // Where it is laid from changes nothing about what is put together.
+    std::visit(
+        [](auto& x) {
+          if constexpr (requires { x.from.acrossM; }) x.from = {};
+        },
+        bare);
+    l.giversKey = all.add(bare).add(e.surface()).add(region).key();
     h.add(l.giversKey);
   }
   h.add(stage(frame)->key);
@@ -316,6 +347,12 @@ Moment Timeline::at(int frame) const {
   m.straight = [self = shared_from_this()] { return self->straight(); };
   m.key = h.key();
   return m;
+}
+
+const element::Place& Timeline::placeOf(const std::string& id) const {
+  const auto* e = shot_->element(id);
+  if (!e) throw Error("the element is gone", "Choose another");
+  return e->place;
 }
 
 bool Timeline::shows(const std::string& id, int frame) const {

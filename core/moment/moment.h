@@ -1,5 +1,6 @@
 #pragma once
 #include <functional>
+#include <map>
 #include <memory>
 #include <mutex>
 #include <optional>
@@ -37,10 +38,13 @@ struct Stage {
   view::ViewPtr view;   ///< how the shot's pixels see: camera and lens, or the sphere
   Box frameBox;         ///< the shot's pixels
   std::shared_ptr<const std::vector<set::Surface>> surfaces;
-  uint64_t surfacesKey = 0;  ///< of the surfaces as they stand, and their meshes' files
-  uint64_t key = 0;          ///< of all of it
+  std::shared_ptr<const std::map<int, Mat3>> regions;  ///< by id: from plate pixels of its own frame to those of this
+  uint64_t surfacesKey = 0;                            ///< of the surfaces as they stand, and their meshes' files
+  uint64_t key = 0;                                    ///< of all of it
 
   const set::Surface* surface(const std::string& id) const;
+  /// Whether what a place is on, and what carries it, is known on this frame.
+  bool carries(const element::Place& place) const;
 };
 using StagePtr = std::shared_ptr<const Stage>;
 
@@ -160,6 +164,8 @@ class Timeline : public std::enable_shared_from_this<Timeline> {
   /// What an element shows on a frame, for comparing: without its cover, at full strength, its light as it was set and
   /// no grain laid on it. Throws Error when it is gone, shows nothing there, or is made from what it is compared for.
   Moment shown(const std::string& elementId, int frame) const;
+  /// Where an element lands. Throws Error when it is gone.
+  const element::Place& placeOf(const std::string& elementId) const;
   /// Whether an element is there and in its range on a frame.
   bool shows(const std::string& elementId, int frame) const;
   StagePtr stage(int frame) const;

@@ -16,6 +16,14 @@ class Cylinder : public Round {
     return out;
   }
   Vec2 uv(const Surface& s, const Vec3& p) const override { return {around(p), 0.5 - p.y() / s.size.y()}; }
+  std::optional<Surface> slid(const Surface& s, const Vec2& byM) const override {
+    Surface out = s;
+    const double angle = 2 * byM.x() / s.size.x(), c = std::cos(angle), n = std::sin(angle);
+    Mat3 about;
+    about << c, 0, n, 0, 1, 0, -n, 0, c;
+    out.position = s.toWorld(Vec3(0, byM.y(), 0)), out.turn = s.turn * about;
+    return out;
+  }
   Vec2 face(const Surface& s) const override { return {M_PI * s.size.x(), s.size.y()}; }
   Vec3 reach(const Surface& s) const override { return {s.size.x() / 2, s.size.y() / 2, s.size.x() / 2}; }
 

@@ -1,4 +1,6 @@
 #pragma once
+#include <optional>
+
 #include "core/set/surface.h"
 
 namespace zentil::set {
@@ -34,6 +36,9 @@ class Form {
   virtual Vec3 reach(const Surface& s) const { return s.size / 2; }
   /// How large it is along its own axes.
   virtual Vec3 extent(const Surface& s) const { return 2 * reach(s); }
+  /// Where it would stand so that each of its points lies where another one did, so far to the right and up along it;
+  /// nothing for what cannot be slid along itself.
+  virtual std::optional<Surface> slid(const Surface&, const Vec2&) const { return std::nullopt; }
   /// What it lacks to be met at all, for a person; empty: nothing.
   virtual std::string lacks(const Surface&) const { return {}; }
 };

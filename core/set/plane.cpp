@@ -26,6 +26,11 @@ class Plane : public Form {
     return {across(p.x(), s.size.x()), 1 - across(p.y(), s.size.y())};
   }
   Vec3 reach(const Surface& s) const override { return {s.size.x() / 2, s.size.y() / 2, 0}; }
+  std::optional<Surface> slid(const Surface& s, const Vec2& byM) const override {
+    Surface out = s;
+    out.position = s.toWorld(Vec3(byM.x(), byM.y(), 0));
+    return out;
+  }
 };
 
 }  // namespace

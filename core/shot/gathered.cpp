@@ -44,7 +44,7 @@ bool Words::fromFiles() {
 template <>
 Sentence Words::sentence(const element::Element& e, const element::Gathered& g, const Wording& w) {
   const std::string path = "elements." + e.id + ".";
-  Sentence s = {Wording::plain("Fill"), w.thing(path + "place.surface"), Wording::plain("from " + framesOf(g)),
+  Sentence s = {Wording::plain("Fill"), placeWord(e, w), Wording::plain("from " + framesOf(g)),
                 w.choice(path + "source.together", {"part by part", "averaged"}),
                 w.choice(path + "source.evened", {"each in its own light,", "in one light,"})};
   if (!g.plate.empty()) {
@@ -63,6 +63,7 @@ Sentence Words::sentence(const element::Element& e, const element::Gathered& g, 
 template <>
 Sentence Words::details(const element::Element& e, const element::Gathered&, const Wording& w) {
   Sentence s = matchDetails(e, w);
+  addElsewhere(s, e, w);
   if (w.shot().plates.size() > 1) {
     s.push_back(Wording::plain("\u00b7 from"));
     s.push_back(w.thing("elements." + e.id + ".source.plate"));
@@ -72,11 +73,15 @@ Sentence Words::details(const element::Element& e, const element::Gathered&, con
 
 template <>
 std::vector<Action> Words::actions() {
-  return {{"gatherAll", "Take all frames", "All frames of the shot, or some evenly among many, this one first"},
-          {"gatherFewest", "Take the fewest", "The best frame, and those that show what it does not"},
-          {"measureGrain", "Measure grain", "The plate's grain around it, from the frames against their average"},
-          {"drawMatte", "Draw its matte", "Click around what is to be filled; click the first point to close"},
-          {"mattePictures", "Matte pictures\u2026", "An image sequence as the matte"}};
+  return {
+      {"gatherAll", "Take all frames", "All frames of the shot, or some evenly among many, this one first"},
+      {"gatherFewest", "Take the fewest", "The best frame, and those that show what it does not"},
+      {"measureGrain", "Measure grain", "The plate's grain around it, from the frames against their average"},
+      {"elsewhere", "From elsewhere", "Drag from the place to where on its surface it is to be taken from"},
+      {"snapRepeat", "Snap to a repeat",
+       "Where the surface looks the same a step further on: boards, bricks, slabs; near the shift it has, or anywhere"},
+      {"drawMatte", "Draw its matte", "Click around what is to be filled; click the first point to close"},
+      {"mattePictures", "Matte pictures\u2026", "An image sequence as the matte"}};
 }
 
 template <>
@@ -94,13 +99,14 @@ void Words::problems(const element::Element& e, const element::Gathered& g, cons
   for (const int f : g.frames) {
     const auto& missing = plate->files.missing;
     if (!plate->range().contains(f) ||
-        std::find(missing.begin(), missing.end(), plate->fileFrame(f)) != missing.end() || !shot.hasCamera(f))
+        std::find(missing.begin(), missing.end(), plate->fileFrame(f)) != missing.end() || !carries(shot, e.place, f))
       gone.push_back(f);
   }
   std::sort(gone.begin(), gone.end());
   if (!gone.empty())
-    out.push_back({fmt::format("\"{}\" is taken from frames {} too, where there is no plate or no camera: take others",
-                               e.name, describeFrames(gone))});
+    out.push_back({fmt::format(
+        "\"{}\" is taken from frames {} too, where there is no plate or nothing carries the place: take others", e.name,
+        describeFrames(gone))});
   if (std::none_of(shot.mattes.begin(), shot.mattes.end(), [](const auto& m) { return m.goes; }))
     out.push_back(
         {fmt::format("\"{}\": no matte says what has to go, so what stands there is taken too. Say of the "
@@ -117,13 +123,13 @@ template <>
 element::Element Words::fresh(const Shot& shot, const std::string& surface, int frame) {
   element::Element e = onSurface(shot, surface);
   element::Gathered g;
-  g.frames = framesToGather(shot, g.plate, frame);
+  g.frames = framesToGather(shot, e.place, g.plate, frame);
   e.source = g;
-  e.name = "Fill on " + shot.surface(e.surface())->name;
+  e.name = "Fill on " + nameOfPlace(shot, e.place);
   return e;
 }
 
-std::vector<int> framesToGather(const Shot& shot, const std::string& plateId, int first) {
+std::vector<int> framesToGather(const Shot& shot, const element::Place& place, const std::string& plateId, int first) {
   constexpr size_t kMost = 48;
   const PlateUse* plate = plateId.empty() ? &shot.worked() : shot.plateUse(plateId);
   if (!plate) throw Error("the plate is gone", "Choose another");
@@ -131,10 +137,11 @@ std::vector<int> framesToGather(const Shot& shot, const std::string& plateId, in
   std::vector<int> all;
   const auto& missing = plate->files.missing;
   for (int f = plate->range().first; f <= plate->range().last; ++f)
-    if (shot.hasCamera(f) && std::find(missing.begin(), missing.end(), plate->fileFrame(f)) == missing.end())
+    if (carries(shot, place, f) && std::find(missing.begin(), missing.end(), plate->fileFrame(f)) == missing.end())
       all.push_back(f);
   if (all.empty())
-    throw Error("there is no frame with both a plate and a camera", "Load a camera, or put the plate's files back");
+    throw Error("there is no frame with both a plate and what carries the place",
+                "Load a camera, follow the region, or put the plate's files back");
   const int nearest = *std::min_element(all.begin(), all.end(),
                                         [&](int a, int b) { return std::abs(a - first) < std::abs(b - first); });
   std::vector<int> out = {nearest};

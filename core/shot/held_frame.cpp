@@ -27,8 +27,8 @@ template <>
 Sentence Words::sentence(const element::Element& e, const element::HeldFrame& h, const Wording& w) {
   const std::string path = "elements." + e.id + ".";
   Sentence s;
-  if (wantsSurface(e.place))
-    s = {Wording::plain("Cover what stands before"), w.thing(path + "place.surface"), Wording::plain("with")};
+  if (isCarried(e.place))
+    s = {Wording::plain("Cover what stands before"), placeWord(e, w), Wording::plain("with")};
   else
     s = {Wording::plain(std::string("Lay ") + whereOf(e.place))};
   s.push_back(w.number(path + "source.frame", "frame "));
@@ -40,7 +40,7 @@ Sentence Words::sentence(const element::Element& e, const element::HeldFrame& h,
     s.push_back(Wording::file(path + "source.picture",
                               "as painted in " + std::filesystem::path(h.picture).filename().string()));
   addCover(s, e, w);
-  addMatch(s, e, w, wantsSurface(e.place));
+  addMatch(s, e, w, isCarried(e.place));
   s.push_back(Wording::plain("laid"));
   s.push_back(w.choice(path + "look.merge", {}));
   s.push_back(Wording::plain("the plate."));
@@ -50,6 +50,7 @@ Sentence Words::sentence(const element::Element& e, const element::HeldFrame& h,
 template <>
 Sentence Words::details(const element::Element& e, const element::HeldFrame&, const Wording& w) {
   Sentence s = matchDetails(e, w);
+  addElsewhere(s, e, w);
   if (w.shot().plates.size() > 1) {
     s.push_back(Wording::plain("\u00b7 from"));
     s.push_back(w.thing("elements." + e.id + ".source.plate"));
@@ -59,12 +60,16 @@ Sentence Words::details(const element::Element& e, const element::HeldFrame&, co
 
 template <>
 std::vector<Action> Words::actions() {
-  return {{"useFrame", "Use this frame", "Take the patch from the frame that is shown"},
-          {"findFrames", "Find the best frame",
-           "Weighs every frame as a source for this place: what it shows, how sharp, in what light"},
-          {"drawMatte", "Draw its matte", "Click around what is to be covered; click the first point to close"},
-          {"picture", "Clean picture\u2026", "A painted picture that stands for the source frame"},
-          {"mattePictures", "Matte pictures\u2026", "An image sequence as the matte"}};
+  return {
+      {"useFrame", "Use this frame", "Take the patch from the frame that is shown"},
+      {"findFrames", "Find the best frame",
+       "Weighs every frame as a source for this place: what it shows, how sharp, in what light"},
+      {"elsewhere", "From elsewhere", "Drag from the place to where on its surface it is to be taken from"},
+      {"snapRepeat", "Snap to a repeat",
+       "Where the surface looks the same a step further on: boards, bricks, slabs; near the shift it has, or anywhere"},
+      {"drawMatte", "Draw its matte", "Click around what is to be covered; click the first point to close"},
+      {"picture", "Clean picture\u2026", "A painted picture that stands for the source frame"},
+      {"mattePictures", "Matte pictures\u2026", "An image sequence as the matte"}};
 }
 
 template <>
@@ -78,9 +83,9 @@ void Words::problems(const element::Element& e, const element::HeldFrame& h, con
   if (!plate->range().contains(h.frame) && h.picture.empty())
     out.push_back(
         {fmt::format("\"{}\" takes frame {}, which the plate does not have: choose another", e.name, h.frame)});
-  if (!shot.camera->empty() && !shot.hasCamera(h.frame) && wantsCamera(e.place))
-    out.push_back(
-        {fmt::format("\"{}\" is held at frame {}, where the camera has no pose: choose another", e.name, h.frame)});
+  if ((!shot.camera->empty() || !wantsCamera(e.place)) && !carries(shot, e.place, h.frame))
+    out.push_back({fmt::format("\"{}\" is held at frame {}, where {}: choose another", e.name, h.frame,
+                               wantsCamera(e.place) ? "the camera has no pose" : "its region was not followed to")});
   std::error_code ec;
   if (!h.picture.empty() && !std::filesystem::exists(h.picture, ec))
     out.push_back({fmt::format("\"{}\": its clean picture {} is not there: put it back", e.name, h.picture)});
@@ -95,7 +100,7 @@ template <>
 element::Element Words::fresh(const Shot& shot, const std::string& surface, int frame) {
   element::Element e = onSurface(shot, surface);
   e.source = element::HeldFrame{frame, {}, {}};
-  e.name = "Patch on " + shot.surface(e.surface())->name;
+  e.name = "Patch on " + nameOfPlace(shot, e.place);
   return e;
 }
 

@@ -6,6 +6,7 @@
 #include "core/set/form.h"
 #include "core/shot/matte_words.h"
 #include "core/shot/source_words.h"
+#include "core/shot/trackers.h"
 #include "core/solve/cull.h"
 
 namespace zentil::shot {
@@ -58,6 +59,20 @@ void elementProblems(const Shot& shot, const element::Element& e, std::vector<Pr
   const size_t before = out.size();
   if (wantsSurface(e.place) && !shot.surface(e.surface()))
     out.push_back({fmt::format("\"{}\" has no surface to land on: choose one", e.name)});
+  if (const int id = regionOf(e.place); isCarried(e.place) && !wantsSurface(e.place)) {
+    const auto* r = regionOf(shot, id);
+    std::vector<int> lost;
+    const FrameRange range = e.range.count() ? overlap(e.range, shot.range) : shot.range;
+    for (int f = range.first; r && f <= range.last; ++f)
+      if (!r->has(f)) lost.push_back(f);
+    if (!r)
+      out.push_back({fmt::format("\"{}\" rides a region that is gone: choose another", e.name)});
+    else if (!lost.empty())
+      out.push_back({fmt::format("\"{}\" rides {}, which was not followed to frames {}: follow it to there, or let it "
+                                 "show on fewer",
+                                 e.name, r->name, describeFrames(lost)),
+                     true, lost});
+  }
   for (const auto& c : e.cover)
     if (!shot.matte(c.matte)) out.push_back({fmt::format("\"{}\" names a matte that is gone: choose another", e.name)});
   std::visit([&]<typename Kind>(const Kind& s) { SourceWords<Kind>::problems(e, s, shot, out); }, e.source);

@@ -1,5 +1,7 @@
 #include "core/shot/recipe.h"
 
+#include <charconv>
+
 #include "core/base/error.h"
 #include "core/camera/film_back.h"
 #include "core/image/colour.h"
@@ -7,6 +9,7 @@
 #include "core/set/form.h"
 #include "core/shot/matte_words.h"
 #include "core/shot/track_json.h"
+#include "core/shot/trackers.h"
 #include "core/value/path.h"
 
 namespace zentil::shot {
@@ -94,6 +97,18 @@ bool setSpecial(Shot& shot, const std::string& path, const std::string& value, i
     if (what == "match" && (value == "level" || value == "slope")) {
       e->look.matched = true;
       e->look.light = named<element::Light>(value);
+      return true;
+    }
+    if (what == "on") {
+      const auto [kind, which] = std::pair(value.substr(0, value.find(' ')), value.substr(value.find(' ') + 1));
+      if (kind == "surface" && shot.surface(which))
+        e->place = element::onSurface(which);
+      else if (int id = 0; kind == "region" &&
+                           std::from_chars(which.data(), which.data() + which.size(), id).ec == std::errc() &&
+                           regionOf(shot, id))
+        e->place = element::onRegion(id);
+      else
+        throw Error(fmt::format("there is nothing like \"{}\" to lie on", value), "Choose from the list");
       return true;
     }
     if (what == "gain") {

@@ -26,7 +26,7 @@ Sentence Words::sentence(const element::Element& e, const element::Relit&, const
   const std::string path = "elements." + e.id + ".";
   Sentence s = {w.choice(path + "source.laid", {"Lift the shadow", "Lay a shadow"}),
                 Wording::plain("on"),
-                w.thing(path + "place.surface"),
+                placeWord(e, w),
                 Wording::plain("that lets"),
                 w.number(path + "source.lets.r"),
                 w.number(path + "source.lets.g"),
@@ -66,7 +66,7 @@ template <>
 element::Element Words::fresh(const Shot& shot, const std::string& surface, int) {
   element::Element e = onSurface(shot, surface);
   e.source = element::Relit{};
-  e.name = "Shadow on " + shot.surface(e.surface())->name;
+  e.name = "Shadow on " + nameOfPlace(shot, e.place);
   return e;
 }
 

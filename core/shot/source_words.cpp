@@ -3,6 +3,7 @@
 #include <filesystem>
 
 #include "core/base/error.h"
+#include "core/shot/trackers.h"
 
 namespace zentil::shot {
 
@@ -39,6 +40,39 @@ void addMatch(Sentence& s, const element::Element& e, const Wording& w, bool fol
   if (e.look.matched && e.look.light == element::Light::Slope) now = "slope";
   s.push_back(Wording::special("elements." + e.id + ".match", now, std::move(choices)));
   s.back().text += ",";
+}
+
+Word placeWord(const element::Element& e, const Wording& w) {
+  std::vector<std::pair<std::string, std::string>> choices;
+  for (const auto& [id, name] : w.things("surfaces")) choices.emplace_back("surface " + id, name);
+  for (const auto& r : w.shot().regions) choices.emplace_back("region " + std::to_string(r.id), r.name);
+  const int region = regionOf(e.place);
+  return Wording::special("elements." + e.id + ".on",
+                          region >= 0 ? "region " + std::to_string(region) : "surface " + e.surface(),
+                          std::move(choices), region >= 0 ? "a region that is gone" : "no surface");
+}
+
+std::string nameOfPlace(const Shot& shot, const element::Place& place) {
+  if (const auto* s = shot.surface(surfaceOf(place))) return s->name;
+  if (const auto* r = regionOf(shot, regionOf(place))) return r->name;
+  return whereOf(place);
+}
+
+bool carries(const Shot& shot, const element::Place& place, int frame) {
+  if (const int id = regionOf(place); id >= 0) {
+    const auto* r = regionOf(shot, id);
+    return r && r->has(frame);
+  }
+  return !wantsCamera(place) || shot.hasCamera(frame);
+}
+
+void addElsewhere(Sentence& s, const element::Element& e, const Wording& w) {
+  if (!wantsSurface(e.place)) return;
+  s.push_back(Wording::plain("\u00b7 taken from"));
+  s.push_back(w.number("elements." + e.id + ".source.from.acrossM"));
+  s.push_back(Wording::plain("to the right,"));
+  s.push_back(w.number("elements." + e.id + ".source.from.upM"));
+  s.push_back(Wording::plain("up"));
 }
 
 void addGrain(Sentence& s, const element::Element& e, const Wording& w) {
@@ -121,6 +155,11 @@ void sequenceProblems(const element::Element& e, const image::Plate& files, int 
 }
 
 element::Element onSurface(const Shot& shot, const std::string& surface) {
+  if ((shot.camera->empty() || shot.surfaces.empty()) && !shot.regions.empty()) {
+    element::Element e;
+    e.place = element::onRegion(shot.regions.front().id);
+    return e;
+  }
   if (shot.camera->empty()) throw Error("an element needs the solved camera", "Load one at Camera, or solve it");
   if (shot.surfaces.empty()) throw Error("an element lands on a surface", "Aim a plane at Set first");
   element::Element e;

@@ -40,6 +40,14 @@ void addCover(Sentence& sentence, const element::Element& e, const Wording& w);
 Word coverWord(const element::Element& e, const Wording& w);
 /// "as it is," or "matched in level,"; `follows`: or following the light around it.
 void addMatch(Sentence& sentence, const element::Element& e, const Wording& w, bool follows = false);
+/// What carries an element, as one word: a surface or a region (see setWord: "elements.e1.on").
+Word placeWord(const element::Element& e, const Wording& w);
+/// The name of that.
+std::string nameOfPlace(const Shot& shot, const element::Place& place);
+/// Whether what carries a place is known on a frame: a camera, or the region's motion.
+bool carries(const Shot& shot, const element::Place& place, int frame);
+/// "taken from 0.200 m to the right, 0.000 m up".
+void addElsewhere(Sentence& sentence, const element::Element& e, const Wording& w);
 /// "its grain as it is," or "with fresh grain,".
 void addGrain(Sentence& sentence, const element::Element& e, const Wording& w);
 /// What is wrong with fresh grain: it was not measured, or the source keeps its own (`keepsOwn`).
@@ -52,9 +60,10 @@ void addLayers(Sentence& sentence, const std::string& path, const image::Plate& 
 void sequenceProblems(const element::Element& e, const image::Plate& files, int shift, element::Beyond beyond,
                       const Shot& shot, std::vector<Problem>& out);
 /// Frames that a fill may be taken from, `first` (or the nearest to it) first: all that a plate (by id; empty: the one
-/// that is worked on) and the camera have, or 48 evenly among them. Throws Error when there is none.
-std::vector<int> framesToGather(const Shot& shot, const std::string& plateId, int first);
-/// An element on this surface, or on the shot's first. Throws Error when the shot has no camera or no surface.
+/// that is worked on) and what carries the place have, or 48 evenly among them. Throws Error when there is none.
+std::vector<int> framesToGather(const Shot& shot, const element::Place& place, const std::string& plateId, int first);
+/// An element on this surface, or on the shot's first; without a camera or surfaces on its first region. Throws Error
+/// when there is neither.
 element::Element onSurface(const Shot& shot, const std::string& surface);
 
 }  // namespace zentil::shot

@@ -107,6 +107,15 @@ TEST(FramesFound, ThePlateThatThePatchIsTakenFromIsTheOneThatIsWeighed) {
   EXPECT_NEAR(found.at(1004)->gain, 1, 0.02);
 }
 
+TEST(FramesFound, WhatHasToGoMayRideItsElementsOwnSurface) {
+  Rig r;
+  r.s.mattes[0].goes = true;
+  r.s.mattes[0].parts[0].rides = matte::Rides::Surface;
+  // It names no surface: the patch's. So it lies on the place on every frame.
+  ASSERT_TRUE(r.s.mattes[0].parts[0].surface.empty());
+  EXPECT_NE(test::errorOf([&] { r.find(1005); }).find("no frame shows the place"), std::string::npos);
+}
+
 TEST(FramesFound, AFrameThatIsGoneIsToldAndTheOthersAreWeighed) {
   Rig r;
   std::filesystem::remove(r.s.plate().fileOf(1003));

@@ -6,7 +6,9 @@
 #include <opencv2/imgproc.hpp>
 #include <random>
 
+#include "core/edit/mend.h"
 #include "core/image/grain.h"
+#include "tests/support/making.h"
 #include "tests/support/synthetic.h"
 
 namespace zentil {
@@ -155,6 +157,83 @@ TEST(FreshGrain, HasThePlatesStrengthSpectrumAndNoMemory) {
     for (int x = 100; x < 200; ++x) std::copy_n(clean.pixel(x, y), 4, part.pixel(x, y));
   image::addGrain(part, grain, 1001, 1);
   EXPECT_EQ(part.pixel(150, 80)[1] - clean.pixel(150, 80)[1], laid[0].at<cv::Vec3f>(80, 150)[1]);
+}
+
+// From end to end, on a wall seen by a moving camera, with grain that is known: what is laid on a fill is like what
+// lies on the plate beside it, on every frame.
+TEST(FreshGrain, OnAFillItIsLikeThePlatesThatWasMadeByOpenCv) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 16, kRampWidth, kRampHeight);
+  std::mt19937 random(31);
+  std::map<int, cv::Mat> own;
+  test::repaint(s, [&](int f, image::Picture& p) {
+    own[f].create(kRampHeight, kRampWidth, CV_32FC3);
+    cv::Mat n[3];
+    for (auto& m : n) m = noise(random, 0.6);
+    for (int y = 0; y < kRampHeight; ++y)
+      for (int x = 0; x < kRampWidth; ++x)
+        for (int c = 0; c < 3; ++c) {
+          float& v = p.pixel(x, y)[c];
+          v = 0.1f + 0.5f * v;
+          own[f].at<cv::Vec3f>(y, x)[c] = static_cast<float>(sigmaAt(v, c)) * n[c].at<float>(y, x);
+          v += own[f].at<cv::Vec3f>(y, x)[c];
+        }
+  });
+  test::addPatch(s, 1008, 1008, 110, 60, 250, 200);
+  element::Gathered g;
+  for (int f = 1001; f <= 1016; ++f) g.frames.push_back(f);
+  s.elements[0].source = g;
+  comp::Workshop workshop(test::kBudget);
+  edit::takeGrain(s, measure::grainAround(*moment::Timeline::of(s), "e1", workshop), "e1");
+  auto plain = s;
+  plain.elements[0].look.freshGrain = false;
+  double worst = 0;
+  std::array<std::array<double, 4>, 3> laid{}, plates{};
+  cv::Mat before;
+  double memory = 0;
+  for (int f = 1001; f <= 1016; f += 3) {
+    // Where the fill stands on this frame: its alpha is told by what differs.
+    const auto with = test::buildFrame(s, f, workshop), without = test::buildFrame(plain, f, workshop);
+    cv::Mat d(kRampHeight, kRampWidth, CV_32FC3);
+    for (int y = 0; y < kRampHeight; ++y)
+      for (int x = 0; x < kRampWidth; ++x)
+        for (int c = 0; c < 3; ++c) d.at<cv::Vec3f>(y, x)[c] = with.pixel(x, y)[c] - without.pixel(x, y)[c];
+    cv::Mat any;
+    cv::extractChannel(d, any, 1);
+    const cv::Rect where = cv::boundingRect(any != 0);
+    const cv::Rect inside(where.x + 8, where.y + 8, std::min(104, where.width - 16), std::min(104, where.height - 16));
+    const cv::Mat ours = d(inside) / std::sqrt(1 - 1.0 / 16), theirs = own.at(f)(inside);
+    for (int c = 0; c < 3; ++c) {
+      cv::Mat a, b;
+      cv::extractChannel(ours, a, c), cv::extractChannel(theirs, b, c);
+      worst = std::max(worst, std::abs(cv::norm(a, cv::NORM_L2SQR) / cv::norm(b, cv::NORM_L2SQR) - 1));
+      const auto add = [](const cv::Mat& one, std::array<double, 4>& sum) {
+        cv::Mat spectrum;
+        cv::dft(one, spectrum, cv::DFT_COMPLEX_OUTPUT);
+        for (int y = 0; y < one.rows; ++y)
+          for (int x = 0; x < one.cols; ++x) {
+            const double fr = std::hypot(std::min(y, one.rows - y) / static_cast<double>(one.rows),
+                                         std::min(x, one.cols - x) / static_cast<double>(one.cols));
+            const auto v = spectrum.at<cv::Vec2f>(y, x);
+            if (fr >= 0.02)
+              sum[std::min<size_t>(3, static_cast<size_t>(fr / 0.125))] +=
+                  static_cast<double>(v[0]) * v[0] + static_cast<double>(v[1]) * v[1];
+          }
+      };
+      add(a, laid[static_cast<size_t>(c)]), add(b, plates[static_cast<size_t>(c)]);
+    }
+    if (!before.empty() && before.size() == ours.size())
+      memory = std::max(memory, std::abs(before.dot(ours)) / (cv::norm(before) * cv::norm(ours)));
+    before = ours.clone();
+  }
+  double band = 0;
+  for (size_t c = 0; c < 3; ++c)
+    for (size_t k = 0; k < 4; ++k) band = std::max(band, std::abs(laid[c][k] / plates[c][k] - 1));
+  std::printf("variance within %.1f%% on every frame, bands within %.1f%%, frames alike by %.3f\n", 100 * worst,
+              100 * band, memory);
+  EXPECT_LT(worst, 0.1);
+  EXPECT_LT(band, 0.15);
+  EXPECT_LT(memory, 0.05);
 }
 
 TEST(FreshGrain, TooLittleToMeasureIsRefused) {

@@ -262,7 +262,9 @@ TEST(Recipe, ARenderReadsAsASentenceAndEveryWordCanBeSet) {
   s.elements = {cgElement(s.plate())};
   const std::string text = shot::textOf(shot::recipeOf(s, s.elements[0], 1001));
   EXPECT_EQ(text.find("Bend "), 0U) << text;
-  EXPECT_NE(text.find("a picture, onto the plate, seen everywhere, its grain as it is, laid over it."), std::string::npos) << text;
+  EXPECT_NE(text.find("a picture, onto the plate, seen everywhere, its grain as it is, laid over it."),
+            std::string::npos)
+      << text;
   const std::string at = "elements.e7.";
   for (const auto& [key, value] : std::vector<std::pair<std::string, std::string>>{{"source.shadow", "1"},
                                                                                    {"source.premultiplied", "0"},

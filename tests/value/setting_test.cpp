@@ -117,8 +117,8 @@ TEST(Path, KeysAreSetMovedAndTakenAwayByPath) {
             std::string::npos);
   std::vector<std::string> paths;
   value::eachKeyable(e, "", {}, [&](const std::string& p, auto&, const auto&) { paths.push_back(p); });
-  EXPECT_EQ(paths,
-            (std::vector<std::string>{"look.opacity", "look.gain", "look.saturation", "look.offset", "look.grain"}));
+  EXPECT_EQ(paths, (std::vector<std::string>{"source.from.acrossM", "source.from.upM", "look.opacity", "look.gain",
+                                             "look.saturation", "look.offset", "look.grain"}));
 }
 TEST(Path, JsonAtAFrameAndAllKeysAtOnce) {
   auto e = patch();

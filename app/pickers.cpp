@@ -1,0 +1,121 @@
+#include "app/pickers.h"
+
+#include <QCoreApplication>
+#include <QMouseEvent>
+#include <QPainter>
+#include <cmath>
+
+#include "app/style.h"
+#include "core/edit/make.h"
+#include "core/edit/mend.h"
+
+namespace zentil::app {
+
+void KeyPicker::paint(QPainter& p, const QPointF&) {
+  if (!inHand() || !from_) return;
+  p.setRenderHint(QPainter::Antialiasing, false);
+  p.setBrush(Qt::NoBrush);
+  p.setPen(QPen(QColor(0, 0, 0, 140), 3));
+  p.drawRect(QRectF(*from_, to_).normalized());
+  p.setPen(QPen(style::kAccent, 1, Qt::DashLine));
+  p.drawRect(QRectF(*from_, to_).normalized());
+}
+
+bool KeyPicker::press(QMouseEvent* e) {
+  if (!inHand() || e->button() != Qt::LeftButton) return false;
+  from_ = to_ = e->position();
+  return true;
+}
+
+bool KeyPicker::move(QMouseEvent* e) {
+  if (!from_) return false;
+  to_ = e->position();
+  return true;
+}
+
+bool KeyPicker::release(QMouseEvent* e) {
+  if (!from_) return false;
+  const Vec2 a = toPlate(*from_), b = toPlate(e->position());
+  from_.reset();
+  // A click is a pixel.
+  const auto whole = [](double v) { return static_cast<int>(std::floor(v)); };
+  const Box box{whole(std::min(a.x(), b.x())), whole(std::min(a.y(), b.y())), whole(std::max(a.x(), b.x())) + 1,
+                whole(std::max(a.y(), b.y())) + 1};
+  const bool covers = !(e->modifiers() & Qt::AltModifier);
+  session_->change(covers ? QCoreApplication::translate("KeyPicker", "pick what a key covers")
+                          : QCoreApplication::translate("KeyPicker", "pick what a key leaves"),
+                   [&](shot::Shot& s) {
+                     edit::pickKey(s, session_->matte().toStdString(), session_->part().toStdString(), box,
+                                   session_->frame(), covers, engine_->workshop());
+                   });
+  return true;
+}
+
+bool KeyPicker::cancel() {
+  if (!from_) return false;
+  from_.reset();
+  return true;
+}
+
+std::optional<Vec2> ElsewherePicker::onSurface(const QPointF& at) const {
+  const auto* e = session_->shot().element(session_->element().toStdString());
+  Vec3 eye, way;
+  if (!e || !rayAt || !rayAt(at, eye, way)) return std::nullopt;
+  const auto stage = session_->timeline()->stage(session_->frame());
+  const auto* s = stage->surface(e->surface());
+  if (!s) return std::nullopt;
+  const auto scene = engine_->workshop().sceneOf(*s);
+  scene->prepare(0, false);
+  const auto hit = scene->first(eye, way.normalized(), 0);
+  if (hit.surface < 0) return std::nullopt;
+  const Vec2 uv = set::uvOf(*s, eye + hit.distance * way.normalized()), face = set::faceSize(*s);
+  return Vec2(uv.x() * face.x(), -uv.y() * face.y());
+}
+
+void ElsewherePicker::paint(QPainter& p, const QPointF&) {
+  if (!inHand() || !from_) return;
+  p.setRenderHint(QPainter::Antialiasing);
+  for (const auto& [colour, width] : {std::pair(QColor(0, 0, 0, 140), 4.0), std::pair(style::kAccent, 1.6)}) {
+    p.setPen(QPen(colour, width));
+    p.setBrush(Qt::NoBrush);
+    p.drawLine(*from_, to_);
+    p.drawEllipse(*from_, 5, 5);
+    p.drawRect(QRectF(to_ - QPointF(4, 4), QSizeF(8, 8)));
+  }
+}
+
+bool ElsewherePicker::press(QMouseEvent* e) {
+  if (!inHand() || e->button() != Qt::LeftButton) return false;
+  from_ = to_ = e->position();
+  return true;
+}
+
+bool ElsewherePicker::move(QMouseEvent* e) {
+  if (!from_) return false;
+  to_ = e->position();
+  return true;
+}
+
+bool ElsewherePicker::release(QMouseEvent* e) {
+  if (!from_) return false;
+  const auto a = onSurface(*from_), b = onSurface(e->position());
+  from_.reset();
+  if (!a || !b) {
+    session_->say(QCoreApplication::translate("KeyPicker", "Begin and end on the surface that the element lies on."));
+    return true;
+  }
+  const std::string id = session_->element().toStdString();
+  const int frame = session_->frame();
+  session_->change(QCoreApplication::translate("KeyPicker", "take it from elsewhere"), [&](shot::Shot& s) {
+    edit::takeElsewhere(s, id, edit::elsewhereOf(s, id, frame) + *b - *a, frame);
+  });
+  return true;
+}
+
+bool ElsewherePicker::cancel() {
+  if (!from_) return false;
+  from_.reset();
+  return true;
+}
+
+}  // namespace zentil::app

@@ -1,0 +1,134 @@
+// Without a camera: patches and fills on a region that was followed, against the wall without the thing before it.
+#include <gtest/gtest.h>
+
+#include <Eigen/LU>
+#include <opencv2/imgproc.hpp>
+
+#include "core/edit/edits.h"
+#include "core/edit/make.h"
+#include "core/edit/things.h"
+#include "core/image/write.h"
+#include "core/measure/frames_found.h"
+#include "core/shot/recipe.h"
+#include "core/shot/shot_json.h"
+#include "tests/support/making.h"
+#include "tests/support/synthetic.h"
+
+namespace zentil {
+namespace {
+
+using test::Folder;
+
+/// A wall with a thing that stands still on the screen, without a camera; a region on the wall whose motion is true.
+struct NoCamera {
+  Folder folder;
+  shot::Shot s;
+  std::map<int, image::Picture> clean;
+  comp::Workshop workshop{test::kBudget};
+
+  NoCamera() : s(test::walkAlongWall(folder, 9, 320, 180, 0)) {
+    for (int f = 1001; f <= 1009; ++f) clean[f] = image::readFrame(s.plate(), f).picture;
+    test::repaint(s, [&](int, image::Picture& p) {
+      cv::Mat(180, 320, CV_32FC4, p.values.data())(cv::Rect(150, 70, 24, 40)).setTo(cv::Scalar(0.9, 0.1, 0.1, 1));
+    });
+    track::Region r;
+    r.id = 1, r.name = "wall", r.reference = 1005;
+    r.outline = {{40, 30}, {140, 30}, {140, 150}, {40, 150}};
+    r.quad = track::quadAbout(r.outline);
+    for (int f = 1001; f <= 1009; ++f) {
+      cv::Point2f from[4], to[4];
+      const auto ride = test::carrying(s, "s1", 1005, f, workshop);
+      for (size_t i = 0; i < 4; ++i) {
+        Vec2 at;
+        EXPECT_TRUE(map::through(*ride, r.outline[i], at));
+        from[i] = cv::Point2f(static_cast<float>(r.outline[i].x()), static_cast<float>(r.outline[i].y()));
+        to[i] = cv::Point2f(static_cast<float>(at.x()), static_cast<float>(at.y()));
+      }
+      const cv::Mat m = cv::getPerspectiveTransform(from, to);
+      Mat3 h;
+      for (int y = 0; y < 3; ++y)
+        for (int x = 0; x < 3; ++x) h(y, x) = m.at<double>(y, x);
+      r.motion[f] = h;
+    }
+    s.regions = {r};
+    s.camera = std::make_shared<camera::CameraPath>();
+    s.surfaces.clear();
+    apply(R"([{"shape": [[147, 67], [177, 67], [177, 113], [147, 113]], "frame": 1005, "element": ")" +
+          add("several frames") + R"(", "as": {"rides": "screen"}}])");
+  }
+  nlohmann::json apply(const std::string& edits) {
+    return edit::apply(s, nlohmann::json::parse(edits), {workshop, folder.path()});
+  }
+  std::string add(const std::string& kind) { return apply(R"([{"element": ")" + kind + R"(", "frame": 1005}])")[0]; }
+  double psnr(int f) {
+    const auto built = test::buildFrame(s, f, workshop);
+    double sum = 0;
+    for (int y = 70; y < 110; ++y)
+      for (int x = 150; x < 174; ++x)
+        for (int c = 0; c < 3; ++c) sum += std::pow(built.pixel(x, y)[c] - clean.at(f).pixel(x, y)[c], 2);
+    return -10 * std::log10(sum / (3 * 40 * 24));
+  }
+};
+
+TEST(OnRegion, AFillWithoutACameraStaysOnTheWall) {
+  NoCamera n;
+  EXPECT_EQ(regionOf(n.s.elements[0].place), 1);
+  EXPECT_EQ(n.s.elements[0].name, "Fill on wall");
+  n.s.mattes[0].goes = true;
+  double worst = 1e9;
+  for (int f = 1001; f <= 1009; ++f) worst = std::min(worst, n.psnr(f));
+  const auto slip = test::slipOver(n.s, n.s.elements[0], n.workshop);
+  std::printf("averaged on a region: worst frame %.1f dB, slip median %.3f px, worst %.3f\n", worst, slip.medianPx,
+              slip.lockPx);
+  EXPECT_GT(worst, 38);
+  EXPECT_EQ(slip.unknown, 0);
+  EXPECT_LT(slip.medianPx, 0.15);
+  // Part by part, and one frame as a patch, likewise.
+  n.apply(R"([{"gatherFewest": "e1"}])");
+  EXPECT_GT(n.psnr(1005), 38);
+  const auto found = measure::framesFor(*moment::Timeline::of(n.s), "e1", 1005, false, n.workshop);
+  n.s.elements[0].source = element::HeldFrame{found.best, {}, {}};
+  EXPECT_GT(n.psnr(1005), 30);
+}
+
+TEST(OnRegion, WhatIsNotFollowedThereIsNamedAndRefused) {
+  NoCamera n;
+  n.s.regions[0].motion.erase(1003);
+  bool named = false;
+  for (const auto& p : shot::problemsOf(n.s, false))
+    named = named || p.text.find("not followed to frames 1003") != std::string::npos;
+  EXPECT_TRUE(named);
+  EXPECT_NE(test::errorOf([&] { test::buildFrame(n.s, 1003, n.workshop); }).find("1003"), std::string::npos);
+  EXPECT_EQ(test::slipAt(n.s, n.s.elements[0], 1003, n.workshop).why, "its region was not followed to here");
+  n.s.regions.clear();
+  EXPECT_NE(test::errorOf([&] { test::buildFrame(n.s, 1005, n.workshop); }).find("region"), std::string::npos);
+  n.s.elements.clear();
+  EXPECT_NE(test::errorOf([&] { n.add("several frames"); }).find("camera"), std::string::npos);
+}
+
+TEST(OnRegion, TheWordMovesAnElementBetweenSurfacesAndRegions) {
+  NoCamera n;
+  set::Surface wall;
+  wall.id = "s9", wall.name = "brick";
+  n.s.surfaces = {wall};
+  shot::setWord(n.s, "elements.e1.on", "surface s9", 1005);
+  EXPECT_EQ(n.s.elements[0].surface(), "s9");
+  shot::setWord(n.s, "elements.e1.on", "region 1", 1005);
+  EXPECT_EQ(regionOf(n.s.elements[0].place), 1);
+  EXPECT_NE(test::errorOf([&] { shot::setWord(n.s, "elements.e1.on", "region 7", 1005); }).find("nothing like"),
+            std::string::npos);
+  // It stays so in its file, and its pixels do not depend on regions that others ride.
+  const auto key = test::recipeKey(n.s, 1005);
+  auto other = n.s;
+  other.regions.push_back(other.regions[0]);
+  other.regions[1].id = 2;
+  EXPECT_EQ(test::recipeKey(other, 1005), key);
+  other.regions[0].motion[1004](0, 2) += 1;
+  EXPECT_NE(test::recipeKey(other, 1005), key);
+  const auto file = n.folder / "r.zentil";
+  shot::save(n.s, file);
+  EXPECT_EQ(shot::load(file).elements, n.s.elements);
+}
+
+}  // namespace
+}  // namespace zentil

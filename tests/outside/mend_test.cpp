@@ -1,0 +1,207 @@
+// The demo mended from its own frames alone, against its truth: fills from several frames, the plate's grain laid
+// afresh, a clean texture beside the best single frame.
+#include <gtest/gtest.h>
+
+#include <map>
+
+#include "core/comp/gathered.h"
+#include "core/edit/edits.h"
+#include "core/edit/mend.h"
+#include "core/image/write.h"
+#include "core/measure/grain.h"
+#include "core/shot/shot_json.h"
+#include "tests/outside/demo_truth.h"
+#include "tests/support/making.h"
+
+using namespace zentil;
+using namespace zentil::test::demo;
+using nlohmann::json;
+
+namespace {
+
+cv::Mat matOf(const image::Picture& p) {
+  cv::Mat out(kHeight, kWidth, CV_32FC3);
+  for (int y = 0; y < kHeight; ++y)
+    for (int x = 0; x < kWidth; ++x) {
+      const float* v = p.pixel(x, y);
+      out.at<cv::Vec3f>(y, x) = {v[0], v[1], v[2]};
+    }
+  return out;
+}
+
+/// The demo without its elements, the stand said to have to go, and a fill over it on the wall.
+class DemoMended : public testing::Test {
+ protected:
+  static void SetUpTestSuite() {
+    workshop = std::make_unique<comp::Workshop>(size_t{1500} << 20U);
+    s = std::make_unique<shot::Shot>(shot::load(test::kDemo + "/boathouse.zentil"));
+    s->elements.clear();
+    s->matte("m1")->goes = true;
+    edit::apply(*s, json::parse(R"([{"element": "several frames", "on": "s1", "frame": 1036, "as": {"name": "Wall"}},
+                                    {"set": "elements.e1.cover", "to": [{"matte": "m1"}]}])"),
+                {*workshop, {}});
+  }
+  static void TearDownTestSuite() { s.reset(), workshop.reset(); }
+  /// The rig's matte where it stands before the wall, `away` px off its lower end and its edges.
+  static cv::Mat overTheWall(int frame) {
+    cv::Mat m = rigMatte(frame);
+    m.rowRange(500, kHeight).setTo(0);
+    return m;
+  }
+  static std::unique_ptr<comp::Workshop> workshop;
+  static std::unique_ptr<shot::Shot> s;
+};
+std::unique_ptr<comp::Workshop> DemoMended::workshop;
+std::unique_ptr<shot::Shot> DemoMended::s;
+
+double psnr(const cv::Mat& a, const cv::Mat& b, const cv::Mat& mask) {
+  const cv::Mat d = a - b;
+  const cv::Scalar m = cv::mean(d.mul(d), mask);
+  return -10 * std::log10((m[0] + m[1] + m[2]) / 3);
+}
+
+}  // namespace
+
+TEST_F(DemoMended, TheStandIsGoneFromTheWallByThePlatesOwnFrames) {
+  double sum = 0, worst = 1e9;
+  int n = 0;
+  for (int f = kFirst; f <= kLast; f += 7, ++n) {
+    const double db = psnr(matOf(test::buildFrame(*s, f, *workshop)), bare(f), overTheWall(f));
+    sum += db, worst = std::min(worst, db);
+  }
+  std::printf("over the wall: mean %.2f dB, worst %.2f dB\n", sum / n, worst);
+  EXPECT_GT(sum / n, 50);
+  EXPECT_GT(worst, 48);
+}
+
+// A clean texture is worth more than the best single frame, and its grain goes down with the frames in it.
+TEST_F(DemoMended, AnAverageIsBetterThanTheBestFrameByTwoDecibels) {
+  const int f = 1036;
+  const cv::Mat truth = bare(f), mask = overTheWall(f);
+  const double averaged = psnr(matOf(test::buildFrame(*s, f, *workshop)), truth, mask);
+  double best = 0;
+  int bestFrame = 0;
+  auto one = *s;
+  for (int k = kFirst; k <= kLast; ++k) {
+    one.elements[0].source = element::HeldFrame{k, {}, {}};
+    const double db = psnr(matOf(test::buildFrame(one, f, *workshop)), truth, mask);
+    if (db > best) best = db, bestFrame = k;
+  }
+  // Grain is what two averages over disjoint frames differ by; texture is the same in both.
+  const Box place{500, 300, 620, 480};
+  double frames = 0;
+  std::vector<cv::Mat> halves;
+  for (const int odd : {0, 1}) {
+    auto half = *s;
+    auto& g = *half.elements[0].from<element::Gathered>();
+    std::vector<int> every;
+    for (size_t i = 0; i < g.frames.size(); ++i)
+      if (static_cast<int>(i % 2) == odd) every.push_back(g.frames[i]);
+    g.frames = every;
+    const auto t = moment::Timeline::of(half);
+    const auto moment = t->only("e1", f);
+    const auto around = comp::lookAround(moment, moment.layers[0], *workshop, 200);
+    cv::Mat m(place.height(), place.width(), CV_32FC3);
+    for (int y = place.y0; y < place.y1; ++y)
+      for (int x = place.x0; x < place.x1; ++x)
+        for (int c = 0; c < 3; ++c) m.at<cv::Vec3f>(y - place.y0, x - place.x0)[c] = around.source.pixel(x, y)[c];
+    halves.push_back(m);
+    const auto gathering = comp::gatheringOf(moment.layers[0], *workshop);
+    const auto fine = [&](int v) { return static_cast<int>(v * gathering->fine); };
+    const auto tiles = comp::averagedOver(
+        moment.layers[0], *gathering, {{fine(place.x0), fine(place.y0), fine(place.x1), fine(place.y1)}}, *workshop);
+    double sum = 0;
+    int n = 0;
+    for (int y = fine(place.y0); y < fine(place.y1); y += 5)
+      for (int x = fine(place.x0); x < fine(place.x1); x += 5) sum += *tiles.frames.pixel(x, y), ++n;
+    frames += sum / n / 2;
+  }
+  const auto strength = [](const cv::Mat& m) {
+    cv::Mat slow;
+    cv::GaussianBlur(m, slow, {0, 0}, 3);
+    // By the median: the boards' edges stand out of the plane, and are grain in neither.
+    std::vector<float> all;
+    const cv::Mat d = m - slow;
+    for (const float v : cv::Mat_<float>(d.reshape(1))) all.push_back(std::abs(v));
+    std::nth_element(all.begin(), all.begin() + static_cast<long>(all.size() / 2), all.end());
+    return all[all.size() / 2];
+  };
+  const cv::Mat plate = matOf(image::readFrame(s->plate(), f).picture);
+  const cv::Rect rect(place.x0, place.y0, place.width(), place.height());
+  const double left = strength(halves[0] - halves[1]) / std::sqrt(2.0), whole = strength(plate(rect) - truth(rect));
+  std::printf(
+      "averaged %.2f dB, best single frame (%d) %.2f dB; grain down by %.2f with %.1f frames (%.2f of the root)\n",
+      averaged, bestFrame, best, whole / left, frames, whole / left / std::sqrt(frames));
+  EXPECT_GE(averaged, best + 2);
+  EXPECT_GE(whole / left, 0.8 * std::sqrt(frames));
+}
+
+// Grain laid afresh is as strong as the plate's and no two frames share any. Its spectrum is told where the grain is
+// known (tests/measure): this plate's compression leaves each detail of the boards its own.
+TEST_F(DemoMended, FreshGrainIsLikeThePlatesAroundIt) {
+  auto with = *s;
+  // A large piece of the lit wall, so that there is enough to count.
+  edit::apply(with, json::parse(R"([{"set": "elements.e1.cover", "to": []},
+      {"shape": [[470, 240], [640, 240], [640, 480], [470, 480]], "frame": 1036, "element": "e1"}])"),
+              {*workshop, {}});
+  edit::takeGrain(with, measure::grainAround(*moment::Timeline::of(with), "e1", *workshop), "e1");
+  for (const auto* c : {&with.worked().grain.red, &with.worked().grain.green, &with.worked().grain.blue})
+    std::printf("sigma %.5f at %.3f, %.5f at %.3f; across %.2f %.2f %.2f, down %.2f %.2f %.2f\n", c->sigmas[1],
+                c->levels[1], c->sigmas[6], c->levels[6], c->lags[1], c->lags[2], c->lags[3], c->lags[5], c->lags[10],
+                c->lags[15]);
+  auto none = with;
+  none.elements[0].look.freshGrain = false;
+  // Inside it, where the plate of the same frame is grain on the truth too.
+  const auto box = [&](int f) {
+    const auto matte = test::matteAt(with, with.elements[0], f, {0, 0, kWidth, kHeight}, *workshop);
+    cv::Mat m(kHeight, kWidth, CV_8U);
+    for (int y = 0; y < kHeight; ++y)
+      for (int x = 0; x < kWidth; ++x) m.at<uchar>(y, x) = *matte.pixel(x, y) > 0.999f ? 255 : 0;
+    m.setTo(0, rigMatte(f));
+    // The widest run of columns that is free of the rig.
+    cv::Rect all = cv::boundingRect(m), best;
+    all = {all.x + 6, all.y + 6, all.width - 12, all.height - 12};
+    int from = all.x;
+    for (int x = all.x; x <= all.x + all.width; ++x)
+      if (x == all.x + all.width || cv::countNonZero(m(cv::Rect(x, all.y, 1, all.height))) < all.height) {
+        if (x - from > best.width) best = {from, all.y, x - from, all.height};
+        from = x + 1;
+      }
+    return best;
+  };
+  double worstVariance = 0, alike = 0;
+  cv::Mat before;
+  for (int f = 1003; f <= kLast; f += 6) {
+    const cv::Mat built = matOf(test::buildFrame(with, f, *workshop)),
+                  clean = matOf(test::buildFrame(none, f, *workshop));
+    const cv::Mat plate = matOf(image::readFrame(with.plate(), f).picture);
+    const cv::Rect in = box(f);
+    if (in.width < 60) continue;
+    // Against the average, not the truth: what the plate's compression made of the boards is on every frame the same,
+    // and no grain. An average of n frames holds one part in n of each frame's own.
+    const auto n = static_cast<double>(with.elements[0].from<element::Gathered>()->frames.size());
+    const cv::Mat grain = built(in) - clean(in), ring = (plate(in) - clean(in)) / std::sqrt(1 - 1 / n);
+    // By the median: at the boards' edges, which stand out of the plane, the plate differs from its average by more.
+    const auto variance = [](const cv::Mat& m, int c) {
+      cv::Mat one, slowly;
+      cv::extractChannel(m, one, c);
+      cv::GaussianBlur(one, slowly, {0, 0}, 5);
+      const cv::Mat d = cv::abs(one - slowly);
+      std::vector<float> all(d.begin<float>(), d.end<float>());
+      std::nth_element(all.begin(), all.begin() + static_cast<long>(all.size() / 2), all.end());
+      return std::pow(all[all.size() / 2], 2);
+    };
+    for (int c = 0; c < 3; ++c) {
+      worstVariance = std::max(worstVariance, std::abs(std::sqrt(variance(grain, c) / variance(ring, c)) - 1));
+    }
+    if (!before.empty()) {
+      const cv::Rect same(0, 0, std::min(before.cols, grain.cols), std::min(before.rows, grain.rows));
+      alike =
+          std::max(alike, std::abs(before(same).dot(grain(same))) / (cv::norm(before(same)) * cv::norm(grain(same))));
+    }
+    before = grain.clone();
+  }
+  std::printf("strength within %.1f%% on every frame, frames alike by %.3f\n", 100 * worstVariance, alike);
+  EXPECT_LT(worstVariance, 0.25);
+  EXPECT_LT(alike, 0.05);
+}
