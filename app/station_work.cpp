@@ -169,9 +169,24 @@ Card* WorkBody::cardFor(const element::Element& e) {
     session_->chooseMatte(QString::fromStdString(matte), QString::fromStdString(part));
     session_->setTool(Tool::Key);
   });
+  auto* pick = button("pickKey", tr("Pick for the key"),
+                      tr("Drag over the picture: what the key is to cover, with Alt what it is to leave"));
+  card->extra()->addWidget(pick, 0, Qt::AlignLeft);
+  connect(pick, &QPushButton::clicked, this, [this, key] {
+    const auto* x = session_->shot().element(key);
+    const auto* m = x ? session_->shot().matte(x->matte()) : nullptr;
+    if (!m) return;
+    // The chosen part, when it is a key; else the first that is.
+    const auto* part = m->part(session_->part().toStdString());
+    if (!part || !edit::isKey(*part)) part = edit::firstKey(*m);
+    if (!part) return;
+    session_->chooseMatte(QString::fromStdString(m->id), QString::fromStdString(part->id));
+    session_->setTool(Tool::Key);
+  });
   const auto actions = shot::actionsOf(e);
   if (!actions.empty()) {
     auto* buttons = new QWidget(card);
+    buttons->setObjectName("actions");
     auto* flow = new FlowLayout(buttons, 6, 5);
     for (const auto& a : actions) {
       auto* b = button(QString::fromStdString(a.key), tr(a.label.c_str()), tr(a.tip.c_str()));
@@ -253,7 +268,12 @@ void WorkBody::refresh() {
         rows.push_back({p.id, QString::fromStdString(p.name), shot::recipeOf(shot, *m, p, session_->frame()), true});
     if (m) card->findChild<SentenceList*>()->setList("mattes." + m->id + ".parts");
     card->findChild<SentenceList*>()->set(rows, session_->part().toStdString());
-    card->findChild<QPushButton*>("addPart")->setVisible(m != nullptr);
+    // What can be done is offered for the chosen one: a list of ten stays a list.
+    const bool chosen = session_->element() == card->id();
+    card->findChild<QPushButton*>("addPart")->setVisible(chosen && m);
+    card->findChild<QPushButton*>("addKey")->setVisible(chosen);
+    card->findChild<QPushButton*>("pickKey")->setVisible(chosen && m && edit::firstKey(*m));
+    if (auto* actions = card->findChild<QWidget*>("actions")) actions->setVisible(chosen);
     card->setOneLine(QString::fromStdString(shot::textOf(recipe)));
     const auto* slip = engine_->slipOf(card->id());
     const QString warning = engine_->warningOf(card->id());

@@ -20,6 +20,13 @@ std::string addKey(Shot& shot, const std::string& matteId, matte::KeyBy by, cons
   return addPart(shot, matteId, key, "key");
 }
 
+bool isKey(const matte::Part& part) { return std::holds_alternative<matte::Keyed>(part.content); }
+
+const matte::Part* firstKey(const matte::Matte& m) {
+  const auto it = std::find_if(m.parts.begin(), m.parts.end(), isKey);
+  return it == m.parts.end() ? nullptr : &*it;
+}
+
 void pickKey(Shot& shot, const std::string& matteId, const std::string& partId, const Box& box, int frame, bool covers,
              comp::Workshop& workshop) {
   auto* m = shot.matte(matteId);

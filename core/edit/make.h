@@ -64,6 +64,9 @@ std::string addMatte(shot::Shot& shot, const std::string& name, int frame, const
 std::string addPart(shot::Shot& shot, const std::string& matteId, matte::Content content, const std::string& name);
 /// A key as a part of a matte, with limits to begin from; its id. `element`: what a difference is taken to.
 std::string addKey(shot::Shot& shot, const std::string& matteId, matte::KeyBy by, const std::string& element = {});
+/// Whether a part is a key; the first of a matte's parts that is one, or null.
+bool isKey(const matte::Part& part);
+const matte::Part* firstKey(const matte::Matte& matte);
 /// Sets a key's limits, at a frame, by the plate's pixels in a box: they are to be covered, or (`covers` false) to be
 /// left; for chroma those that are left are the backing. Throws Error for a part that is no key, or where nothing can
 /// be picked.

@@ -19,6 +19,10 @@ void put(const matte::Keyed& keyed, const matte::Part& part, const PartWhere& wh
   out.content = std::move(now);
 }
 
+bool comparesWith(const matte::Keyed& keyed, const std::string& element) {
+  return keyed.by == matte::KeyBy::Difference && keyed.element == element;
+}
+
 uint64_t keyOf(const KeyedNow& now) {
   value::Hasher h;
   h.add("keyed").add(now.question.by).add(now.question.low).add(now.question.high).add(now.question.backing);

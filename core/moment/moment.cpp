@@ -1,6 +1,7 @@
 #include "core/moment/moment.h"
 
 #include <Eigen/LU>
+#include <utility>
 
 #include "core/base/error.h"
 #include "core/lens/pixel_maps.h"
@@ -218,6 +219,12 @@ MattePart Timeline::partAt(const matte::Matte& m, const matte::Part& part, const
   return out;
 }
 
+namespace {
+/// The element whose frames are being put together on this thread: a key that is compared with it cannot say what has
+/// to go from them, and the matte's other parts say it.
+thread_local std::string gatheredFor;
+}  // namespace
+
 Cover Timeline::matteAt(const std::string& id, int frame) const {
   const auto* m = shot_->matte(id);
   if (!m) throw Error("the matte is gone", "Choose another");
@@ -229,7 +236,9 @@ Cover Timeline::matteAt(const std::string& id, int frame) const {
   Cover c;
   c.inverted = m->inverted;
   for (const auto& p : m->parts)
-    if (p.on) c.parts.push_back(partAt(*m, p, own, frame));
+    if (p.on && (gatheredFor.empty() ||
+                 !std::visit([](const auto& content) { return comparesWith(content, gatheredFor); }, p.content)))
+      c.parts.push_back(partAt(*m, p, own, frame));
   return c;
 }
 
@@ -237,6 +246,7 @@ std::vector<Cover> Timeline::unwantedAt(int frame) const {
   std::vector<Cover> out;
   for (const auto& m : shot_->mattes)
     if (m.goes) out.push_back(matteAt(m.id, frame)), out.back().how = matte::Combine::Add;
+  std::erase_if(out, [](const Cover& c) { return c.parts.empty(); });
   return out;
 }
 
@@ -305,6 +315,11 @@ Layer Timeline::plainLayerOf(const element::Element& e, int frame) const {
   if (l.held) addMotion(h, *l.held);
   if (needs.eachBySight) {
     Hasher all;
+    struct Gathered {
+      std::string before = std::exchange(gatheredFor, {});
+      ~Gathered() { gatheredFor = before; }
+    } gathered;
+    gatheredFor = e.id;
     for (size_t i = 0; i < needs.reads.size(); ++i) {
       const int f = needs.reads[i].frame;
       l.givers.push_back({stage(f), l.files[i], unwantedAt(f)});

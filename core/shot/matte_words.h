@@ -12,6 +12,10 @@ void addRide(Sentence& sentence, const matte::Pictured& pictured, const matte::M
              const Wording& w);
 void addRide(Sentence& sentence, const matte::Keyed& keyed, const matte::Matte& matte, const matte::Part& part,
              const Wording& w);
+/// What the part's limit is called: "the outline".
+inline const char* limitOf(const matte::Drawn&) { return "the outline"; }
+inline const char* limitOf(const matte::Pictured&) { return "the outline"; }
+inline const char* limitOf(const matte::Keyed&) { return "the key"; }
 void problemsOf(const matte::Drawn& drawn, const matte::Matte& matte, const matte::Part& part, const Shot& shot,
                 std::vector<Problem>& out);
 void problemsOf(const matte::Pictured& pictured, const matte::Matte& matte, const matte::Part& part, const Shot& shot,

@@ -231,9 +231,10 @@ Sentence detailsOf(const Shot& shot, const element::Element& e, int frame) {
 Sentence recipeOf(const Shot& shot, const matte::Matte& m, const matte::Part& p, int frame) {
   const Wording w(shot, frame);
   const std::string path = "mattes." + m.id + ".parts." + p.id + ".";
-  Sentence s = {w.choice(path + "how", {"Add", "Take away", "Keep inside"}),
-                w.choice(path + "inverted", {"what lies within", "all but what lies within"}),
-                Wording::plain("the outline,")};
+  Sentence s = {
+      w.choice(path + "how", {"Add", "Take away", "Keep inside"}),
+      w.choice(path + "inverted", {"what lies within", "all but what lies within"}),
+      Wording::plain(std::visit([](const auto& content) { return limitOf(content); }, p.content) + std::string(","))};
   rideOf(s, m, p, w);
   s.back().text += ",";
   s.push_back(Wording::plain("softened"));

@@ -254,6 +254,8 @@ TEST(MendWindow, AKeyIsAddedAndPickedByDragging) {
   EXPECT_EQ(w.shot(), before);
   QTest::keyClick(view, Qt::Key_Escape);
   EXPECT_EQ(w.session().tool(), app::Tool::Pick);
+  w.click("pickKey");
+  EXPECT_EQ(w.session().tool(), app::Tool::Key);
 }
 
 TEST(MendWindow, APatchIsDraggedToElsewhereAndSnapped) {

@@ -140,11 +140,40 @@ TEST(Key, WhatCannotBeIsRefusedInWords) {
             std::string::npos);
 }
 
-TEST(Key, AKeyThatIsMadeFromItsOwnElementIsRefusedInsteadOfNeverEnding) {
+// A fill's own difference is its cover, and its matte says what has to go: the shape says it for the frames it is made
+// from, the key for everybody else.
+TEST(Key, AFillMayBeCoveredByItsOwnDifference) {
   Wall w;
+  test::repaint(w.s, [](int f, image::Picture& p) {
+    for (int y = 80; y < 110; ++y)
+      for (int x = 150; x < 158; ++x) {
+        float* v = p.pixel(x + 25 * (f - 1002), y);
+        v[0] = 0.95f, v[1] = v[2] = 0.05f;
+      }
+  });
   w.s.mattes[0].goes = true;
-  w.s.elements[0].source = element::Gathered{{1001, 1003}, {}, element::Together::Averaged, true};
+  w.s.elements[0].source = element::Gathered{{1001, 1002, 1003}, {}, element::Together::Averaged, true};
   EXPECT_EQ(w.say(R"([{"keyed": "difference", "matte": "m1", "element": "e1"}])"), "");
+  const auto cover = test::matteAt(w.s, w.s.elements[0], 1002, {0, 0, 320, 180}, w.workshop);
+  EXPECT_GT(*cover.pixel(154, 95), 0.9f);
+  EXPECT_LT(*cover.pixel(120, 95), 0.05f);
+  const auto built = test::buildFrame(w.s, 1002, w.workshop);
+  EXPECT_LT(built.pixel(154, 95)[0] / built.pixel(154, 95)[1], 2);
+}
+
+// Two that are each made from the other's key would never end.
+TEST(Key, ARingOfKeysIsRefusedInsteadOfNeverEnding) {
+  Wall w;
+  auto second = w.s.elements[0];
+  second.id = "e2", second.name = "second", second.cover = {{"m2"}};
+  auto matte = w.s.mattes[0];
+  matte.id = "m2";
+  w.s.elements.push_back(second), w.s.mattes.push_back(matte);
+  for (auto& e : w.s.elements) e.source = element::Gathered{{1001, 1003}, {}, element::Together::Averaged, true};
+  for (auto& m : w.s.mattes) m.goes = true;
+  EXPECT_EQ(w.say(R"([{"keyed": "difference", "matte": "m1", "element": "e2"},
+                      {"keyed": "difference", "matte": "m2", "element": "e1"}])"),
+            "");
   EXPECT_NE(test::errorOf([&] { test::buildFrame(w.s, 1002, w.workshop); }).find("made from that key"),
             std::string::npos);
 }
