@@ -13,6 +13,11 @@ namespace {
 constexpr int kReach = 4;  ///< of the kernel, to each side
 constexpr int kSide = 2 * kReach + 1;
 
+/// Where a place of a table stands that is `width` wide.
+constexpr size_t at(int width, int row, int column) {
+  return static_cast<size_t>(width) * static_cast<size_t>(row) + static_cast<size_t>(column);
+}
+
 /// Mixes the bits of a number (the finaliser of SplitMix64: Steele, Lea and Flood 2014, Fast Splittable Pseudorandom
 /// Number Generators).
 uint64_t mixed(uint64_t v) {
@@ -49,7 +54,7 @@ std::array<float, 81> grainKernel(const std::array<double, 25>& lags) {
   for (int y = -kReach; y <= kReach; ++y)
     for (int x = -kReach; x <= kReach; ++x)
       spatial.at<cv::Vec2d>((y + kSize) % kSize, (x + kSize) % kSize)[0] =
-          lags[static_cast<size_t>((kReach + 1) * std::abs(y) + std::abs(x))];
+          lags[at(kReach + 1, std::abs(y), std::abs(x))];
   cv::dft(spatial, spectrum);
   // Correlations that were measured are never quite those of something.
   for (int y = 0; y < kSize; ++y)
@@ -63,11 +68,11 @@ std::array<float, 81> grainKernel(const std::array<double, 25>& lags) {
   for (int y = -kReach; y <= kReach; ++y)
     for (int x = -kReach; x <= kReach; ++x) {
       const double v = spatial.at<cv::Vec2d>((y + kSize) % kSize, (x + kSize) % kSize)[0];
-      out[static_cast<size_t>((y + kReach) * kSide + x + kReach)] = static_cast<float>(v);
+      out[at(kSide, y + kReach, x + kReach)] = static_cast<float>(v);
       squares += v * v;
     }
   for (float& v : out) v = squares > 0 ? v / static_cast<float>(std::sqrt(squares)) : 0;
-  if (!(squares > 0)) out[static_cast<size_t>(kReach * kSide + kReach)] = 1;
+  if (!(squares > 0)) out[at(kSide, kReach, kReach)] = 1;
   return out;
 }
 
@@ -97,11 +102,11 @@ void addGrain(Picture& p, const Grain& grain, int frame, double strength) {
                                      mixed(static_cast<uint64_t>(static_cast<uint32_t>(frame))));
         float n[3];
         for (unsigned c = 0; c < 3; ++c) n[c] = normalOf(place + c * 0x632be59bd9b4e019ULL);
-        const size_t at = static_cast<size_t>(y) * static_cast<size_t>(wide) + static_cast<size_t>(x);
+        const size_t here = at(wide, y, x);
         for (int c = 0; c < 3; ++c) {
           float sum = 0;
           for (int k = 0; k <= c; ++k) sum += static_cast<float>(mix(c, k)) * n[k];
-          white[c][at] = sum;
+          white[c][here] = sum;
         }
       }
     std::vector<float> line(static_cast<size_t>(w));
@@ -110,7 +115,7 @@ void addGrain(Picture& p, const Grain& grain, int frame, double strength) {
         std::fill(line.begin(), line.end(), 0.0f);
         for (int j = 0; j < kSide; ++j)
           for (int i = 0; i < kSide; ++i) {
-            const float k = kernels[c][static_cast<size_t>(kSide * j + i)];
+            const float k = kernels[c][at(kSide, j, i)];
             const float* from = white[c].data() + static_cast<size_t>(y - first + j) * static_cast<size_t>(wide) + i;
             for (size_t x = 0; x < line.size(); ++x) line[x] += k * from[x];
           }

@@ -150,7 +150,8 @@ Picture keyed(const Picture& picture, const Picture* against, const KeyQuestion&
         o = std::clamp(s, 0.0f, 1.0f);
         if (inner.at<uchar>(y, x)) o = 1;
         if (inner.at<uchar>(y, x) || !anyFront || !anyBack) continue;
-        const cv::Vec3f f = front.at<cv::Vec3f>(y, x), b = back.at<cv::Vec3f>(y, x), d = f - b;
+        const cv::Vec3f &f = front.at<cv::Vec3f>(y, x), &b = back.at<cv::Vec3f>(y, x);
+        const cv::Vec3f d = f - b;
         const float length = d.dot(d);
         if (length < 1e-8f) continue;
         o = std::clamp((colour.at<cv::Vec3f>(y, x) - b).dot(d) / length, 0.0f, 1.0f);

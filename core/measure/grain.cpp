@@ -207,7 +207,7 @@ image::Grain grainOf(const std::vector<Noise>& frames) {
         for (int dx = 0; dx < kLags; ++dx)
           for (const int side : {1, -1}) {
             if (side < 0 && (dx == 0 || dy == 0)) continue;
-            const auto at = static_cast<size_t>(kLags * dy + dx);
+            const size_t at = static_cast<size_t>(kLags) * static_cast<size_t>(dy) + static_cast<size_t>(dx);
             for (int y = 0; y + dy < unit.rows; ++y)
               for (int x = std::max(0, -side * dx); x < std::min(unit.cols, unit.cols - side * dx); ++x)
                 if (counted.at<uchar>(y, x) && counted.at<uchar>(y + dy, x + side * dx)) {

@@ -108,11 +108,12 @@ bool OntoSurface::intricateWithin(const Vec2 (&corners)[4]) const {
   return within(inFront_, *eye_, corners);
 }
 
-SeenBy::SeenBy(const camera::Camera& eye, RayScenePtr scene, int surface, const camera::Camera& other, bool needsSight)
+SeenBy::SeenBy(const camera::Camera& eye, const RayScenePtr& scene, int surface, const camera::Camera& other,
+               bool needsSight)
     : SeenBy(std::make_shared<view::Perspective>(eye), scene, surface, std::make_shared<view::Perspective>(other),
              scene, needsSight) {}
 
-SeenBy::SeenBy(view::ViewPtr eye, RayScenePtr scene, int surface, view::ViewPtr other, bool needsSight)
+SeenBy::SeenBy(view::ViewPtr eye, const RayScenePtr& scene, int surface, view::ViewPtr other, bool needsSight)
     : SeenBy(std::move(eye), scene, surface, std::move(other), scene, needsSight) {}
 
 SeenBy::SeenBy(view::ViewPtr eye, RayScenePtr scene, int surface, view::ViewPtr other, RayScenePtr otherScene,

@@ -50,13 +50,14 @@ class OntoSurface : public map::Map {
 /// see for another surface are nowhere.
 class SeenBy : public OntoSurface {
  public:
-  SeenBy(view::ViewPtr eye, RayScenePtr scene, int surface, view::ViewPtr other, bool needsSight);
+  SeenBy(view::ViewPtr eye, const RayScenePtr& scene, int surface, view::ViewPtr other, bool needsSight);
   /// The same where the set stood otherwise when the other view saw it: a point goes with its surface to where that
   /// stands in `otherScene`.
   SeenBy(view::ViewPtr eye, RayScenePtr scene, int surface, view::ViewPtr other, RayScenePtr otherScene,
          bool needsSight);
   /// Between straight pixels of two cameras.
-  SeenBy(const camera::Camera& eye, RayScenePtr scene, int surface, const camera::Camera& other, bool needsSight);
+  SeenBy(const camera::Camera& eye, const RayScenePtr& scene, int surface, const camera::Camera& other,
+         bool needsSight);
   bool intricateWithin(const Vec2 (&corners)[4]) const override;
 
  protected:
