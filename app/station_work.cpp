@@ -145,9 +145,12 @@ Card* WorkBody::cardFor(const element::Element& e) {
       if (x) edit::remove(s, {"mattes." + x->matte() + ".parts." + part.toStdString()});
     });
   });
+  auto* ofMatte = new QWidget(card);
+  auto* ofMatteFlow = new FlowLayout(ofMatte, 6, 5);
+  card->extra()->addWidget(ofMatte);
   auto* more = button("addPart", tr("+ Part of the matte"),
                       tr("Further shapes that count for themselves: added, taken away, or kept inside"));
-  card->extra()->addWidget(more, 0, Qt::AlignLeft);
+  ofMatteFlow->addWidget(more);
   connect(more, &QPushButton::clicked, this, [this, key] {
     std::string matte, part;
     session_->change(tr("add a part to the matte"), [&](shot::Shot& s) {
@@ -159,7 +162,7 @@ Card* WorkBody::cardFor(const element::Element& e) {
   });
   auto* addKey = button("addKey", tr("+ Key"),
                         tr("A part of the matte that is keyed from the plate, by luma, chroma or difference"));
-  card->extra()->addWidget(addKey, 0, Qt::AlignLeft);
+  ofMatteFlow->addWidget(addKey);
   connect(addKey, &QPushButton::clicked, this, [this, key] {
     std::string matte, part;
     session_->change(tr("add a key to the matte"), [&](shot::Shot& s) {
@@ -171,7 +174,7 @@ Card* WorkBody::cardFor(const element::Element& e) {
   });
   auto* pick = button("pickKey", tr("Pick for the key"),
                       tr("Drag over the picture: what the key is to cover, with Alt what it is to leave"));
-  card->extra()->addWidget(pick, 0, Qt::AlignLeft);
+  ofMatteFlow->addWidget(pick);
   connect(pick, &QPushButton::clicked, this, [this, key] {
     const auto* x = session_->shot().element(key);
     const auto* m = x ? session_->shot().matte(x->matte()) : nullptr;
