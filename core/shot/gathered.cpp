@@ -108,10 +108,10 @@ void Words::problems(const element::Element& e, const element::Gathered& g, cons
         "\"{}\" is taken from frames {} too, where there is no plate or nothing carries the place: take others", e.name,
         describeFrames(gone))});
   if (std::none_of(shot.mattes.begin(), shot.mattes.end(), [](const auto& m) { return m.goes; }))
-    out.push_back(
-        {fmt::format("\"{}\": no matte says what has to go, so what stands there is taken too. Say of the "
-                     "matte around it that it has to go",
-                     e.name)});
+    out.push_back({fmt::format("\"{}\": no matte says what has to go, so what stands there is taken too. Say of the "
+                               "matte around it that it has to go",
+                               e.name),
+                   false});
 }
 
 template <>

@@ -174,6 +174,15 @@ TEST(Fill, WhatCannotBeIsRefusedInWords) {
   bool named = false;
   for (const auto& p : shot::problemsOf(b.s, false)) named = named || p.text.find("4000") != std::string::npos;
   EXPECT_TRUE(named);
+  // Without a matte of what has to go it is remarked upon, and delivered all the same.
+  b.fill(Together::Averaged, {1001, 1002});
+  b.s.mattes[0].goes = false;
+  bool remarked = false, grave = false;
+  for (const auto& p : shot::problemsOf(b.s, false))
+    if (p.text.find("has to go") != std::string::npos) remarked = true, grave = p.grave;
+  EXPECT_FALSE(grave);
+  EXPECT_TRUE(remarked);
+  b.s.mattes[0].goes = true;
   std::filesystem::remove(b.s.plate().fileOf(1009));
   b.fill(Together::Averaged, {1001, 1009});
   EXPECT_NE(test::errorOf([&] { test::buildFrame(b.s, 1005, b.workshop); }).find("1009"), std::string::npos);
