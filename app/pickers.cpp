@@ -6,55 +6,56 @@
 #include <cmath>
 
 #include "app/style.h"
-#include "core/edit/make.h"
 #include "core/edit/mend.h"
 
 namespace zentil::app {
 
-void KeyPicker::paint(QPainter& p, const QPointF&) {
-  if (!inHand() || !from_) return;
-  p.setRenderHint(QPainter::Antialiasing, false);
-  p.setBrush(Qt::NoBrush);
-  p.setPen(QPen(QColor(0, 0, 0, 140), 3));
-  p.drawRect(QRectF(*from_, to_).normalized());
-  p.setPen(QPen(style::kAccent, 1, Qt::DashLine));
-  p.drawRect(QRectF(*from_, to_).normalized());
+void DragTool::paint(QPainter& p, const QPointF&) {
+  if (inHand() && from_) draw(p, *from_, to_);
 }
 
-bool KeyPicker::press(QMouseEvent* e) {
+bool DragTool::press(QMouseEvent* e) {
   if (!inHand() || e->button() != Qt::LeftButton) return false;
   from_ = to_ = e->position();
   return true;
 }
 
-bool KeyPicker::move(QMouseEvent* e) {
+bool DragTool::move(QMouseEvent* e) {
   if (!from_) return false;
   to_ = e->position();
   return true;
 }
 
-bool KeyPicker::release(QMouseEvent* e) {
+bool DragTool::release(QMouseEvent* e) {
   if (!from_) return false;
-  const Vec2 a = toPlate(*from_), b = toPlate(e->position());
+  const QPointF from = *from_;
   from_.reset();
-  // A click is a pixel.
-  const auto whole = [](double v) { return static_cast<int>(std::floor(v)); };
-  const Box box{whole(std::min(a.x(), b.x())), whole(std::min(a.y(), b.y())), whole(std::max(a.x(), b.x())) + 1,
-                whole(std::max(a.y(), b.y())) + 1};
-  const bool covers = !(e->modifiers() & Qt::AltModifier);
-  session_->change(covers ? QCoreApplication::translate("KeyPicker", "pick what a key covers")
-                          : QCoreApplication::translate("KeyPicker", "pick what a key leaves"),
-                   [&](shot::Shot& s) {
-                     edit::pickKey(s, session_->matte().toStdString(), session_->part().toStdString(), box,
-                                   session_->frame(), covers, engine_->workshop());
-                   });
+  dragged(from, e->position(), e->modifiers());
   return true;
 }
 
-bool KeyPicker::cancel() {
+bool DragTool::cancel() {
   if (!from_) return false;
   from_.reset();
   return true;
+}
+
+void KeyPicker::draw(QPainter& p, const QPointF& from, const QPointF& to) const {
+  p.setRenderHint(QPainter::Antialiasing, false);
+  p.setBrush(Qt::NoBrush);
+  p.setPen(QPen(QColor(0, 0, 0, 140), 3));
+  p.drawRect(QRectF(from, to).normalized());
+  p.setPen(QPen(style::kAccent, 1, Qt::DashLine));
+  p.drawRect(QRectF(from, to).normalized());
+}
+
+void KeyPicker::dragged(const QPointF& from, const QPointF& to, Qt::KeyboardModifiers with) {
+  const Vec2 a = toPlate(from), b = toPlate(to);
+  // A click is a pixel.
+  const auto whole = [](double v) { return static_cast<int>(std::floor(v)); };
+  engine_->jobs().pickKey({whole(std::min(a.x(), b.x())), whole(std::min(a.y(), b.y())),
+                           whole(std::max(a.x(), b.x())) + 1, whole(std::max(a.y(), b.y())) + 1},
+                          !(with & Qt::AltModifier));
 }
 
 std::optional<Vec2> ElsewherePicker::onSurface(const QPointF& at) const {
@@ -72,50 +73,28 @@ std::optional<Vec2> ElsewherePicker::onSurface(const QPointF& at) const {
   return Vec2(uv.x() * face.x(), -uv.y() * face.y());
 }
 
-void ElsewherePicker::paint(QPainter& p, const QPointF&) {
-  if (!inHand() || !from_) return;
+void ElsewherePicker::draw(QPainter& p, const QPointF& from, const QPointF& to) const {
   p.setRenderHint(QPainter::Antialiasing);
   for (const auto& [colour, width] : {std::pair(QColor(0, 0, 0, 140), 4.0), std::pair(style::kAccent, 1.6)}) {
     p.setPen(QPen(colour, width));
     p.setBrush(Qt::NoBrush);
-    p.drawLine(*from_, to_);
-    p.drawEllipse(*from_, 5, 5);
-    p.drawRect(QRectF(to_ - QPointF(4, 4), QSizeF(8, 8)));
+    p.drawLine(from, to);
+    p.drawEllipse(from, 5, 5);
+    p.drawRect(QRectF(to - QPointF(4, 4), QSizeF(8, 8)));
   }
 }
 
-bool ElsewherePicker::press(QMouseEvent* e) {
-  if (!inHand() || e->button() != Qt::LeftButton) return false;
-  from_ = to_ = e->position();
-  return true;
-}
-
-bool ElsewherePicker::move(QMouseEvent* e) {
-  if (!from_) return false;
-  to_ = e->position();
-  return true;
-}
-
-bool ElsewherePicker::release(QMouseEvent* e) {
-  if (!from_) return false;
-  const auto a = onSurface(*from_), b = onSurface(e->position());
-  from_.reset();
+void ElsewherePicker::dragged(const QPointF& from, const QPointF& to, Qt::KeyboardModifiers) {
+  const auto a = onSurface(from), b = onSurface(to);
   if (!a || !b) {
-    session_->say(QCoreApplication::translate("KeyPicker", "Begin and end on the surface that the element lies on."));
-    return true;
+    session_->say(QCoreApplication::translate("Pickers", "Begin and end on the surface that the element lies on."));
+    return;
   }
   const std::string id = session_->element().toStdString();
   const int frame = session_->frame();
-  session_->change(QCoreApplication::translate("KeyPicker", "take it from elsewhere"), [&](shot::Shot& s) {
+  session_->change(QCoreApplication::translate("Pickers", "take it from elsewhere"), [&](shot::Shot& s) {
     edit::takeElsewhere(s, id, edit::elsewhereOf(s, id, frame) + *b - *a, frame);
   });
-  return true;
-}
-
-bool ElsewherePicker::cancel() {
-  if (!from_) return false;
-  from_.reset();
-  return true;
 }
 
 }  // namespace zentil::app

@@ -91,6 +91,23 @@ void ShotJobs::gatherFewest(const QString& elementId) {
   });
 }
 
+void ShotJobs::pickKey(const Box& box, bool covers) {
+  const auto shot = session_->snapshot();
+  const int frame = session_->frame();
+  const std::string matte = session_->matte().toStdString(), part = session_->part().toStdString();
+  run(tr("picking for the key"), [this, shot, frame, matte, part, box, covers](const Job&) {
+    shot::Shot picked = *shot;
+    edit::pickKey(picked, matte, part, box, frame, covers, *workshop_);
+    const auto content = picked.matte(matte)->part(part)->content;
+    return std::function<void()>([this, matte, part, content, covers] {
+      session_->change(covers ? tr("pick what a key covers") : tr("pick what a key leaves"), [&](shot::Shot& s) {
+        auto* m = s.matte(matte);
+        if (auto* p = m ? m->part(part) : nullptr) p->content = content;
+      });
+    });
+  });
+}
+
 void ShotJobs::snapRepeat(const QString& elementId) {
   const auto timeline = session_->timeline();
   const int frame = session_->frame();
@@ -260,11 +277,11 @@ void ShotJobs::followTracker(int id, const std::vector<edit::Way>& ways) {
   ways_ = ways;
   run(tr("following"), [this, shot, id, ways](const Job& job) {
     const auto track = edit::followTracker(*shot, id, ways, *workshop_, job);
-    return std::function<void()>([this, track] {
+    return std::function<void()>([this, track, stopped = job.stopped()] {
       session_->change(tr("follow %1").arg(QString::fromStdString(track.hand->name)),
                        [&](shot::Shot& s) { shot::putTrack(s, track); });
       const int last = ways_.empty() ? 0 : ways_.back().to;
-      if (!track.has(last))
+      if (!track.has(last) && !stopped)
         session_->say(
             tr("Lost on the way to frame %1. Go where it went astray, drag it back, and follow again.").arg(last));
     });
@@ -276,9 +293,10 @@ void ShotJobs::followRegion(int id, const std::vector<edit::Way>& ways) {
   ways_ = ways;
   run(tr("following"), [this, shot, id, ways](const Job& job) {
     const auto region = edit::followRegionOf(*shot, id, ways, *workshop_, job);
-    return std::function<void()>([this, region] {
+    return std::function<void()>([this, region, stopped = job.stopped()] {
       session_->change(tr("follow %1").arg(QString::fromStdString(region.name)),
                        [&](shot::Shot& s) { shot::putRegion(s, region); });
+      if (stopped) return session_->say(tr("Stopped: %1 frames have it now.").arg(region.motion.size()), false);
       for (const auto& w : ways_)
         if (!region.has(w.to)) {
           session_->say(tr("Lost before frame %1: what is flat there is hidden, gone or too unlike.").arg(w.to));

@@ -45,6 +45,9 @@ class ShotJobs : public QObject {
   void gatherFewest(const QString& elementId);
   /// Finds where its surface looks the same a step further on, and takes a patch or fill from there.
   void snapRepeat(const QString& elementId);
+  /// Sets the limits of the key that is the chosen part of a matte, by the plate's pixels in a box on the frame that is
+  /// shown (edit::pickKey).
+  void pickKey(const Box& box, bool covers);
   /// Measures the plate's grain around a fill, and lays it on it afresh.
   void measureGrain(const QString& elementId);
   /// Measures what a shadow lets through on the frame that is shown.

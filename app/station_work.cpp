@@ -249,7 +249,10 @@ void WorkBody::refresh() {
   const auto& shot = session_->shot();
   empty_->setVisible(shot.elements.empty());
   empty_->setText(
-      shot.surfaces.empty()
+      shot.surfaces.empty() && !shot.regions.empty() ? tr("A patch or a fill rides the region that was followed: go to "
+                                                          "the frame where the place is clean, and add "
+                                                          "one.")
+      : shot.surfaces.empty()
           ? tr("First a surface: aim a plane at Set. Then put a checker on it and watch it move with the plate.")
           : tr("Put a checker on a surface first: it does not lie. Then go to the frame where the place is clean, and "
                "add a patch."));

@@ -3,13 +3,12 @@
 #include <cmath>
 #include <opencv2/imgproc.hpp>
 #include <opencv2/imgproc/detail/gcgraph.hpp>
-#include <set>
 
 #include "core/base/error.h"
 #include "core/base/median.h"
-#include "core/base/parallel.h"
 #include "core/comp/around.h"
-#include "core/comp/cover.h"
+#include "core/comp/averaged.h"
+#include "core/comp/giving.h"
 #include "core/comp/source_files.h"
 #include "core/value/hash.h"
 
@@ -21,81 +20,10 @@ using image::Picture;
 using map::MapPtr;
 using moment::Giver;
 
-constexpr int kTile = 128;                          ///< fine pixels
-constexpr float kGoes = 0.02f;                      ///< of a matte, from which on a pixel has to go
-constexpr size_t kGroupBytes = size_t{256} << 20U;  ///< of samples that are held beside each other
-constexpr double kTukey = 4.685;                    ///< 95% efficient for normal errors (Holland and Welsch 1977)
 constexpr double kFiner = 1.25;                     ///< fine pixels for one of the sharpest frame
 constexpr float kDarkest = 0.004f, kBrightest = 8;  ///< scene-linear; beyond these a ratio says nothing
 
 const Gathered& sourceOf(const moment::Layer& layer) { return std::get<Gathered>(layer.source); }
-
-MapPtr scaled(double by) { return std::make_shared<map::Homography>(Vec3(by, by, 1).asDiagonal()); }
-
-/// What a frame shows of the surface at places that `to` leads to the first frame's pixels.
-struct Sight {
-  Picture colour;
-  Picture seen;  ///< 1: it shows the surface there, and nothing that has to go
-};
-
-/// A frame that gives, ready to be asked.
-class Giving {
- public:
-  Giving(const moment::Layer& layer, size_t which, Workshop& workshop) : giver_(layer.givers[which]) {
-    const auto frame = workshop.frame(giver_.file);
-    picture_ = readable(frame, giver_.file.key(), giver_.stage->around, workshop);
-    ride_ = rideOf(layer.place, *layer.held, *giver_.stage, Sees::Face, workshop);
-    if (giver_.unwanted.empty()) return;
-    const uint64_t key = value::Hasher().add("goes").add(layer.giversKey).add(static_cast<uint64_t>(which)).key();
-    goes_ = workshop.picture(
-        key, 0, [&] { return coverOver(giver_.unwanted, *giver_.stage, giver_.stage->frameBox, workshop); });
-  }
-
-  Sight over(const MapPtr& to, const Box& region, map::Filter filter) const {
-    map::Chain ride, read;
-    ride.add(to), ride.add(ride_);
-    read.add(to), read.add(ride_);
-    if (giver_.file.scale != 1) read.add(scaled(giver_.file.scale));
-    Sight out;
-    out.colour = map::resample(*picture_, read, region, region, filter, &out.seen);
-    Picture goes;
-    if (goes_) goes = map::resample(*goes_, ride, region, region, map::Filter::Draft);
-    for (size_t i = 0; i < out.seen.values.size(); ++i) {
-      const float* v = out.colour.values.data() + 4 * i;
-      float& s = out.seen.values[i];
-      s = s > 0.5f && std::isfinite(v[0] + v[1] + v[2]) && (goes.empty() || goes.values[i] <= kGoes) ? 1.0f : 0.0f;
-    }
-    return out;
-  }
-
-  /// Its pixels for one of the places', along the worse direction; 0 where it sees nothing.
-  double sharpness(const MapPtr& to, const Vec2& at) const {
-    map::Spot s[3] = {{at, 0}, {at + Vec2(1, 0), 0}, {at + Vec2(0, 1), 0}};
-    to->apply(s, 3);
-    ride_->apply(s, 3);
-    for (const auto& spot : s)
-      if (spot.piece == map::kNowhere) return 0;
-    Mat2 d;
-    d << s[1].at - s[0].at, s[2].at - s[0].at;
-    // The smaller singular value of a 2 x 2 matrix.
-    const double f = d.squaredNorm(), det = std::abs(d.determinant());
-    return giver_.file.scale * std::sqrt(std::max(0.0, (f - std::sqrt(std::max(0.0, f * f - 4 * det * det))) / 2));
-  }
-
- private:
-  const Giver& giver_;
-  std::shared_ptr<const Picture> picture_, goes_;
-  MapPtr ride_;
-};
-
-/// What a frame is multiplied by at a place.
-std::array<float, 3> gainAt(const LightAround& light, const Vec2& at) {
-  std::array<float, 3> out{1, 1, 1};
-  if (light.known)
-    for (size_t c = 0; c < 3; ++c)
-      out[c] = static_cast<float>(std::exp(light.logGain[c] + light.perPx[c].dot(at - light.centre)));
-  return out;
-}
 
 /// A coarse picture around the first frame, in which frames are compared.
 struct Coarse {
@@ -298,165 +226,6 @@ Gathering gather(const moment::Layer& layer, Workshop& workshop) {
   return out;
 }
 
-/// One tile of what is averaged.
-struct Tile {
-  Picture colour, frames;
-  size_t bytes() const { return colour.bytes() + frames.bytes(); }
-};
-using At = std::pair<int, int>;  ///< row, column of a tile
-
-Box boxOf(const At& at) {
-  return {at.second * kTile, at.first * kTile, (at.second + 1) * kTile, (at.first + 1) * kTile};
-}
-
-/// What one frame says of a tile.
-struct Sample {
-  float rgb[3];
-  float weight;  ///< 0: nothing
-};
-
-void settle(const std::vector<Sample>& samples, size_t n, Tile& tile) {
-  const size_t pixels = tile.frames.values.size();
-  std::vector<float> values, away;
-  values.reserve(n), away.reserve(n);
-  for (size_t i = 0; i < pixels; ++i) {
-    const auto each = [&](const auto& f) {
-      for (size_t k = 0; k < n; ++k)
-        if (const Sample& s = samples[k * pixels + i]; s.weight > 0) f(s);
-    };
-    float middle[3];
-    for (int c = 0; c < 3; ++c) {
-      values.clear();
-      each([&](const Sample& s) { values.push_back(s.rgb[c]); });
-      if (values.empty()) break;
-      const auto m = values.begin() + static_cast<long>(values.size() / 2);
-      std::nth_element(values.begin(), m, values.end());
-      middle[c] = *m;
-      // Of an even number the mean of both in the middle: the upper one alone is too bright.
-      if (values.size() % 2 == 0) middle[c] = (middle[c] + *std::max_element(values.begin(), m)) / 2;
-    }
-    if (values.empty()) continue;
-    const auto distance = [&](const Sample& s) {
-      float d = 0;
-      for (int c = 0; c < 3; ++c) d = std::max(d, std::abs(s.rgb[c] - middle[c]));
-      return d;
-    };
-    float reach = 1e9f;
-    if (values.size() >= 3) {
-      away.clear();
-      each([&](const Sample& s) { away.push_back(distance(s)); });
-      const auto m = away.begin() + static_cast<long>(away.size() / 2);
-      std::nth_element(away.begin(), m, away.end());
-      reach = static_cast<float>(kTukey * kSigmasOfMedian) * std::max(*m, 1e-5f);
-    }
-    float* out = tile.colour.values.data() + 4 * i;
-    // From the median to the weighted mean, and once more about that.
-    double all = 0, squares = 0;
-    for (int round = 0; round < 2; ++round) {
-      double sum[3] = {0, 0, 0};
-      all = squares = 0;
-      each([&](const Sample& s) {
-        const float u = distance(s) / reach;
-        if (u >= 1) return;
-        const double w = s.weight * (1 - u * u) * (1 - u * u);
-        for (int c = 0; c < 3; ++c) sum[c] += w * s.rgb[c];
-        all += w, squares += w * w;
-      });
-      if (!(all > 0)) break;
-      for (int c = 0; c < 3; ++c) middle[c] = static_cast<float>(sum[c] / all);
-    }
-    for (int c = 0; c < 3; ++c) out[c] = middle[c];
-    out[3] = 1;
-    tile.frames.values[i] = all > 0 ? static_cast<float>(all * all / squares) : 1.0f;
-  }
-}
-
-std::vector<Tile> makeTiles(const std::vector<At>& wanted, const moment::Layer& layer, const Gathering& gathering,
-                            Workshop& workshop) {
-  const size_t n = layer.givers.size(), pixels = static_cast<size_t>(kTile) * kTile;
-  std::vector<Tile> tiles(wanted.size());
-  const size_t atOnce = std::max<size_t>(1, kGroupBytes / (n * pixels * sizeof(Sample)));
-  const auto toFrame = scaled(1 / gathering.fine);
-  for (size_t first = 0; first < wanted.size(); first += atOnce) {
-    const size_t count = std::min(atOnce, wanted.size() - first);
-    std::vector<std::vector<Sample>> samples(count, std::vector<Sample>(n * pixels));
-    for (size_t k = 0; k < n; ++k) {
-      const Giving giving(layer, k, workshop);
-      parallelRanges(0, static_cast<int>(count), 1, [&](int from, int to) {
-        for (int t = from; t < to; ++t) {
-          const Box box = boxOf(wanted[first + static_cast<size_t>(t)]);
-          const Sight one = giving.over(toFrame, box, map::Filter::Sharper);
-          constexpr int kBlock = 16;
-          for (int y0 = box.y0; y0 < box.y1; y0 += kBlock)
-            for (int x0 = box.x0; x0 < box.x1; x0 += kBlock) {
-              const double sharp =
-                  std::max(0.02, giving.sharpness(toFrame, Vec2(x0 + kBlock / 2.0, y0 + kBlock / 2.0)));
-              const double weight = std::pow(sharp, 3);
-              const auto gain = gainAt(gathering.light[k], Vec2(x0 + kBlock / 2.0, y0 + kBlock / 2.0) / gathering.fine);
-              for (int y = y0; y < y0 + kBlock; ++y)
-                for (int x = x0; x < x0 + kBlock; ++x) {
-                  if (!(*one.seen.pixel(x, y) > 0)) continue;
-                  Sample& s = samples[static_cast<size_t>(t)]
-                                     [k * pixels + static_cast<size_t>((y - box.y0) * kTile + x - box.x0)];
-                  const float* p = one.colour.pixel(x, y);
-                  for (size_t c = 0; c < 3; ++c) s.rgb[c] = p[c] * gain[c];
-                  s.weight = static_cast<float>(weight);
-                }
-            }
-        }
-      });
-    }
-    parallelRanges(0, static_cast<int>(count), 1, [&](int from, int to) {
-      for (int t = from; t < to; ++t) {
-        const Box box = boxOf(wanted[first + static_cast<size_t>(t)]);
-        Tile& tile = tiles[first + static_cast<size_t>(t)];
-        tile.colour = Picture(box, box, 4), tile.frames = Picture(box, box, 1);
-        settle(samples[static_cast<size_t>(t)], n, tile);
-      }
-    });
-  }
-  return tiles;
-}
-
-/// Boxes of fine pixels that a region of a moment's frame is read from.
-std::vector<Box> neededBy(const map::Map& toFine, const Box& region, const Picture* wanted) {
-  constexpr int kCell = 8, kMargin = 8;
-  const int columns = (region.width() + kCell - 1) / kCell, rows = (region.height() + kCell - 1) / kCell;
-  std::vector<map::Spot> spots;
-  spots.reserve(static_cast<size_t>(columns + 1) * static_cast<size_t>(rows + 1));
-  for (int r = 0; r <= rows; ++r)
-    for (int c = 0; c <= columns; ++c)
-      spots.push_back(
-          {Vec2(std::min(region.x0 + c * kCell, region.x1), std::min(region.y0 + r * kCell, region.y1)), 0});
-  parallelRanges(0, static_cast<int>(spots.size()), 256,
-                 [&](int first, int last) { toFine.apply(spots.data() + first, static_cast<size_t>(last - first)); });
-  std::vector<Box> out;
-  for (int r = 0; r < rows; ++r)
-    for (int c = 0; c < columns; ++c) {
-      const Box cell = intersect(region, {region.x0 + c * kCell, region.y0 + r * kCell, region.x0 + (c + 1) * kCell,
-                                          region.y0 + (r + 1) * kCell});
-      bool any = !wanted;
-      for (int y = cell.y0; y < cell.y1 && !any; ++y)
-        for (int x = cell.x0; x < cell.x1 && !any; ++x) any = *wanted->pixel(x, y) > 0;
-      if (!any) continue;
-      Vec2 lo(1e9, 1e9), hi(-1e9, -1e9);
-      for (const int j : {0, 1})
-        for (const int i : {0, 1}) {
-          const auto& s =
-              spots[static_cast<size_t>(r + j) * static_cast<size_t>(columns + 1) + static_cast<size_t>(c + i)];
-          if (s.piece == map::kNowhere) continue;
-          lo = lo.cwiseMin(s.at), hi = hi.cwiseMax(s.at);
-        }
-      if (lo.x() > hi.x() || (hi - lo).maxCoeff() > 1000) continue;
-      // What is reduced is read from further around.
-      const double margin = kMargin + (hi - lo).maxCoeff() / 2;
-      const auto whole = [](double v) { return static_cast<int>(std::floor(v)); };
-      out.push_back(
-          {whole(lo.x() - margin), whole(lo.y() - margin), whole(hi.x() + margin) + 1, whole(hi.y() + margin) + 1});
-    }
-  return out;
-}
-
 Vec2 fromM(const Making& m) { return sourceOf(m.layer).from.at(m.layer.frame); }
 
 Picture readAveraged(const Making& m, const Gathering& gathering, const Box& region, Picture* covered,
@@ -529,39 +298,6 @@ size_t Gathering::bytes() const {
 std::shared_ptr<const Gathering> gatheringOf(const moment::Layer& layer, Workshop& workshop) {
   return workshop.thing<Gathering>(value::Hasher().add("gathering").add(layer.giversKey).key(),
                                    [&] { return gather(layer, workshop); });
-}
-
-Averaged averagedOver(const moment::Layer& layer, const Gathering& gathering, const std::vector<Box>& regions,
-                      Workshop& workshop) {
-  const auto tileOf = [](int v) { return v >= 0 ? v / kTile : -((kTile - 1 - v) / kTile); };
-  std::set<At> all;
-  for (const Box& b : regions)
-    for (int r = tileOf(b.y0); r <= tileOf(b.y1 - 1); ++r)
-      for (int c = tileOf(b.x0); c <= tileOf(b.x1 - 1); ++c) all.emplace(r, c);
-  const auto keyOf = [&](const At& at) {
-    return value::Hasher().add("averaged").add(layer.giversKey).add(at.first).add(at.second).key();
-  };
-  std::vector<At> missing;
-  for (const At& at : all)
-    if (!workshop.has(keyOf(at))) missing.push_back(at);
-  auto made = makeTiles(missing, layer, gathering, workshop);
-  Box whole;
-  for (const At& at : all) whole = unite(whole, boxOf(at));
-  Averaged out{Picture(whole, whole, 4), Picture(whole, whole, 1)};
-  for (const At& at : all) {
-    const auto ready = std::lower_bound(missing.begin(), missing.end(), at);
-    const auto tile = workshop.thing<Tile>(keyOf(at), [&] {
-      if (ready != missing.end() && *ready == at) return std::move(made[static_cast<size_t>(ready - missing.begin())]);
-      // It lay ready a moment ago and was put away since.
-      return std::move(makeTiles({at}, layer, gathering, workshop).front());
-    });
-    const Box box = boxOf(at);
-    for (int y = box.y0; y < box.y1; ++y) {
-      std::copy_n(tile->colour.pixel(box.x0, y), 4 * kTile, out.colour.pixel(box.x0, y));
-      std::copy_n(tile->frames.pixel(box.x0, y), kTile, out.frames.pixel(box.x0, y));
-    }
-  }
-  return out;
 }
 
 template <>

@@ -21,16 +21,4 @@ struct Gathering {
 /// read.
 std::shared_ptr<const Gathering> gatheringOf(const moment::Layer& layer, Workshop& workshop);
 
-/// All frames averaged, as the first would see it, `Gathering::fine` pixels for one of its own.
-struct Averaged {
-  image::Picture colour;  ///< alpha 0 where no frame shows anything
-  image::Picture frames;  ///< how many frames stand in each, as their weights count
-  size_t bytes() const { return colour.bytes() + frames.bytes(); }
-};
-/// The part of it that a region of fine pixels needs, in whole tiles; each is made once and kept. In every pixel what
-/// differs from most frames is left out (Tukey's weights about the median); sharper frames count more. `wanted` (fine
-/// pixels): only tiles that touch something there; null: all.
-Averaged averagedOver(const moment::Layer& layer, const Gathering& gathering, const std::vector<Box>& regions,
-                      Workshop& workshop);
-
 }  // namespace zentil::comp

@@ -74,8 +74,8 @@ void pickKey(Shot& shot, const std::string& matteId, const std::string& partId, 
     return scores[static_cast<size_t>(part * static_cast<double>(scores.size() - 1))];
   };
   // A picked range is taken from its nearer end; which end is nearer depends on the side that is covered.
-  const double low = key->low.at(frame), high = key->high.at(frame);
-  const bool dark = key->by == matte::KeyBy::Luma && (covers ? at(0.5) < low : at(0.5) > high);
+  const bool dark =
+      key->by == matte::KeyBy::Luma && (covers ? at(0.5) < key->low.at(frame) : at(0.5) > key->high.at(frame));
   if (covers)
     key->high.put(frame, dark ? at(0.95) : at(0.05));
   else
@@ -88,7 +88,6 @@ void pickKey(Shot& shot, const std::string& matteId, const std::string& partId, 
     else
       key->high.put(frame, std::max(1.3 * nowLow, nowLow + 0.02));
   }
-  (void)high;
 }
 
 }  // namespace zentil::edit

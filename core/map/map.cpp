@@ -1,5 +1,8 @@
 #include "core/map/map.h"
 
+#include <Eigen/LU>
+#include <cmath>
+
 #include <Eigen/Geometry>
 
 namespace zentil::map {
@@ -54,6 +57,17 @@ bool Chain::intricateWithin(const Vec2 (&corners)[4]) const {
     }
   }
   return false;
+}
+
+double leastStretch(const Map& map, const Vec2& at) {
+  Spot s[3] = {{at, 0}, {at + Vec2(1, 0), 0}, {at + Vec2(0, 1), 0}};
+  map.apply(s, 3);
+  for (const auto& spot : s)
+    if (spot.piece == kNowhere) return 0;
+  Mat2 d;
+  d << s[1].at - s[0].at, s[2].at - s[0].at;
+  const double f = d.squaredNorm(), det = std::abs(d.determinant());
+  return std::sqrt(std::max(0.0, (f - std::sqrt(std::max(0.0, f * f - 4 * det * det))) / 2));
 }
 
 bool through(const Map& map, const Vec2& from, Vec2& to) {

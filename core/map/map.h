@@ -80,6 +80,10 @@ class Chain : public Map {
   std::vector<MapPtr> maps_;
 };
 
+/// How far positions a pixel apart land from each other, along the direction in which that is least (the smaller
+/// singular value of the map's derivative); 0 where nothing is there.
+double leastStretch(const Map& map, const Vec2& at);
+
 /// One position through a map. False when nothing is there.
 bool through(const Map& map, const Vec2& from, Vec2& to);
 

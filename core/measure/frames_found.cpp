@@ -45,14 +45,7 @@ double sharpnessOf(const map::Map& map, const Grid& grid, const cv::Mat& place) 
     for (int u = every / 2; u < grid.width(); u += every) {
       if (!place.at<uchar>(v, u)) continue;
       const Vec2 p = grid.at(u, v);
-      map::Spot s[3] = {{p, 0}, {p + Vec2(1, 0), 0}, {p + Vec2(0, 1), 0}};
-      map.apply(s, 3);
-      if (s[0].piece == map::kNowhere || s[1].piece == map::kNowhere || s[2].piece == map::kNowhere) continue;
-      Mat2 d;
-      d << s[1].at - s[0].at, s[2].at - s[0].at;
-      // The smaller singular value of a 2 x 2 matrix.
-      const double f = d.squaredNorm(), det = std::abs(d.determinant());
-      all.push_back(std::sqrt(std::max(0.0, (f - std::sqrt(std::max(0.0, f * f - 4 * det * det))) / 2)));
+      if (const double least = map::leastStretch(map, p); least > 0) all.push_back(least);
     }
   return medianOf(std::move(all));
 }

@@ -185,9 +185,10 @@ cv::Mat unitNoise(const Channel& f, const image::GrainOf& grain, double left) {
 }  // namespace
 
 image::Grain grainOf(const std::vector<Noise>& frames) {
-  std::vector<double> left;  // an average holds a part of each frame's own grain: what is left of it is made up for
+  // An average holds a part of each frame's own grain; one that is not among them differs by the average's grain too.
+  std::vector<double> left;
   left.reserve(frames.size());
-  for (const auto& f : frames) left.push_back(std::abs(f.framesIn) > 1 ? 1 / std::sqrt(1 - 1 / f.framesIn) : 1);
+  for (const auto& f : frames) left.push_back(f.frames > 1 ? 1 / std::sqrt(1 + (f.among ? -1.0 : 1.0) / f.frames) : 1);
   image::Grain out;
   image::GrainOf* grains[] = {&out.red, &out.green, &out.blue};
   std::vector<std::array<cv::Mat, 3>> units(frames.size()), counts(frames.size());
@@ -284,9 +285,8 @@ image::Grain grainAround(const moment::Timeline& timeline, const std::string& id
       }
     const bool among = std::any_of(layer->givers.begin(), layer->givers.end(),
                                    [&](const auto& g) { return g.file.key() == moment.plate->key(); });
-    // A frame that is not among those averaged differs from them by their grain besides its own.
-    const auto count = static_cast<double>(layer->givers.size());
-    frames.push_back({std::move(clean), std::move(noise), std::move(votes), among ? count : -count});
+    frames.push_back(
+        {std::move(clean), std::move(noise), std::move(votes), static_cast<int>(layer->givers.size()), among});
   }
   if (frames.empty()) throw Error("nothing of it is seen on any frame", "Go to a frame where it shows");
   return grainOf(frames);

@@ -18,7 +18,8 @@ image::Grain grainAround(const moment::Timeline& timeline, const std::string& el
 struct Noise {
   image::Picture clean, noise;  ///< RGBA; noise is the plate less clean
   image::Picture votes;         ///< 1 where it counts
-  double framesIn = 0;          ///< frames that `clean` is an average of: the plate's among them (below 0: it is not)
+  int frames = 0;               ///< that `clean` is an average of; 0: it has no grain at all
+  bool among = true;            ///< whether this one is among them
 };
 /// The grain that several frames show: standard deviation by level (eighths of all pixels each), correlation over the
 /// picture and between channels. Pixels where `clean` is steep for the grain there, and among the three fifths that are

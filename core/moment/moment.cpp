@@ -219,13 +219,9 @@ MattePart Timeline::partAt(const matte::Matte& m, const matte::Part& part, const
   return out;
 }
 
-namespace {
-/// The element whose frames are being put together on this thread: a key that is compared with it cannot say what has
-/// to go from them, and the matte's other parts say it.
-thread_local std::string gatheredFor;
-}  // namespace
+Cover Timeline::matteAt(const std::string& id, int frame) const { return matteFor(id, frame, {}); }
 
-Cover Timeline::matteAt(const std::string& id, int frame) const {
+Cover Timeline::matteFor(const std::string& id, int frame, const std::string& gathering) const {
   const auto* m = shot_->matte(id);
   if (!m) throw Error("the matte is gone", "Choose another");
   // What rides its element's own surface rides that of the first element it covers.
@@ -236,16 +232,18 @@ Cover Timeline::matteAt(const std::string& id, int frame) const {
   Cover c;
   c.inverted = m->inverted;
   for (const auto& p : m->parts)
-    if (p.on && (gatheredFor.empty() ||
-                 !std::visit([](const auto& content) { return comparesWith(content, gatheredFor); }, p.content)))
+    if (p.on && (gathering.empty() ||
+                 !std::visit([&](const auto& content) { return comparesWith(content, gathering); }, p.content)))
       c.parts.push_back(partAt(*m, p, own, frame));
   return c;
 }
 
-std::vector<Cover> Timeline::unwantedAt(int frame) const {
+std::vector<Cover> Timeline::unwantedAt(int frame) const { return unwantedFor({}, frame); }
+
+std::vector<Cover> Timeline::unwantedFor(const std::string& gathering, int frame) const {
   std::vector<Cover> out;
   for (const auto& m : shot_->mattes)
-    if (m.goes) out.push_back(matteAt(m.id, frame)), out.back().how = matte::Combine::Add;
+    if (m.goes) out.push_back(matteFor(m.id, frame, gathering)), out.back().how = matte::Combine::Add;
   std::erase_if(out, [](const Cover& c) { return c.parts.empty(); });
   return out;
 }
@@ -315,14 +313,9 @@ Layer Timeline::plainLayerOf(const element::Element& e, int frame) const {
   if (l.held) addMotion(h, *l.held);
   if (needs.eachBySight) {
     Hasher all;
-    struct Gathered {
-      std::string before = std::exchange(gatheredFor, {});
-      ~Gathered() { gatheredFor = before; }
-    } gathered;
-    gatheredFor = e.id;
     for (size_t i = 0; i < needs.reads.size(); ++i) {
       const int f = needs.reads[i].frame;
-      l.givers.push_back({stage(f), l.files[i], unwantedAt(f)});
+      l.givers.push_back({stage(f), l.files[i], unwantedFor(e.id, f)});
       all.add(l.givers.back().stage->key).add(l.files[i].key());
       addMotion(all, *l.givers.back().stage);
       for (const auto& c : l.givers.back().unwanted) {

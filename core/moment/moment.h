@@ -189,6 +189,10 @@ class Timeline : public std::enable_shared_from_this<Timeline> {
   explicit Timeline(std::shared_ptr<const shot::Shot> shot) : shot_(std::move(shot)) {}
   Layer layerOf(const element::Element& e, int frame) const;
   Layer plainLayerOf(const element::Element& e, int frame) const;  ///< without the frames nearby
+  /// The same where an element's frames are put together: a key that is compared with that element cannot say what has
+  /// to go from them, and the matte's other parts say it.
+  Cover matteFor(const std::string& matteId, int frame, const std::string& gathering) const;
+  std::vector<Cover> unwantedFor(const std::string& gathering, int frame) const;
   FileAt readOf(const element::Needs::Read& read) const;
 
   std::shared_ptr<const shot::Shot> shot_;

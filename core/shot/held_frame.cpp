@@ -41,21 +41,13 @@ Sentence Words::sentence(const element::Element& e, const element::HeldFrame& h,
                               "as painted in " + std::filesystem::path(h.picture).filename().string()));
   addCover(s, e, w);
   addMatch(s, e, w, isCarried(e.place));
-  s.push_back(Wording::plain("laid"));
-  s.push_back(w.choice(path + "look.merge", {}));
-  s.push_back(Wording::plain("the plate."));
+  addLaid(s, e, w);
   return s;
 }
 
 template <>
 Sentence Words::details(const element::Element& e, const element::HeldFrame&, const Wording& w) {
-  Sentence s = matchDetails(e, w);
-  addElsewhere(s, e, w);
-  if (w.shot().plates.size() > 1) {
-    s.push_back(Wording::plain("\u00b7 from"));
-    s.push_back(w.thing("elements." + e.id + ".source.plate"));
-  }
-  return s;
+  return plateDetails(e, w);
 }
 
 template <>

@@ -66,13 +66,27 @@ bool carries(const Shot& shot, const element::Place& place, int frame) {
   return !wantsCamera(place) || shot.hasCamera(frame);
 }
 
-void addElsewhere(Sentence& s, const element::Element& e, const Wording& w) {
-  if (!wantsSurface(e.place)) return;
-  s.push_back(Wording::plain("\u00b7 taken from"));
-  s.push_back(w.number("elements." + e.id + ".source.from.acrossM"));
-  s.push_back(Wording::plain("to the right,"));
-  s.push_back(w.number("elements." + e.id + ".source.from.upM"));
-  s.push_back(Wording::plain("up"));
+void addLaid(Sentence& s, const element::Element& e, const Wording& w) {
+  s.push_back(Wording::plain("laid"));
+  s.push_back(w.choice("elements." + e.id + ".look.merge", {}));
+  s.push_back(Wording::plain("the plate."));
+}
+
+Sentence plateDetails(const element::Element& e, const Wording& w) {
+  Sentence s = matchDetails(e, w);
+  const std::string path = "elements." + e.id + ".source.";
+  if (wantsSurface(e.place)) {
+    s.push_back(Wording::plain("\u00b7 taken from"));
+    s.push_back(w.number(path + "from.acrossM"));
+    s.push_back(Wording::plain("to the right,"));
+    s.push_back(w.number(path + "from.upM"));
+    s.push_back(Wording::plain("up"));
+  }
+  if (w.shot().plates.size() > 1) {
+    s.push_back(Wording::plain("\u00b7 from"));
+    s.push_back(w.thing(path + "plate"));
+  }
+  return s;
 }
 
 void addGrain(Sentence& s, const element::Element& e, const Wording& w) {

@@ -46,8 +46,10 @@ Word placeWord(const element::Element& e, const Wording& w);
 std::string nameOfPlace(const Shot& shot, const element::Place& place);
 /// Whether what carries a place is known on a frame: a camera, or the region's motion.
 bool carries(const Shot& shot, const element::Place& place, int frame);
-/// "taken from 0.200 m to the right, 0.000 m up".
-void addElsewhere(Sentence& sentence, const element::Element& e, const Wording& w);
+/// "laid over the plate."
+void addLaid(Sentence& sentence, const element::Element& e, const Wording& w);
+/// What is rarely touched of what is taken from a plate: match, shift, which plate.
+Sentence plateDetails(const element::Element& e, const Wording& w);
 /// "its grain as it is," or "with fresh grain,".
 void addGrain(Sentence& sentence, const element::Element& e, const Wording& w);
 /// What is wrong with fresh grain: it was not measured, or the source keeps its own (`keepsOwn`).

@@ -260,16 +260,16 @@ TEST(HandWindow, NoTwoWordsOfTheStripLieOnEachOther) {
       w.window.resize(size);
       w.session().chooseElement(QString("e%1").arg(count));
       ASSERT_TRUE(test::waitFor([&] { return w.window.engine().slipOf("e1") != nullptr; }));
-      QTest::qWait(600);
       auto* strip = w.window.findChild<app::Strip*>();
       ASSERT_NE(strip, nullptr);
+      ASSERT_TRUE(test::waitFor([&] { return strip->yOfBar(count - 1) >= 0; })) << "the chosen one is in sight";
+      strip->grab();
       const auto& labels = strip->labels();
       EXPECT_GE(labels.size(), 5U);
       for (size_t i = 0; i < labels.size(); ++i)
         for (size_t j = 0; j < i; ++j)
           EXPECT_FALSE(labels[i].intersects(labels[j]))
               << count << " elements, " << size.width() << " px, labels " << i << " and " << j;
-      EXPECT_GE(strip->yOfBar(count - 1), 0) << "the chosen one is in sight";
       EXPECT_LT(strip->yOfBar(count - 1), strip->height());
     }
   }

@@ -237,12 +237,15 @@ TEST(MendWindow, AKeyIsAddedAndPickedByDragging) {
   w.choose("by", "chroma");
   // The thing is red before a brown wall: the wall is the backing, the thing what it covers.
   auto* view = &w.window.cameraView();
+  const auto idle = [&] { return test::waitFor([&] { return !w.window.engine().jobs().busy(); }); };
   w.drag(view, w.at(155, 75), w.at(175, 100), 8, Qt::AltModifier);
+  ASSERT_TRUE(idle());
   const auto* key = std::get_if<matte::Keyed>(&w.shot().mattes[0].parts[1].content);
   ASSERT_NE(key, nullptr);
   const auto backing = key->backing.at(1005);
   EXPECT_NEAR(backing[0], 0.9, 0.05);
   w.drag(view, w.at(40, 40), w.at(100, 120));
+  ASSERT_TRUE(idle());
   w.session().change("alone", [](shot::Shot& s) { s.mattes[0].parts.erase(s.mattes[0].parts.begin()); });
   comp::Workshop workshop(test::kBudget);
   const auto found = test::matteAt(w.shot(), w.shot().elements[0], 1005, {0, 0, 320, 180}, workshop);
@@ -251,6 +254,8 @@ TEST(MendWindow, AKeyIsAddedAndPickedByDragging) {
   // A drag outside says so and changes nothing.
   const auto before = w.shot();
   w.drag(view, QPoint(2, 2), QPoint(4, 4));
+  ASSERT_TRUE(idle());
+  EXPECT_TRUE(w.notice().contains("no picture there")) << w.notice().toStdString();
   EXPECT_EQ(w.shot(), before);
   QTest::keyClick(view, Qt::Key_Escape);
   EXPECT_EQ(w.session().tool(), app::Tool::Pick);

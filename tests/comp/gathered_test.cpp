@@ -1,5 +1,5 @@
 // Several frames as one fill: what no single frame shows, other light, grain averaged away, holes left open.
-#include "core/comp/gathered.h"
+#include "core/comp/averaged.h"
 
 #include <gtest/gtest.h>
 

@@ -45,7 +45,7 @@ double sigmaAt(double level, int c) { return (0.002 + 0.015 * std::sqrt(level)) 
 
 measure::Noise frameOf(std::mt19937& random, double blur) {
   measure::Noise out{ramp(), image::Picture(kRampWidth, kRampHeight, 4),
-                     image::Picture(kRampWidth, kRampHeight, 1, 1.0f), 0};
+                     image::Picture(kRampWidth, kRampHeight, 1, 1.0f)};
   cv::Mat n[3];
   for (auto& m : n) m = noise(random, blur);
   // The second channel holds 0.6 of the first one's.

@@ -4,7 +4,7 @@
 
 #include <map>
 
-#include "core/comp/gathered.h"
+#include "core/comp/averaged.h"
 #include "core/edit/edits.h"
 #include "core/edit/mend.h"
 #include "core/image/write.h"

@@ -1,0 +1,22 @@
+#pragma once
+#include <vector>
+
+#include "core/comp/gathered.h"
+
+namespace zentil::comp {
+
+/// All frames averaged, as the first would see it, `Gathering::fine` pixels for one of its own.
+struct Averaged {
+  image::Picture colour;  ///< alpha 0 where no frame shows anything
+  image::Picture frames;  ///< how many frames stand in each, as their weights count
+  size_t bytes() const { return colour.bytes() + frames.bytes(); }
+};
+/// What of it lies under some regions (fine pixels), in whole tiles; each is made once and kept. In every pixel what
+/// differs from most frames is left out (Tukey's weights about the median); sharper frames count more.
+Averaged averagedOver(const moment::Layer& layer, const Gathering& gathering, const std::vector<Box>& regions,
+                      Workshop& workshop);
+/// The regions that a part of a frame is read from, by the map that leads there; where `wanted`, a matte of that part,
+/// is 0 nothing is read.
+std::vector<Box> neededBy(const map::Map& toFine, const Box& region, const image::Picture* wanted);
+
+}  // namespace zentil::comp

@@ -1,0 +1,58 @@
+#include "core/comp/giving.h"
+
+#include <cmath>
+
+#include "core/comp/around.h"
+#include "core/comp/cover.h"
+#include "core/value/hash.h"
+
+namespace zentil::comp {
+
+using image::Picture;
+using map::MapPtr;
+
+MapPtr scaled(double by) { return std::make_shared<map::Homography>(Vec3(by, by, 1).asDiagonal()); }
+
+Giving::Giving(const moment::Layer& layer, size_t which, Workshop& workshop) : scale_(layer.givers[which].file.scale) {
+  const auto& giver = layer.givers[which];
+  picture_ = readable(workshop.frame(giver.file), giver.file.key(), giver.stage->around, workshop);
+  ride_ = rideOf(layer.place, *layer.held, *giver.stage, Sees::Face, workshop);
+  if (giver.unwanted.empty()) return;
+  const uint64_t key = value::Hasher().add("goes").add(layer.giversKey).add(static_cast<uint64_t>(which)).key();
+  goes_ = workshop.picture(key, 0,
+                           [&] { return coverOver(giver.unwanted, *giver.stage, giver.stage->frameBox, workshop); });
+}
+
+Sight Giving::over(const MapPtr& to, const Box& region, map::Filter filter) const {
+  constexpr float kGoes = 0.02f;  // of a matte, from which on a pixel has to go
+  map::Chain ride, read;
+  ride.add(to), ride.add(ride_);
+  read.add(to), read.add(ride_);
+  if (scale_ != 1) read.add(scaled(scale_));
+  Sight out;
+  out.colour = map::resample(*picture_, read, region, region, filter, &out.seen);
+  Picture goes;
+  if (goes_) goes = map::resample(*goes_, ride, region, region, map::Filter::Draft);
+  for (size_t i = 0; i < out.seen.values.size(); ++i) {
+    const float* v = out.colour.values.data() + 4 * i;
+    float& s = out.seen.values[i];
+    s = s > 0.5f && std::isfinite(v[0] + v[1] + v[2]) && (goes.empty() || goes.values[i] <= kGoes) ? 1.0f : 0.0f;
+  }
+  return out;
+}
+
+double Giving::sharpness(const MapPtr& to, const Vec2& at) const {
+  map::Chain ride;
+  ride.add(to), ride.add(ride_);
+  return scale_ * map::leastStretch(ride, at);
+}
+
+std::array<float, 3> gainAt(const LightAround& light, const Vec2& at) {
+  std::array<float, 3> out{1, 1, 1};
+  if (light.known)
+    for (size_t c = 0; c < 3; ++c)
+      out[c] = static_cast<float>(std::exp(light.logGain[c] + light.perPx[c].dot(at - light.centre)));
+  return out;
+}
+
+}  // namespace zentil::comp
