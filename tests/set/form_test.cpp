@@ -64,5 +64,22 @@ TEST(Form, EachKindReachesAsFarAsItsTriangles) {
   }
 }
 
+// Slid along itself, each point of a surface lies where another one of it did.
+TEST(Form, APlaneAndACylinderSlideAlongThemselves) {
+  for (const auto kind : {set::SurfaceKind::Plane, set::SurfaceKind::Cylinder}) {
+    auto s = test::surface(kind, Vec3(0.3, 1, -2), Vec3(2, 3, 1), "s");
+    s.turn = Eigen::AngleAxisd(0.4, Vec3(1, 2, 0.5).normalized()).toRotationMatrix();
+    const auto slid = set::formOf(kind).slid(s, Vec2(0.35, -0.2));
+    ASSERT_TRUE(slid);
+    const Vec2 face = set::faceSize(s);
+    const Vec3 own = kind == set::SurfaceKind::Plane ? Vec3(0.1, 0.2, 0) : Vec3(std::sin(0.7), 0.2, std::cos(0.7));
+    const Vec2 before = set::uvOf(s, s.toWorld(own)), after = set::uvOf(s, slid->toWorld(own));
+    EXPECT_NEAR((after - before).x() * face.x(), 0.35, 1e-9);
+    EXPECT_NEAR((after - before).y() * face.y(), 0.2, 1e-9);
+  }
+  EXPECT_FALSE(set::formOf(set::SurfaceKind::Sphere)
+                   .slid(test::surface(set::SurfaceKind::Sphere, Vec3(0, 0, 0), Vec3(1, 1, 1), "s"), Vec2(1, 0)));
+}
+
 }  // namespace
 }  // namespace zentil
