@@ -18,7 +18,9 @@ CameraView::CameraView(Session* session, Engine* engine, QWidget* parent)
       trackers_(session, engine),
       regions_(session, engine),
       keys_(session, engine),
-      elsewhere_(session, engine) {
+      elsewhere_(session, engine),
+      painter_(session, engine) {
+  painter_.changed = [this] { update(); };
   elsewhere_.rayAt = [this](const QPointF& at, Vec3& o, Vec3& d) { return rayAt(at, o, d); };
   setObjectName("cameraView");
   setAccessibleName(tr("Through the camera"));
@@ -301,6 +303,11 @@ void CameraView::paintEvent(QPaintEvent*) {
                problem.isEmpty() ? tr("reading frame %1").arg(frame) : problem);
   } else {
     paintPicture(p, image);
+    if (upToDate_) painter_.pictureIsCurrent();
+    if (main == Layer::Built)
+      painter_.paintFresh(p, [this](const QRectF& r) {
+        return QRectF(onScreen(Vec2(r.left(), r.top())), QSizeF(r.width() * pixelAspect(), r.height()) * scale_);
+      });
   }
   if (compare == Compare::Wipe) {
     QImage before = engine_->image(frame, Layer::Plate);
@@ -432,6 +439,17 @@ void CameraView::mouseReleaseEvent(QMouseEvent* e) {
 
 void CameraView::mouseDoubleClickEvent(QMouseEvent* e) {
   if (!anyTool([&](PictureTool& t) { return t.doubleClick(e); })) mousePressEvent(e);
+  update();
+}
+
+void CameraView::tabletEvent(QTabletEvent* e) {
+  pointer_ = e->position();
+  if (!painter_.pen(e)) {
+    e->ignore();  // it comes again as a mouse
+    return;
+  }
+  if (e->type() == QEvent::TabletPress) setFocus();
+  e->accept();
   update();
 }
 

@@ -5,6 +5,7 @@
 
 #include "app/drawn_editor.h"
 #include "app/line_editor.h"
+#include "app/painter.h"
 #include "app/pickers.h"
 #include "app/region_editor.h"
 #include "app/tracker_editor.h"
@@ -26,6 +27,7 @@ class CameraView : public WorldView {
   double zoom() const { return scale_; }
   double wipeAt() const { return wipe_; }
   DrawnEditor& matteEditor() { return mattes_; }
+  Painter& painter() { return painter_; }
   bool toScreen(const Vec3& world, QPointF& at) const override;
   bool rayAt(const QPointF& at, Vec3& origin, Vec3& direction) const override;
   /// True when what is on the screen is the shown frame itself, at full quality, and not a stand-in.
@@ -44,6 +46,7 @@ class CameraView : public WorldView {
   void mouseDoubleClickEvent(QMouseEvent* e) override;
   void wheelEvent(QWheelEvent* e) override;
   void keyPressEvent(QKeyEvent* e) override;
+  void tabletEvent(QTabletEvent* e) override;
   void contextMenuEvent(QContextMenuEvent* e) override { askMenu(e->pos()); }
 
  private:
@@ -69,7 +72,8 @@ class CameraView : public WorldView {
   RegionEditor regions_;
   KeyPicker keys_;
   ElsewherePicker elsewhere_;
-  const std::array<PictureTool*, 6> tools_{&mattes_, &lines_, &trackers_, &regions_, &keys_, &elsewhere_};
+  Painter painter_;
+  const std::array<PictureTool*, 7> tools_{&mattes_, &lines_, &trackers_, &regions_, &keys_, &elsewhere_, &painter_};
   /// How wide a pixel of the plate is over its height, and where a place of the shown picture lies.
   double pixelAspect() const;
   QPointF onScreen(const Vec2& p) const;

@@ -23,6 +23,7 @@ struct FileWish {
     SourceFiles,
     CleanPicture,
     MattePictures,
+    SendOut,
     Delivery
   };
   For what = For::Shot;

@@ -27,10 +27,10 @@ bool isOneOf(const QString& file, std::initializer_list<const char*> endings) {
 }  // namespace
 
 FileWish FileWish::of(const QString& key) {
-  static const std::map<QString, For> kKeys = {{"source.files", For::SourceFiles},
-                                               {"source.picture", For::CleanPicture},
-                                               {"picture", For::CleanPicture},
-                                               {"mattePictures", For::MattePictures}};
+  static const std::map<QString, For> kKeys = {
+      {"source.files", For::SourceFiles}, {"source.picture", For::CleanPicture},
+      {"picture", For::CleanPicture},     {"mattePictures", For::MattePictures},
+      {"sendOut", For::SendOut},          {"source.returned", For::SendOut}};
   const auto it = kKeys.find(key);
   if (it == kKeys.end())
     throw Error(fmt::format("\"{}\" asks for no file", key.toStdString()), "This is a fault of the program");
@@ -78,6 +78,8 @@ Question questionFor(For what) {
       return {How::Folder, QT_TR_NOOP("Write the lens into a folder")};
     case For::StraightFolder:
       return {How::Folder, QT_TR_NOOP("Write straight plates into a folder")};
+    case For::SendOut:
+      return {How::Name, QT_TR_NOOP("Write the picture for a painter"), {"exr", "tif", "tiff", "png"}};
     case For::Delivery:
       return {How::Name, QT_TR_NOOP("Deliver to (write #### where the frame number goes)")};
     case For::CleanPicture:
@@ -111,8 +113,10 @@ void MainWindow::askFile(const FileWish& wish) {
       break;
     case Question::How::Name:
       files = QStringList{QFileDialog::getSaveFileName(this, tr(q.title),
-                                                       QString::fromStdString(session_->shot().delivery.pattern), {},
-                                                       nullptr, QFileDialog::DontConfirmOverwrite | kOwn)};
+                                                       wish.what == For::Delivery
+                                                           ? QString::fromStdString(session_->shot().delivery.pattern)
+                                                           : start + "/" + session_->element() + "_paint.exr",
+                                                       {}, nullptr, QFileDialog::DontConfirmOverwrite | kOwn)};
       break;
   }
   files.removeAll(QString());
@@ -198,6 +202,9 @@ void MainWindow::loadFile(const FileWish& wish, const QString& given) {
       break;
     case For::MattePictures:
       change(load, [&](shot::Shot& s) { edit::coverWithPictures(s, elementId, file, frame); });
+      break;
+    case For::SendOut:
+      engine_->jobs().sendOut(session_->element(), given);
       break;
     case For::Delivery:
       change(tr("deliver elsewhere"), [&](shot::Shot& s) { s.delivery.pattern = file; });

@@ -14,7 +14,7 @@
 namespace zentil::app {
 
 enum class Station { Plate, Lens, Track, Camera, Set, Work, Deliver };
-enum class Tool { Pick, Tile, Matte, Line, Tracker, Region, Key, Elsewhere };
+enum class Tool { Pick, Tile, Matte, Line, Tracker, Region, Key, Elsewhere, Paint };
 enum class Layer { Built, Plate, Difference };
 enum class Channel { Colour, Red, Green, Blue, Alpha };
 enum class Compare { None, Wipe, Difference, Flicker };

@@ -127,6 +127,28 @@ void ShotJobs::snapRepeat(const QString& elementId) {
   });
 }
 
+void ShotJobs::sendOut(const QString& elementId, const QString& file) {
+  const auto shot = session_->snapshot();
+  const std::string id = elementId.toStdString();
+  const std::filesystem::path to = QFileInfo(file).absoluteFilePath().toStdString();
+  run(tr("writing the picture"), [this, shot, id, to](const Job&) {
+    shot::Shot next = *shot;
+    edit::sendOut(next, id, to, false, *workshop_);
+    const auto written = *next.element(id)->from<element::Paint>();
+    return std::function<void()>([this, id, written, to] {
+      session_->change(tr("send it to a painter"), [&](shot::Shot& s) {
+        auto* e = s.element(id);
+        auto* paint = e ? e->from<element::Paint>() : nullptr;
+        if (!paint) throw Error("what was sent is gone", "The picture lies where it was written");
+        paint->sent = written.sent, paint->returned = written.returned;
+      });
+      session_->say(tr("Paint on %1 and save it: what you change there is taken back by itself.")
+                        .arg(QString::fromStdString(to.filename().string())),
+                    false);
+    });
+  });
+}
+
 void ShotJobs::measureGrain(const QString& elementId) {
   const auto timeline = session_->timeline();
   const std::string id = elementId.toStdString();

@@ -49,6 +49,8 @@ class ShotJobs : public QObject {
   /// shown (edit::pickKey).
   void pickKey(const Box& box, bool covers);
   /// Measures the plate's grain around a fill, and lays it on it afresh.
+  /// Writes the picture of a painted element for another program.
+  void sendOut(const QString& elementId, const QString& file);
   void measureGrain(const QString& elementId);
   /// Measures what a shadow lets through on the frame that is shown.
   void measureShade(const QString& elementId);

@@ -65,6 +65,19 @@ void WorkBody::useFrame(Session* session) {
   takeFrame(session, e->id, session->frame());
 }
 
+void WorkBody::takeBrush(Session* session) {
+  const auto* e = session->shot().element(session->element().toStdString());
+  const auto* paint = e ? e->from<element::Paint>() : nullptr;
+  if (!paint) return;
+  // It is painted on one frame, as it was shot.
+  if (session->frame() != paint->frame) session->setFrame(paint->frame);
+  View v = session->view();
+  v.straight = false;
+  if (v.compare == Compare::Difference) v.compare = Compare::None;
+  session->setView(v);
+  session->setTool(Tool::Paint);
+}
+
 void WorkBody::takeFrame(Session* session, const std::string& id, int frame) {
   session->change(tr("use frame %1").arg(frame), [&](shot::Shot& s) { edit::takeFrame(s, id, frame); });
 }
@@ -135,6 +148,7 @@ Card* WorkBody::cardFor(const element::Element& e) {
   warning->setWordWrap(true);
   card->extra()->addWidget(warning);
   auto* parts = new SentenceList(session_, "mattePart", card);
+  parts->setObjectName("parts");
   card->extra()->addWidget(parts);
   connect(parts, &SentenceList::chosen, this, [this, key](const QString& part) {
     if (const auto* x = session_->shot().element(key)) session_->chooseMatte(QString::fromStdString(x->matte()), part);
@@ -186,6 +200,17 @@ Card* WorkBody::cardFor(const element::Element& e) {
     session_->chooseMatte(QString::fromStdString(m->id), QString::fromStdString(part->id));
     session_->setTool(Tool::Key);
   });
+  if (e.from<element::Paint>()) {
+    auto* strokes = new SentenceList(session_, "stroke", card);
+    strokes->setObjectName("strokes");
+    strokes->setList("elements." + key + ".source.strokes");
+    card->extra()->addWidget(strokes);
+    connect(strokes, &SentenceList::removed, this, [this, key](const QString& stroke) {
+      session_->change(tr("remove a stroke"), [&](shot::Shot& s) {
+        edit::remove(s, {"elements." + key + ".source.strokes." + stroke.toStdString()});
+      });
+    });
+  }
   const auto actions = shot::actionsOf(e);
   if (!actions.empty()) {
     auto* buttons = new QWidget(card);
@@ -205,6 +230,11 @@ Card* WorkBody::cardFor(const element::Element& e) {
                            [&](shot::Shot& s) { edit::gatherAll(s, id.toStdString(), session_->frame()); });
         else if (action == "elsewhere")
           session_->setTool(Tool::Elsewhere);
+        else if (action == "paint")
+          takeBrush(session_);
+        else if (action == "takeStrokes")
+          session_->change(tr("remove the last stroke"),
+                           [&](shot::Shot& s) { edit::removeLastStroke(s, id.toStdString()); });
         else if (action == "snapRepeat")
           engine_->jobs().snapRepeat(id);
         else if (action == "measureGrain")
@@ -272,8 +302,18 @@ void WorkBody::refresh() {
     if (m && m->parts.size() > 1)
       for (const auto& p : m->parts)
         rows.push_back({p.id, QString::fromStdString(p.name), shot::recipeOf(shot, *m, p, session_->frame()), true});
-    if (m) card->findChild<SentenceList*>()->setList("mattes." + m->id + ".parts");
-    card->findChild<SentenceList*>()->set(rows, session_->part().toStdString());
+    if (auto* strokes = card->findChild<SentenceList*>("strokes")) {
+      // The last ones: what one mends is mostly what one just did.
+      constexpr size_t kMost = 6;
+      std::vector<SentenceList::Row> lines;
+      const auto& all = e.from<element::Paint>()->strokes;
+      for (size_t k = all.size() > kMost ? all.size() - kMost : 0; k < all.size(); ++k)
+        lines.push_back(
+            {all[k].id, QString::fromStdString(all[k].name), shot::recipeOf(shot, e, all[k], session_->frame()), true});
+      strokes->set(session_->element() == card->id() ? lines : std::vector<SentenceList::Row>(), {});
+    }
+    if (m) card->findChild<SentenceList*>("parts")->setList("mattes." + m->id + ".parts");
+    card->findChild<SentenceList*>("parts")->set(rows, session_->part().toStdString());
     // What can be done is offered for the chosen one: a list of ten stays a list.
     const bool chosen = session_->element() == card->id();
     card->findChild<QPushButton*>("addPart")->setVisible(chosen && m);

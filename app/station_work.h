@@ -14,6 +14,8 @@ class WorkBody : public StationBody {
   static void addElement(Session* session, const std::string& kind);
   /// Takes the chosen element's source from the frame that is shown.
   static void useFrame(Session* session);
+  /// The brush in hand, on the frame that the chosen element of paint is painted on.
+  static void takeBrush(Session* session);
   static void takeFrame(Session* session, const std::string& element, int frame);
 
  private:

@@ -267,6 +267,11 @@ void WorldView::paintHint(QPainter& p) {
     case Tool::Elsewhere:
       text = tr("Drag from the place to where on its surface it is to be taken from. Esc puts it down.");
       break;
+    case Tool::Paint:
+      text =
+          tr("Draw to paint; with Shift drag from the place to where a clone is taken from; , and . size the brush. "
+             "Esc puts it down.");
+      break;
     case Tool::Key:
       text = tr("Drag over what the key is to cover; with Alt over what it is to leave. Esc puts it down.");
       break;

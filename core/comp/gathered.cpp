@@ -9,6 +9,7 @@
 #include "core/comp/around.h"
 #include "core/comp/averaged.h"
 #include "core/comp/giving.h"
+#include "core/comp/motion.h"
 #include "core/comp/source_files.h"
 #include "core/value/hash.h"
 
@@ -226,13 +227,16 @@ Gathering gather(const moment::Layer& layer, Workshop& workshop) {
   return out;
 }
 
-Vec2 fromM(const Making& m) { return sourceOf(m.layer).from.at(m.layer.frame); }
+/// From the making's pixels to a stage's, or to what lies elsewhere there.
+MapPtr rideTo(const Making& m, const moment::StagePtr& there, Sees sees) {
+  const auto from = elsewhereOn(m.layer.place, there, sourceOf(m.layer).from.at(m.layer.frame));
+  return atTime(m, [&](const Making& at) { return rideOf(m.layer.place, at.here(), *from, sees, m.workshop); });
+}
 
 Picture readAveraged(const Making& m, const Gathering& gathering, const Box& region, Picture* covered,
                      const Picture* wanted) {
   map::Chain toFine;
-  toFine.add(
-      rideOf(m.layer.place, m.here(), *elsewhereOn(m.layer.place, m.layer.held, fromM(m)), Sees::All, m.workshop));
+  toFine.add(rideTo(m, m.layer.held, Sees::All));
   toFine.add(scaled(gathering.fine));
   const auto needed = neededBy(toFine, region, wanted);
   if (needed.empty()) {
@@ -252,8 +256,7 @@ Picture readOneEach(const Making& m, const Gathering& gathering, const Box& regi
   const Box frame = m.moment.frameBox();
   Picture out(region, frame, 4), shares(region, frame, 1);
   map::Chain toShares;
-  toShares.add(
-      rideOf(m.layer.place, m.here(), *elsewhereOn(m.layer.place, m.layer.held, fromM(m)), Sees::All, m.workshop));
+  toShares.add(rideTo(m, m.layer.held, Sees::All));
   toShares.add(gathering.toShares);
   for (size_t k = 0; k < m.layer.givers.size(); ++k) {
     if (gathering.shares[k].empty()) continue;
@@ -267,8 +270,7 @@ Picture readOneEach(const Making& m, const Gathering& gathering, const Box& regi
     const Giver& giver = m.layer.givers[k];
     const auto picture = readable(m.workshop.frame(giver.file), giver.file.key(), giver.stage->around, m.workshop);
     map::Chain read;
-    read.add(
-        rideOf(m.layer.place, m.here(), *elsewhereOn(m.layer.place, giver.stage, fromM(m)), Sees::Seen, m.workshop));
+    read.add(rideTo(m, giver.stage, Sees::Seen));
     if (giver.file.scale != 1) read.add(scaled(giver.file.scale));
     const Picture one = map::resample(*picture, read, region, frame, m.filter, &shown, &gives);
     for (size_t i = 0; i < shares.values.size(); ++i) {
@@ -308,10 +310,11 @@ Made SourceMaker<Gathered>::make(const Gathered& source, const Making& m) {
     throw Error(fmt::format("\"{}\" is put together on a surface or a region", m.layer.name), "Choose one for it");
   Made made{nullptr, BySight{m.layer.held, 1}, {}, {}};
   made.grainLeft = source.together == element::Together::OneEach ? 1 : 1.0 / static_cast<double>(m.layer.givers.size());
-  made.read = [&source, &m](const Box& region, Picture* covered, const Picture* wanted) {
-    const auto gathering = gatheringOf(m.layer, m.workshop);
-    return source.together == element::Together::OneEach ? readOneEach(m, *gathering, region, covered, wanted)
-                                                         : readAveraged(m, *gathering, region, covered, wanted);
+  made.ends = false;
+  made.read = [&source](const Making& at, const Box& region, Picture* covered, const Picture* wanted) {
+    const auto gathering = gatheringOf(at.layer, at.workshop);
+    return source.together == element::Together::OneEach ? readOneEach(at, *gathering, region, covered, wanted)
+                                                         : readAveraged(at, *gathering, region, covered, wanted);
   };
   return made;
 }

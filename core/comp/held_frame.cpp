@@ -20,7 +20,7 @@ Made SourceMaker<element::HeldFrame>::make(const element::HeldFrame& source, con
             BySight{m.layer.held, scale, source.from.at(m.layer.frame)},
             {},
             {}};
-  made.grainLeft = 1;
+  made.grainLeft = 1, made.ends = false;
   return made;
 }
 

@@ -6,6 +6,7 @@
 #include "core/base/parallel.h"
 #include "core/comp/cover.h"
 #include "core/comp/light.h"
+#include "core/comp/motion.h"
 #include "core/image/crop.h"
 
 namespace zentil::comp {
@@ -72,10 +73,42 @@ map::MapPtr placeMap(const Making& m, const Made& made) {
                     m.layer.place);
 }
 
-/// A source's pixels over a region of the frame, resampled once.
+/// A source's pixels over a region of the frame, at the making's time, resampled once.
+Picture readAt(const Making& m, const Made& made, const Box& region, Picture* covered, const Picture* wanted) {
+  if (made.read) return made.read(m, region, covered, wanted);
+  const auto map = atTime(m, [&](const Making& at) { return placeMap(at, made); });
+  return map::resample(*made.picture, *map, region, m.moment.frameBox(), m.filter, covered, wanted);
+}
+
+/// The same while the shutter is open.
 Picture readOver(const Making& m, const Made& made, const Box& region, Picture* covered, const Picture* wanted) {
-  if (made.read) return made.read(region, covered, wanted);
-  return map::resample(*made.picture, *placeMap(m, made), region, m.moment.frameBox(), m.filter, covered, wanted);
+  std::vector<double> times = {0};
+  if (m.layer.look.shutter.constant() > 0)
+    times = timesOf(m, region, [&](const Making& at) {
+      return made.read ? rideOf(at.layer.place, at.here(), *at.layer.held, Sees::All, at.workshop) : placeMap(at, made);
+    });
+  if (times.size() == 1) return readAt(m, made, region, covered, wanted);
+  Picture sum(region, m.moment.frameBox(), 4), count(region, m.moment.frameBox(), 1);
+  for (const double t : times) {
+    Making at = m;
+    at.time = t;
+    Picture there;
+    const Picture one = readAt(at, made, region, &there, wanted);
+    for (size_t i = 0; i < count.values.size(); ++i) {
+      if (!(there.values[i] > 0)) continue;
+      for (size_t c = 0; c < 4; ++c) sum.values[4 * i + c] += one.values[4 * i + c];
+      count.values[i] += 1;
+    }
+  }
+  const auto all = static_cast<float>(times.size());
+  if (covered) *covered = Picture(region, m.moment.frameBox(), 1);
+  for (size_t i = 0; i < count.values.size(); ++i) {
+    if (!(count.values[i] > 0)) continue;
+    const float n = made.ends ? all : count.values[i];
+    for (size_t c = 0; c < 4; ++c) sum.values[4 * i + c] /= n;
+    if (covered) covered->values[i] = 1;
+  }
+  return sum;
 }
 
 /// A layer as it was made, and how it is laid.

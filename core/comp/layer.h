@@ -13,8 +13,10 @@ struct Making {
   const moment::Layer& layer;
   Workshop& workshop;
   map::Filter filter;
+  const moment::Stage* stage = moment.here.get();  ///< the one it is looked at from
+  double time = 0;                                 ///< of a frame, before or after that (see comp/motion.h)
 
-  const moment::Stage& here() const { return *moment.here; }
+  const moment::Stage& here() const { return *stage; }
 };
 
 /// How a source's pixels are found.
@@ -45,12 +47,15 @@ struct Made {
   std::optional<element::Merge> merge;         ///< when it can be laid in one way alone
   /// How a matte (null: everywhere) and a strength let it through, when not by multiplying; may be empty.
   std::function<void(image::Picture&, const image::Picture*, float)> through{};
-  /// What is put together from several pictures: reads them itself, as map::resample reads one (region, covered,
-  /// wanted).
-  std::function<image::Picture(const Box&, image::Picture*, const image::Picture*)> read{};
+  /// What is put together from several pictures: reads them itself, as map::resample reads one (making, region,
+  /// covered, wanted).
+  std::function<image::Picture(const Making&, const Box&, image::Picture*, const image::Picture*)> read{};
 
   /// How much of the variance of the plate's grain is still in it.
   double grainLeft = 0;
+
+  /// True where beyond its pixels there is nothing; false where it is not known what is there.
+  bool ends = true;
 
   bool shows() const { return picture || read; }
 };

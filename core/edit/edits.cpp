@@ -264,6 +264,32 @@ json one(Shot& s, const json& e, const Context& c) {
     auto& el = *findIn(s.elements, textOf(e, "gatherAll"));
     return {{"frames", gatherAll(s, el.id, needFrame(e))}};
   }
+  if (e.contains("stroke")) {
+    auto& el = *findIn(s.elements, textOf(e, "stroke"));
+    const auto* paint = el.from<element::Paint>();
+    if (!paint) throw Error("it is not painted", "Choose an element of paint");
+    element::Brush brush = paint->brush;
+    if (e.contains("brush")) lay(e.at("brush"), brush, c);
+    std::vector<element::PenPoint> points;
+    if (!e.contains("along") || !e.at("along").is_array())
+      throw Error("it does not say where the pen went", "Give \"along\": [[x, y], ...]");
+    for (const json& p : e.at("along")) {
+      if (!p.is_array() || p.size() < 2 || p.size() > 3 ||
+          !std::all_of(p.begin(), p.end(), [](const json& v) { return v.is_number(); }))
+        throw Error("a place of a pen is two numbers, and how hard it pressed", "Write [x, y] or [x, y, pressure]");
+      points.push_back({p[0], p[1], p.size() > 2 ? p[2].get<double>() : 1});
+    }
+    FrameRange range;
+    if (frame) range = {*frame, *frame};
+    // Through its JSON, which has the limits.
+    element::Trace trace;
+    fromJson(asJson(element::Trace(points)), trace);
+    return addStroke(s, el.id, brush, trace, range);
+  }
+  if (e.contains("sendOut")) {
+    sendOut(s, textOf(e, "sendOut"), resolve(textOf(e, "to"), c.folder), e.value("straight", false), c.workshop);
+    return nullptr;
+  }
   if (e.contains("grain")) {
     auto& el = *findIn(s.elements, textOf(e, "grain"));
     const auto grain = measure::grainAround(*moment::Timeline::of(s), el.id, c.workshop);

@@ -15,7 +15,8 @@ int freshNumber(const List& list) {
   return n + 1;
 }
 
-/// Runs run(list, fresh) on the list that a path begins with ("elements", "mattes.m1.parts.p2"); fresh() gives an id
+/// Runs run(list, fresh) on the list that a path begins with ("elements", "mattes.m1.parts.p2",
+/// "elements.e1.source.strokes.k2"); fresh() gives an id
 /// that nothing in it has. Throws Error for what is no list.
 template <typename AnyShot, typename Run>
 void onList(AnyShot& s, std::string_view path, const Run& run) {
@@ -28,6 +29,12 @@ void onList(AnyShot& s, std::string_view path, const Run& run) {
     if (!m || value::cut(value::cut(rest).second).first != "parts")
       throw Error(fmt::format("\"{}\" leads nowhere", path), "Name a part of a matte");
     run(m->parts, [m] { return m->freshPartId(); });
+  } else if (list == "elements" && rest.find('.') != std::string_view::npos) {
+    auto* e = s.element(std::string(value::cut(rest).first));
+    auto* paint = e ? e->template from<element::Paint>() : nullptr;
+    if (!paint || !value::cut(rest).second.starts_with("source.strokes"))
+      throw Error(fmt::format("\"{}\" leads nowhere", path), "Name a stroke of an element of paint");
+    run(paint->strokes, [paint] { return paint->freshStrokeId(); });
   } else if (list == "mattes")
     run(s.mattes, letter('m'));
   else if (list == "elements")

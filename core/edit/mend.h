@@ -1,7 +1,9 @@
 #pragma once
+#include <filesystem>
 #include <string>
 #include <vector>
 
+#include "core/comp/workshop.h"
 #include "core/measure/shade.h"
 #include "core/shot/shot.h"
 
@@ -16,6 +18,18 @@ void takeFrame(shot::Shot& shot, const std::string& elementId, int frame);
 std::vector<int> gatherAll(shot::Shot& shot, const std::string& elementId, int first);
 /// A fill taken from these frames, part by part.
 void gatherFrom(shot::Shot& shot, const std::string& elementId, const std::vector<int>& frames);
+
+/// Adds a stroke to an element of paint; its id. `range` empty: on all of the element's frames. Throws Error for an
+/// element that is not paint.
+std::string addStroke(shot::Shot& shot, const std::string& elementId, const element::Brush& brush,
+                      const element::Trace& trace, const FrameRange& range = {});
+/// Takes the last stroke out. Throws Error where there is none.
+void removeLastStroke(shot::Shot& shot, const std::string& elementId);
+/// Writes the picture of a painted element's frame, with what is painted so far, for another program (as shot, or
+/// straight), and a second copy of it beside; once the first is saved over, the element takes what changed in it.
+/// Throws Error where either file is there already or cannot be written.
+void sendOut(shot::Shot& shot, const std::string& elementId, const std::filesystem::path& file, bool straight,
+             comp::Workshop& workshop);
 
 /// Measured grain as that of the plate that is worked on, laid fresh on an element from now on (empty: on none).
 void takeGrain(shot::Shot& shot, const image::Grain& grain, const std::string& elementId);

@@ -35,9 +35,10 @@ struct Look {
   value::Value<Rgb> gain = Rgb{1, 1, 1}, offset = Rgb{0, 0, 0};  ///< match: RGB times gain plus offset, scene-linear
   value::Value<double> saturation = 1.0;  ///< match, before gain: 0 grey, 1 as it is; by luminance of BT.709
   Light light = Light::AsSet;
-  double steadyFrames = 2;           ///< light that follows is averaged over this many frames to each side
-  bool freshGrain = false;           ///< the plate's grain is laid on it anew, on every frame its own
-  value::Value<double> grain = 1.0;  ///< ...as strong as the plate's, times this
+  double steadyFrames = 2;             ///< light that follows is averaged over this many frames to each side
+  bool freshGrain = false;             ///< the plate's grain is laid on it anew, on every frame its own
+  value::Value<double> grain = 1.0;    ///< ...as strong as the plate's, times this
+  value::Value<double> shutter = 0.0;  ///< blurred along its motion over so much of a frame's time
   /// Whether there is a match at all that could apply.
   bool hasMatch() const;
   bool operator==(const Look&) const = default;
@@ -100,6 +101,7 @@ void describe(const Look*, See&& see) {
   see("light", &Look::light, says("light"));
   see("freshGrain", &Look::freshGrain, says("fresh grain"));
   see("grain", &Look::grain, says("strength of its grain").within(0, 4).shown(100, "%").by(5));
+  see("shutter", &Look::shutter, says("motion blur").within(0, 2).shown(100, "%").by(10));
   see("steadyFrames", &Look::steadyFrames, says("steadying").within(0, 24).in("", 0).by(1));
 }
 template <typename See>

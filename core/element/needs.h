@@ -1,4 +1,5 @@
 #pragma once
+#include <algorithm>
 #include <optional>
 #include <string>
 #include <vector>
@@ -14,10 +15,20 @@ struct Needs {
     std::string plate;
     image::Plate files;  ///< when not empty, these, and not the plate
     int frame = 0;
+
+    bool operator==(const Read& o) const {
+      return plate == o.plate && frame == o.frame && files.pattern == o.files.pattern;
+    }
   };
   std::optional<int> stage;  ///< the frame whose camera and set it is seen by
   std::vector<Read> reads;
-  bool eachBySight = false;  ///< what is read is plates' frames, each seen by its own camera, without what has to go
+  std::optional<int> below{};  ///< the frame whose picture it changes, as it stands below the element
+  bool eachBySight = false;    ///< what is read is plates' frames, each seen by its own camera, without what has to go
+
+  /// Reads a picture, once.
+  void alsoRead(Read read) {
+    if (std::find(reads.begin(), reads.end(), read) == reads.end()) reads.push_back(std::move(read));
+  }
 };
 
 }  // namespace zentil::element

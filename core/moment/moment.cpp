@@ -300,6 +300,7 @@ Layer Timeline::plainLayerOf(const element::Element& e, int frame) const {
     l.cover.push_back(std::move(cover));
   }
   const element::Needs needs = std::visit([&](const auto& s) { return s.needsAt(frame); }, e.source);
+  if (needs.below) l.below = std::make_shared<const Moment>(belowOf(e, *needs.below)), h.add(l.below->key);
   if (needs.stage) l.held = stage(*needs.stage), h.add(l.held->key);
   for (const auto& r : needs.reads) l.files.push_back(readOf(r)), h.add(l.files.back().key());
   // What carries it counts only where it does.
@@ -314,6 +315,7 @@ Layer Timeline::plainLayerOf(const element::Element& e, int frame) const {
   if (needs.eachBySight) {
     Hasher all;
     for (size_t i = 0; i < needs.reads.size(); ++i) {
+      if (!needs.reads[i].files.empty()) continue;  // no plate's
       const int f = needs.reads[i].frame;
       l.givers.push_back({stage(f), l.files[i], unwantedFor(e.id, f)});
       all.add(l.givers.back().stage->key).add(l.files[i].key());
@@ -324,16 +326,21 @@ Layer Timeline::plainLayerOf(const element::Element& e, int frame) const {
       }
     }
     element::Source bare = l.source;
-    // Where it is laid from changes nothing about what is put together.
+    // Where it is laid from, and what is painted, changes nothing about what is put together.
     std::visit(
         [](auto& x) {
           if constexpr (requires { x.from.acrossM; }) x.from = {};
+          if constexpr (requires { x.strokes; }) x.strokes.clear();
         },
         bare);
     l.giversKey = all.add(bare).add(e.surface()).add(region).key();
     h.add(l.giversKey);
   }
   h.add(stage(frame)->key);
+  if (l.look.shutter.constant() > 0)
+    for (const auto& [to, f] : {std::pair(&l.before, frame - 1), std::pair(&l.after, frame + 1)})
+      if (const auto beside = stage(f); beside->carries(l.place))
+        *to = beside, h.add(f).add(beside->key), addMotion(h, *beside);
   l.shapeKey = h.key();
   h.add(l.look);
   if (l.look.freshGrain && shot_->worked().grain.known()) {
@@ -352,6 +359,22 @@ Moment Timeline::at(int frame) const {
   if (shot_->hasPlate()) m.plate = plateAt(frame), h.add(m.plate->key());
   for (const auto& e : shot_->elements)
     if (e.shows(frame)) m.layers.push_back(layerOf(e, frame)), h.add(m.layers.back().key);
+  m.straight = [self = shared_from_this()] { return self->straight(); };
+  m.key = h.key();
+  return m;
+}
+
+Moment Timeline::belowOf(const element::Element& above, int frame) const {
+  Moment m;
+  m.frame = frame;
+  m.here = stage(frame);
+  Hasher h;
+  h.add("below");
+  if (shot_->hasPlate()) m.plate = plateAt(frame), h.add(m.plate->key());
+  for (const auto& e : shot_->elements) {
+    if (e.id == above.id) break;
+    if (e.shows(frame)) m.layers.push_back(layerOf(e, frame)), h.add(m.layers.back().key);
+  }
   m.straight = [self = shared_from_this()] { return self->straight(); };
   m.key = h.key();
   return m;

@@ -111,11 +111,13 @@ struct Layer {
   std::vector<std::shared_ptr<const Moment>> nearby;  ///< where its light follows: the frames it is averaged over
   StagePtr held;                                      ///< the stage that its source is seen on; null: it needs none
   std::vector<FileAt> files;
-  std::vector<Giver> givers;          ///< where it is put together from frames: those, with their files
-  std::optional<image::Grain> grain;  ///< that is laid on it anew
-  uint64_t giversKey = 0;             ///< of everything about them
-  uint64_t shapeKey = 0;              ///< of everything but its look
-  uint64_t key = 0;                   ///< of everything its pixels depend on
+  std::vector<Giver> givers;            ///< where it is put together from frames: those, with their files
+  std::shared_ptr<const Moment> below;  ///< what it changes: the picture below it, on a frame
+  StagePtr before, after;               ///< blurred along its motion: the frames beside; null: not there
+  std::optional<image::Grain> grain;    ///< that is laid on it anew
+  uint64_t giversKey = 0;               ///< of everything about them
+  uint64_t shapeKey = 0;                ///< of everything but its look
+  uint64_t key = 0;                     ///< of everything its pixels depend on
 };
 
 /// Everything one frame's picture needs, evaluated from the shot: plain numbers, files with their stamps.
@@ -193,6 +195,7 @@ class Timeline : public std::enable_shared_from_this<Timeline> {
   /// to go from them, and the matte's other parts say it.
   Cover matteFor(const std::string& matteId, int frame, const std::string& gathering) const;
   std::vector<Cover> unwantedFor(const std::string& gathering, int frame) const;
+  Moment belowOf(const element::Element& e, int frame) const;  ///< the picture without it and what is above
   FileAt readOf(const element::Needs::Read& read) const;
 
   std::shared_ptr<const shot::Shot> shot_;

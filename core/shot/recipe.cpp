@@ -99,6 +99,14 @@ bool setSpecial(Shot& shot, const std::string& path, const std::string& value, i
       e->look.light = named<element::Light>(value);
       return true;
     }
+    if (what.starts_with("source.strokes.") && what.ends_with(".only") && (value == "0" || value == "1")) {
+      auto* paint = e->from<element::Paint>();
+      const auto stroke = what.substr(15, what.size() - 15 - 5);
+      auto* k = paint ? paint->stroke(std::string(stroke)) : nullptr;
+      if (!k) throw Error(fmt::format("\"{}\" has no stroke \"{}\"", e->name, stroke), "Name one that it has");
+      k->range = value == "1" ? FrameRange{paint->frame, paint->frame} : FrameRange{};
+      return true;
+    }
     if (what == "on") {
       const auto [kind, which] = std::pair(value.substr(0, value.find(' ')), value.substr(value.find(' ') + 1));
       if (kind == "surface" && shot.surface(which))
@@ -218,6 +226,11 @@ Sentence detailsOf(const Shot& shot, const element::Element& e, int frame) {
                 Wording::plain("to"),        end("last", r.last)};
   const Sentence own = withWords(e, [&](auto words, const auto& source) { return words.details(e, source, w); });
   s.insert(s.end(), own.begin(), own.end());
+  if (isCarried(e.place)) {
+    s.push_back(Wording::plain("\u00b7 motion blur over"));
+    s.push_back(w.number(below(e) + "look.shutter"));
+    s.push_back(Wording::plain("of a frame"));
+  }
   if (const matte::Matte* m = shot.matte(e.matte())) {
     s.push_back(Wording::plain("\u00b7 the matte,"));
     if (m->parts.size() == 1) rideOf(s, *m, m->parts.front(), w);

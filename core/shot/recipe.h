@@ -14,6 +14,8 @@ Sentence recipeOf(const Shot& shot, const element::Element& element, int frame);
 Sentence detailsOf(const Shot& shot, const element::Element& element, int frame);
 /// A matte's parts, a sentence each.
 Sentence recipeOf(const Shot& shot, const matte::Matte& matte, const matte::Part& part, int frame);
+/// A stroke of an element of paint.
+Sentence recipeOf(const Shot& shot, const element::Element& element, const element::Stroke& stroke, int frame);
 /// A surface's place, turn (degrees about its own X, Y, Z; applied Y, X, Z) and size.
 Sentence recipeOf(const Shot& shot, const set::MovingSurface& surface, int frame);
 /// A plate's role, shift and colours.
@@ -36,6 +38,7 @@ Sentence solveRecipe(const Shot& shot, int frame);
 /// as the word's chosen value, or a number as text in the unit shown. A setting with keys gets one at `frame`. Throws
 /// Error for a value that makes no sense, with nothing changed. Besides settings there are
 ///   elements.ID.match     "0": gain and offset are nothing again
+///   elements.ID.source.strokes.ID.only   "1": a stroke shows on the frame it is painted on alone; "0": on all
 ///   elements.ID.covered   a matte's id, or "" for everywhere
 ///   mattes.ID.parts.ID.ride   "screen", "surface" or "region N"
 ///   delivery.ending       ".exr"

@@ -71,6 +71,12 @@ class Hasher {
     std::visit([&](const auto& x) { add(std::decay_t<decltype(x)>::kKind), add(x); }, v);
     return *this;
   }
+  /// What has a key of its own.
+  template <typename T>
+  requires requires(const T& t) {
+    { t.key() } -> std::same_as<uint64_t>;
+  }
+  Hasher& add(const T& v) { return add(v.key()); }
   template <Described T>
   Hasher& add(const T& v) {
     describe(static_cast<const T*>(nullptr), [&](const char* key, auto member, const About& about) {

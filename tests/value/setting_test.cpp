@@ -118,7 +118,7 @@ TEST(Path, KeysAreSetMovedAndTakenAwayByPath) {
   std::vector<std::string> paths;
   value::eachKeyable(e, "", {}, [&](const std::string& p, auto&, const auto&) { paths.push_back(p); });
   EXPECT_EQ(paths, (std::vector<std::string>{"source.from.acrossM", "source.from.upM", "look.opacity", "look.gain",
-                                             "look.saturation", "look.offset", "look.grain"}));
+                                             "look.saturation", "look.offset", "look.grain", "look.shutter"}));
 }
 TEST(Path, JsonAtAFrameAndAllKeysAtOnce) {
   auto e = patch();

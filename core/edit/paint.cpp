@@ -1,0 +1,68 @@
+#include "core/element/paint.h"
+
+#include <filesystem>
+
+#include "core/base/error.h"
+#include "core/comp/paint.h"
+#include "core/comp/straight.h"
+#include "core/edit/mend.h"
+#include "core/image/write.h"
+#include "core/moment/moment.h"
+
+namespace zentil::edit {
+
+namespace {
+
+element::Paint& paintOf(shot::Shot& s, const std::string& id) {
+  auto* e = s.element(id);
+  if (!e || !e->from<element::Paint>()) throw Error("it is not painted", "Choose an element of paint");
+  return *e->from<element::Paint>();
+}
+
+}  // namespace
+
+std::string addStroke(shot::Shot& s, const std::string& id, const element::Brush& brush, const element::Trace& trace,
+                      const FrameRange& range) {
+  if (trace.points().empty()) throw Error("a stroke without a place", "Draw somewhere");
+  auto& paint = paintOf(s, id);
+  element::Stroke stroke;
+  stroke.id = paint.freshStrokeId();
+  stroke.name = fmt::format("{} {}", nameOf(brush.ink), stroke.id.substr(1));
+  stroke.brush = brush, stroke.trace = trace, stroke.range = range;
+  paint.strokes.push_back(stroke);
+  return stroke.id;
+}
+
+void removeLastStroke(shot::Shot& s, const std::string& id) {
+  auto& strokes = paintOf(s, id).strokes;
+  if (strokes.empty()) throw Error("it has no strokes", "Draw one");
+  strokes.pop_back();
+}
+
+void sendOut(shot::Shot& s, const std::string& id, const std::filesystem::path& file, bool straight,
+             comp::Workshop& workshop) {
+  auto& paint = paintOf(s, id);
+  std::error_code ec;
+  std::filesystem::path sent = file;
+  sent.replace_filename(file.stem().string() + "_as_sent" + file.extension().string());
+  for (const auto& f : {file, sent})
+    if (std::filesystem::exists(f, ec))
+      throw Error(fmt::format("{} is there already", f.string()), "Give a name that is not taken");
+  const auto timeline = moment::Timeline::of(s);
+  auto moment = timeline->only(id, paint.frame);
+  if (moment.layers.empty()) throw Error("it does not show on its own frame", "Let its frames hold the one it is on");
+  image::Picture picture = comp::canvasOf(moment.layers.front(), workshop)->seen(moment.frameBox());
+  if (straight) {
+    const Box box = timeline->straight();
+    picture = comp::straightened(picture, *moment.layers.front().held, box, map::Filter::Sharper);
+    const Box plain{0, 0, box.width(), box.height()};
+    picture.data = picture.display = plain;
+  }
+  image::WriteOptions options;
+  options.half = false;  // so that what nobody touches comes back bit for bit
+  image::writePicture(sent, picture, options);
+  image::writePicture(file, picture, options);
+  paint.sent = sent.string(), paint.returned = file.string();
+}
+
+}  // namespace zentil::edit

@@ -1,0 +1,13 @@
+#pragma once
+#include "core/image/picture.h"
+
+namespace zentil::image {
+
+/// The picture with a hole (`hole` above 0.5, a matte over the same box) closed from what is around it: one that is
+/// thin by carrying on what meets its edge (Telea 2004, An Image Inpainting Technique Based on the Fast Marching
+/// Method), one that is not by pieces of the rest that fit, from coarse to fine (Wexler, Shechtman and Irani 2007,
+/// Space-Time Completion of Video; found as by Barnes et al. 2009, PatchMatch). The same on every machine. What has no
+/// pixels (alpha 0) is no source. Throws Error where there is nothing to close it from.
+Picture closeHole(const Picture& picture, const Picture& hole);
+
+}  // namespace zentil::image
