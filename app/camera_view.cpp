@@ -19,7 +19,8 @@ CameraView::CameraView(Session* session, Engine* engine, QWidget* parent)
       regions_(session, engine),
       keys_(session, engine),
       elsewhere_(session, engine),
-      painter_(session, engine) {
+      painter_(session, engine),
+      spots_(session, engine) {
   painter_.changed = [this] { update(); };
   elsewhere_.rayAt = [this](const QPointF& at, Vec3& o, Vec3& d) { return rayAt(at, o, d); };
   setObjectName("cameraView");
@@ -50,7 +51,14 @@ CameraView::CameraView(Session* session, Engine* engine, QWidget* parent)
   });
 }
 
-bool CameraView::straight() const { return session_->view().straight && !session_->shot().lens.isStraight(); }
+bool CameraView::straight() const {
+  return session_->view().straight && !steadyPath() && !session_->shot().lens.isStraight();
+}
+
+const steady::Path* CameraView::steadyPath() const {
+  const auto* path = session_->view().steady ? session_->steadyPath() : nullptr;
+  return path && path->looks.count(session_->frame()) ? path : nullptr;
+}
 
 double CameraView::pixelAspect() const { return session_->shot().plate().pixelAspect; }
 
@@ -58,13 +66,20 @@ QPointF CameraView::onScreen(const Vec2& p) const { return offset_ + QPointF(p.x
 
 QPointF CameraView::plateToWidget(const Vec2& plate) const {
   Vec2 p = plate;
-  if (straight() && !session_->shot().lensAt(session_->frame()).straightFromPlate(plate, p)) p = plate;
+  if (const auto* path = steadyPath())
+    p = steady::fromPlate(session_->shot(), *path, session_->frame(), plate, p) ? p : plate;
+  else if (straight() && !session_->shot().lensAt(session_->frame()).straightFromPlate(plate, p))
+    p = plate;
   return onScreen(p);
 }
 
 Vec2 CameraView::widgetToPlate(const QPointF& at) const {
   const QPointF q = (at - offset_) / scale_;
   Vec2 p(q.x() / pixelAspect(), q.y());
+  if (const auto* path = steadyPath()) {
+    Vec2 bent;
+    return steady::toPlate(session_->shot(), *path, session_->frame(), p, bent) ? bent : p;
+  }
   if (straight()) {
     Vec2 bent;
     if (session_->shot().lensAt(session_->frame()).plateFromStraight(p, bent)) return bent;
@@ -76,6 +91,11 @@ bool CameraView::toScreen(const Vec3& world, QPointF& at) const {
   const auto& shot = session_->shot();
   if (!shot.hasCamera(session_->frame())) return false;
   Vec2 s, p;
+  if (const auto* path = steadyPath()) {
+    if (!path->looks.at(session_->frame()).project(world, s)) return false;
+    at = onScreen(s);
+    return true;
+  }
   if (!shot.cameraAt(session_->frame()).project(world, s)) return false;
   if (straight()) {
     at = onScreen(s);

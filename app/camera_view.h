@@ -8,6 +8,7 @@
 #include "app/painter.h"
 #include "app/pickers.h"
 #include "app/region_editor.h"
+#include "app/spot_picker.h"
 #include "app/tracker_editor.h"
 #include "app/world_view.h"
 
@@ -52,6 +53,7 @@ class CameraView : public WorldView {
  private:
   QRectF imageRect(const QImage& image) const;
   bool straight() const;
+  const steady::Path* steadyPath() const;  ///< when it is looked at so; else null
   void paintGrid(QPainter& p) const;
   void paintTracks(QPainter& p) const;
   void paintErrors(QPainter& p) const;
@@ -73,7 +75,9 @@ class CameraView : public WorldView {
   KeyPicker keys_;
   ElsewherePicker elsewhere_;
   Painter painter_;
-  const std::array<PictureTool*, 7> tools_{&mattes_, &lines_, &trackers_, &regions_, &keys_, &elsewhere_, &painter_};
+  SpotPicker spots_;
+  const std::array<PictureTool*, 8> tools_{&mattes_, &lines_,     &trackers_, &regions_,
+                                           &keys_,   &elsewhere_, &painter_,  &spots_};
   /// How wide a pixel of the plate is over its height, and where a place of the shown picture lies.
   double pixelAspect() const;
   QPointF onScreen(const Vec2& p) const;

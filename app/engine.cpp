@@ -23,7 +23,10 @@ struct Made {
   std::shared_ptr<image::Picture> floats;
 };
 
-Made make(const moment::Timeline& timeline, int frame, Layer layer, const View& view, bool draft,
+/// How a steadied picture is made from the plate's pixels; null: it is not.
+using Turned = std::shared_ptr<const Mat3>;
+
+Made make(const moment::Timeline& timeline, int frame, Layer layer, const View& view, const Turned& turned, bool draft,
           comp::Workshop& workshop) {
   Made out;
   try {
@@ -41,8 +44,13 @@ Made make(const moment::Timeline& timeline, int frame, Layer layer, const View& 
       for (size_t i = 0; i < p.values.size(); ++i)
         if (i % 4 != 3) p.values[i] = std::abs(p.values[i] - plate.values[i]) * static_cast<float>(view.differenceGain);
     }
-    if (layer == Layer::Built && !view.straight) out.floats = std::make_shared<image::Picture>(p);
-    if (view.straight && !moment.here->lens.lens.isStraight())
+    if (layer == Layer::Built && !view.straight && !turned) out.floats = std::make_shared<image::Picture>(p);
+    if (turned) {
+      map::Chain chain;
+      chain.add(std::make_shared<map::Homography>(*turned));
+      chain.add(std::make_shared<map::Bend>(moment.here->lens));
+      p = map::resample(p, chain, moment.frameBox(), moment.frameBox(), options.filter);
+    } else if (view.straight && !moment.here->lens.lens.isStraight())
       p = comp::straightened(
           p, *moment.here, lens::straightBox(moment.here->lens, moment.frameBox().width(), moment.frameBox().height()),
           options.filter);
@@ -161,6 +169,12 @@ void Engine::scanFiles() {
   });
 }
 
+std::shared_ptr<const Mat3> Engine::turnedAt(int frame) const {
+  const auto* path = session_->view().steady ? session_->steadyPath() : nullptr;
+  if (!path || !path->looks.count(frame) || !session_->shot().hasCamera(frame)) return nullptr;
+  return std::make_shared<const Mat3>(steady::toStraight(session_->shot(), *path, frame));
+}
+
 Engine::Key Engine::keyOf(int frame, Layer layer) const {
   const View& v = session_->view();
   const auto bits = [](double d) {
@@ -172,6 +186,8 @@ Engine::Key Engine::keyOf(int frame, Layer layer) const {
                           static_cast<uint64_t>(v.straight) << 16 | static_cast<uint64_t>(session_->draft()) << 17,
                       7);
   h = hashOf(bits(v.exposure), hashOf(bits(v.gamma), h));
+  if (const auto turned = turnedAt(frame))
+    for (int i = 0; i < 9; ++i) h = hashOf(bits(turned->data()[i]), h);
   if (layer == Layer::Difference) h = hashOf(bits(v.differenceGain), h);
   return {momentKey(frame), h, frame};
 }
@@ -221,13 +237,14 @@ void Engine::pump() {
     making_[w.key] = true;
     const auto timeline = session_->timeline();
     const View view = session_->view();
+    const Turned turned = turnedAt(w.frame);
     const bool draft = session_->draft();
     const auto workshop = workshop_;
     const QPointer<Engine> self(this);
-    inBackground(pool_, [self, w, timeline, view, draft, workshop] {
+    inBackground(pool_, [self, w, timeline, view, turned, draft, workshop] {
       thread_local const bool yielded = (yieldToInterface(), true);
       (void)yielded;
-      const Made made = make(*timeline, w.frame, w.layer, view, draft, *workshop);
+      const Made made = make(*timeline, w.frame, w.layer, view, turned, draft, *workshop);
       inInterface([self, w, made] {
         if (self) self->finished(w.key, w.frame, w.layer, made.image, made.problem, made.floats);
       });

@@ -24,6 +24,7 @@ struct FileWish {
     CleanPicture,
     MattePictures,
     SendOut,
+    HandingFolder,
     Delivery
   };
   For what = For::Shot;

@@ -60,7 +60,7 @@ Question questionFor(For what) {
     case For::AnotherPlate:
       return {How::One, QT_TR_NOOP("Open a plate"), kPictures + kMovies};
     case For::Camera:
-      return {How::One, QT_TR_NOOP("Load a camera"), {"csv", "gltf", "glb"}};
+      return {How::One, QT_TR_NOOP("Load a camera"), {"csv", "gltf", "glb", "dae", "usda"}};
     case For::Lens:
       return {How::One, QT_TR_NOOP("Load a lens"), {"json", "yml", "yaml", "xml"}};
     case For::Points:
@@ -74,6 +74,8 @@ Question questionFor(For what) {
       return {How::Several, QT_TR_NOOP("Choose pictures of a checkerboard"), kPictures};
     case For::StMaps:
       return {How::Several, QT_TR_NOOP("Choose an ST map, or the pair"), {"exr", "tif", "tiff"}};
+    case For::HandingFolder:
+      return {How::Folder, QT_TR_NOOP("Hand on into a folder")};
     case For::LensFolder:
       return {How::Folder, QT_TR_NOOP("Write the lens into a folder")};
     case For::StraightFolder:
@@ -202,6 +204,10 @@ void MainWindow::loadFile(const FileWish& wish, const QString& given) {
       break;
     case For::MattePictures:
       change(load, [&](shot::Shot& s) { edit::coverWithPictures(s, elementId, file, frame); });
+      break;
+    case For::HandingFolder:
+      change(tr("hand on elsewhere"), [&](shot::Shot& s) { s.handing.folder = file; });
+      session_->allowDelivery(QString::fromStdString(file + "/x"));
       break;
     case For::SendOut:
       engine_->jobs().sendOut(session_->element(), given);

@@ -84,9 +84,9 @@ bool Painter::begin(const QPointF& at, double pressure, bool shift) {
     session_->say(tr("Choose an element of paint first, or add one: + Paint."));
     return true;
   }
-  if (session_->view().straight) {
+  if (session_->view().straight || session_->view().steady) {
     View v = session_->view();
-    v.straight = false;
+    v.straight = v.steady = false;
     session_->setView(v);
     session_->say(tr("It is painted on the picture as it was shot: here it is."), false);
     return true;
@@ -219,7 +219,8 @@ void Painter::pictureIsCurrent() {
 }
 
 void Painter::paintFresh(QPainter& p, const std::function<QRectF(const QRectF&)>& toWidget) {
-  if (freshPart_.isEmpty() || session_->frame() != freshOn_ || session_->view().straight) return;
+  if (freshPart_.isEmpty() || session_->frame() != freshOn_ || session_->view().straight || session_->view().steady)
+    return;
   p.setRenderHint(QPainter::SmoothPixmapTransform);
   p.drawImage(toWidget(freshPart_), fresh_, freshPart_);
   if (unseenSince_ == 0) return;

@@ -72,6 +72,7 @@ void Session::afterEdit() {
   timeline_.reset();
   const auto& s = shot();
   if (!surface_.isEmpty() && !s.surface(surface_.toStdString())) surface_.clear();
+  if (!spot_.isEmpty() && !s.spot(spot_.toStdString())) spot_.clear();
   if (!line_.isEmpty() && !edit::isThere(s, "lines." + line_.toStdString())) line_.clear();
   if (!element_.isEmpty() && !s.element(element_.toStdString())) element_.clear();
   std::erase_if(also_, [&](const std::string& t) { return !edit::isThere(s, t); });
@@ -119,7 +120,7 @@ void Session::replace(const shot::Shot& shot, const QString& file) {
   savedAs_ = file.isEmpty() ? Stamp() : stampOf(file.toStdString());
   saidAutosave_ = false;
   points_.clear();
-  surface_.clear(), matte_.clear(), part_.clear(), also_.clear();
+  surface_.clear(), spot_.clear(), matte_.clear(), part_.clear(), also_.clear();
   element_ = shot.elements.empty() ? QString() : QString::fromStdString(shot.elements.front().id);
   snapshot_.reset();
   timeline_.reset();
@@ -361,7 +362,7 @@ std::vector<std::string> Session::chosenThings() const {
   };
   switch (station_) {
     case Station::Set:
-      add("surfaces", surface_);
+      spot_.isEmpty() ? add("surfaces", surface_) : add("spots", spot_);
       break;
     case Station::Work:
       if (!part_.isEmpty() && !matte_.isEmpty())
@@ -397,6 +398,7 @@ void Session::chooseThings(const std::vector<std::string>& things) {
   const QString first = QString::fromStdString(things.front()), id = first.section('.', -1);
   const QString list = first.section('.', 0, 0);
   if (list == "surfaces") chooseSurface(id);
+  if (list == "spots") chooseSpot(id);
   if (list == "elements") chooseElement(id);
   if (list == "mattes" && first.contains(".parts.")) chooseMatte(first.section('.', 1, 1), id);
   if (list == "trackers") chooseRegion(-1), chooseTracker(id.toInt());
@@ -415,10 +417,36 @@ void Session::chooseAlso(const std::string& thing) {
   chooseThings(now);
 }
 
+const steady::Path* Session::steadyPath() const {
+  if (steadyOf_ != history_.revision()) {
+    steadyOf_ = history_.revision();
+    steady_.reset(), steadyProblem_.clear();
+    const bool asked = shot().steady.hold != shot::Hold::Nothing || shot().steady.level;
+    if (asked) try {
+        steady_ = steady::pathOf(shot());
+      } catch (const std::exception& e) {
+        steadyProblem_ = QString::fromStdString(e.what());
+      }
+  }
+  return steady_ ? &*steady_ : nullptr;
+}
+
+QString Session::steadyProblem() const {
+  steadyPath();
+  return steadyProblem_;
+}
+
+void Session::chooseSpot(const QString& id) {
+  also_.clear();
+  if (id == spot_) return;
+  spot_ = id;
+  emit chosenChanged();
+}
+
 void Session::chooseSurface(const QString& id) {
   also_.clear();
-  if (id == surface_) return;
-  surface_ = id;
+  if (id == surface_ && spot_.isEmpty()) return;
+  surface_ = id, spot_.clear();
   emit chosenChanged();
 }
 

@@ -10,11 +10,12 @@
 #include "core/base/files.h"
 #include "core/moment/moment.h"
 #include "core/shot/history.h"
+#include "core/steady/path.h"
 
 namespace zentil::app {
 
 enum class Station { Plate, Lens, Track, Camera, Set, Work, Deliver };
-enum class Tool { Pick, Tile, Matte, Line, Tracker, Region, Key, Elsewhere, Paint };
+enum class Tool { Pick, Tile, Matte, Line, Tracker, Region, Key, Elsewhere, Paint, Spot, SecondSpot };
 enum class Layer { Built, Plate, Difference };
 enum class Channel { Colour, Red, Green, Blue, Alpha };
 enum class Compare { None, Wipe, Difference, Flicker };
@@ -23,6 +24,7 @@ enum class Viewing { Camera, Set, Both };
 /// How the picture is looked at; nothing of it is delivered.
 struct View {
   bool straight = false;
+  bool steady = false;  ///< as the shot is steadied
   double exposure = 0, gamma = 1;
   Channel channel = Channel::Colour;
   Compare compare = Compare::None;
@@ -47,6 +49,9 @@ class Session : public QObject {
   std::shared_ptr<const shot::Shot> snapshot() const;  ///< the same value, safe to hand to another thread
   /// Its moments, with the files as they were when the shot, or a file, last changed.
   moment::TimelinePtr timeline() const;
+  /// How the picture is steadied, or null: it is not looked at so, or cannot be (see steadyProblem).
+  const steady::Path* steadyPath() const;
+  QString steadyProblem() const;
   /// Files have changed on disk: moments are evaluated anew.
   void filesChanged();
   void edit(const shot::Shot& next, const QString& what, const QString& series = {});
@@ -100,6 +105,8 @@ class Session : public QObject {
   void choosePoints(std::set<int> points);
   QString surface() const { return surface_; }
   void chooseSurface(const QString& id);
+  QString spot() const { return spot_; }
+  void chooseSpot(const QString& id);
   /// A tracker or region, by id; -1: none.
   int tracker() const { return tracker_; }
   void chooseTracker(int id);
@@ -147,6 +154,9 @@ class Session : public QObject {
   shot::History history_;
   mutable std::shared_ptr<const shot::Shot> snapshot_;
   mutable moment::TimelinePtr timeline_;
+  mutable std::optional<steady::Path> steady_;
+  mutable QString steadyProblem_;
+  mutable unsigned steadyOf_ = ~0U;  ///< the revision that it is of
   QString file_, recoverable_;
   QString damaged_;   ///< the file that could not be read, whose edits are recoverable; empty: those of this shot
   Stamp savedAs_;     ///< of the shot's file, when it was read or written
@@ -166,7 +176,7 @@ class Session : public QObject {
   Viewing viewing_ = Viewing::Camera;
   bool draft_ = false;
   std::set<int> points_;
-  QString surface_, element_, matte_, part_, line_;
+  QString surface_, spot_, element_, matte_, part_, line_;
   std::vector<std::string> also_;  ///< things that are chosen along with the first
   int tracker_ = -1, region_ = -1;
 };

@@ -6,15 +6,20 @@
 #include <cmath>
 
 #include "app/background.h"
+#include "core/base/error.h"
+#include "core/base/files.h"
 #include "core/base/parallel.h"
 #include "core/edit/follow.h"
 #include "core/edit/make.h"
 #include "core/edit/mend.h"
+#include "core/edit/spots.h"
+#include "core/exchange/write.h"
 #include "core/measure/grain.h"
 #include "core/measure/repeat.h"
 #include "core/output/lens_files.h"
 #include "core/output/straight_plates.h"
 #include "core/shot/trackers.h"
+#include "core/steady/deliver.h"
 
 namespace zentil::app {
 
@@ -122,6 +127,74 @@ void ShotJobs::snapRepeat(const QString& elementId) {
                         .arg(repeat.stepM.y(), 0, 'f', 3)
                         .arg(100 * repeat.alike, 0, 'f', 0)
                         .arg(repeat.sigmaPx, 0, 'f', 2),
+                    false);
+    });
+  });
+}
+
+void ShotJobs::findSpot(const Vec2& pixel) {
+  const auto shot = session_->snapshot();
+  const int frame = session_->frame();
+  run(tr("looking how far it is"), [this, shot, frame, pixel](const Job& job) {
+    const auto found = measure::spotAt(*shot, frame, pixel, *workshop_, job);
+    return std::function<void()>([this, found] {
+      std::string id;
+      session_->change(tr("add a spot"), [&](shot::Shot& s) { id = edit::addSpot(s, found.spot); });
+      session_->chooseSpot(QString::fromStdString(id));
+      const auto* made = session_->shot().spot(id);
+      if (made) session_->say(QString::fromStdString(made->name + " " + found.words + "."), false);
+    });
+  });
+}
+
+void ShotJobs::showSpot(const QString& spotId, const Vec2& pixel) {
+  const std::string id = spotId.toStdString();
+  session_->change(tr("show a spot on a second frame"), [&](shot::Shot& s) {
+    const auto* spot = s.spot(id);
+    if (!spot) throw Error("no spot is chosen", "Choose one first");
+    const auto found = measure::spotFrom(s, spot->frame, spot->pixel, session_->frame(), pixel);
+    edit::placeSpot(s, id, found.spot);
+    session_->say(QString::fromStdString(spot->name + " " + found.words + "."), false);
+  });
+}
+
+void ShotJobs::handOn() {
+  const auto shot = session_->snapshot();
+  const auto folder =
+      session_->file().isEmpty()
+          ? std::filesystem::path(shot->handing.folder)
+          : resolve(shot->handing.folder, std::filesystem::path(session_->file().toStdString()).parent_path());
+  const QString pattern = QString::fromStdString((folder / "x").string());
+  const auto own = std::filesystem::path(session_->file().toStdString()).parent_path();
+  if (!session_->file().isEmpty() && folder.lexically_relative(own).string().starts_with("..") &&
+      !session_->mayDeliverTo(pattern)) {
+    session_->say(tr("The shot hands on into %1, outside its own folder: choose the folder to allow it.")
+                      .arg(QString::fromStdString(folder.string())));
+    return;
+  }
+  run(tr("handing on"), [this, shot, folder](const Job&) {
+    const auto written = exchange::handOn(*shot, folder);
+    return std::function<void()>([this, written, folder] {
+      QString text = tr("%1 files are in %2.").arg(written.files.size()).arg(QString::fromStdString(folder.string()));
+      for (const auto& n : written.notes) text += " " + QString::fromStdString(n) + ".";
+      session_->say(text, false);
+    });
+  });
+}
+
+void ShotJobs::deliverSteady() {
+  if (session_->file().isEmpty()) {
+    session_->say(tr("Save the shot first: the steadied one is written beside it."));
+    return;
+  }
+  const auto shot = session_->snapshot();
+  const auto folder = std::filesystem::path(session_->file().toStdString()).parent_path() / "steady";
+  run(tr("delivering it steadied"), [this, shot, folder](const Job& job) {
+    const auto written = steady::deliver(*shot, folder, *workshop_, job);
+    return std::function<void()>([this, written] {
+      session_->say(tr("%1 frames, and the shot that goes with them: %2")
+                        .arg(written.pictures.size())
+                        .arg(QString::fromStdString(written.shot.string())),
                     false);
     });
   });

@@ -49,6 +49,14 @@ class ShotJobs : public QObject {
   /// shown (edit::pickKey).
   void pickKey(const Box& box, bool covers);
   /// Measures the plate's grain around a fill, and lays it on it afresh.
+  /// A spot where the frame that is shown shows this pixel.
+  void findSpot(const Vec2& pixel);
+  /// The same spot's place, shown on a second frame.
+  void showSpot(const QString& spotId, const Vec2& pixel);
+  /// Writes camera, set and spots for other programs.
+  void handOn();
+  /// Writes the steadied pictures, and a shot that has them as its plate, into "steady" beside the shot.
+  void deliverSteady();
   /// Writes the picture of a painted element for another program.
   void sendOut(const QString& elementId, const QString& file);
   void measureGrain(const QString& elementId);

@@ -159,6 +159,40 @@ class DeliverBody : public StationBody {
     column()->addWidget(progress_);
     column()->addWidget(stop_);
     column()->addWidget(note_);
+    handing_ = new SentenceWidget(this);
+    column()->addWidget(handing_);
+    hand_ =
+        button("handOn", tr("Hand on"),
+               tr("Camera, points, surfaces and spots for other programs: glTF, USD, COLLADA, CSV, PLY, OBJ, JSON"));
+    column()->addWidget(hand_);
+    steady_ = new SentenceWidget(this);
+    steadyNote_ = note(this);
+    steadyNote_->setObjectName("steadyNote");
+    column()->addWidget(steady_);
+    column()->addWidget(steadyNote_);
+    auto* ofSteady = new QWidget(this);
+    auto* steadyFlow = new FlowLayout(ofSteady, 6, 6);
+    lookSteady_ = button("lookSteady", tr("Look at it steadied"),
+                         tr("The picture as it is steadied; all that is drawn goes along"));
+    lookSteady_->setCheckable(true);
+    deliverSteady_ =
+        button("deliverSteady", tr("Deliver steadied"),
+               tr("The finished pictures, steadied, and a shot with the camera and the tracks that match them"));
+    steadyFlow->addWidget(lookSteady_);
+    steadyFlow->addWidget(deliverSteady_);
+    column()->addWidget(ofSteady);
+    bindWords(session_, steady_);
+    connect(lookSteady_, &QPushButton::clicked, this, [this] {
+      View v = session_->view();
+      v.steady = !v.steady;
+      session_->setView(v);
+    });
+    connect(deliverSteady_, &QPushButton::clicked, this, [this] { engine_->jobs().deliverSteady(); });
+    connect(session_, &Session::viewChanged, this, [this] { lookSteady_->setChecked(session_->view().steady); });
+    bindWords(session_, handing_);
+    connect(handing_, &SentenceWidget::clickedText, this,
+            [this](const QString&) { emit wantsFile({FileWish::For::HandingFolder}); });
+    connect(hand_, &QPushButton::clicked, this, [this] { engine_->jobs().handOn(); });
     connect(go_, &QPushButton::clicked, this, [this] { engine_->deliver(); });
     connect(stop_, &QPushButton::clicked, this, [this] { engine_->stopDelivery(); });
     bindWords(session_, sentence_);
@@ -179,13 +213,35 @@ class DeliverBody : public StationBody {
     if (text.isEmpty()) text = tr("The plate's own pixels are delivered unchanged wherever nothing was added.");
     note_->setText(text);
     note_->setToolTip(QString::fromStdString(s.delivery.pattern));
+    handing_->setVisible(!s.camera->empty());
+    hand_->setVisible(!s.camera->empty());
+    if (!s.camera->empty()) handing_->set(shot::handingRecipe(s));
+    const bool can = !s.camera->empty() && s.projection == shot::Projection::Camera;
+    for (QWidget* w : {static_cast<QWidget*>(steady_), lookSteady_->parentWidget(), static_cast<QWidget*>(steadyNote_)})
+      w->setVisible(can);
+    if (!can) return;
+    steady_->set(shot::steadyRecipe(s, session_->frame()));
+    const auto* path = session_->steadyPath();
+    lookSteady_->setEnabled(path != nullptr);
+    deliverSteady_->setEnabled(path != nullptr);
+    lookSteady_->setChecked(session_->view().steady);
+    steadyNote_->setVisible(path || !session_->steadyProblem().isEmpty());
+    if (!path)
+      steadyNote_->setText(session_->steadyProblem());
+    else if (s.steady.enlarged)
+      steadyNote_->setText(tr("Needs to be enlarged by %1%.").arg(100 * (path->enlarged - 1), 0, 'f', 1));
+    else
+      steadyNote_->setText(tr("Transparent beyond the plate."));
   }
 
  private:
   SentenceWidget* sentence_;
   QProgressBar* progress_;
   QLabel* note_;
-  QPushButton *go_, *stop_;
+  QPushButton *go_, *stop_, *hand_;
+  SentenceWidget *handing_, *steady_;
+  QLabel* steadyNote_;
+  QPushButton *lookSteady_, *deliverSteady_;
 };
 
 }  // namespace

@@ -6,6 +6,7 @@
 #include "app/things.h"
 #include "core/base/error.h"
 #include "core/edit/make.h"
+#include "core/edit/things.h"
 #include "core/set/form.h"
 
 namespace zentil::app {
@@ -47,6 +48,24 @@ SetBody::SetBody(Session* session, Engine* engine, QWidget* parent)
   flow->addWidget(points);
   connect(points, &QPushButton::clicked, this, [this] { emit wantsFile({FileWish::For::Points}); });
   column()->addWidget(buttons);
+  auto* ofSpots = new QWidget(this);
+  auto* spotFlow = new FlowLayout(ofSpots, 6, 6);
+  spot_ = button("addSpot", tr("+ Spot"),
+                 tr("A place on the picture, found in the set: for tracks, corner pins, and what is hung there"));
+  second_ = button("secondFrame", tr("Show on a second frame"),
+                   tr("The chosen spot's place, clicked on another frame: its depth is from both"));
+  spotFlow->addWidget(spot_);
+  spotFlow->addWidget(second_);
+  connect(spot_, &QPushButton::clicked, this, [this] { session_->setTool(Tool::Spot); });
+  connect(second_, &QPushButton::clicked, this, [this] { session_->setTool(Tool::SecondSpot); });
+  column()->addWidget(ofSpots);
+  spots_ = new SentenceList(session, "spot", this);
+  spots_->setList("spots");
+  column()->addWidget(spots_);
+  connect(spots_, &SentenceList::chosen, this, [this](const QString& id) { session_->chooseSpot(id); });
+  connect(spots_, &SentenceList::removed, this, [this](const QString& id) {
+    session_->change(tr("remove a spot"), [&](shot::Shot& s) { edit::remove(s, {"spots." + id.toStdString()}); });
+  });
 }
 
 void SetBody::aimPlane(Session* session) {
@@ -120,6 +139,12 @@ void SetBody::refresh() {
     chosen_->setText(text);
   }
   world_->refresh();
+  spot_->setEnabled(!shot.camera->empty());
+  second_->setVisible(!session_->spot().isEmpty());
+  std::vector<SentenceList::Row> rows;
+  for (const auto& s : shot.spots)
+    rows.push_back({s.id, QString::fromStdString(s.name), shot::recipeOf(shot, s, session_->frame()), true});
+  spots_->set(rows, session_->spot().toStdString());
   keepCards(list_, shot.surfaces, cards_, [this](const set::MovingSurface& s) { return cardFor(s); });
   for (int i = 0; i < list_.size(); ++i) {
     const auto& s = shot.surfaces[static_cast<size_t>(i)];

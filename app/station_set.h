@@ -3,6 +3,7 @@
 
 #include "app/card.h"
 #include "app/ledger.h"
+#include "app/sentence_list.h"
 #include "app/world_part.h"
 
 namespace zentil::app {
@@ -25,7 +26,8 @@ class SetBody : public StationBody {
   WorldPart* world_;
   QVBoxLayout* cards_;
   QList<Card*> list_;
-  QPushButton* aim_;
+  QPushButton *aim_, *spot_, *second_;
+  SentenceList* spots_;
 };
 
 }  // namespace zentil::app

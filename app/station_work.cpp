@@ -72,7 +72,7 @@ void WorkBody::takeBrush(Session* session) {
   // It is painted on one frame, as it was shot.
   if (session->frame() != paint->frame) session->setFrame(paint->frame);
   View v = session->view();
-  v.straight = false;
+  v.straight = v.steady = false;
   if (v.compare == Compare::Difference) v.compare = Compare::None;
   session->setView(v);
   session->setTool(Tool::Paint);

@@ -267,6 +267,14 @@ void WorldView::paintHint(QPainter& p) {
     case Tool::Elsewhere:
       text = tr("Drag from the place to where on its surface it is to be taken from. Esc puts it down.");
       break;
+    case Tool::Spot:
+      text =
+          tr("Click a place: its depth is taken from a surface there, the picture, or the points around. Arrow keys "
+             "move the chosen one. Esc puts it down.");
+      break;
+    case Tool::SecondSpot:
+      text = tr("Go to another frame and click the same place, on the line where it can be. Esc puts it down.");
+      break;
     case Tool::Paint:
       text =
           tr("Draw to paint; with Shift drag from the place to where a clone is taken from; , and . size the brush. "

@@ -6,9 +6,12 @@
 
 #include "batch/command.h"
 #include "core/base/error.h"
+#include "core/base/files.h"
 #include "core/edit/follow.h"
+#include "core/exchange/write.h"
 #include "core/shot/shot_json.h"
 #include "core/shot/trackers.h"
+#include "core/steady/deliver.h"
 
 using nlohmann::json;
 
@@ -142,6 +145,43 @@ int followRegion(const Arguments& a, bool asJson) {
   return 0;
 }
 
+int steadyShot(const Arguments& a, bool asJson) {
+  const auto file = std::filesystem::absolute(a.shot);
+  const shot::Shot s = shot::load(file);
+  comp::Workshop workshop(size_t{1} << 30);
+  const auto path = steady::pathOf(s);
+  const auto folder = a.out.empty() ? file.parent_path() / "steady" : std::filesystem::absolute(a.out);
+  const auto written = steady::deliver(s, folder, workshop);
+  if (asJson)
+    print(json{{"enlarged", path.enlarged}, {"frames", written.pictures.size()}, {"shot", written.shot.string()}});
+  else
+    fmt::print("{} frames, enlarged by {:.2f}%: {}\n", written.pictures.size(), 100 * (path.enlarged - 1),
+               written.shot.string());
+  return 0;
+}
+
+int handOn(const Arguments& a, bool asJson) {
+  const auto file = std::filesystem::absolute(a.shot);
+  const shot::Shot s = shot::load(file);
+  const auto own = file.parent_path().lexically_normal();
+  const auto folder =
+      (a.out.empty() ? resolve(s.handing.folder, own) : std::filesystem::absolute(a.out)).lexically_normal();
+  // A shot from somebody else may name any place; whoever gives --out has been asked.
+  if (a.out.empty() && !folder.lexically_relative(own).empty() &&
+      folder.lexically_relative(own).string().starts_with(".."))
+    throw Error(fmt::format("the shot hands on into {}, outside its own folder", folder.string()), "Say so with --out");
+  const auto written = exchange::handOn(s, folder);
+  if (asJson) {
+    json files = json::array();
+    for (const auto& f : written.files) files.push_back(f.string());
+    print(json{{"files", files}, {"notes", written.notes}});
+    return 0;
+  }
+  for (const auto& f : written.files) fmt::print("{}\n", f.string());
+  for (const auto& n : written.notes) fmt::print("note: {}\n", n);
+  return 0;
+}
+
 }  // namespace
 
 void addCameraCommands(CLI::App& app, bool& asJson, std::function<int()>& run) {
@@ -164,6 +204,15 @@ void addCameraCommands(CLI::App& app, bool& asJson, std::function<int()>& run) {
   h->add_option("--x", a->x, "its place, plate pixels from the left")->required();
   h->add_option("--y", a->y, "and from the top")->required();
   h->add_option("--name", a->name, "the tracker's name");
+  auto* out =
+      addCommand(app, "hand-on", "camera, set and spots for other programs: glTF, USD, COLLADA, CSV, PLY, OBJ, JSON", a,
+                 handOn, asJson, run);
+  out->add_option("shot", a->shot, "the .zentil file")->required();
+  out->add_option("--out", a->out, "folder; otherwise where the shot says");
+  auto* still = addCommand(app, "steady", "the picture steadied, and a shot with the camera and tracks that match it",
+                           a, steadyShot, asJson, run);
+  still->add_option("shot", a->shot, "the .zentil file")->required();
+  still->add_option("--out", a->out, "folder; otherwise steady beside the shot");
   auto* r = add("region", "follow a plane through the shot, saved into it as a region", followRegion);
   r->add_option("--frame", a->frame, "frame that the outline is on")->required();
   r->add_option("--outline", a->outline, "its corners: \"x,y x,y x,y ...\", plate pixels")->required();

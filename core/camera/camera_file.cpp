@@ -3,7 +3,9 @@
 #include "core/base/error.h"
 #include "core/base/files.h"
 #include "core/camera/camera_csv.h"
+#include "core/camera/camera_dae.h"
 #include "core/camera/camera_gltf.h"
+#include "core/camera/camera_usda.h"
 
 namespace zentil::camera {
 
@@ -14,8 +16,13 @@ CameraPath readCamera(const std::filesystem::path& file, const CameraFileContext
     path = readCameraCsv(file);
   else if (ext == ".gltf" || ext == ".glb")
     path = readCameraGltf(file, context);
+  else if (ext == ".dae")
+    path = readCameraDae(file, context);
+  else if (ext == ".usda")
+    path = readCameraUsda(file, context);
   else
-    throw Error(fmt::format("{}: a camera comes as .csv, .gltf or .glb", file.string()), "Export it as one of these");
+    throw Error(fmt::format("{}: a camera comes as .csv, .gltf, .glb, .dae or .usda", file.string()),
+                "Export it as one of these");
   const auto problems = problemsOf(path);
   if (!problems.empty()) throw Error(fmt::format("{}: {}", file.string(), problems.front()), "Export the camera again");
   path.source = file.filename().string();

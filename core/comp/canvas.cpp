@@ -5,6 +5,7 @@
 
 #include "core/base/error.h"
 #include "core/base/parallel.h"
+#include "core/comp/even.h"
 #include "core/image/crop.h"
 #include "core/image/hole.h"
 #include "core/map/resample.h"
@@ -261,6 +262,8 @@ Box Stroking::smear(const std::vector<Dab>& dabs) {
 }
 
 Box Stroking::to(std::span<const element::PenPoint> points) {
+  if (brush_.ink == Ink::Even)
+    for (const auto& p : points) way_.emplace_back(p.x, p.y);
   const auto dabs = dabs_.along(points);
   if (brush_.ink == Ink::Smear) {
     const Box changed = smear(dabs);
@@ -284,17 +287,16 @@ Box Stroking::to(std::span<const element::PenPoint> points) {
   for (const auto& w : work) {
     Tile& tile = *w.first;
     if (tile.dirty.empty()) continue;
-    // A hole is closed from all around it, once all of it is known.
-    if (brush_.ink != Ink::Close) fill(tile, tile.dirty);
+    // A hole is closed from all around it, once all of it is known; so is a shadow lifted.
+    if (!atItsEnd()) fill(tile, tile.dirty);
     changed = changed.empty() ? tile.dirty : unite(changed, tile.dirty);
     touched_ = touched_.empty() ? tile.dirty : unite(touched_, tile.dirty);
-    if (brush_.ink != Ink::Close) tile.dirty = {};
+    if (!atItsEnd()) tile.dirty = {};
   }
   return changed;
 }
 
-Box Stroking::end() {
-  if (brush_.ink != Ink::Close || touched_.empty()) return {};
+Picture Stroking::closed() const {
   // As much around as the hole is large, to be closed from.
   constexpr int kLeast = 24, kMost = 160;
   const int around = std::clamp(std::max(touched_.width(), touched_.height()), kLeast, kMost);
@@ -305,10 +307,15 @@ Box Stroking::end() {
     for (int y = both.y0; y < both.y1; ++y)
       for (int x = both.x0; x < both.x1; ++x) *hole.pixel(x, y) = *tile->mark.pixel(x, y) > 0.01f ? 1.0f : 0.0f;
   }
-  const Picture closed = image::closeHole(before_.seen(box), hole);
+  return image::closeHole(before_.seen(box), hole);
+}
+
+Box Stroking::end() {
+  if (!atItsEnd() || touched_.empty()) return {};
+  const Picture made = brush_.ink == Ink::Close ? closed() : evened(before_, way_, brush_.sizePx / 2, touched_);
   for (const auto& [at, tile] : tiles_) {
     if (tile->dirty.empty()) continue;
-    tile->source = image::over(closed, tile->mark.data);
+    tile->source = image::over(made, tile->mark.data);
     fill(*tile, tile->dirty);
   }
   return touched_;

@@ -89,6 +89,9 @@ class Stroking {
   void mark(Tile& tile, const std::vector<Dab>& dabs) const;
   void fill(Tile& tile, const Box& box) const;
   image::Picture source(const Box& box) const;
+  /// Whether it is made from all of it, at its end.
+  bool atItsEnd() const { return brush_.ink == element::Ink::Close || brush_.ink == element::Ink::Even; }
+  image::Picture closed() const;
   Box smear(const std::vector<Dab>& dabs);
 
   Canvas& canvas_;
@@ -98,6 +101,7 @@ class Stroking {
   Dabs dabs_;
   std::map<std::pair<int, int>, std::unique_ptr<Tile>> tiles_;
   image::Picture carried_;  ///< smear
+  std::vector<Vec2> way_;   ///< even
   Box touched_;
 };
 

@@ -7,6 +7,7 @@
 #include "core/edit/make.h"
 #include "core/edit/mend.h"
 #include "core/edit/plates.h"
+#include "core/edit/spots.h"
 #include "core/edit/things.h"
 #include "core/measure/frames_found.h"
 #include "core/measure/grain.h"
@@ -285,6 +286,25 @@ json one(Shot& s, const json& e, const Context& c) {
     element::Trace trace;
     fromJson(asJson(element::Trace(points)), trace);
     return addStroke(s, el.id, brush, trace, range);
+  }
+  if (e.contains("spot")) {
+    const auto at = placesOf(json::array({e.at("spot")})).front();
+    measure::SpotFound found;
+    if (e.contains("also")) {
+      const json& also = e.at("also");
+      if (!also.is_object() || !also.contains("at"))
+        throw Error("\"also\" has to say where on which frame", "Write {\"frame\": 1040, \"at\": [x, y]}");
+      found = measure::spotFrom(s, needFrame(e), at, needFrame(also), placesOf(json::array({also.at("at")})).front());
+    } else {
+      std::optional<set::DepthFrom> from;
+      if (e.contains("from")) from = named<set::DepthFrom>(textOf(e, "from"));
+      found = measure::spotAt(s, needFrame(e), at, c.workshop, {}, from);
+    }
+    lay(asOf(e), found.spot, c);
+    return {{"id", addSpot(s, found.spot)},
+            {"at", {found.spot.position.x(), found.spot.position.y(), found.spot.position.z()}},
+            {"sigmaM", found.spot.sigmaM},
+            {"words", found.words}};
   }
   if (e.contains("sendOut")) {
     sendOut(s, textOf(e, "sendOut"), resolve(textOf(e, "to"), c.folder), e.value("straight", false), c.workshop);

@@ -24,6 +24,8 @@ void onList(AnyShot& s, std::string_view path, const Run& run) {
   const auto letter = [&s](char c) { return [&s, c] { return freshId(s, c); }; };
   if (list == "surfaces")
     run(s.surfaces, letter('s'));
+  else if (list == "spots")
+    run(s.spots, letter('o'));
   else if (list == "mattes" && rest.find('.') != std::string_view::npos) {
     auto* m = s.matte(std::string(value::cut(rest).first));
     if (!m || value::cut(value::cut(rest).second).first != "parts")
@@ -55,7 +57,7 @@ void onList(AnyShot& s, std::string_view path, const Run& run) {
     }
   } else {
     throw Error(fmt::format("\"{}\" is no list of the shot", list),
-                "There are surfaces, mattes, elements, plates, lines, trackers and regions");
+                "There are surfaces, spots, mattes, elements, plates, lines, trackers and regions");
   }
 }
 

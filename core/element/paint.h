@@ -22,9 +22,10 @@ enum class Ink {
   Smear,  ///< pixels carried along
   Erase,  ///< what was painted before
   Close,  ///< a hole closed from around it
+  Even,   ///< a narrow shadow or stain along the way: brought to the level on both its sides
 };
 inline std::span<const char* const> namesOf(Ink) {
-  static constexpr const char* kNames[] = {"clone", "colour", "light", "blur", "smear", "erase", "close"};
+  static constexpr const char* kNames[] = {"clone", "colour", "light", "blur", "smear", "erase", "close", "even"};
   return kNames;
 }
 

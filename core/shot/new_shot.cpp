@@ -28,7 +28,7 @@ void loadCamera(Shot& s, const std::string& file) {
   context.firstFrame = s.plate().range.first;
   context.fps = s.plate().fps;
   context.range = s.plate().range;
-  if (s.height > 0) context.aspect = s.aspect();
+  if (s.height > 0) context.aspect = s.aspect(), context.widthPx = s.width, context.heightPx = s.height;
   s.camera = std::make_shared<camera::CameraPath>(camera::readCamera(file, context));
 }
 

@@ -16,6 +16,12 @@ Sentence detailsOf(const Shot& shot, const element::Element& element, int frame)
 Sentence recipeOf(const Shot& shot, const matte::Matte& matte, const matte::Part& part, int frame);
 /// A stroke of an element of paint.
 Sentence recipeOf(const Shot& shot, const element::Element& element, const element::Stroke& stroke, int frame);
+/// A spot's place, turn and size, and what its depth is from.
+Sentence recipeOf(const Shot& shot, const set::Spot& spot, int frame);
+/// How camera, set and spots are handed on.
+Sentence handingRecipe(const Shot& shot);
+/// How the picture is steadied.
+Sentence steadyRecipe(const Shot& shot, int frame);
 /// A surface's place, turn (degrees about its own X, Y, Z; applied Y, X, Z) and size.
 Sentence recipeOf(const Shot& shot, const set::MovingSurface& surface, int frame);
 /// A plate's role, shift and colours.

@@ -31,6 +31,7 @@ bool Shot::operator==(const Shot& o) const {
 }
 
 const set::MovingSurface* Shot::surface(const std::string& id) const { return findById(surfaces, id); }
+const set::Spot* Shot::spot(const std::string& id) const { return findById(spots, id); }
 const matte::Matte* Shot::matte(const std::string& id) const { return findById(mattes, id); }
 const element::Element* Shot::element(const std::string& id) const { return findById(elements, id); }
 const PlateUse* Shot::plateUse(const std::string& id) const { return findById(plates, id); }
@@ -121,6 +122,8 @@ void applyStatements(Shot& shot) {
     s.turn.each([&](Mat3& m) { m = Mat3(to.turn * m); });
     s.size.each([&](Vec3& v) { v *= to.size; });
   }
+  for (auto& s : shot.spots)
+    s.position = to(s.position), s.rotation = to.turn * s.rotation, s.sizeM *= to.size, s.sigmaM *= to.size;
 }
 
 void takeSolve(Shot& shot, const solve::SolveAnswer& answer) {
@@ -189,7 +192,7 @@ void fitBack(Shot& shot) {
 std::string freshId(const Shot& shot, char letter) {
   for (int n = 1;; ++n) {
     std::string id = letter + std::to_string(n);
-    if (!shot.surface(id) && !shot.matte(id) && !shot.element(id) && !shot.plateUse(id)) return id;
+    if (!shot.surface(id) && !shot.spot(id) && !shot.matte(id) && !shot.element(id) && !shot.plateUse(id)) return id;
   }
 }
 

@@ -16,7 +16,10 @@
 #include "core/set/moving_surface.h"
 #include "core/set/points.h"
 #include "core/set/ray_scene.h"
+#include "core/set/spot.h"
 #include "core/set/world.h"
+#include "core/shot/handing.h"
+#include "core/shot/steady.h"
 #include "core/solve/solve.h"
 #include "core/track/follow.h"
 #include "core/track/region.h"
@@ -100,10 +103,13 @@ struct Shot {
   std::shared_ptr<const solve::Errors> solved;  ///< how well it fits; null: the camera was not solved here
   std::vector<set::Statement> statements;       ///< about how the set stands in the world
   std::vector<set::MovingSurface> surfaces;
+  std::vector<set::Spot> spots;
   std::vector<matte::Matte> mattes;
   std::vector<element::Element> elements;
   Delivery delivery;
   Overscan overscan;
+  Handing handing;
+  Steady steady;
   value::Unknown unknown;
 
   // Not saved:
@@ -113,12 +119,14 @@ struct Shot {
   bool operator==(const Shot& o) const;
 
   const set::MovingSurface* surface(const std::string& id) const;
+  const set::Spot* spot(const std::string& id) const;
   const matte::Matte* matte(const std::string& id) const;
   const element::Element* element(const std::string& id) const;
   const PlateUse* plateUse(const std::string& id) const;
   set::MovingSurface* surface(const std::string& id) {
     return const_cast<set::MovingSurface*>(std::as_const(*this).surface(id));
   }
+  set::Spot* spot(const std::string& id) { return const_cast<set::Spot*>(std::as_const(*this).spot(id)); }
   matte::Matte* matte(const std::string& id) { return const_cast<matte::Matte*>(std::as_const(*this).matte(id)); }
   element::Element* element(const std::string& id) {
     return const_cast<element::Element*>(std::as_const(*this).element(id));
@@ -200,10 +208,13 @@ void describe(const Shot*, See&& see) {
   see("solved", &Shot::solved, says("errors of the solve").quietly());
   see("statements", &Shot::statements, says("statements about the world").quietly());
   see("surfaces", &Shot::surfaces, says("surfaces"));
+  see("spots", &Shot::spots, says("spots").quietly());
   see("mattes", &Shot::mattes, says("mattes"));
   see("elements", &Shot::elements, says("elements"));
   see("delivery", &Shot::delivery, says("delivery"));
   see("overscan", &Shot::overscan, says("overscan"));
+  see("handing", &Shot::handing, says("handing on").quietly());
+  see("steady", &Shot::steady, says("steadying").quietly());
 }
 
 /// Solves the lens from the shot's lines and puts it into the shot, with the optical centre if that was asked for.

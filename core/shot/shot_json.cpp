@@ -119,6 +119,7 @@ Shot fromJson(const json& given, const fs::path& folder) {
   }
   makeIdsDiffer(shot.plates, 'f', "plates", shot, shot.notes);
   makeIdsDiffer(shot.surfaces, 's', "surfaces", shot, shot.notes);
+  makeIdsDiffer(shot.spots, 'o', "spots", shot, shot.notes);
   makeIdsDiffer(shot.mattes, 'm', "mattes", shot, shot.notes);
   makeIdsDiffer(shot.elements, 'e', "elements", shot, shot.notes);
   if (!maps.is_null()) {

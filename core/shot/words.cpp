@@ -70,6 +70,7 @@ std::vector<std::pair<std::string, std::string>> Wording::things(const std::stri
     for (const auto& x : things) out.emplace_back(x.id, x.name);
   };
   if (list == "surfaces") take(shot_.surfaces);
+  if (list == "spots") take(shot_.spots);
   if (list == "mattes") take(shot_.mattes);
   if (list == "plates") take(shot_.plates);
   if (list == "elements") take(shot_.elements);

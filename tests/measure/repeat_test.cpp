@@ -20,13 +20,13 @@ using test::Folder;
 
 /// A wall whose brightness repeats, in metres, seen at an angle through a lens; a red thing on a place of it, in every
 /// frame. `step` is what it repeats by.
-struct Wall {
+struct PatternedWall {
   Folder folder;
   shot::Shot s = test::walkAlongWall(folder, 3, 480, 270);
   comp::Workshop workshop{test::kBudget};
   image::Picture clean;
 
-  explicit Wall(const std::function<double(double, double)>& look) {
+  explicit PatternedWall(const std::function<double(double, double)>& look) {
     std::mt19937 random(8);
     std::normal_distribution<float> noise(0, 0.004f);
     // Turned away a little: a step is not the same all over the picture.
@@ -85,7 +85,7 @@ double boards(double x, double y) {
 }
 
 void findsAndFills(const std::function<double(double, double)>& look, const Vec2& a, const Vec2& b) {
-  Wall w(look);
+  PatternedWall w(look);
   const auto answer = w.apply(R"([{"repeat": "e1", "frame": 1002}])")[0];
   const Vec2 step(answer.at("acrossM"), answer.at("upM"));
   // Some sum of whole steps: which one is the surface's own affair.
@@ -105,7 +105,7 @@ TEST(Repeat, IsFoundOnBricksWithinATenthOfAPixel) { findsAndFills(bricks, {0.31,
 TEST(Repeat, IsFoundOnBoardsWithinATenthOfAPixel) { findsAndFills(boards, {0.4, 0}, {0, 0.16}); }
 
 TEST(Repeat, NearAShiftByHandItIsTheOneThere) {
-  Wall w(bricks);
+  PatternedWall w(bricks);
   w.apply(
       R"([{"set": "elements.e1.source.from.acrossM", "to": -0.60}, {"set": "elements.e1.source.from.upM", "to": 0.02}])");
   const auto answer = w.apply(R"([{"repeat": "e1", "frame": 1002}])")[0];
@@ -115,7 +115,7 @@ TEST(Repeat, NearAShiftByHandItIsTheOneThere) {
 
 TEST(Repeat, AFillIsTakenFromElsewhereToo) {
   for (const auto how : {element::Together::Averaged, element::Together::OneEach}) {
-    Wall w(bricks);
+    PatternedWall w(bricks);
     element::Gathered g{{1002, 1001, 1003}, {}, how, true};
     g.from.acrossM = 0.31;
     w.s.elements[0].source = g;
@@ -125,7 +125,7 @@ TEST(Repeat, AFillIsTakenFromElsewhereToo) {
 
 TEST(Repeat, WhatCannotBeIsRefusedInWords) {
   // Every spot of 3 cm is its own.
-  Wall w([](double x, double y) {
+  PatternedWall w([](double x, double y) {
     const double cell = std::floor(x / 0.03) * 12.9898 + std::floor(y / 0.03) * 78.233, v = std::sin(cell) * 43758.5453;
     return 0.2 + 0.5 * (v - std::floor(v));
   });

@@ -1,0 +1,48 @@
+#include "core/edit/spots.h"
+
+#include "core/base/error.h"
+
+namespace zentil::edit {
+namespace {
+
+set::Spot& spotOf(shot::Shot& s, const std::string& id) {
+  auto* spot = s.spot(id);
+  if (!spot) throw Error("the spot is gone", "Choose another");
+  return *spot;
+}
+
+}  // namespace
+
+std::string addSpot(shot::Shot& s, set::Spot spot) {
+  spot.id = shot::freshId(s, 'o');
+  if (spot.name.empty()) {
+    const auto taken = [&](const std::string& name) {
+      return std::any_of(s.spots.begin(), s.spots.end(), [&](const auto& x) { return x.name == name; });
+    };
+    int n = 1;
+    while (taken(fmt::format("spot {}", n))) ++n;
+    spot.name = fmt::format("spot {}", n);
+  }
+  s.spots.push_back(spot);
+  return spot.id;
+}
+
+void placeSpot(shot::Shot& s, const std::string& id, const set::Spot& found) {
+  auto& spot = spotOf(s, id);
+  set::Spot next = found;
+  next.id = spot.id, next.name = spot.name, next.sizeM = spot.sizeM;
+  spot = next;
+}
+
+void nudgeSpot(shot::Shot& s, const std::string& id, int frame, const Vec2& by) {
+  auto& spot = spotOf(s, id);
+  const auto camera = s.cameraAt(frame);
+  const auto lens = s.lensAt(frame);
+  Vec2 straight, plate;
+  if (!camera.project(spot.position, straight) || !lens.plateFromStraight(straight, plate) ||
+      !lens.straightFromPlate(plate + by, straight))
+    throw Error("it is not before the camera on this frame", "Go to a frame that shows it");
+  spot.position = camera.position + camera.towards(straight) * camera.depthOf(spot.position);
+}
+
+}  // namespace zentil::edit

@@ -1,0 +1,91 @@
+#include <fmt/format.h>
+
+#include "core/base/error.h"
+#include "core/base/files.h"
+#include "core/camera/camera_file.h"
+#include "core/exchange/write.h"
+
+namespace zentil::exchange {
+
+std::vector<std::string> writeCsv(const Scene& s, const std::filesystem::path& file) {
+  camera::CameraPath path;
+  path.backWidthMm = s.backWidthMm, path.backHeightMm = s.backHeightMm, path.centreOffsetPx = s.centreOffsetPx;
+  for (const auto& c : s.cameras) path.poses[c.frame] = {c.position, c.rotation, c.focalMm};
+  camera::writeCameraCsv(file, path);
+  return {};
+}
+
+void writePly(const Scene& s, const std::filesystem::path& file) {
+  std::string out = fmt::format(
+      "ply\nformat ascii 1.0\ncomment written by zentil\nelement vertex {}\nproperty float x\nproperty float "
+      "y\nproperty "
+      "float z\nend_header\n",
+      s.points.size());
+  for (const auto& p : s.points) out += fmt::format("{:.9g} {:.9g} {:.9g}\n", p.x(), p.y(), p.z());
+  writeText(file, out);
+}
+
+void writeObj(const Scene& s, const std::filesystem::path& file) {
+  std::string out = "# written by zentil\n";
+  int base = 1;
+  for (const auto& b : s.bodies) {
+    std::string name = b.name;
+    for (char& c : name)
+      if (c == ' ' || c == '\n' || c == '\t') c = '_';
+    out += fmt::format("o {}\n", name);
+    for (const auto& v : b.vertices) out += fmt::format("v {:.9g} {:.9g} {:.9g}\n", v.x(), v.y(), v.z());
+    for (const auto& t : b.triangles) out += fmt::format("f {} {} {}\n", t[0] + base, t[1] + base, t[2] + base);
+    base += static_cast<int>(b.vertices.size());
+  }
+  writeText(file, out);
+}
+
+namespace {
+
+/// Whether what lies in a folder under these names was handed on from here: its glTF says so.
+bool isOurs(const std::filesystem::path& gltf) {
+  std::error_code ec;
+  if (!std::filesystem::exists(gltf, ec)) return false;
+  return readText(gltf).find("\"generator\": \"zentil\"") != std::string::npos;
+}
+
+}  // namespace
+
+HandedOn handOn(const shot::Shot& shot, const std::filesystem::path& folder) {
+  const Scene scene = sceneOf(shot);
+  const std::string name = asFileName(shot.name.empty() ? "shot" : shot.name);
+  HandedOn out;
+  out.notes = scene.notes;
+  std::error_code ec;
+  std::filesystem::create_directories(folder, ec);
+  if (!std::filesystem::is_directory(folder, ec))
+    throw Error(fmt::format("{} cannot be made", folder.string()), "Choose a place that may be written to");
+  const bool ours = isOurs(folder / (name + "_camera.gltf"));
+  const auto at = [&](const char* ending) {
+    if (!ours && std::filesystem::exists(folder / (name + ending), ec))
+      throw Error(
+          fmt::format("{} is there already and was not handed on from here", (folder / (name + ending)).string()),
+          "Choose another folder, or move it away");
+    out.files.push_back(folder / (name + ending));
+    return out.files.back();
+  };
+  const auto take = [&](const std::vector<std::string>& notes) {
+    out.notes.insert(out.notes.end(), notes.begin(), notes.end());
+  };
+  take(writeGltf(scene, at("_camera.gltf")));
+  take(writeUsda(scene, at("_camera.usda")));
+  take(writeDae(scene, at("_camera.dae")));
+  take(writeCsv(scene, at("_camera.csv")));
+  if (!scene.points.empty()) writePly(scene, at("_points.ply"));
+  if (!scene.bodies.empty()) writeObj(scene, at("_set.obj"));
+  if (!shot.spots.empty()) {
+    const auto tracks = tracksOf(shot);
+    writeTracksCsv(tracks, at("_spots.csv"));
+    writePinsCsv(tracks, at("_pins.csv"));
+    writeMatricesCsv(tracks, at("_matrices.csv"));
+    writeTracksJson(shot, tracks, at("_spots.json"));
+  }
+  return out;
+}
+
+}  // namespace zentil::exchange

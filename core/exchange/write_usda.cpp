@@ -1,0 +1,117 @@
+#include <fmt/format.h>
+
+#include <cctype>
+#include <set>
+
+#include "core/base/files.h"
+#include "core/exchange/write.h"
+
+namespace zentil::exchange {
+namespace {
+
+/// A name as USD allows it, that nothing has yet.
+std::string prim(const std::string& name, std::set<std::string>& taken) {
+  std::string out;
+  for (const char c : name)
+    out += std::isalnum(static_cast<unsigned char>(c)) && static_cast<signed char>(c) > 0 ? c : '_';
+  if (out.empty() || std::isdigit(static_cast<unsigned char>(out[0]))) out = "_" + out;
+  std::string free = out;
+  for (int n = 2; !taken.insert(free).second; ++n) free = fmt::format("{}_{}", out, n);
+  return free;
+}
+
+std::string triple(const Vec3& v) { return fmt::format("({:.17g}, {:.17g}, {:.17g})", v.x(), v.y(), v.z()); }
+
+std::string list(const std::vector<Vec3>& points) {
+  std::string out = "[";
+  for (size_t i = 0; i < points.size(); ++i) out += (i ? ", " : "") + triple(points[i]);
+  return out + "]";
+}
+
+}  // namespace
+
+std::vector<std::string> writeUsda(const Scene& s, const std::filesystem::path& file) {
+  std::vector<std::string> notes;
+  const auto& h = s.handing;
+  Scene own = s;
+  if (h.hand == shot::Hand::Left) {
+    notes.emplace_back("USD is always right-handed: so it is written, with the axis that was chosen as up");
+    // Mirrored back along the one axis that the left hand had turned.
+    shot::Handing right = h;
+    right.hand = shot::Hand::Right;
+    const Mat3 to = axesOf(right) * axesOf(h).inverse();
+    for (auto& c : own.cameras) {
+      c.position = to * c.position;
+      c.rotation = to * c.rotation * Vec3(1, 1, -1).asDiagonal();
+    }
+    for (auto& p : own.points) p = to * p;
+    for (auto& b : own.bodies) {
+      for (auto& v : b.vertices) v = to * v;
+      for (auto& t : b.triangles) std::swap(t[1], t[2]);
+    }
+    for (auto& p : own.places) p.position = to * p.position;
+  }
+  std::set<std::string> taken;
+  const std::string root = prim(s.name, taken);
+  std::string out = fmt::format(
+      "#usda 1.0\n(\n    defaultPrim = \"{}\"\n    doc = \"written by zentil\"\n    upAxis = \"{}\"\n    metersPerUnit "
+      "= "
+      "{:.17g}\n    startTimeCode = {}\n    endTimeCode = {}\n    timeCodesPerSecond = {:.17g}\n    framesPerSecond = "
+      "{:.17g}\n)\n\ndef Xform \"{}\"\n{{\n",
+      root, nameOf(h.up), 1 / h.unitsPerM, s.cameras.front().frame, s.cameras.back().frame, s.fps, s.fps, root);
+  // Film back and focal length are in tenths of a unit; only what they are to each other counts.
+  out += fmt::format("    def Camera \"{}\"\n    {{\n", prim("camera", taken));
+  out += fmt::format("{}", "        token projection = \"perspective\"\n");
+  out += fmt::format("        float2 clippingRange = ({:.9g}, {:.9g})\n", 0.01 * h.unitsPerM, 1e5 * h.unitsPerM);
+  out += fmt::format("        float horizontalAperture = {:.9g}\n        float verticalAperture = {:.9g}\n",
+                     s.backWidthMm, s.backHeightMm);
+  // The film back is moved against the optical centre: to the left where that lies right of the middle.
+  out += fmt::format("        float horizontalApertureOffset = {:.9g}\n        float verticalApertureOffset = {:.9g}\n",
+                     -s.centreOffsetPx.x() / s.width * s.backWidthMm, s.centreOffsetPx.y() / s.height * s.backHeightMm);
+  if (s.zooms()) {
+    out += fmt::format("{}", "        float focalLength.timeSamples = {\n");
+    for (const auto& c : own.cameras) out += fmt::format("            {}: {:.9g},\n", c.frame, c.focalMm);
+    out += fmt::format("{}", "        }\n");
+  } else {
+    out += fmt::format("        float focalLength = {:.9g}\n", s.cameras.front().focalMm);
+  }
+  out += fmt::format("{}", "        matrix4d xformOp:transform.timeSamples = {\n");
+  for (const auto& c : own.cameras) {
+    // Row vectors: each row is one of the camera's axes, the last its place.
+    const auto row = [](const Vec3& v, int last) {
+      return fmt::format("({:.17g}, {:.17g}, {:.17g}, {})", v.x(), v.y(), v.z(), last);
+    };
+    out += fmt::format("            {}: ( {}, {}, {}, {} ),\n", c.frame, row(c.rotation.col(0), 0),
+                       row(c.rotation.col(1), 0), row(c.rotation.col(2), 0), row(c.position, 1));
+  }
+  out += fmt::format("{}", "        }\n        uniform token[] xformOpOrder = [\"xformOp:transform\"]\n    }\n");
+  if (!own.points.empty()) {
+    out += fmt::format("\n    def Points \"{}\"\n    {{\n        point3f[] points = {}\n        float[] widths = [",
+                       prim("points", taken), list(own.points));
+    for (size_t i = 0; i < own.points.size(); ++i) out += fmt::format("{}{:.6g}", i ? ", " : "", 0.02 * h.unitsPerM);
+    out += fmt::format("{}", "]\n    }\n");
+  }
+  for (const auto& b : own.bodies) {
+    if (b.triangles.empty()) continue;
+    std::string counts, indices;
+    for (size_t i = 0; i < b.triangles.size(); ++i) {
+      counts += i ? ", 3" : "3";
+      for (size_t k = 0; k < 3; ++k) indices += (i || k ? ", " : "") + std::to_string(b.triangles[i][k]);
+    }
+    out += fmt::format(
+        "\n    def Mesh \"{}\"\n    {{\n        uniform token subdivisionScheme = \"none\"\n        int[] "
+        "faceVertexCounts = [{}]\n        int[] faceVertexIndices = [{}]\n        point3f[] points = {}\n    }}\n",
+        prim(b.name, taken), counts, indices, list(b.vertices));
+  }
+  for (const auto& p : own.places)
+    out += fmt::format(
+        "\n    def Xform \"{}\"\n    {{\n        double3 xformOp:translate = {}\n        uniform token[] xformOpOrder "
+        "= "
+        "[\"xformOp:translate\"]\n    }}\n",
+        prim(p.name, taken), triple(p.position));
+  out += fmt::format("{}", "}\n");
+  writeText(file, out);
+  return notes;
+}
+
+}  // namespace zentil::exchange

@@ -1,0 +1,28 @@
+#include "core/shot/steady.h"
+
+#include "core/shot/recipe.h"
+
+namespace zentil::shot {
+
+Sentence steadyRecipe(const Shot& shot, int frame) {
+  const Wording w(shot, frame);
+  const Hold hold = shot.steady.hold;
+  Sentence s = {Wording::plain("Steady:"),
+                w.choice("steady.hold",
+                         {"hold nothing", "hold the place of a spot", "hold its place and turn",
+                          "hold its place, turn and scale", "hold the camera's turn", "smooth the camera's turn"})};
+  if (hold == Hold::Place || hold == Hold::PlaceTurn || hold == Hold::PlaceTurnScale)
+    s.push_back(w.thing("steady.spot"));
+  if (hold == Hold::Smooth) {
+    s.push_back(Wording::plain("over"));
+    s.push_back(w.number("steady.smoothFrames"));
+  } else if (hold != Hold::Nothing) {
+    s.push_back(Wording::plain("as on"));
+    s.push_back(w.number("steady.reference", "frame "));
+  }
+  s.push_back(w.choice("steady.level", {"as it leans,", "with a level horizon,"}));
+  s.push_back(w.choice("steady.enlarged", {"transparent beyond the plate.", "enlarged so that no edge shows."}));
+  return s;
+}
+
+}  // namespace zentil::shot

@@ -1,0 +1,107 @@
+#include "core/steady/deliver.h"
+
+#include <fmt/format.h>
+
+#include <cmath>
+
+#include "core/base/error.h"
+#include "core/base/files.h"
+#include "core/comp/layer.h"
+#include "core/image/write.h"
+#include "core/map/resample.h"
+#include "core/moment/moment.h"
+#include "core/shot/shot_json.h"
+
+namespace zentil::steady {
+namespace {
+
+std::string nameOf(const shot::Shot& s) { return asFileName(s.name.empty() ? "shot" : s.name) + "_steady"; }
+
+}  // namespace
+
+image::Picture steadied(const shot::Shot& s, const Path& path, int frame, comp::Workshop& workshop,
+                        map::Filter filter) {
+  const auto moment = moment::Timeline::of(s)->at(frame);
+  comp::BuildOptions options;
+  options.filter = filter;
+  const image::Picture built = comp::buildFrame(moment, workshop, options);
+  map::Chain chain;
+  chain.add(std::make_shared<map::Homography>(toStraight(s, path, frame)));
+  chain.add(std::make_shared<map::Bend>(moment.here->lens));
+  return map::resample(built, chain, s.frameBox(), s.frameBox(), filter);
+}
+
+shot::Shot steadiedShot(const shot::Shot& s, const Path& path, const std::filesystem::path& folder) {
+  shot::Shot out;
+  out.name = nameOf(s);
+  image::Plate plate = s.plate();
+  plate.pattern = (folder / (out.name + ".####.exr")).string();
+  plate.range = {path.looks.begin()->first, path.looks.rbegin()->first};
+  plate.missing.clear();
+  for (int f = plate.range.first; f <= plate.range.last; ++f)
+    if (!path.looks.count(f)) plate.missing.push_back(f);
+  plate.width = s.width, plate.height = s.height;
+  plate.colourSpace = "scene_linear", plate.layer.clear();
+  out.setPlate(plate);
+  auto camera = std::make_shared<camera::CameraPath>(*s.camera);
+  camera->poses.clear();
+  for (const auto& [f, c] : path.looks) {
+    camera->poses[f] = {c.position, c.rotation, c.fx / s.width * camera->backWidthMm};
+    camera->centreOffsetPx = Vec2(c.cx - s.width / 2.0, c.cy - s.height / 2.0);
+  }
+  camera->source = "steadied";
+  out.camera = camera;
+  out.points = s.points, out.surfaces = s.surfaces, out.spots = s.spots, out.statements = {};
+  auto tracks = std::make_shared<track::Tracks>();
+  for (auto t : *s.tracks) {
+    for (size_t i = 0; i < t.at.size(); ++i) {
+      const int f = t.first + static_cast<int>(i);
+      Vec2 at;
+      if (t.has(f) && path.looks.count(f) && fromPlate(s, path, f, t.where(f), at))
+        t.at[i] = at;
+      else
+        t.at[i] = Vec2::Constant(std::nan(""));
+    }
+    t.hand.reset();
+    tracks->push_back(std::move(t));
+  }
+  out.tracks = tracks;
+  out.delivery.pattern = (folder / "deliver" / (out.name + ".####.exr")).string();
+  return out;
+}
+
+Written deliver(const shot::Shot& s, const std::filesystem::path& folder, comp::Workshop& workshop, const Job& job) {
+  const Path path = pathOf(s);
+  const shot::Shot made = steadiedShot(s, path, folder);
+  Written out;
+  out.shot = folder / (made.name + ".zentil");
+  std::error_code ec;
+  std::filesystem::create_directories(folder, ec);
+  if (!std::filesystem::is_directory(folder, ec))
+    throw Error(fmt::format("{} cannot be made", folder.string()), "Choose a place that may be written to");
+  const bool again = std::filesystem::exists(out.shot, ec);
+  if (!again)
+    for (const auto& [f, c] : path.looks)
+      if (std::filesystem::exists(made.plate().fileOf(f), ec))
+        throw Error(fmt::format("{} is there already", made.plate().fileOf(f)),
+                    "Choose another folder, or move it away");
+  double done = 0;
+  for (const auto& [f, c] : path.looks) {
+    job.checkpoint();
+    const auto& missing = s.plate().missing;
+    if (!s.worked().range().contains(f) ||
+        std::find(missing.begin(), missing.end(), s.worked().fileFrame(f)) != missing.end())
+      continue;
+    image::WriteOptions options;
+    options.alpha = !s.steady.enlarged;
+    options.pixelAspect = s.plate().pixelAspect;
+    options.notes["zentil"] = "steadied";
+    out.pictures.emplace_back(made.plate().fileOf(f));
+    image::writePicture(out.pictures.back(), steadied(s, path, f, workshop, map::Filter::Sharper), options);
+    job.report(++done / static_cast<double>(path.looks.size()), fmt::format("frame {}", f));
+  }
+  shot::save(made, out.shot);
+  return out;
+}
+
+}  // namespace zentil::steady

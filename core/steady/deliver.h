@@ -1,0 +1,30 @@
+#pragma once
+#include <filesystem>
+#include <vector>
+
+#include "core/base/job.h"
+#include "core/comp/workshop.h"
+#include "core/map/resample.h"
+#include "core/steady/path.h"
+
+namespace zentil::steady {
+
+/// The finished picture of a frame, steadied: straight, as large as the plate, transparent beyond its edge.
+image::Picture steadied(const shot::Shot& shot, const Path& path, int frame, comp::Workshop& workshop,
+                        map::Filter filter);
+
+/// Writes the steadied pictures of all frames (NAME_steady.1001.exr, half floats) into a folder, and beside them a shot
+/// that has them as its plate, with camera, tracks, points, surfaces and spots that match them exactly, and no lens.
+/// Elements are in the pictures; mattes, regions and lines stay behind. Throws Error as its parts do, for files that
+/// are there already and are not its own, Stopped when the job is.
+struct Written {
+  std::vector<std::filesystem::path> pictures;
+  std::filesystem::path shot;
+};
+Written deliver(const shot::Shot& shot, const std::filesystem::path& folder, comp::Workshop& workshop,
+                const Job& job = {});
+
+/// That shot alone, with its plate in the folder.
+shot::Shot steadiedShot(const shot::Shot& shot, const Path& path, const std::filesystem::path& folder);
+
+}  // namespace zentil::steady

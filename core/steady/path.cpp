@@ -1,0 +1,219 @@
+#include "core/steady/path.h"
+
+#include <fmt/format.h>
+
+#include <Eigen/Geometry>
+#include <cmath>
+
+#include "core/base/error.h"
+
+namespace zentil::steady {
+namespace {
+
+using camera::Camera;
+using shot::Hold;
+
+/// From a pixel (x, y, 1) to its direction in the camera's own axes.
+Mat3 sightOf(const Camera& c) {
+  Mat3 m;
+  m << 1 / c.fx, 0, -c.cx / c.fx, 0, -1 / c.fy, c.cy / c.fy, 0, 0, -1;
+  return m;
+}
+
+/// The same sight, with the horizon level.
+Mat3 levelled(const Mat3& r) {
+  const Vec3 back = r.col(2);
+  const Vec3 right = Vec3::UnitY().cross(back);
+  if (right.norm() < 1e-6) return r;  // straight up or down there is no horizon
+  Mat3 out;
+  out.col(0) = right.normalized(), out.col(2) = back, out.col(1) = back.cross(out.col(0));
+  return out;
+}
+
+/// Each turn averaged with those around it, the nearer the more (quaternions of one sign, averaged and brought back to
+/// length one: Gramkow 2001, On Averaging Rotations).
+std::map<int, Mat3> smoothed(const std::map<int, Mat3>& turns, double frames) {
+  std::map<int, Mat3> out;
+  const double sigma = std::max(0.25, frames / 2);
+  for (const auto& [f, r] : turns) {
+    const Eigen::Quaterniond own(r);
+    Eigen::Vector4d sum = Eigen::Vector4d::Zero();
+    // The same number of frames on both sides, so that a steady turn stays one up to the ends.
+    const int reach =
+        std::min({static_cast<int>(std::ceil(3 * sigma)), f - turns.begin()->first, turns.rbegin()->first - f});
+    for (int k = -reach; k <= reach; ++k) {
+      const auto it = turns.find(f + k);
+      if (it == turns.end()) continue;
+      Eigen::Quaterniond q(it->second);
+      if (q.dot(own) < 0) q.coeffs() *= -1;
+      sum += std::exp(-k * k / (2 * sigma * sigma)) * q.coeffs();
+    }
+    out[f] = Eigen::Quaterniond(sum.normalized()).toRotationMatrix();
+  }
+  return out;
+}
+
+/// How a spot is seen: where, how large, how turned.
+struct Look {
+  Vec2 at = Vec2::Zero();
+  std::array<Vec2, 4> corners{};
+};
+bool look(const Camera& c, const set::Spot& spot, Look& out) {
+  if (!c.project(spot.position, out.at)) return false;
+  const auto corners = spot.corners();
+  for (size_t i = 0; i < 4; ++i)
+    if (!c.project(corners[i], out.corners[i])) return false;
+  return true;
+}
+/// The similarity nearest to how the corners move about their place: how many times larger, and turned clockwise.
+void compare(const Look& from, const Look& to, double& scale, double& turn) {
+  double dot = 0, cross = 0, size = 0;
+  for (size_t i = 0; i < 4; ++i) {
+    const Vec2 a = from.corners[i] - from.at, b = to.corners[i] - to.at;
+    dot += a.dot(b), cross += a.x() * b.y() - a.y() * b.x(), size += a.squaredNorm();
+  }
+  scale = std::hypot(dot, cross) / size, turn = std::atan2(cross, dot);
+}
+
+/// Turns a camera so that the spot is seen as in `wanted`, as far as `hold` asks.
+void holdSpot(Camera& c, const set::Spot& spot, const Look& wanted, Hold hold, int frame) {
+  for (int round = 0; round < 8; ++round) {
+    Look now;
+    if (!look(c, spot, now))
+      throw Error(fmt::format("\"{}\" is behind the camera on frame {}", spot.name, frame),
+                  "Shorten the shot's range, or hold another");
+    double scale = 1, turn = 0;
+    compare(wanted, now, scale, turn);
+    const Vec3 sight = (spot.position - c.position).normalized();
+    // A picture that has turned clockwise is put back by a camera that turns along: clockwise as it sees it.
+    if (hold != Hold::Place) c.rotation = Eigen::AngleAxisd(turn, sight).toRotationMatrix() * c.rotation;
+    if (hold == Hold::PlaceTurnScale) c.fx /= scale, c.fy /= scale;
+    const Vec3 now3 = c.cast(wanted.at);
+    c.rotation = Eigen::Quaterniond::FromTwoVectors(now3, sight).toRotationMatrix() * c.rotation;
+    look(c, spot, now);
+    compare(wanted, now, scale, turn);
+    const bool turned = hold == Hold::Place || std::abs(turn) < 1e-10;
+    const bool sized = hold != Hold::PlaceTurnScale || std::abs(scale - 1) < 1e-10;
+    if ((now.at - wanted.at).norm() < 1e-9 && turned && sized) return;
+  }
+}
+
+}  // namespace
+
+Mat3 toStraight(const shot::Shot& s, const Path& path, int frame) {
+  const auto it = path.looks.find(frame);
+  if (it == path.looks.end())
+    throw Error(fmt::format("there is no camera on frame {}", frame), "Solve it, or load one");
+  const Camera own = s.cameraAt(frame);
+  return sightOf(own).inverse() * own.rotation.transpose() * it->second.rotation * sightOf(it->second);
+}
+
+namespace {
+
+bool throughMatrix(const Mat3& m, const Vec2& p, Vec2& out) {
+  const Vec3 q = m * Vec3(p.x(), p.y(), 1);
+  if (!(q.z() > 1e-9)) return false;
+  out = q.head<2>() / q.z();
+  return true;
+}
+
+}  // namespace
+
+bool toPlate(const shot::Shot& s, const Path& path, int frame, const Vec2& steady, Vec2& plate) {
+  Vec2 straight;
+  return throughMatrix(toStraight(s, path, frame), steady, straight) &&
+         s.lensAt(frame).plateFromStraight(straight, plate) && plate.allFinite();
+}
+
+bool fromPlate(const shot::Shot& s, const Path& path, int frame, const Vec2& plate, Vec2& steady) {
+  Vec2 straight;
+  return s.lensAt(frame).straightFromPlate(plate, straight) &&
+         throughMatrix(toStraight(s, path, frame).inverse(), straight, steady);
+}
+
+double leastEnlargement(const shot::Shot& s, const Path& path) {
+  constexpr double kMost = 8;
+  constexpr int kSteps = 24;
+  const Vec2 size(s.width, s.height), middle = size / 2;
+  double needed = 1;
+  for (const auto& [f, c] : path.looks) {
+    const Mat3 m = toStraight(s, path, f);
+    const auto lens = s.lensAt(f);
+    const auto shows = [&](double by) {
+      for (int k = 0; k < 4 * kSteps; ++k) {
+        const double t = static_cast<double>(k % kSteps) / kSteps;
+        const Vec2 edge = k < kSteps       ? Vec2(t, 0)
+                          : k < 2 * kSteps ? Vec2(1, t)
+                          : k < 3 * kSteps ? Vec2(1 - t, 1)
+                                           : Vec2(0, 1 - t);
+        Vec2 straight, plate;
+        if (!throughMatrix(m, middle + (edge.cwiseProduct(size) - middle) / by, straight) ||
+            !lens.plateFromStraight(straight, plate))
+          return false;
+        // A filter reads half a pixel beyond the last one's middle.
+        if (plate.x() < 0 || plate.y() < 0 || plate.x() > size.x() || plate.y() > size.y()) return false;
+      }
+      return true;
+    };
+    if (shows(needed)) continue;
+    if (!shows(kMost)) return kMost * 1.01;
+    double low = needed, high = kMost;
+    for (int i = 0; i < 40; ++i) {
+      const double mid = (low + high) / 2;
+      (shows(mid) ? high : low) = mid;
+    }
+    needed = high;
+  }
+  return needed;
+}
+
+Path pathOf(const shot::Shot& s) {
+  const auto& want = s.steady;
+  if (s.camera->empty()) throw Error("the shot has no camera to steady it by", "Load one, or solve it");
+  if (s.projection == shot::Projection::Sphere)
+    throw Error("a sphere is steadied by turning it, not here", "Look at it through a flat view");
+  Path out;
+  std::map<int, Mat3> turns;
+  for (const auto& [f, pose] : s.camera->poses)
+    if (s.range.contains(f)) turns[f] = pose.rotation;
+  if (turns.empty()) throw Error("the camera has no pose within the shot's frames", "Change the shot's range");
+  const int reference = turns.count(want.reference) ? want.reference : turns.begin()->first;
+  if (want.hold == Hold::Smooth) turns = smoothed(turns, want.smoothFrames);
+  if (want.hold == Hold::Rotation) {
+    const Mat3 still = turns.at(reference);
+    for (auto& [f, r] : turns) r = still;
+  }
+  if (want.level)
+    for (auto& [f, r] : turns) r = levelled(r);
+  for (const auto& [f, r] : turns) {
+    out.looks[f] = s.cameraAt(f);
+    out.looks[f].rotation = r;
+  }
+  if (want.hold == Hold::Place || want.hold == Hold::PlaceTurn || want.hold == Hold::PlaceTurnScale) {
+    const auto* spot = s.spot(want.spot);
+    if (!spot) throw Error("no spot is chosen to be held", "Choose one; spots are made at Set");
+    Look wanted;
+    if (!look(out.looks.at(reference), *spot, wanted))
+      throw Error(fmt::format("\"{}\" is behind the camera on frame {}", spot->name, reference),
+                  "Steady to another frame");
+    for (auto& [f, c] : out.looks) holdSpot(c, *spot, wanted, want.hold, f);
+  }
+  if (want.enlarged) {
+    const double by = leastEnlargement(s, out);
+    constexpr double kMost = 8;
+    if (by > kMost)
+      throw Error("what is held leaves the picture: no enlargement hides the edges",
+                  "Shorten the range, smooth instead, or leave the edges transparent");
+    out.enlarged = by;
+    for (auto& [f, c] : out.looks) c.fx *= by, c.fy *= by;
+    // About the middle, not about the optical centre.
+    const Vec2 middle(s.width / 2.0, s.height / 2.0);
+    for (auto& [f, c] : out.looks) {
+      c.cx = middle.x() + by * (c.cx - middle.x());
+      c.cy = middle.y() + by * (c.cy - middle.y());
+    }
+  }
+  return out;
+}
+
+}  // namespace zentil::steady

@@ -1,0 +1,131 @@
+// Spots by click and by a second frame; handed on; the picture steadied, looked at so and delivered.
+#include <QLabel>
+#include <QPushButton>
+#include <filesystem>
+
+#include "tests/app/window.h"
+#include "tests/support/making.h"
+
+namespace zentil {
+namespace {
+
+using test::Window;
+
+bool jobDone(Window& w) {
+  return test::waitFor([&] { return !w.window.engine().jobs().busy(); });
+}
+
+TEST(SpotWindow, SpotsAreChosenByClickMovedByKeysAndShownOnASecondFrame) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 9, 640, 360);
+  Window w(s, folder);
+  w.session().setFrame(1005);
+  w.station("Set");
+  ASSERT_TRUE(w.settle());
+  w.click("addSpot");
+  EXPECT_EQ(w.session().tool(), app::Tool::Spot);
+  w.clickPicture(w.at(200, 150));
+  ASSERT_TRUE(test::waitFor([&] { return w.shot().spots.size() == 1; })) << w.notice().toStdString();
+  EXPECT_TRUE(w.notice().contains("on \"wall\"")) << w.notice().toStdString();
+  const Vec3 first = w.shot().spots[0].position;
+  EXPECT_NEAR(first.z(), 0, 1e-6);
+  auto* view = &w.window.cameraView();
+  QTest::keyClick(view, Qt::Key_Right, Qt::ShiftModifier);
+  EXPECT_NEAR(w.shot().spots[0].position.x() - first.x(), 5 * 4.0 / 640, 0.3 * 4.0 / 640);
+  w.key(Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_EQ(w.shot().spots[0].position, first);
+
+  // Without a surface the picture tells.
+  w.session().change("no surfaces", [](shot::Shot& t) { t.surfaces.clear(), t.spots.clear(); });
+  w.clickPicture(w.at(400, 200));
+  ASSERT_TRUE(test::waitFor([&] { return w.shot().spots.size() == 1; })) << w.notice().toStdString();
+  EXPECT_EQ(w.shot().spots[0].depth, set::DepthFrom::Picture);
+  EXPECT_NEAR(w.shot().spots[0].position.z(), 0, 0.03);
+  EXPECT_TRUE(w.notice().contains("by the picture")) << w.notice().toStdString();
+  // Shown on a second frame by hand.
+  const auto spot = w.shot().spots[0];
+  w.click("secondFrame");
+  w.session().setFrame(1009);
+  ASSERT_TRUE(w.settle());
+  w.clickPicture(w.at(Vec3(spot.position)));
+  EXPECT_EQ(w.shot().spots[0].depth, set::DepthFrom::Frames) << w.notice().toStdString();
+  EXPECT_LT((w.shot().spots[0].position - spot.position).norm(), 0.1);
+  // The wrong place is refused, with nothing changed.
+  const auto before = w.shot();
+  w.clickPicture(w.at(Vec3(spot.position)) + QPoint(0, 60));
+  EXPECT_EQ(w.shot(), before);
+  EXPECT_TRUE(w.notice().contains("miss")) << w.notice().toStdString();
+  QTest::keyClick(view, Qt::Key_Escape);
+  EXPECT_EQ(w.session().tool(), app::Tool::Pick);
+  w.click("spotRemove");
+  EXPECT_TRUE(w.shot().spots.empty());
+}
+
+TEST(SpotWindow, CameraAndSpotsAreHandedOn) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder);
+  set::Spot spot;
+  spot.id = "o1", spot.name = "nail", spot.position = Vec3(0, 1.5, 0), spot.frame = 1003;
+  s.spots.push_back(spot);
+  Window w(s, folder);
+  w.station("Deliver");
+  w.choose("up", "Z");
+  EXPECT_EQ(w.shot().handing.up, shot::UpAxis::Z);
+  w.click("handOn");
+  ASSERT_TRUE(jobDone(w));
+  ASSERT_TRUE(test::waitFor([&] { return w.notice().contains("files are in"); })) << w.notice().toStdString();
+  for (const char* ending : {"_camera.gltf", "_camera.usda", "_camera.dae", "_camera.csv", "_spots.csv", "_pins.csv"})
+    EXPECT_TRUE(std::filesystem::exists(folder / ("handed/walk" + std::string(ending)))) << ending;
+  // Elsewhere only when it was allowed.
+  w.session().change("elsewhere", [](shot::Shot& t) { t.handing.folder = "../elsewhere"; });
+  w.click("handOn");
+  EXPECT_TRUE(w.notice().contains("outside its own folder")) << w.notice().toStdString();
+  EXPECT_FALSE(std::filesystem::exists(folder.path().parent_path() / "elsewhere"));
+}
+
+TEST(SpotWindow, ThePictureIsSteadiedLookedAtAndDelivered) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 5);
+  set::Spot spot;
+  spot.id = "o1", spot.name = "nail", spot.position = Vec3(0, 1.5, 0), spot.frame = 1003;
+  s.spots.push_back(spot);
+  Window w(s, folder);
+  w.station("Deliver");
+  w.session().setFrame(1001);
+  EXPECT_FALSE(w.find<QPushButton>("lookSteady")->isEnabled());
+  w.choose("hold", "hold the place of a spot");
+  EXPECT_TRUE(w.find<QLabel>("steadyNote")->text().contains("no spot")) << "it says what is missing";
+  w.choose("spot", "nail");
+  w.type("reference", "1003");
+  EXPECT_TRUE(w.find<QLabel>("steadyNote")->text().contains("enlarged by"));
+  w.click("lookSteady");
+  ASSERT_TRUE(w.settle());
+  // The spot is at one place of the screen on every frame, and so is what is under it.
+  QPoint at;
+  for (int f = 1001; f <= 1005; ++f) {
+    w.session().setFrame(f);
+    ASSERT_TRUE(w.settle());
+    const QPoint now = w.at(spot.position);
+    if (f > 1001) {
+      EXPECT_LE((now - at).manhattanLength(), 1) << f;
+    }
+    at = now;
+    // What the pointer is over is the same place of the plate, there and back.
+    const Vec2 plate = w.window.cameraView().widgetToPlate(now);
+    Vec2 straight, truth;
+    ASSERT_TRUE(s.cameraAt(f).project(spot.position, straight));
+    ASSERT_TRUE(s.lensAt(f).plateFromStraight(straight, truth));
+    EXPECT_LT((plate - truth).norm(), 0.5) << f;
+  }
+  w.click("deliverSteady");
+  ASSERT_TRUE(jobDone(w));
+  ASSERT_TRUE(test::waitFor([&] { return w.notice().contains("5 frames"); })) << w.notice().toStdString();
+  const auto made = shot::load(folder / "steady/walk_steady.zentil");
+  EXPECT_TRUE(shot::problemsOf(made, true).empty());
+  EXPECT_EQ(made.range, s.range);
+  w.click("lookSteady");
+  EXPECT_FALSE(w.session().view().steady);
+}
+
+}  // namespace
+}  // namespace zentil

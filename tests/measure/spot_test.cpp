@@ -1,0 +1,198 @@
+// Spots: where a place of the picture is in the set, by what lies there, by the picture itself, by hand.
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <nlohmann/json.hpp>
+#include <random>
+
+#include "core/edit/edits.h"
+#include "core/edit/spots.h"
+#include "core/edit/things.h"
+#include "core/measure/spot_depth.h"
+#include "core/shot/recipe.h"
+#include "core/shot/shot_json.h"
+#include "tests/support/making.h"
+#include "tests/support/synthetic.h"
+
+namespace zentil {
+namespace {
+
+using measure::spotAt;
+using set::DepthFrom;
+
+/// Where the wall (z = 0) is seen at a pixel.
+Vec3 onWall(const shot::Shot& s, int frame, const Vec2& pixel) {
+  Vec2 straight;
+  s.lensAt(frame).straightFromPlate(pixel, straight);
+  const auto c = s.cameraAt(frame);
+  const Vec3 d = c.towards(straight);
+  return c.position - d * (c.position.z() / d.z());
+}
+
+/// The wall with grain of its own on every frame, and no surface that would tell.
+shot::Shot grainyWall(const test::Folder& folder, double sigma) {
+  auto s = test::walkAlongWall(folder, 9, 640, 360);
+  s.surfaces.clear();
+  test::repaint(s, [&](int f, image::Picture& p) {
+    std::mt19937 dice(static_cast<unsigned>(f));
+    std::normal_distribution<double> grain(0, sigma);
+    for (size_t i = 0; i < p.values.size(); ++i)
+      if (i % 4 != 3) p.values[i] += static_cast<float>(grain(dice));
+  });
+  return s;
+}
+
+TEST(Spot, ASurfaceUnderItTellsPlaceAndFacing) {
+  const test::Folder folder;
+  const auto s = test::walkAlongWall(folder);
+  comp::Workshop w(test::kBudget);
+  const auto found = spotAt(s, 1003, {200, 60}, w);
+  EXPECT_EQ(found.spot.depth, DepthFrom::Surface);
+  EXPECT_LT((found.spot.position - onWall(s, 1003, {200, 60})).norm(), 1e-6);
+  EXPECT_LT((found.spot.rotation.col(2) - Vec3::UnitZ()).norm(), 1e-6);
+  EXPECT_LT((found.spot.rotation.col(1) - Vec3::UnitY()).norm(), 1e-6);
+  EXPECT_NE(found.words.find("wall"), std::string::npos);
+}
+
+TEST(Spot, ThePictureTellsHowFarItIsAndHowSurely) {
+  const test::Folder folder;
+  const auto s = grainyWall(folder, 0.01);
+  comp::Workshop w(test::kBudget);
+  std::mt19937 dice(3);
+  std::uniform_real_distribution<double> x(60, 580), y(40, 320);
+  std::vector<double> off;
+  int covered = 0, n = 0, said = 0;
+  for (int i = 0; i < 60; ++i) {
+    const Vec2 pixel(x(dice), y(dice));
+    try {
+      const auto found = spotAt(s, 1005, pixel, w, {}, DepthFrom::Picture);
+      const double truth = s.cameraAt(1005).depthOf(onWall(s, 1005, pixel)),
+                   depth = s.cameraAt(1005).depthOf(found.spot.position);
+      off.push_back(std::abs(depth - truth) / truth);
+      covered += std::abs(depth - truth) < 2 * found.spot.sigmaM;
+      ++n;
+    } catch (const Error&) {
+      ++said;
+    }
+  }
+  ASSERT_GT(n, 50) << said << " were refused";
+  std::sort(off.begin(), off.end());
+  std::printf("%d spots (%d refused): 90%% within %.3f%% of their depth, worst %.3f%%; 2 sigma covers %.0f%%\n", n,
+              said, 100 * off[static_cast<size_t>(0.9 * n)], 100 * off.back(), 100.0 * covered / n);
+  EXPECT_LT(off[static_cast<size_t>(0.9 * n)], 0.003);
+  EXPECT_GE(covered, 0.8 * n);
+}
+
+TEST(Spot, WhatCannotBeToldIsSaid) {
+  const test::Folder folder;
+  auto s = grainyWall(folder, 0.002);
+  comp::Workshop w(test::kBudget);
+  const auto why = [&](const shot::Shot& t, int frame, const Vec2& p) {
+    return test::errorOf([&] { spotAt(t, frame, p, w, {}, DepthFrom::Picture); });
+  };
+  EXPECT_NE(why(s, 1005, {700, 50}).find("outside of the picture"), std::string::npos);
+  EXPECT_NE(why(s, 1005, {3, 50}).find("border"), std::string::npos);
+  EXPECT_NE(why(s, 2000, {100, 50}).find("no camera"), std::string::npos);
+  // Even colour, and only grain on it.
+  test::repaint(s, [](int f, image::Picture& p) {
+    std::mt19937 dice(static_cast<unsigned>(f));
+    std::normal_distribution<float> grain(0, 0.01f);
+    for (size_t i = 0; i < p.values.size(); ++i)
+      if (i % 4 != 3) p.values[i] = 0.4f + grain(dice);
+  });
+  EXPECT_NE(why(s, 1005, {320, 180}), "");
+  // A repeat along its line.
+  test::repaint(s, [&](int f, image::Picture& p) {
+    for (int y = 0; y < 360; ++y)
+      for (int x = 0; x < 640; ++x) {
+        const Vec3 at = onWall(s, f, {x + 0.5, y + 0.5});
+        std::fill_n(p.pixel(x, y), 3, static_cast<float>(0.4 + 0.2 * std::sin(2 * M_PI * at.x() / 0.12)));
+      }
+  });
+  EXPECT_NE(why(s, 1005, {320, 180}), "") << "a repeat";
+  // A camera that only turns.
+  auto path = std::make_shared<camera::CameraPath>(*s.camera);
+  for (auto& [f, pose] : path->poses) pose.position = Vec3(0, 1.5, 4);
+  s.camera = path;
+  EXPECT_NE(why(s, 1005, {320, 180}).find("does not travel"), std::string::npos);
+}
+
+TEST(Spot, PointsAroundItTellAPlane) {
+  const test::Folder folder;
+  auto s = grainyWall(folder, 0.002);
+  auto points = std::make_shared<std::vector<set::Point>>();
+  std::mt19937 dice(4);
+  std::uniform_real_distribution<double> x(-1.2, 1.2), y(0.6, 2.4);
+  std::normal_distribution<double> off(0, 0.004);
+  for (int i = 0; i < 120; ++i) points->push_back({Vec3(x(dice), y(dice), off(dice))});
+  points->push_back({Vec3(0.05, 1.5, 2)});  // a stray one
+  s.points = points;
+  comp::Workshop w(test::kBudget);
+  const auto found = spotAt(s, 1005, {320, 180}, w, {}, DepthFrom::Points);
+  EXPECT_NEAR(found.spot.position.z(), 0, 0.01);
+  EXPECT_GT(found.spot.sigmaM, 0);
+  EXPECT_LT(std::acos(found.spot.rotation.col(2).z()) * 180 / M_PI, 3);
+}
+
+TEST(Spot, TwoFramesShownByHandMeet) {
+  const test::Folder folder;
+  const auto s = test::walkAlongWall(folder);
+  const Vec3 place(0.3, 1.7, 0.2);
+  const auto seen = [&](int f) {
+    Vec2 straight, plate;
+    s.cameraAt(f).project(place, straight);
+    s.lensAt(f).plateFromStraight(straight, plate);
+    return plate;
+  };
+  const auto found = measure::spotFrom(s, 1001, seen(1001), 1005, seen(1005));
+  EXPECT_LT((found.spot.position - place).norm(), 1e-6);
+  EXPECT_EQ(found.spot.depth, DepthFrom::Frames);
+  // The line on the other frame runs through it.
+  double away = 1e9;
+  const auto line = measure::lineOn(s, 1001, seen(1001), 1005);
+  for (size_t i = 1; i < line.size(); ++i) {
+    const Vec2 d = line[i] - line[i - 1];
+    const double t = std::clamp((seen(1005) - line[i - 1]).dot(d) / std::max(1e-12, d.squaredNorm()), 0.0, 1.0);
+    away = std::min(away, (line[i - 1] + t * d - seen(1005)).norm());
+  }
+  EXPECT_LT(away, 0.05);
+  EXPECT_NE(test::errorOf([&] { measure::spotFrom(s, 1001, seen(1001), 1005, seen(1005) + Vec2(0, 6)); }).find("miss"),
+            std::string::npos);
+  EXPECT_NE(test::errorOf([&] { measure::spotFrom(s, 1001, seen(1001), 1001, seen(1001)); }), "");
+  EXPECT_NE(test::errorOf([&] { measure::spotFrom(s, 1001, seen(1001), 1005, seen(1001) + Vec2(60, 0)); }), "");
+}
+
+TEST(Spot, SpotsAreThingsOfTheShot) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder);
+  comp::Workshop w(test::kBudget);
+  const auto answers =
+      edit::apply(s, nlohmann::json::parse(R"([{"spot": [200, 60], "frame": 1003, "as": {"name": "nail"}},
+                                   {"spot": [100, 60], "frame": 1003, "from": "surface"}])"),
+                  {w, folder.path()});
+  EXPECT_EQ(answers[0].at("id"), "o1");
+  EXPECT_EQ(s.spots[0].name, "nail");
+  EXPECT_EQ(s.spots[1].name, "spot 1");
+  EXPECT_NE(shot::textOf(shot::recipeOf(s, s.spots[0], 1003)).find("from the surface"), std::string::npos);
+  shot::setWord(s, "spots.o1.sizeM", "0.5", 1003);
+  EXPECT_EQ(s.spots[0].sizeM, 0.5);
+  edit::nudgeSpot(s, "o1", 1003, {3, 0});
+  Vec2 straight, plate;
+  s.cameraAt(1003).project(s.spots[0].position, straight);
+  s.lensAt(1003).plateFromStraight(straight, plate);
+  EXPECT_LT((plate - Vec2(203, 60)).norm(), 1e-3);
+  shot::save(s, folder / "s.zentil");
+  EXPECT_TRUE(shot::load(folder / "s.zentil") == s);
+  edit::remove(s, {"spots.o1"});
+  EXPECT_EQ(s.spots.size(), 1U);
+  for (const char* bad : {R"([{"spot": [1], "frame": 1003}])", R"([{"spot": [900, 60], "frame": 1003}])",
+                          R"([{"spot": [100, 60]}])", R"([{"spot": [100, 60], "frame": 1003, "from": "guess"}])",
+                          R"([{"spot": [100, 60], "frame": 1003, "also": {"frame": 1003, "at": [1, 2]}}])"}) {
+    const auto was = s;
+    EXPECT_NE(test::errorOf([&] { edit::apply(s, nlohmann::json::parse(bad), {w, folder.path()}); }), "") << bad;
+    EXPECT_TRUE(s == was);
+  }
+}
+
+}  // namespace
+}  // namespace zentil

@@ -1,0 +1,253 @@
+// Steadying: what is held stays, no edge shows, and camera, tracks and pictures that leave match each other.
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <opencv2/imgproc.hpp>
+#include <opencv2/video/tracking.hpp>
+#include <random>
+
+#include "core/shot/recipe.h"
+#include "core/shot/shot_json.h"
+#include "core/steady/deliver.h"
+#include "tests/support/making.h"
+#include "tests/support/synthetic.h"
+
+namespace zentil {
+namespace {
+
+using shot::Hold;
+
+/// The wall seen by a camera in a trembling hand, which stands still where `walks` is 0.
+shot::Shot handheld(const test::Folder& folder, double walks, int frames = 9) {
+  auto s = test::walkAlongWall(folder, frames, 480, 270);
+  auto path = std::make_shared<camera::CameraPath>(*s.camera);
+  std::mt19937 dice(2);
+  std::normal_distribution<double> tremble(0, 0.012);
+  for (auto& [f, pose] : path->poses) {
+    const double t = f - 1001;
+    pose.position = Vec3(walks * (t - frames / 2), 1.5, 4);
+    pose.rotation = (Eigen::AngleAxisd(tremble(dice), Vec3::UnitZ()) * Eigen::AngleAxisd(tremble(dice), Vec3::UnitX()) *
+                     Eigen::AngleAxisd(tremble(dice), Vec3::UnitY()))
+                        .toRotationMatrix();
+  }
+  s.camera = path;
+  test::repaint(s, [&](int f, image::Picture& p) {
+    const auto camera = s.cameraAt(f);
+    const auto lens = s.lensAt(f);
+    for (int y = 0; y < s.height; ++y)
+      for (int x = 0; x < s.width; ++x) {
+        Vec2 straight;
+        lens.straightFromPlate({x + 0.5, y + 0.5}, straight);
+        const Vec3 d = camera.cast(straight), at = camera.position - d * (camera.position.z() / d.z());
+        std::fill_n(p.pixel(x, y), 3, static_cast<float>(test::texture(at.x(), at.y())));
+      }
+  });
+  set::Spot spot;
+  spot.id = "o1", spot.name = "nail", spot.position = Vec3(0.1, 1.45, 0), spot.frame = 1003;
+  s.spots.push_back(spot);
+  s.steady.spot = "o1", s.steady.reference = 1003;
+  return s;
+}
+
+cv::Mat grey(const image::Picture& p, const cv::Rect& part) {
+  cv::Mat m(p.data.height(), p.data.width(), CV_32F);
+  for (int y = 0; y < m.rows; ++y)
+    for (int x = 0; x < m.cols; ++x) m.at<float>(y, x) = p.pixel(p.data.x0 + x, p.data.y0 + y)[1];
+  return m(part).clone();
+}
+
+/// How far each frame's picture around a place has moved against the reference's, by OpenCV's ECC (Evangelidis and
+/// Psarakis 2008): median and worst.
+std::pair<double, double> residual(const shot::Shot& s, const cv::Rect& part) {
+  comp::Workshop w(test::kBudget);
+  const auto path = steady::pathOf(s);
+  const cv::Mat base = grey(steady::steadied(s, path, s.steady.reference, w, map::Filter::Sharp), part);
+  std::vector<double> off;
+  for (const auto& [f, c] : path.looks) {
+    const cv::Mat now = grey(steady::steadied(s, path, f, w, map::Filter::Sharp), part);
+    cv::Mat warp = cv::Mat::eye(2, 3, CV_32F);
+    cv::findTransformECC(base, now, warp, cv::MOTION_EUCLIDEAN,
+                         {cv::TermCriteria::COUNT + cv::TermCriteria::EPS, 200, 1e-7}, cv::noArray(), 5);
+    // In the middle, whatever turns about it.
+    const float x = static_cast<float>(part.width) / 2 - 0.5f, y = static_cast<float>(part.height) / 2 - 0.5f;
+    off.push_back(std::hypot(warp.at<float>(0, 0) * x + warp.at<float>(0, 1) * y + warp.at<float>(0, 2) - x,
+                             warp.at<float>(1, 0) * x + warp.at<float>(1, 1) * y + warp.at<float>(1, 2) - y));
+  }
+  std::sort(off.begin(), off.end());
+  return {off[off.size() / 2], off.back()};
+}
+
+TEST(Steady, WhatIsHeldStays) {
+  const test::Folder folder;
+  auto s = handheld(folder, 0.06);
+  for (const Hold hold : {Hold::Place, Hold::PlaceTurn, Hold::PlaceTurnScale}) {
+    s.steady.hold = hold;
+    const auto path = steady::pathOf(s);
+    Vec2 wanted, at;
+    path.looks.at(1003).project(s.spots[0].position, wanted);
+    for (const auto& [f, c] : path.looks) {
+      ASSERT_TRUE(c.project(s.spots[0].position, at));
+      EXPECT_LT((at - wanted).norm(), 1e-6) << f;
+    }
+    const auto [median, worst] =
+        residual(s, {static_cast<int>(wanted.x()) - 20, static_cast<int>(wanted.y()) - 20, 40, 40});
+    std::printf("%s held: residual %.3f px median, %.3f worst\n", nameOf(hold), median, worst);
+    EXPECT_LT(median, 0.05);
+    EXPECT_LT(worst, 0.15);
+  }
+}
+
+TEST(Steady, AFarWorldStandsStillWhenTheTurnIsHeld) {
+  const test::Folder folder;
+  auto s = handheld(folder, 0);  // a camera that only turns: everything is far
+  s.steady.hold = Hold::Rotation;
+  const auto [median, worst] = residual(s, {100, 60, 280, 150});
+  std::printf("rotation held: residual %.4f px median, %.4f worst\n", median, worst);
+  EXPECT_LT(median, 0.03);
+  EXPECT_LT(worst, 0.03);
+}
+
+TEST(Steady, ASmoothedTurnTremblesTenTimesLess) {
+  const test::Folder folder;
+  auto s = handheld(folder, 0.02, 61);
+  s.steady.hold = Hold::Smooth, s.steady.smoothFrames = 16, s.steady.enlarged = false;
+  const auto path = steady::pathOf(s);
+  const auto bend = [](const auto& turnAt) {
+    double sum = 0;
+    for (int f = 1012; f <= 1050; ++f) {
+      const Vec3 a = turnAt(f - 1).col(2), b = turnAt(f).col(2), c = turnAt(f + 1).col(2);
+      sum += (a - 2 * b + c).norm();
+    }
+    return sum;
+  };
+  const double before = bend([&](int f) { return s.cameraAt(f).rotation; }),
+               after = bend([&](int f) { return path.looks.at(f).rotation; });
+  std::printf("second differences down by %.1f\n", before / after);
+  EXPECT_GT(before / after, 10);
+}
+
+TEST(Steady, TheEnlargementIsTheLeastThatShowsNoEdge) {
+  const test::Folder folder;
+  auto s = handheld(folder, 0.03);
+  s.steady.hold = Hold::Rotation;
+  comp::Workshop w(test::kBudget);
+  const auto path = steady::pathOf(s);
+  EXPECT_GT(path.enlarged, 1.01);
+  const auto gaps = [&](const steady::Path& p) {
+    size_t n = 0;
+    for (const auto& [f, c] : p.looks) {
+      const auto picture = steady::steadied(s, p, f, w, map::Filter::Sharp);
+      for (size_t i = 3; i < picture.values.size(); i += 4) n += picture.values[i] < 0.999f;
+    }
+    return n;
+  };
+  EXPECT_EQ(gaps(path), 0U);
+  auto less = path;
+  const double by = 1 + 0.8 * (path.enlarged - 1);
+  for (auto& [f, c] : less.looks) {
+    const Vec2 middle(240, 135);
+    c.fx *= by / path.enlarged, c.fy *= by / path.enlarged;
+    c.cx = middle.x() + (c.cx - middle.x()) * by / path.enlarged,
+    c.cy = middle.y() + (c.cy - middle.y()) * by / path.enlarged;
+  }
+  EXPECT_GT(gaps(less), 0U);
+  s.steady.enlarged = false;
+  EXPECT_EQ(steady::pathOf(s).enlarged, 1);
+  EXPECT_GT(gaps(steady::pathOf(s)), 0U);
+}
+
+TEST(Steady, PictureCameraAndTracksThatLeaveMatch) {
+  const test::Folder folder;
+  auto s = handheld(folder, 0.05);
+  s.steady.hold = Hold::PlaceTurn, s.steady.enlarged = false;
+  // Tracks with noise of their own, of points on the wall.
+  auto tracks = std::make_shared<track::Tracks>();
+  auto points = std::make_shared<std::vector<set::Point>>();
+  std::mt19937 dice(8);
+  std::normal_distribution<double> noise(0, 0.2);
+  std::uniform_real_distribution<double> x(-0.9, 0.9), y(1.1, 1.9);
+  for (int i = 0; i < 40; ++i) {
+    const Vec3 at(x(dice), y(dice), 0);
+    track::Track t;
+    t.id = i, t.first = 1001;
+    for (int f = 1001; f <= 1009; ++f) {
+      Vec2 straight, plate;
+      s.cameraAt(f).project(at, straight);
+      s.lensAt(f).plateFromStraight(straight, plate);
+      t.at.push_back(plate + Vec2(noise(dice), noise(dice)));
+    }
+    tracks->push_back(t);
+    points->push_back({at, 0, 9, i});
+  }
+  s.tracks = tracks, s.points = points;
+  comp::Workshop w(test::kBudget);
+  const auto written = steady::deliver(s, folder / "steady", w);
+  EXPECT_EQ(written.pictures.size(), 9U);
+  const auto made = shot::load(written.shot);
+  const auto rms = [](const shot::Shot& t, const auto& toStraight) {
+    double sum = 0;
+    int n = 0;
+    for (const auto& track : *t.tracks)
+      for (int f = 1001; f <= 1009; ++f) {
+        if (!track.has(f)) continue;
+        Vec2 seen, projected;
+        t.cameraAt(f).project((*t.points)[static_cast<size_t>(track.id)].at, projected);
+        toStraight(f, track.where(f), seen);
+        sum += (seen - projected).squaredNorm(), ++n;
+      }
+    return std::sqrt(sum / n);
+  };
+  const double before = rms(s, [&](int f, const Vec2&p, Vec2&out) { s.lensAt(f).straightFromPlate(p, out); }),
+               after = rms(made, [](int, const Vec2&p, Vec2&out) { out = p; });
+  std::printf("tracks against points: %.4f px before, %.4f px steadied\n", before, after);
+  EXPECT_NEAR(after / before, 1, 0.02) << "the same, but for what a turned camera's pixels are worth";
+  // Exactly: a track's place goes the way the picture's pixels go.
+  const auto path = steady::pathOf(s);
+  for (const auto& t : *made.tracks) {
+    Vec2 plate;
+    ASSERT_TRUE(steady::toPlate(s, path, 1006, t.where(1006), plate));
+    EXPECT_LT((plate - (*s.tracks)[static_cast<size_t>(t.id)].where(1006)).norm(), 1e-3);
+  }
+  // The picture is what the made shot's camera sees: the wall's texture where its rays meet it.
+  const auto picture = image::readFrame(made.plate(), 1006).picture;
+  double worst = 0;
+  for (int y = 60; y < 210; y += 7)
+    for (int x = 100; x < 380; x += 7) {
+      const auto c = made.cameraAt(1006);
+      const Vec3 d = c.cast({x + 0.5, y + 0.5}), at = c.position - d * (c.position.z() / d.z());
+      worst = std::max(worst, std::abs(picture.pixel(x, y)[1] - test::texture(at.x(), at.y())));
+    }
+  EXPECT_LT(worst, 0.02);
+  // Delivered again over its own; never over others'.
+  EXPECT_EQ(steady::deliver(s, folder / "steady", w).pictures.size(), 9U);
+  std::filesystem::remove(written.shot);
+  EXPECT_NE(test::errorOf([&] { steady::deliver(s, folder / "steady", w); }).find("already"), std::string::npos);
+}
+
+TEST(Steady, WhatCannotBeHeldIsSaid) {
+  const test::Folder folder;
+  auto s = handheld(folder, 0.03);
+  const auto why = [](const shot::Shot& t) { return test::errorOf([&] { steady::pathOf(t); }); };
+  s.steady.hold = Hold::Place, s.steady.spot = "o9";
+  EXPECT_NE(why(s).find("no spot"), std::string::npos);
+  s.steady.spot = "o1";
+  s.spots[0].position = Vec3(0, 1.5, 9);
+  EXPECT_NE(why(s).find("behind the camera"), std::string::npos);
+  s.spots[0].position = Vec3(0.1, 1.45, 0);
+  auto path = std::make_shared<camera::CameraPath>(*s.camera);
+  path->poses.at(1009).rotation = Eigen::AngleAxisd(1.3, Vec3::UnitY()).toRotationMatrix();
+  auto away = s;
+  away.camera = path;
+  EXPECT_NE(why(away).find("leaves the picture"), std::string::npos);
+  s.camera = std::make_shared<camera::CameraPath>();
+  EXPECT_NE(why(s).find("no camera"), std::string::npos);
+  // The sentence names what is held, and the horizon can be level.
+  auto level = handheld(folder, 0.03);
+  shot::setWord(level, "steady.hold", "smooth", 1001);
+  shot::setWord(level, "steady.level", "1", 1001);
+  for (const auto& [f, c] : steady::pathOf(level).looks) EXPECT_NEAR(c.rotation.col(0).y(), 0, 1e-12);
+  EXPECT_NE(shot::textOf(shot::steadyRecipe(level, 1001)).find("level horizon"), std::string::npos);
+}
+
+}  // namespace
+}  // namespace zentil
