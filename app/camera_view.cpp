@@ -462,6 +462,16 @@ void CameraView::mouseDoubleClickEvent(QMouseEvent* e) {
   update();
 }
 
+bool CameraView::event(QEvent* e) {
+  // What the tool in hand wants does not step frames.
+  if (e->type() == QEvent::ShortcutOverride &&
+      anyTool([&](PictureTool& t) { return t.wants(static_cast<QKeyEvent*>(e)); })) {
+    e->accept();
+    return true;
+  }
+  return WorldView::event(e);
+}
+
 void CameraView::tabletEvent(QTabletEvent* e) {
   pointer_ = e->position();
   if (!painter_.pen(e)) {

@@ -47,6 +47,7 @@ class CameraView : public WorldView {
   void mouseDoubleClickEvent(QMouseEvent* e) override;
   void wheelEvent(QWheelEvent* e) override;
   void keyPressEvent(QKeyEvent* e) override;
+  bool event(QEvent* e) override;
   void tabletEvent(QTabletEvent* e) override;
   void contextMenuEvent(QContextMenuEvent* e) override { askMenu(e->pos()); }
 

@@ -25,6 +25,8 @@ class PictureTool {
   virtual bool release(QMouseEvent* e) = 0;
   virtual bool doubleClick(QMouseEvent* e) = 0;
   virtual bool key(QKeyEvent* e, const QPointF& pointer) = 0;
+  /// A key that the window has a use for is the tool's.
+  virtual bool wants(QKeyEvent*) const { return false; }
   /// Takes back what is being drawn.
   virtual bool cancel() = 0;
   /// True while this is the tool in hand: it is drawn even when what lies over the picture is hidden.

@@ -84,6 +84,10 @@ bool SpotPicker::press(QMouseEvent* e) {
   return true;
 }
 
+bool SpotPicker::wants(QKeyEvent* e) const {
+  return inHand() && chosen() && e->key() >= Qt::Key_Left && e->key() <= Qt::Key_Down;
+}
+
 bool SpotPicker::key(QKeyEvent* e, const QPointF&) {
   if (!inHand() || !chosen()) return false;
   const double by = e->modifiers() & Qt::ShiftModifier ? 5 : 0.5;

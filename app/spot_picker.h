@@ -15,6 +15,7 @@ class SpotPicker : public PictureTool {
   bool release(QMouseEvent*) override { return false; }
   bool doubleClick(QMouseEvent*) override { return inHand(); }
   bool key(QKeyEvent* e, const QPointF& pointer) override;
+  bool wants(QKeyEvent* e) const override;
   bool cancel() override { return false; }
   bool inHand() const override { return session_->tool() == Tool::Spot || session_->tool() == Tool::SecondSpot; }
 

@@ -66,7 +66,7 @@ std::pair<double, double> residual(const shot::Shot& s, const cv::Rect& part) {
   for (const auto& [f, c] : path.looks) {
     const cv::Mat now = grey(steady::steadied(s, path, f, w, map::Filter::Sharp), part);
     cv::Mat warp = cv::Mat::eye(2, 3, CV_32F);
-    cv::findTransformECC(base, now, warp, cv::MOTION_EUCLIDEAN,
+    cv::findTransformECC(base, now, warp, cv::MOTION_AFFINE,
                          {cv::TermCriteria::COUNT + cv::TermCriteria::EPS, 200, 1e-7}, cv::noArray(), 5);
     // In the middle, whatever turns about it.
     const float x = static_cast<float>(part.width) / 2 - 0.5f, y = static_cast<float>(part.height) / 2 - 0.5f;
@@ -90,7 +90,7 @@ TEST(Steady, WhatIsHeldStays) {
       EXPECT_LT((at - wanted).norm(), 1e-6) << f;
     }
     const auto [median, worst] =
-        residual(s, {static_cast<int>(wanted.x()) - 20, static_cast<int>(wanted.y()) - 20, 40, 40});
+        residual(s, {static_cast<int>(wanted.x()) - 45, static_cast<int>(wanted.y()) - 45, 90, 90});
     std::printf("%s held: residual %.3f px median, %.3f worst\n", nameOf(hold), median, worst);
     EXPECT_LT(median, 0.05);
     EXPECT_LT(worst, 0.15);
