@@ -28,7 +28,7 @@ int main(int argc, char** argv) {
       "view",
       "camera, set, both, straight, grid, errors, held, wipe, difference, help, shortcuts (several with commas).",
       "names");
-  const QCommandLineOption choose("choose", "Choose an element, surface, tracker or region by its id.", "id");
+  const QCommandLineOption choose("choose", "Choose an element, surface, spot, tracker or region by its id.", "id");
   const QCommandLineOption size("size", "The window's size.", "WxH");
   const QCommandLineOption timing("timing", "Print when the first picture is on the screen.");
   const QCommandLineOption memory("memory", "Cache budget, MB.", "n", "3000");
@@ -58,7 +58,8 @@ int main(int argc, char** argv) {
       s.setStation(static_cast<Station>(i));
   if (args.isSet(choose)) switch (s.station()) {
       case Station::Set:
-        s.chooseSurface(args.value(choose));
+        s.chooseSurface(args.value(choose)),
+            s.chooseSpot(s.shot().spot(args.value(choose).toStdString()) ? args.value(choose) : QString());
         break;
       case Station::Track:
         s.chooseTracker(args.value(choose).toInt()), s.chooseRegion(args.value(choose).toInt());

@@ -27,7 +27,8 @@ std::string addStroke(shot::Shot& s, const std::string& id, const element::Brush
   auto& paint = paintOf(s, id);
   element::Stroke stroke;
   stroke.id = paint.freshStrokeId();
-  stroke.name = fmt::format("{} {}", nameOf(brush.ink), stroke.id.substr(1));
+  constexpr const char* kNames[] = {"clone", "colour", "light", "blur", "smear", "erase", "hole closed", "line lifted"};
+  stroke.name = fmt::format("{} {}", kNames[static_cast<size_t>(brush.ink)], stroke.id.substr(1));
   stroke.brush = brush, stroke.trace = trace, stroke.range = range;
   paint.strokes.push_back(stroke);
   return stroke.id;

@@ -11,11 +11,13 @@ Sentence recipeOf(const Shot& shot, const set::Spot& spot, int frame) {
   for (const char* axis : {"x", "y", "z"}) s.push_back(w.number(path + "position." + axis));
   s.push_back(Wording::plain("turned"));
   for (const char* axis : {"x", "y", "z"}) s.push_back(w.number(path + "rotation." + axis));
-  s.push_back(Wording::plain(", a square of"));
+  s.back().text += ",";
+  s.push_back(Wording::plain("a square of"));
   s.push_back(w.number(path + "sizeM"));
+  s.back().text += ";";
   constexpr const char* kFrom[] = {"from the surface there", "from the picture", "from the points around it",
                                    "from two frames", "typed"};
-  std::string depth = fmt::format("; its depth is {}", kFrom[static_cast<size_t>(spot.depth)]);
+  std::string depth = fmt::format("its depth is {}", kFrom[static_cast<size_t>(spot.depth)]);
   if (spot.sigmaM > 0) depth += fmt::format(", give or take {:.2g} m", spot.sigmaM);
   s.push_back(Wording::plain(depth + "."));
   return s;
@@ -23,6 +25,11 @@ Sentence recipeOf(const Shot& shot, const set::Spot& spot, int frame) {
 
 Sentence handingRecipe(const Shot& shot) {
   const Wording w(shot, 0);
+  // A word with what follows it at once.
+  const auto then = [](Word word, const char* mark) {
+    word.text += mark;
+    return word;
+  };
   return {Wording::plain("Hand on camera, set and"),
           Wording::plain(shot.spots.size() == 1 ? "1 spot" : fmt::format("{} spots", shot.spots.size())),
           Wording::plain("with"),
@@ -30,17 +37,16 @@ Sentence handingRecipe(const Shot& shot) {
           Wording::plain("up, axes of the"),
           w.choice("handing.hand", {"right", "left"}),
           Wording::plain("hand,"),
-          w.number("handing.unitsPerM"),
-          Wording::plain(", frame numbers changed by"),
-          w.number("handing.frameOffset"),
-          Wording::plain("; 2D in"),
+          then(w.number("handing.unitsPerM"), ","),
+          Wording::plain("frame numbers changed by"),
+          then(w.number("handing.frameOffset"), ";"),
+          Wording::plain("2D in"),
           w.choice("handing.straight", {"the picture as shot", "the straight picture"}),
           Wording::plain("from the"),
           w.choice("handing.from", {"top", "bottom"}),
-          w.choice("handing.unit", {"in pixels", "from 0 to 1"}),
-          Wording::plain("; into"),
-          Wording::file("handing.folder", shot.handing.folder),
-          Wording::plain(".")};
+          then(w.choice("handing.unit", {"in pixels", "from 0 to 1"}), ";"),
+          Wording::plain("into"),
+          then(Wording::file("handing.folder", shot.handing.folder), ".")};
 }
 
 }  // namespace zentil::shot

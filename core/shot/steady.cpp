@@ -7,10 +7,10 @@ namespace zentil::shot {
 Sentence steadyRecipe(const Shot& shot, int frame) {
   const Wording w(shot, frame);
   const Hold hold = shot.steady.hold;
-  Sentence s = {Wording::plain("Steady:"),
-                w.choice("steady.hold",
-                         {"hold nothing", "hold the place of a spot", "hold its place and turn",
-                          "hold its place, turn and scale", "hold the camera's turn", "smooth the camera's turn"})};
+  Sentence s = {
+      Wording::plain("Steady:"),
+      w.choice("steady.hold", {"hold nothing", "hold the place of", "hold place and turn of",
+                               "hold place, turn and scale of", "hold the camera's turn", "smooth the camera's turn"})};
   if (hold == Hold::Place || hold == Hold::PlaceTurn || hold == Hold::PlaceTurnScale)
     s.push_back(w.thing("steady.spot"));
   if (hold == Hold::Smooth) {

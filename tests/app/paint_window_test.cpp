@@ -86,8 +86,10 @@ TEST(PaintWindow, StrokesByMouseAreShownKeptAndTakenBack) {
 
   // The card lists strokes; one is hidden and one removed there.
   QWidget* shown = nullptr;
+  const auto height = [&](QWidget* word) { return word->mapTo(&w.window, QPoint()).y(); };
+  QTest::qWait(100);  // the list is laid out
   for (QWidget* word : w.window.findChildren<QWidget*>("word:on"))
-    if (word->isVisible()) shown = word;
+    if (word->isVisible() && (!shown || height(word) > height(shown))) shown = word;
   ASSERT_NE(shown, nullptr);
   QTest::mouseClick(shown, Qt::LeftButton);
   auto* menu = w.find<QMenu>("wordMenu");

@@ -93,7 +93,7 @@ TEST(SpotWindow, ThePictureIsSteadiedLookedAtAndDelivered) {
   w.station("Deliver");
   w.session().setFrame(1001);
   EXPECT_FALSE(w.find<QPushButton>("lookSteady")->isEnabled());
-  w.choose("hold", "hold the place of a spot");
+  w.choose("hold", "hold the place of");
   EXPECT_TRUE(w.find<QLabel>("steadyNote")->text().contains("no spot")) << "it says what is missing";
   w.choose("spot", "nail");
   w.type("reference", "1003");
