@@ -136,7 +136,7 @@ void ShotJobs::findSpot(const Vec2& pixel) {
   const auto shot = session_->snapshot();
   const int frame = session_->frame();
   run(tr("looking how far it is"), [this, shot, frame, pixel](const Job& job) {
-    const auto found = measure::spotAt(*shot, frame, pixel, *workshop_, job);
+    const auto found = edit::spotAt(*shot, frame, pixel, *workshop_, job);
     return std::function<void()>([this, found] {
       std::string id;
       session_->change(tr("add a spot"), [&](shot::Shot& s) { id = edit::addSpot(s, found.spot); });
@@ -152,7 +152,7 @@ void ShotJobs::showSpot(const QString& spotId, const Vec2& pixel) {
   session_->change(tr("show a spot on a second frame"), [&](shot::Shot& s) {
     const auto* spot = s.spot(id);
     if (!spot) throw Error("no spot is chosen", "Choose one first");
-    const auto found = measure::spotFrom(s, spot->frame, spot->pixel, session_->frame(), pixel);
+    const auto found = edit::spotFrom(s, spot->frame, spot->pixel, session_->frame(), pixel);
     edit::placeSpot(s, id, found.spot);
     session_->say(QString::fromStdString(spot->name + " " + found.words + "."), false);
   });

@@ -64,7 +64,7 @@ void SpotPicker::paint(QPainter& p, const QPointF& pointer) {
     const auto* spot = chosen();
     if (spot && spot->frame != frame) try {
         QPolygonF line;
-        for (const Vec2& at : measure::lineOn(shot, spot->frame, spot->pixel, frame)) line << toScreen(at);
+        for (const Vec2& at : edit::lineOn(shot, spot->frame, spot->pixel, frame)) line << toScreen(at);
         p.setPen(QPen(style::kPin, 1.4));
         p.drawPolyline(line);
       } catch (const Error&) {

@@ -289,16 +289,16 @@ json one(Shot& s, const json& e, const Context& c) {
   }
   if (e.contains("spot")) {
     const auto at = placesOf(json::array({e.at("spot")})).front();
-    measure::SpotFound found;
+    SpotFound found;
     if (e.contains("also")) {
       const json& also = e.at("also");
       if (!also.is_object() || !also.contains("at"))
         throw Error("\"also\" has to say where on which frame", "Write {\"frame\": 1040, \"at\": [x, y]}");
-      found = measure::spotFrom(s, needFrame(e), at, needFrame(also), placesOf(json::array({also.at("at")})).front());
+      found = spotFrom(s, needFrame(e), at, needFrame(also), placesOf(json::array({also.at("at")})).front());
     } else {
       std::optional<set::DepthFrom> from;
       if (e.contains("from")) from = named<set::DepthFrom>(textOf(e, "from"));
-      found = measure::spotAt(s, needFrame(e), at, c.workshop, {}, from);
+      found = spotAt(s, needFrame(e), at, c.workshop, {}, from);
     }
     lay(asOf(e), found.spot, c);
     return {{"id", addSpot(s, found.spot)},

@@ -1,7 +1,7 @@
 #pragma once
 #include <string>
 
-#include "core/measure/spot_depth.h"
+#include "core/edit/spot_depth.h"
 #include "core/shot/shot.h"
 
 namespace zentil::edit {

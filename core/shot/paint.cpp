@@ -173,7 +173,7 @@ template <>
 element::Element Words::fresh(const Shot& shot, const std::string& surface, int frame) {
   element::Element e;
   if (shot.surfaces.empty() && shot.regions.empty())
-    e.place = element::OnScreen{};  // where nothing carries it, it stays on the picture
+    e.place = onTheScreen();  // where nothing carries it, it stays on the picture
   else
     e = onSurface(shot, surface);
   element::Paint p;

@@ -50,9 +50,9 @@ Word placeWord(const element::Element& e, const Wording& w) {
   return Wording::special("elements." + e.id + ".on",
                           region >= 0 ? "region " + std::to_string(region) : "surface " + e.surface(),
                           std::move(choices),
-                          region >= 0                                          ? "a region that is gone"
-                          : std::holds_alternative<element::OnScreen>(e.place) ? "the screen"
-                                                                               : "no surface");
+                          region >= 0              ? "a region that is gone"
+                          : isOnTheScreen(e.place) ? "the screen"
+                                                   : "no surface");
 }
 
 std::string nameOfPlace(const Shot& shot, const element::Place& place) {

@@ -42,6 +42,9 @@ Word coverWord(const element::Element& e, const Wording& w);
 void addMatch(Sentence& sentence, const element::Element& e, const Wording& w, bool follows = false);
 /// What carries an element, as one word: a surface or a region (see setWord: "elements.e1.on").
 Word placeWord(const element::Element& e, const Wording& w);
+/// On the screen: where nothing carries it.
+element::Place onTheScreen();
+bool isOnTheScreen(const element::Place& place);
 /// The name of that.
 std::string nameOfPlace(const Shot& shot, const element::Place& place);
 /// Whether what carries a place is known on a frame: a camera, or the region's motion.

@@ -6,7 +6,7 @@
 #include "core/comp/workshop.h"
 #include "core/shot/shot.h"
 
-namespace zentil::measure {
+namespace zentil::edit {
 
 /// A spot's place, and what is to be said of it.
 struct SpotFound {
@@ -34,4 +34,4 @@ SpotFound spotFrom(const shot::Shot& shot, int frame, const Vec2& pixel, int oth
 /// The line on another frame on which what is seen at a pixel can be, near to far: plate pixels.
 std::vector<Vec2> lineOn(const shot::Shot& shot, int frame, const Vec2& pixel, int otherFrame);
 
-}  // namespace zentil::measure
+}  // namespace zentil::edit

@@ -1,4 +1,4 @@
-#include "core/measure/spot_depth.h"
+#include "core/edit/spot_depth.h"
 
 #include <fmt/format.h>
 
@@ -10,7 +10,7 @@
 #include "core/base/parallel.h"
 #include "core/moment/moment.h"
 
-namespace zentil::measure {
+namespace zentil::edit {
 namespace {
 
 using set::DepthFrom;
@@ -541,4 +541,4 @@ std::vector<Vec2> lineOn(const Shot& s, int frame, const Vec2& pixel, int otherF
   return out;
 }
 
-}  // namespace zentil::measure
+}  // namespace zentil::edit

@@ -6,9 +6,9 @@
 #include <random>
 
 #include "core/edit/edits.h"
+#include "core/edit/spot_depth.h"
 #include "core/edit/spots.h"
 #include "core/edit/things.h"
-#include "core/measure/spot_depth.h"
 #include "core/shot/recipe.h"
 #include "core/shot/shot_json.h"
 #include "tests/support/making.h"
@@ -17,7 +17,7 @@
 namespace zentil {
 namespace {
 
-using measure::spotAt;
+using edit::spotAt;
 using set::DepthFrom;
 
 /// Where the wall (z = 0) is seen at a pixel.
@@ -144,22 +144,22 @@ TEST(Spot, TwoFramesShownByHandMeet) {
     s.lensAt(f).plateFromStraight(straight, plate);
     return plate;
   };
-  const auto found = measure::spotFrom(s, 1001, seen(1001), 1005, seen(1005));
+  const auto found = edit::spotFrom(s, 1001, seen(1001), 1005, seen(1005));
   EXPECT_LT((found.spot.position - place).norm(), 1e-6);
   EXPECT_EQ(found.spot.depth, DepthFrom::Frames);
   // The line on the other frame runs through it.
   double away = 1e9;
-  const auto line = measure::lineOn(s, 1001, seen(1001), 1005);
+  const auto line = edit::lineOn(s, 1001, seen(1001), 1005);
   for (size_t i = 1; i < line.size(); ++i) {
     const Vec2 d = line[i] - line[i - 1];
     const double t = std::clamp((seen(1005) - line[i - 1]).dot(d) / std::max(1e-12, d.squaredNorm()), 0.0, 1.0);
     away = std::min(away, (line[i - 1] + t * d - seen(1005)).norm());
   }
   EXPECT_LT(away, 0.05);
-  EXPECT_NE(test::errorOf([&] { measure::spotFrom(s, 1001, seen(1001), 1005, seen(1005) + Vec2(0, 6)); }).find("miss"),
+  EXPECT_NE(test::errorOf([&] { edit::spotFrom(s, 1001, seen(1001), 1005, seen(1005) + Vec2(0, 6)); }).find("miss"),
             std::string::npos);
-  EXPECT_NE(test::errorOf([&] { measure::spotFrom(s, 1001, seen(1001), 1001, seen(1001)); }), "");
-  EXPECT_NE(test::errorOf([&] { measure::spotFrom(s, 1001, seen(1001), 1005, seen(1001) + Vec2(60, 0)); }), "");
+  EXPECT_NE(test::errorOf([&] { edit::spotFrom(s, 1001, seen(1001), 1001, seen(1001)); }), "");
+  EXPECT_NE(test::errorOf([&] { edit::spotFrom(s, 1001, seen(1001), 1005, seen(1001) + Vec2(60, 0)); }), "");
 }
 
 TEST(Spot, SpotsAreThingsOfTheShot) {
