@@ -69,8 +69,16 @@ std::optional<SpotFound> onSurface(const Shot& s, const Eye& eye, int frame, con
   const auto scene = workshop.scene(*stage);
   Vec3 d;
   if (!eye.ray(pixel, d)) return std::nullopt;
-  scene->prepare(0, false);
-  const auto hit = scene->first(eye.camera.position, d.normalized());
+  // What stands in the way of others is there; a card that only carries a matte is taken when nothing else is.
+  set::RayScene::Hit hit;
+  for (const bool blocks : {true, false}) {
+    for (size_t i = 0; i < scene->surfaces().size(); ++i) {
+      if (scene->surfaces()[i].blocks != blocks) continue;
+      const auto one = scene->first(eye.camera.position, d.normalized(), static_cast<int>(i));
+      if (one.surface >= 0 && (hit.surface < 0 || one.distance < hit.distance)) hit = one;
+    }
+    if (hit.surface >= 0) break;
+  }
   if (hit.surface < 0) return std::nullopt;
   const int surface = hit.surface;
   const Vec3 at = eye.camera.position + hit.distance * d.normalized();

@@ -69,21 +69,25 @@ std::vector<std::string> writeUsda(const Scene& s, const std::filesystem::path& 
   out += fmt::format("        float horizontalApertureOffset = {:.9g}\n        float verticalApertureOffset = {:.9g}\n",
                      -s.centreOffsetPx.x() / s.width * s.backWidthMm, s.centreOffsetPx.y() / s.height * s.backHeightMm);
   if (s.zooms()) {
-    out += fmt::format("{}", "        float focalLength.timeSamples = {\n");
+    out += fmt::format("        float focalLength = {:.9g}\n        float focalLength.timeSamples = {{\n",
+                       s.cameras.front().focalMm);
     for (const auto& c : own.cameras) out += fmt::format("            {}: {:.9g},\n", c.frame, c.focalMm);
     out += fmt::format("{}", "        }\n");
   } else {
     out += fmt::format("        float focalLength = {:.9g}\n", s.cameras.front().focalMm);
   }
-  out += fmt::format("{}", "        matrix4d xformOp:transform.timeSamples = {\n");
-  for (const auto& c : own.cameras) {
-    // Row vectors: each row is one of the camera's axes, the last its place.
+  // Row vectors: each row is one of the camera's axes, the last its place.
+  const auto rows = [](const Scene::Camera& c) {
     const auto row = [](const Vec3& v, int last) {
       return fmt::format("({:.17g}, {:.17g}, {:.17g}, {})", v.x(), v.y(), v.z(), last);
     };
-    out += fmt::format("            {}: ( {}, {}, {}, {} ),\n", c.frame, row(c.rotation.col(0), 0),
-                       row(c.rotation.col(1), 0), row(c.rotation.col(2), 0), row(c.position, 1));
-  }
+    return fmt::format("( {}, {}, {}, {} )", row(c.rotation.col(0), 0), row(c.rotation.col(1), 0),
+                       row(c.rotation.col(2), 0), row(c.position, 1));
+  };
+  // Some readers look at no samples: they get the first frame.
+  out += fmt::format("        matrix4d xformOp:transform = {}\n        matrix4d xformOp:transform.timeSamples = {{\n",
+                     rows(own.cameras.front()));
+  for (const auto& c : own.cameras) out += fmt::format("            {}: {},\n", c.frame, rows(c));
   out += fmt::format("{}", "        }\n        uniform token[] xformOpOrder = [\"xformOp:transform\"]\n    }\n");
   if (!own.points.empty()) {
     out += fmt::format("\n    def Points \"{}\"\n    {{\n        point3f[] points = {}\n        float[] widths = [",

@@ -52,6 +52,12 @@ TEST(Spot, ASurfaceUnderItTellsPlaceAndFacing) {
   EXPECT_LT((found.spot.rotation.col(2) - Vec3::UnitZ()).norm(), 1e-6);
   EXPECT_LT((found.spot.rotation.col(1) - Vec3::UnitY()).norm(), 1e-6);
   EXPECT_NE(found.words.find("wall"), std::string::npos);
+  // A card before it that only carries a matte is not what is seen there.
+  auto carded = s;
+  set::Surface card = test::surface(carded.surfacesAt(1003)[0].kind, Vec3(0, 1.5, 2), Vec3(3, 3, 1), "s9");
+  card.blocks = false;
+  carded.surfaces.emplace_back(card);
+  EXPECT_NEAR(spotAt(carded, 1003, {200, 60}, w).spot.position.z(), 0, 1e-6);
 }
 
 TEST(Spot, ThePictureTellsHowFarItIsAndHowSurely) {
