@@ -51,8 +51,10 @@ void SpotPicker::paint(QPainter& p, const QPointF& pointer) {
       QPolygonF way;
       for (const auto& [f, pose] : shot.camera->poses)
         if (QPointF at; shot.range.contains(f) && onScreen(spot.position, f, at)) way << at;
-      p.setPen(QPen(QColor(style::kAccent.red(), style::kAccent.green(), style::kAccent.blue(), 150), 1, Qt::DotLine));
-      p.drawPolyline(way);
+      for (const auto& [pen, width] : {std::pair(QColor(0, 0, 0, 160), 3.0), std::pair(style::kAccent, 1.2)}) {
+        p.setPen(QPen(pen, width));
+        p.drawPolyline(way);
+      }
     }
     const QString name = QString::fromStdString(spot.name);
     QRectF tag(middle + QPointF(8, -20), QSizeF(p.fontMetrics().horizontalAdvance(name) + 8, 16));

@@ -183,7 +183,7 @@ TEST(Mutation, DamagedShotsAreReadCheckedAndBuiltOrRefusedInWords) {
   getrusage(RUSAGE_SELF, &use);
   std::printf("%d damaged shots: %d with notes, %d built, %d refused; slowest %.2f s, at most %ld MB\n", count, noted,
               built, refused, slowest, use.ru_maxrss / 1024);
-#ifdef __SANITIZE_ADDRESS__
+#if defined(__SANITIZE_ADDRESS__) || defined(__SANITIZE_THREAD__)
   constexpr long kMost = 3 * 1024 * 1024;  // what a watched heap keeps back
 #else
   constexpr long kMost = 1024 * 1024;
