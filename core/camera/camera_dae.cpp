@@ -44,7 +44,7 @@ Channels channelsOf(pugi::xml_node root, const std::string& file) {
       if (what == "INPUT") times = numbersOf(source.child_value("float_array"));
       if (what == "OUTPUT") values = numbersOf(source.child_value("float_array"));
     }
-    if (times.empty() || values.size() % times.size() != 0)
+    if (times.empty() || values.empty() || values.size() % times.size() != 0)
       throw Error(fmt::format("{}: the animation of {} is damaged", file, channel.attribute("target").value()),
                   "Export the camera again");
     Samples s;
@@ -97,7 +97,10 @@ CameraPath readCameraDae(const std::filesystem::path& path, const CameraFileCont
   const auto instance = root.select_node("//node/instance_camera").node();
   const auto optics = byId(root, instance.attribute("url").value()).select_node(".//perspective").node();
   if (!instance || !optics) throw Error(fmt::format("{} holds no perspective camera", file), "Export one");
-  const auto number = [&](const char* name) { return optics.child(name) ? optics.child(name).text().as_double() : 0; };
+  const auto number = [&](const char* name) {
+    const auto read = numbersOf(optics.child_value(name));
+    return read.empty() ? 0 : read.front();
+  };
   double x = number("xfov"), y = number("yfov"), aspect = number("aspect_ratio");
   if (!(aspect > 0)) aspect = x > 0 && y > 0 ? std::tan(x * M_PI / 360) / std::tan(y * M_PI / 360) : context.aspect;
   const double tangent = x > 0 ? std::tan(x * M_PI / 360) : std::tan(y * M_PI / 360) * aspect;
@@ -108,7 +111,8 @@ CameraPath readCameraDae(const std::filesystem::path& path, const CameraFileCont
   const auto asset = root.child("asset");
   const std::string up = asset.child_value("up_axis");
   if (up == "X_UP") throw Error(fmt::format("{} has X up", file), "Export it with Y or Z up");
-  const double metres = asset.child("unit").attribute("meter").as_double(1);
+  const auto unit = numbersOf(asset.child("unit").attribute("meter").value());
+  const double metres = unit.empty() ? 1 : unit.front();
   const Mat4 world = toYUpMetres(up == "Z_UP", metres);
   const Channels channels = channelsOf(root, file);
   double last = 0;

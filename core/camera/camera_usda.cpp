@@ -4,6 +4,7 @@
 
 #include <Eigen/Geometry>
 #include <cctype>
+#include <charconv>
 #include <cmath>
 #include <cstring>
 
@@ -116,9 +117,12 @@ class Parser {
     } else if (c == '{') {
       dictionary(out);
     } else if (std::isdigit(static_cast<unsigned char>(c)) || c == '-' || c == '+' || c == '.') {
-      char* after = nullptr;
-      out.numbers.push_back(std::strtod(at_, &after));
-      if (after == at_) fail("a number");
+      // Whatever the locale's decimal mark is.
+      if (c == '+') ++at_;
+      double number = 0;
+      const auto [after, bad] = std::from_chars(at_, end_, number);
+      if (bad != std::errc()) fail("a number");
+      out.numbers.push_back(number);
       at_ = after;
     } else {
       const std::string w = word();
@@ -301,6 +305,9 @@ Mat4 transformOf(const Prim& p, double time, const std::string& file) {
       }
     } else {
       const auto v = valueAt(p, op, time);
+      // Turns name their axes.
+      if (kind.starts_with("rotate") && kind.substr(6).find_first_not_of("XYZ") != std::string::npos)
+        throw Error(fmt::format("{}: \"{}\" is not understood", file, op), "Export the camera with matrices");
       const auto turn = [&](double degrees, const Vec3& axis) {
         return Eigen::AngleAxisd(degrees * M_PI / 180, axis).toRotationMatrix();
       };
@@ -315,8 +322,8 @@ Mat4 transformOf(const Prim& p, double time, const std::string& file) {
       else if (kind.starts_with("rotate") && kind.size() == 9 && v.size() >= 3) {
         // "XYZ": about X first, then Y, then Z.
         Mat3 r = Mat3::Identity();
-        for (int i = 0; i < 3; ++i) {
-          const int axis = kind[static_cast<size_t>(6 + i)] - 'X';
+        for (size_t i = 0; i < 3; ++i) {
+          const int axis = kind[6 + i] - 'X';
           r = turn(v[static_cast<size_t>(axis)], Vec3::Unit(axis)) * r;
         }
         one.topLeftCorner<3, 3>() = r;

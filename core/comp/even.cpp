@@ -33,7 +33,7 @@ Stations stationsOf(const std::vector<Vec2>& way, double radius) {
   for (int i = 0; i < n; ++i) {
     Vec2 sum = Vec2::Zero();
     const int r = std::min({reach, i, n - 1 - i});
-    for (int k = -r; k <= r; ++k) sum += points[static_cast<size_t>(i + k)];
+    for (int k = i - r; k <= i + r; ++k) sum += points[static_cast<size_t>(k)];
     out.at.push_back(sum / (2 * r + 1));
   }
   for (int i = 0; i < n; ++i) {

@@ -116,6 +116,7 @@ std::optional<SpotFound> byPoints(const Shot& s, const Eye& eye, int frame, cons
     }
     fit = m.ldlt().solve(v);
     std::vector<double> off;
+    off.reserve(near.size());
     for (const auto& n : near)
       off.push_back(std::abs(n.inverse - fit.dot(Eigen::Vector3d(1, n.off.x() / s.width, n.off.y() / s.width))));
     spread = std::max(1.4826 * medianOf(off), 1e-9 * fit[0]);
@@ -285,6 +286,7 @@ SpotFound byPicture(const Shot& s, const Eye& eye, int frame, const Vec2& pixel,
   const Patch patch(eye, grey, pixel, half, s.width);
   if (!patch.whole()) throw Error("it is too near to the picture's border to be found again", elsewhere);
   std::vector<Other> others;
+  others.reserve(frames.size());
   for (const int f : frames) others.push_back({f, Eye(s, f), {}});
   std::vector<std::string> unread(others.size());
   parallelRanges(0, static_cast<int>(others.size()), 1, [&](int first, int last) {

@@ -141,6 +141,10 @@ void Words::problems(const element::Element& e, const element::Paint& p, const S
                     wantsCamera(e.place) ? "the camera has no pose" : "its region was not followed to"));
   for (const auto& s : p.strokes) {
     if (!s.on || s.brush.ink != Ink::Clone || !s.brush.otherFrame) continue;
+    if (!isCarried(e.place)) {
+      say("clones from another frame, and nothing carries it there: place it on a surface or on a region");
+      break;
+    }
     const PlateUse* plate = s.brush.fromPlate.empty() ? &shot.worked() : shot.plateUse(s.brush.fromPlate);
     if (!plate) {
       say("clones from a plate that is gone: remove the stroke, or choose another plate");

@@ -150,6 +150,49 @@ TEST(HandOn, WhatAFormatCannotHoldIsSaid) {
   EXPECT_NE(test::errorOf([&] { exchange::handOn(withSpots(folder), "/proc/nowhere"); }), "");
 }
 
+TEST(HandOn, DamagedCameraFilesAreRefusedInWords) {
+  const test::Folder folder;
+  const auto scene = exchange::sceneOf(withSpots(folder));
+  exchange::writeUsda(scene, folder / "c.usda");
+  exchange::writeDae(scene, folder / "c.dae");
+  camera::CameraFileContext context;
+  context.range = {1001, 1005}, context.firstFrame = 1001;
+  for (const char* ending : {".usda", ".dae"}) {
+    const std::string whole = readText(folder / (std::string("c") + ending));
+    const auto broken = folder / (std::string("b") + ending);
+    // Cut anywhere, and with any one thing in it changed: a camera or a sentence, never a crash or a raw message.
+    const auto tryIt = [&](const std::string& text) {
+      writeText(broken, text);
+      try {
+        camera::readCamera(broken, context);
+      } catch (const Error& e) {
+        EXPECT_NE(std::string(e.what()).find(broken.string()), std::string::npos) << e.what();
+      }
+    };
+    for (size_t at = 0; at < whole.size(); at += 1 + whole.size() / 97) tryIt(whole.substr(0, at));
+    for (size_t at = 3; at + 9 < whole.size(); at += 1 + whole.size() / 211) {
+      std::string changed = whole;
+      changed[at] = "({[}])\"0-A#="[at % 13];
+      tryIt(changed);
+      changed = whole;
+      changed.erase(at, 7);
+      tryIt(changed);
+    }
+  }
+  const auto why = [&](const std::string& text) {
+    writeText(folder / "x.usda", text);
+    return test::errorOf([&] { camera::readCamera(folder / "x.usda", context); });
+  };
+  EXPECT_NE(why("PXR-USDC"), "");
+  EXPECT_NE(why("#usda 1.0\ndef Xform \"a\" {}\n").find("no camera"), std::string::npos);
+  EXPECT_NE(why("#usda 1.0\ndef Camera \"c\" { double3 xformOp:rotateABC = (1, 2, 3)\nuniform token[] xformOpOrder = "
+                "[\"xformOp:rotateABC\"]\n}\n")
+                .find("not understood"),
+            std::string::npos);
+  EXPECT_NE(why("#usda 1.0\ndef Camera \"c\" { float focalLength.timeSamples = { 5: 35, 9: 35 } }\n").find("others"),
+            std::string::npos);
+}
+
 TEST(HandOn, PinsAndMatricesMoveThePictureAsOpenCvDoes) {
   const test::Folder folder;
   auto s = withSpots(folder);
