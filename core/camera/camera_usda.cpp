@@ -153,6 +153,14 @@ class Parser {
     }
     --depth_;
   }
+  /// What is said of a thing in brackets behind it: gone through and left out.
+  void about() {
+    std::map<std::string, Value> said;
+    if (!take('(')) return;
+    deeper();
+    attributes(said, ')');
+    --depth_;
+  }
   /// Up to a closing bracket.
   void attributes(std::map<std::string, Value>& out, char close) {
     while (!take(close)) {
@@ -176,12 +184,7 @@ class Parser {
       }
       if (!take('=')) continue;
       value(out[last]);
-      blank();
-      if (peek() == '(') {  // about the attribute
-        std::map<std::string, Value> about;
-        ++at_;
-        attributes(about, ')');
-      }
+      about();
     }
   }
   void prim(Prim& into) {
@@ -193,12 +196,7 @@ class Parser {
     blank();
     if (peek() != '"') fail("a name in quotes");
     p.name = quoted();
-    blank();
-    if (peek() == '(') {
-      std::map<std::string, Value> about;
-      ++at_;
-      attributes(about, ')');
-    }
+    about();
     if (!take('{')) fail("{");
     deeper();
     while (!take('}')) {
@@ -243,12 +241,7 @@ class Parser {
     }
     if (!take('=')) return;
     value(out[last]);
-    blank();
-    if (peek() == '(') {
-      std::map<std::string, Value> about;
-      ++at_;
-      attributes(about, ')');
-    }
+    about();
   }
 
   const char *at_, *end_;
