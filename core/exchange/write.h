@@ -11,7 +11,7 @@ namespace zentil::exchange {
 /// glTF 2.0 (Khronos): always right-handed, Y up, metres, as the specification has it. Time 0 is the first frame. One
 /// focal length, no optical centre off the middle.
 std::vector<std::string> writeGltf(const Scene& scene, const std::filesystem::path& file);
-/// USD as text (.usda, Pixar's open format): a camera with time samples, points, meshes. Right-handed; Y or Z up.
+/// USD as text (.usda; OpenUSD): a camera with time samples, points, meshes. Right-handed; Y or Z up.
 std::vector<std::string> writeUsda(const Scene& scene, const std::filesystem::path& file);
 /// COLLADA 1.4.1 (Khronos): right-handed; Y or Z up. One angle of view, no optical centre off the middle.
 std::vector<std::string> writeDae(const Scene& scene, const std::filesystem::path& file);
