@@ -443,9 +443,9 @@ SpotFound byPicture(const Shot& s, const Eye& eye, int frame, const Vec2& pixel,
   // Grain of one picture is half of what two differ by.
   const double perPixel = noise / static_cast<double>(counted) / 2;
   const double own = perPixel * shared * shared / (all * all);
-  // Compression, and what the surface is not quite flat by, are shared by all frames: a fortieth of a pixel (found on
-  // rendered shots whose depths are known).
-  constexpr double kSharedPx = 0.025;
+  // Compression, and what the surface is not quite flat by, are shared by all frames: three hundredths of a pixel
+  // (found on rendered shots whose depths are known).
+  constexpr double kSharedPx = 0.03;
   const double floor = kSharedPx / std::sqrt(run / k);
   const double sigma = std::sqrt((scatter + own) * std::max(1.0, loosened) + floor * floor), depth = 1 / plane[0];
 

@@ -84,11 +84,13 @@ std::vector<std::string> writeUsda(const Scene& s, const std::filesystem::path& 
     return fmt::format("( {}, {}, {}, {} )", row(c.rotation.col(0), 0), row(c.rotation.col(1), 0),
                        row(c.rotation.col(2), 0), row(c.position, 1));
   };
-  // Some readers look at no samples: they get the first frame.
-  out += fmt::format("        matrix4d xformOp:transform = {}\n        matrix4d xformOp:transform.timeSamples = {{\n",
-                     rows(own.cameras.front()));
+  out += fmt::format("{}", "        matrix4d xformOp:transform.timeSamples = {\n");
   for (const auto& c : own.cameras) out += fmt::format("            {}: {},\n", c.frame, rows(c));
-  out += fmt::format("{}", "        }\n        uniform token[] xformOpOrder = [\"xformOp:transform\"]\n    }\n");
+  // Readers that look at no samples get the first frame; it has to stand behind them.
+  out += fmt::format(
+      "        }}\n        matrix4d xformOp:transform = {}\n        uniform token[] xformOpOrder = "
+      "[\"xformOp:transform\"]\n    }}\n",
+      rows(own.cameras.front()));
   if (!own.points.empty()) {
     out += fmt::format("\n    def Points \"{}\"\n    {{\n        point3f[] points = {}\n        float[] widths = [",
                        prim("points", taken), list(own.points));
