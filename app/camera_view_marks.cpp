@@ -91,4 +91,58 @@ void CameraView::paintSlip(QPainter& p) {
   }
 }
 
+void CameraView::paintErrors(QPainter& p) const {
+  const auto& shot = session_->shot();
+  const int frame = session_->frame();
+  if (session_->station() != Station::Camera || !shot.solved || !shot.hasCamera(frame)) return;
+  constexpr double kTimes = 50;
+  std::map<int, Vec3> places;
+  for (const auto& point : *shot.points) places[point.id] = point.at;
+  const auto camera = shot.cameraAt(frame);
+  const auto lens = shot.lensAt(frame);
+  p.setRenderHint(QPainter::Antialiasing);
+  for (const auto& t : *shot.tracks) {
+    const auto at = places.find(t.id);
+    Vec2 straight, there;
+    if (at == places.end() || !t.on || !t.has(frame) || !camera.project(at->second, straight) ||
+        !lens.plateFromStraight(straight, there))
+      continue;
+    const Vec2 off = t.where(frame) - there;
+    p.setPen(QPen(style::errorRamp(off.norm() / 0.5), 1.3));
+    p.drawLine(plateToWidget(there), plateToWidget(there + kTimes * off));
+  }
+  const QRectF tag(8, 8, 176, 20);
+  p.fillRect(tag, QColor(0x14, 0x15, 0x16, 217));
+  p.setPen(QColor(0xdf, 0xe2, 0xe4));
+  p.drawText(tag, Qt::AlignCenter, tr("errors, %1 times enlarged").arg(kTimes));
+}
+
+void CameraView::paintHeld(QPainter& p) const {
+  const auto& shot = session_->shot();
+  if (session_->station() != Station::Camera || !shot.solved) return;
+  const auto& all = shot.solved->evidence.slipPx;
+  auto it = all.lower_bound(session_->frame());
+  if (it == all.end()) return;
+  QFont mono("DejaVu Sans Mono");
+  mono.setPixelSize(11);
+  p.setFont(mono);
+  p.setRenderHint(QPainter::Antialiasing, false);
+  const double w = shot.width, h = shot.height;
+  constexpr int kX = solve::Evidence::kAcross, kY = solve::Evidence::kDown;
+  for (int y = 0; y < kY; ++y)
+    for (int x = 0; x < kX; ++x) {
+      const double slip = it->second[static_cast<size_t>(y * kX + x)];
+      const QRectF cell(plateToWidget({x * w / kX, y * h / kY}), plateToWidget({(x + 1) * w / kX, (y + 1) * h / kY}));
+      const bool weak = shot.solved->evidence.weak(slip);
+      p.setPen(QPen(weak ? style::kWarn : QColor(255, 255, 255, 40), weak ? 1.6 : 1));
+      p.setBrush(weak ? QBrush(QColor(0xe2, 0xa4, 0x58, 60), Qt::BDiagPattern) : QBrush(Qt::NoBrush));
+      p.drawRect(cell.adjusted(1, 1, -1, -1));
+      QRectF tag(0, 0, 58, 18);
+      tag.moveCenter(cell.center());
+      p.fillRect(tag, QColor(0x14, 0x15, 0x16, 190));
+      p.setPen(weak ? style::kWarn : QColor(0xdf, 0xe2, 0xe4));
+      p.drawText(tag, Qt::AlignCenter, tr("%1 px").arg(slip, 0, 'f', 2));
+    }
+}
+
 }  // namespace zentil::app

@@ -14,6 +14,7 @@
 #include "app/style.h"
 #include "core/comp/paint.h"
 #include "core/edit/mend.h"
+#include "core/edit/paint.h"
 
 namespace zentil::app {
 namespace {
@@ -52,6 +53,12 @@ Painter::Painter(Session* session, Engine* engine) : PictureTool(session, engine
   pool_.setExpiryTimeout(-1);
   // What is painted on is made ready before the pen comes down.
   QObject::connect(session, &Session::toolChanged, &guard_, [this] { prepare(); });
+  // A stroke is of the shot that it was begun in.
+  QObject::connect(session, &Session::documentReplaced, &guard_, [this] {
+    cancel();
+    committed_ = false;
+    fresh_ = {}, freshPart_ = {};
+  });
 }
 
 void Painter::prepare() {
@@ -75,10 +82,10 @@ Painter::~Painter() {
 
 const element::Paint* Painter::paintOf() const {
   const auto* e = session_->shot().element(session_->element().toStdString());
-  return e ? e->from<element::Paint>() : nullptr;
+  return e ? edit::paintIn(*e) : nullptr;
 }
 
-bool Painter::begin(const QPointF& at, double pressure, bool shift) {
+bool Painter::begin(const QPointF& at, double pressure, bool shift, bool erases) {
   const auto* paint = paintOf();
   if (!paint) {
     session_->say(tr("Choose an element of paint first, or add one: + Paint."));
@@ -104,9 +111,10 @@ bool Painter::begin(const QPointF& at, double pressure, bool shift) {
   live_ = std::make_shared<Live>();
   live_->element = session_->element().toStdString();
   live_->brush = paint->brush;
+  if (erases) live_->brush.ink = element::Ink::Erase;
   live_->frame = paint->frame;
   live_->view = session_->view();
-  if (paint->brush.ink == element::Ink::Clone && paint->brush.otherFrame) {
+  if (live_->brush.ink == element::Ink::Clone && paint->brush.otherFrame) {
     // With a stroke that has no way yet, so that what it is taken from is among what the element reads.
     shot::Shot with = session_->shot();
     element::Stroke stroke;
@@ -150,6 +158,7 @@ void Painter::finish() {
 
 void Painter::work(const std::shared_ptr<Live>& live) {
   QString problem;
+  const QPointer<QObject> alive(&guard_);
   try {
     const auto moment = live->timeline->only(live->element, live->frame);
     if (moment.layers.empty())
@@ -160,7 +169,9 @@ void Painter::work(const std::shared_ptr<Live>& live) {
     const auto show = [&](const Box& box, qint64 since) {
       if (box.empty()) return;
       const QImage patch = shownPicture(canvas.seen(box), live->view);
-      inInterface([this, live, patch, at = QPoint(box.x0, box.y0), since] { take(live, patch, at, since); });
+      inInterface([this, alive, live, patch, at = QPoint(box.x0, box.y0), since] {
+        if (alive) take(live, patch, at, since);
+      });
     };
     for (bool ends = false; !ends;) {
       std::vector<element::PenPoint> points;
@@ -181,7 +192,9 @@ void Painter::work(const std::shared_ptr<Live>& live) {
   } catch (const std::exception& e) {
     problem = QString::fromStdString(e.what());
   }
-  inInterface([this, live, problem] { ended(live, problem); });
+  inInterface([this, alive, live, problem] {
+    if (alive) ended(live, problem);
+  });
 }
 
 void Painter::take(const std::shared_ptr<Live>& live, const QImage& patch, const QPoint& at, qint64 since) {
@@ -253,7 +266,7 @@ bool Painter::release(QMouseEvent*) {
     const std::string id = session_->element().toStdString();
     session_->change(tr("choose where a clone is taken from"), [&](shot::Shot& s) {
       auto* el = s.element(id);
-      auto* paint = el ? el->from<element::Paint>() : nullptr;
+      auto* paint = el ? edit::paintIn(*el) : nullptr;
       if (!paint) throw Error("it is not painted", "Choose an element of paint");
       // Whole pixels are copied as they are.
       paint->brush.offset = Vec2(std::round(by.x()), std::round(by.y()));
@@ -271,8 +284,9 @@ bool Painter::pen(QTabletEvent* e) {
   switch (e->type()) {
     case QEvent::TabletPress:
       if (e->button() != Qt::LeftButton) return false;
-      if (!live_) begin(e->position(), e->pressure(), e->modifiers() & Qt::ShiftModifier);
-      if (live_ && e->pointerType() == QPointingDevice::PointerType::Eraser) live_->brush.ink = element::Ink::Erase;
+      if (!live_)
+        begin(e->position(), e->pressure(), e->modifiers() & Qt::ShiftModifier,
+              e->pointerType() == QPointingDevice::PointerType::Eraser);
       return true;
     case QEvent::TabletMove:
       if (anchor_)
@@ -295,7 +309,7 @@ void Painter::sizeBy(double factor) {
       tr("size the brush"),
       [&](shot::Shot& s) {
         auto* el = s.element(id);
-        auto* paint = el ? el->from<element::Paint>() : nullptr;
+        auto* paint = el ? edit::paintIn(*el) : nullptr;
         if (!paint) throw Error("it is not painted", "Choose an element of paint");
         double& size = paint->brush.sizePx;
         size = std::clamp(factor > 1 ? std::max(size + 1, std::round(size * factor)) : std::round(size * factor), 1.0,
@@ -305,6 +319,11 @@ void Painter::sizeBy(double factor) {
 }
 
 bool Painter::key(QKeyEvent* e, const QPointF&) {
+  if (live_) {
+    // While the pen is down keys are its own: undo drops the stroke, and nothing else happens under it.
+    if (e->matches(QKeySequence::Undo)) cancel();
+    return true;
+  }
   if (!inHand() || !paintOf()) return false;
   if (e->key() == Qt::Key_Comma) {
     sizeBy(1 / 1.2);

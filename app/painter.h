@@ -23,6 +23,7 @@ class Painter : public PictureTool {
   bool release(QMouseEvent* e) override;
   bool doubleClick(QMouseEvent*) override { return inHand(); }
   bool key(QKeyEvent* e, const QPointF& pointer) override;
+  bool wants(QKeyEvent*) const override { return busy(); }
   bool cancel() override;
   bool inHand() const override { return session_->tool() == Tool::Paint; }
   /// A pen of a tablet; true when it was taken.
@@ -41,7 +42,7 @@ class Painter : public PictureTool {
  private:
   struct Live;
   const element::Paint* paintOf() const;
-  bool begin(const QPointF& at, double pressure, bool shift);
+  bool begin(const QPointF& at, double pressure, bool shift, bool erases = false);
   void goOn(const QPointF& at, double pressure);
   void finish();
   void work(const std::shared_ptr<Live>& live);

@@ -13,13 +13,11 @@
 #include "core/edit/make.h"
 #include "core/edit/mend.h"
 #include "core/edit/spots.h"
-#include "core/exchange/write.h"
 #include "core/measure/grain.h"
 #include "core/measure/repeat.h"
 #include "core/output/lens_files.h"
 #include "core/output/straight_plates.h"
 #include "core/shot/trackers.h"
-#include "core/steady/deliver.h"
 
 namespace zentil::app {
 
@@ -155,70 +153,6 @@ void ShotJobs::showSpot(const QString& spotId, const Vec2& pixel) {
     const auto found = edit::spotFrom(s, spot->frame, spot->pixel, session_->frame(), pixel);
     edit::placeSpot(s, id, found.spot);
     session_->say(QString::fromStdString(spot->name + " " + found.words + "."), false);
-  });
-}
-
-void ShotJobs::handOn() {
-  const auto shot = session_->snapshot();
-  const auto folder =
-      session_->file().isEmpty()
-          ? std::filesystem::path(shot->handing.folder)
-          : resolve(shot->handing.folder, std::filesystem::path(session_->file().toStdString()).parent_path());
-  const QString pattern = QString::fromStdString((folder / "x").string());
-  const auto own = std::filesystem::path(session_->file().toStdString()).parent_path();
-  if (!session_->file().isEmpty() && folder.lexically_relative(own).string().starts_with("..") &&
-      !session_->mayDeliverTo(pattern)) {
-    session_->say(tr("The shot hands on into %1, outside its own folder: choose the folder to allow it.")
-                      .arg(QString::fromStdString(folder.string())));
-    return;
-  }
-  run(tr("handing on"), [this, shot, folder](const Job&) {
-    const auto written = exchange::handOn(*shot, folder);
-    return std::function<void()>([this, written, folder] {
-      QString text = tr("%1 files are in %2.").arg(written.files.size()).arg(QString::fromStdString(folder.string()));
-      for (const auto& n : written.notes) text += " " + QString::fromStdString(n) + ".";
-      session_->say(text, false);
-    });
-  });
-}
-
-void ShotJobs::deliverSteady() {
-  if (session_->file().isEmpty()) {
-    session_->say(tr("Save the shot first: the steadied one is written beside it."));
-    return;
-  }
-  const auto shot = session_->snapshot();
-  const auto folder = std::filesystem::path(session_->file().toStdString()).parent_path() / "steady";
-  run(tr("delivering it steadied"), [this, shot, folder](const Job& job) {
-    const auto written = steady::deliver(*shot, folder, *workshop_, job);
-    return std::function<void()>([this, written] {
-      session_->say(tr("%1 frames, and the shot that goes with them: %2")
-                        .arg(written.pictures.size())
-                        .arg(QString::fromStdString(written.shot.string())),
-                    false);
-    });
-  });
-}
-
-void ShotJobs::sendOut(const QString& elementId, const QString& file) {
-  const auto shot = session_->snapshot();
-  const std::string id = elementId.toStdString();
-  const std::filesystem::path to = QFileInfo(file).absoluteFilePath().toStdString();
-  run(tr("writing the picture"), [this, shot, id, to](const Job&) {
-    shot::Shot next = *shot;
-    edit::sendOut(next, id, to, false, *workshop_);
-    const auto written = *next.element(id)->from<element::Paint>();
-    return std::function<void()>([this, id, written, to] {
-      session_->change(tr("send it to a painter"), [&](shot::Shot& s) {
-        auto* e = s.element(id);
-        auto* paint = e ? e->from<element::Paint>() : nullptr;
-        if (!paint) throw Error("what was sent is gone", "The picture lies where it was written");
-        paint->sent = written.sent, paint->returned = written.returned;
-      });
-      session_->say(tr("Paint on %1 and save it: what you change there is taken back by itself.")
-                        .arg(QString::fromStdString(to.filename().string())),
-                    false);
-    });
   });
 }
 

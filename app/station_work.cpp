@@ -14,6 +14,7 @@
 #include "core/base/error.h"
 #include "core/edit/make.h"
 #include "core/edit/mend.h"
+#include "core/edit/paint.h"
 #include "core/edit/things.h"
 
 namespace zentil::app {
@@ -67,7 +68,7 @@ void WorkBody::useFrame(Session* session) {
 
 void WorkBody::takeBrush(Session* session) {
   const auto* e = session->shot().element(session->element().toStdString());
-  const auto* paint = e ? e->from<element::Paint>() : nullptr;
+  const auto* paint = e ? edit::paintIn(*e) : nullptr;
   if (!paint) return;
   // It is painted on one frame, as it was shot.
   if (session->frame() != paint->frame) session->setFrame(paint->frame);
@@ -200,7 +201,7 @@ Card* WorkBody::cardFor(const element::Element& e) {
     session_->chooseMatte(QString::fromStdString(m->id), QString::fromStdString(part->id));
     session_->setTool(Tool::Key);
   });
-  if (e.from<element::Paint>()) {
+  if (edit::paintIn(e)) {
     auto* strokes = new SentenceList(session_, "stroke", card);
     strokes->setObjectName("strokes");
     strokes->setList("elements." + key + ".source.strokes");
@@ -306,7 +307,7 @@ void WorkBody::refresh() {
       // The last ones: what one mends is mostly what one just did.
       constexpr size_t kMost = 6;
       std::vector<SentenceList::Row> lines;
-      const auto& all = e.from<element::Paint>()->strokes;
+      const auto& all = edit::paintIn(e)->strokes;
       for (size_t k = all.size() > kMost ? all.size() - kMost : 0; k < all.size(); ++k)
         lines.push_back(
             {all[k].id, QString::fromStdString(all[k].name), shot::recipeOf(shot, e, all[k], session_->frame()), true});

@@ -167,8 +167,7 @@ int handOn(const Arguments& a, bool asJson) {
   const auto folder =
       (a.out.empty() ? resolve(s.handing.folder, own) : std::filesystem::absolute(a.out)).lexically_normal();
   // A shot from somebody else may name any place; whoever gives --out has been asked.
-  if (a.out.empty() && !folder.lexically_relative(own).empty() &&
-      folder.lexically_relative(own).string().starts_with(".."))
+  if (a.out.empty() && !liesWithin(folder, own))
     throw Error(fmt::format("the shot hands on into {}, outside its own folder", folder.string()), "Say so with --out");
   const auto written = exchange::handOn(s, folder);
   if (asJson) {

@@ -8,9 +8,9 @@ if git ls-files 'core/comp/*' 'core/measure/*' 'core/output/*' | xargs grep -nE 
   echo "what makes pictures reads the document"; bad=1
 fi
 # A kind's own files carry its name; the lists are element/source.h and element/place.h.
-for kind in HeldFrame:held_frame Render:render Checker:checker Relit:relit Picture:picture OnSurface:on_surface ThroughCamera:through_camera AtInfinity:at_infinity OnScreen:on_screen InFlatView:in_flat_view Gathered:gathered OnRegion:on_region; do
+for kind in HeldFrame:held_frame Render:render Checker:checker Relit:relit Picture:picture OnSurface:on_surface ThroughCamera:through_camera AtInfinity:at_infinity OnScreen:on_screen InFlatView:in_flat_view Gathered:gathered OnRegion:on_region Paint:paint; do
   name=${kind%%:*}; file=${kind##*:}
-  if git ls-files 'core/*' 'batch/*' 'app/*' | grep -vE "/($file\.(h|cpp)|source\.h|place\.h)$" | xargs grep -nE "element::$name\b"; then
+  if git ls-files 'core/*' 'batch/*' 'app/*' | grep -vE "/($file(er)?\.(h|cpp)|source\.h|place\.h)$" | xargs grep -nE "element::$name\b"; then
     echo "element::$name is asked for outside its own files"; bad=1
   fi
 done

@@ -191,4 +191,11 @@ fs::path resolve(const std::string& name, const fs::path& folder) {
   return p.is_absolute() ? p : (folder / p).lexically_normal();
 }
 
+bool liesWithin(const std::filesystem::path& place, const std::filesystem::path& folder) {
+  std::error_code ec;
+  const std::filesystem::path at = std::filesystem::weakly_canonical(std::filesystem::absolute(place, ec), ec),
+                              in = std::filesystem::weakly_canonical(std::filesystem::absolute(folder, ec), ec);
+  return std::mismatch(in.begin(), in.end(), at.begin(), at.end()).first == in.end();
+}
+
 }  // namespace zentil

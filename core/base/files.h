@@ -29,6 +29,9 @@ void writeText(const std::filesystem::path& file, const std::string& text);
 /// that are no UTF-8 are written so that resolve() finds them again.
 std::string relativeTo(const std::filesystem::path& file, const std::filesystem::path& folder);
 
+/// Whether a place, wherever links lead, lies in a folder or is it.
+bool liesWithin(const std::filesystem::path& place, const std::filesystem::path& folder);
+
 /// ".exr" for "a/b.EXR"; empty where the name has none.
 std::string lowerEnding(const std::filesystem::path& file);
 

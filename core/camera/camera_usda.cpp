@@ -165,27 +165,34 @@ class Parser {
   void attributes(std::map<std::string, Value>& out, char close) {
     while (!take(close)) {
       if (at_ >= end_) fail("a closing bracket");
-      blank();
-      if (peek() == '"' || peek() == '\'') {
-        quoted();
-        continue;
-      }
-      std::string last;
-      while (blank(), peek() != '=' && peek() != close && at_ < end_) {
-        const std::string w = word();
-        if (w.empty()) {
-          if (peek() == '[' || peek() == ']')
-            ++at_;
-          else
-            fail("a name");
-        } else {
-          last = w;
-        }
-      }
-      if (!take('=')) continue;
-      value(out[last]);
-      about();
+      if (peek() == '"' || peek() == '\'')
+        quoted();  // a remark
+      else
+        attribute(out, close);
     }
+  }
+  /// "type name = value (about it)"; one that is declared alone ends with its line.
+  void attribute(std::map<std::string, Value>& out, char close) {
+    std::string last;
+    while (blank(), peek() != '=') {
+      if (peek() == close) return;
+      const std::string w = word();
+      if (!w.empty())
+        last = w;
+      else if (peek() == '[' || peek() == ']')
+        ++at_;
+      else
+        fail("a name");
+      const char* look = at_;
+      while (look < end_ && (*look == ' ' || *look == '\t')) ++look;
+      if (!w.empty() && look < end_ && (*look == '\n' || *look == '\r')) {
+        at_ = look;
+        return;
+      }
+    }
+    ++at_;
+    value(out[last]);
+    about();
   }
   void prim(Prim& into) {
     const std::string how = word();
@@ -211,39 +218,12 @@ class Parser {
         fail("a file without variants");
       } else {
         at_ = from;
-        attribute(p.values);
+        attribute(p.values, '}');
       }
     }
     --depth_;
     into.children.push_back(std::move(p));
   }
-  void attribute(std::map<std::string, Value>& out) {
-    std::string last;
-    while (blank(), peek() != '=' && at_ < end_) {
-      if (peek() == '}' || peek() == '\n') return;
-      const char* from = at_;
-      const std::string w = word();
-      if (w.empty()) {
-        if (peek() == '[' || peek() == ']')
-          ++at_;
-        else
-          fail("a name");
-        continue;
-      }
-      // Declared without a value: the next line begins another.
-      last = w;
-      const char* look = at_;
-      while (look < end_ && (*look == ' ' || *look == '\t')) ++look;
-      if (look < end_ && (*look == '\n' || *look == '\r') && from != at_) {
-        at_ = look;
-        return;
-      }
-    }
-    if (!take('=')) return;
-    value(out[last]);
-    about();
-  }
-
   const char *at_, *end_;
   std::string file_;
   int depth_ = 0;

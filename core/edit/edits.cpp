@@ -6,6 +6,7 @@
 #include "core/edit/lists.h"
 #include "core/edit/make.h"
 #include "core/edit/mend.h"
+#include "core/edit/paint.h"
 #include "core/edit/plates.h"
 #include "core/edit/spots.h"
 #include "core/edit/things.h"
@@ -267,7 +268,7 @@ json one(Shot& s, const json& e, const Context& c) {
   }
   if (e.contains("stroke")) {
     auto& el = *findIn(s.elements, textOf(e, "stroke"));
-    const auto* paint = el.from<element::Paint>();
+    const auto* paint = paintIn(el);
     if (!paint) throw Error("it is not painted", "Choose an element of paint");
     element::Brush brush = paint->brush;
     if (e.contains("brush")) lay(e.at("brush"), brush, c);

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "core/base/error.h"
+#include "core/edit/paint.h"
 #include "core/shot/trackers.h"
 #include "core/value/path.h"
 
@@ -33,7 +34,7 @@ void onList(AnyShot& s, std::string_view path, const Run& run) {
     run(m->parts, [m] { return m->freshPartId(); });
   } else if (list == "elements" && rest.find('.') != std::string_view::npos) {
     auto* e = s.element(std::string(value::cut(rest).first));
-    auto* paint = e ? e->template from<element::Paint>() : nullptr;
+    auto* paint = e ? paintIn(*e) : nullptr;
     if (!paint || !value::cut(rest).second.starts_with("source.strokes"))
       throw Error(fmt::format("\"{}\" leads nowhere", path), "Name a stroke of an element of paint");
     run(paint->strokes, [paint] { return paint->freshStrokeId(); });

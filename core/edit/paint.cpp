@@ -1,4 +1,4 @@
-#include "core/element/paint.h"
+#include "core/edit/paint.h"
 
 #include <filesystem>
 
@@ -11,15 +11,11 @@
 
 namespace zentil::edit {
 
-namespace {
-
 element::Paint& paintOf(shot::Shot& s, const std::string& id) {
   auto* e = s.element(id);
   if (!e || !e->from<element::Paint>()) throw Error("it is not painted", "Choose an element of paint");
   return *e->from<element::Paint>();
 }
-
-}  // namespace
 
 std::string addStroke(shot::Shot& s, const std::string& id, const element::Brush& brush, const element::Trace& trace,
                       const FrameRange& range) {

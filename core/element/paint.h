@@ -106,7 +106,8 @@ struct Paint {
     n.stage = frame, n.below = frame;
     n.eachBySight = true;
     for (const auto& s : strokes)
-      if (s.brush.ink == Ink::Clone && s.brush.otherFrame) n.alsoRead({s.brush.fromPlate, {}, s.brush.fromFrame});
+      if (s.on && s.brush.ink == Ink::Clone && s.brush.otherFrame)
+        n.alsoRead({s.brush.fromPlate, {}, s.brush.fromFrame});
     for (const auto& file : {sent, returned})
       if (!file.empty()) n.reads.push_back({{}, image::stillOf(file), frame});
     return n;

@@ -60,12 +60,25 @@ HandedOn handOn(const shot::Shot& shot, const std::filesystem::path& folder) {
   std::filesystem::create_directories(folder, ec);
   if (!std::filesystem::is_directory(folder, ec))
     throw Error(fmt::format("{} cannot be made", folder.string()), "Choose a place that may be written to");
+  std::vector<const char*> endings = {"_camera.gltf", "_camera.usda", "_camera.dae", "_camera.csv"};
+  if (!scene.points.empty()) endings.push_back("_points.ply");
+  if (!scene.bodies.empty()) endings.push_back("_set.obj");
+  if (!shot.spots.empty())
+    for (const char* e : {"_spots.csv", "_pins.csv", "_matrices.csv", "_spots.json"}) endings.push_back(e);
+  // All names are asked before anything is written.
   const bool ours = isOurs(folder / (name + "_camera.gltf"));
+  for (const char* e : endings) {
+    const auto file = folder / (name + e);
+    if (!std::filesystem::exists(file, ec)) continue;
+    if (!ours)
+      throw Error(fmt::format("{} is there already and was not handed on from here", file.string()),
+                  "Choose another folder, or move it away");
+    for (const auto& surface : shot.surfaces)
+      if (!surface.meshFile.empty() && std::filesystem::equivalent(file, surface.meshFile, ec))
+        throw Error(fmt::format("{} would be written over, which \"{}\" is made from", file.string(), surface.name),
+                    "Choose another folder");
+  }
   const auto at = [&](const char* ending) {
-    if (!ours && std::filesystem::exists(folder / (name + ending), ec))
-      throw Error(
-          fmt::format("{} is there already and was not handed on from here", (folder / (name + ending)).string()),
-          "Choose another folder, or move it away");
     out.files.push_back(folder / (name + ending));
     return out.files.back();
   };

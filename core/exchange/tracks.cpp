@@ -76,16 +76,13 @@ std::string csv(const std::string& name) {
 SpotTrack trackOf(const shot::Shot& s, const set::Spot& spot) {
   SpotTrack out;
   out.name = spot.name;
-  const auto corners = spot.corners();
   for (const auto& [f, pose] : s.camera->poses) {
     if (s.range.count() && !s.range.contains(f)) continue;
     const Onto onto(s, f);
     SpotTrack::At at;
     at.frame = f + s.handing.frameOffset;
-    bool all = onto(spot.position, at.at);
-    for (size_t i = 0; i < 4; ++i) all = all && onto(corners[i], at.corners[i]);
-    if (!all) continue;
-    at.inside = onto.isInside(at.at);
+    if (!set::lookAt(spot, onto, at.look)) continue;
+    at.inside = onto.isInside(at.look.at);
     out.frames.push_back(at);
   }
   if (out.frames.empty())
@@ -99,15 +96,9 @@ SpotTrack trackOf(const shot::Shot& s, const set::Spot& spot) {
   const SpotTrack::At base = *reference;
   out.reference = base.frame;
   for (auto& at : out.frames) {
-    at.matrix = between(base.corners, at.corners);
-    // The similarity nearest to how its corners move, about its place.
-    double dot = 0, cross = 0, size = 0;
-    for (size_t i = 0; i < 4; ++i) {
-      const Vec2 a = base.corners[i] - base.at, b = at.corners[i] - at.at;
-      dot += a.dot(b), cross += a.x() * b.y() - a.y() * b.x(), size += a.squaredNorm();
-    }
-    at.scale = std::hypot(dot, cross) / size;
-    at.turnDegrees = std::atan2(cross, dot) * 180 / M_PI;
+    at.matrix = between(base.look.corners, at.look.corners);
+    const auto change = set::changeOf(base.look, at.look);
+    at.scale = change.scale, at.turnDegrees = change.turn * 180 / M_PI;
   }
   return out;
 }
@@ -125,8 +116,8 @@ void writeTracksCsv(const std::vector<SpotTrack>& tracks, const std::filesystem:
   std::string out = "frame,name,x,y,scale,turn,inside\n";
   for (const auto& t : tracks)
     for (const auto& a : t.frames)
-      out += fmt::format("{},{},{:.9g},{:.9g},{:.9g},{:.9g},{}\n", a.frame, csv(t.name), a.at.x(), a.at.y(), a.scale,
-                         a.turnDegrees, a.inside ? 1 : 0);
+      out += fmt::format("{},{},{:.9g},{:.9g},{:.9g},{:.9g},{}\n", a.frame, csv(t.name), a.look.at.x(), a.look.at.y(),
+                         a.scale, a.turnDegrees, a.inside ? 1 : 0);
   writeText(file, out);
 }
 
@@ -135,7 +126,7 @@ void writePinsCsv(const std::vector<SpotTrack>& tracks, const std::filesystem::p
   for (const auto& t : tracks)
     for (const auto& a : t.frames) {
       out += fmt::format("{},{}", a.frame, csv(t.name));
-      for (const auto& c : a.corners) out += fmt::format(",{:.9g},{:.9g}", c.x(), c.y());
+      for (const auto& c : a.look.corners) out += fmt::format(",{:.9g},{:.9g}", c.x(), c.y());
       out += "\n";
     }
   writeText(file, out);
@@ -167,9 +158,9 @@ void writeTracksJson(const shot::Shot& s, const std::vector<SpotTrack>& tracks, 
     for (const auto& a : t.frames) {
       json m = json::array(), corners = json::array();
       for (int i = 0; i < 3; ++i) m.push_back({a.matrix(i, 0), a.matrix(i, 1), a.matrix(i, 2)});
-      for (const auto& c : a.corners) corners.push_back(pair(c));
+      for (const auto& c : a.look.corners) corners.push_back(pair(c));
       spot["frames"].push_back({{"frame", a.frame},
-                                {"at", pair(a.at)},
+                                {"at", pair(a.look.at)},
                                 {"scale", a.scale},
                                 {"turn", a.turnDegrees},
                                 {"inside", a.inside},

@@ -2,6 +2,7 @@
 #include <filesystem>
 
 #include "core/exchange/scene.h"
+#include "core/set/spot_look.h"
 
 namespace zentil::exchange {
 
@@ -26,11 +27,10 @@ struct SpotTrack {
   std::string name;
   struct At {
     int frame = 0;
-    Vec2 at = Vec2::Zero();
+    set::SpotLook look;
     double scale = 1, turnDegrees = 0;  ///< against the frame it was chosen on
-    std::array<Vec2, 4> corners{};
-    Mat3 matrix = Mat3::Identity();  ///< from the reference frame's numbers to this one's
-    bool inside = false;             ///< the picture shows the place
+    Mat3 matrix = Mat3::Identity();     ///< from the reference frame's numbers to this one's
+    bool inside = false;                ///< the picture shows the place
   };
   std::vector<At> frames;  ///< those on which it is before the camera with all its square
   int reference = 0;       ///< the frame that the matrices begin from

@@ -370,7 +370,7 @@ SlipAt slipAt(const moment::Timeline& timeline, const std::string& id, int frame
   if (!moment.here->carries(layer->place) || !heldStage(timeline, *layer)->carries(layer->place))
     return cannot(wantsSurface(layer->place) ? "there is no camera" : "its region was not followed to here");
   const SlipPictures p = slipPictures(timeline, moment, *layer, workshop);
-  if (p.plate.empty()) return cannot("it is outside the picture");
+  if (p.plate.empty()) return cannot("nothing of it is on the picture");
   out = registerPictures(p);
   out.frame = frame;
   return out;

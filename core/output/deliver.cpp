@@ -76,14 +76,6 @@ std::map<uint64_t, std::string> inputsOf(const moment::Timeline& timeline) {
   return out;
 }
 
-/// Links are followed as far as there is something to follow.
-bool liesWithin(const fs::path& place, const fs::path& folder) {
-  std::error_code ec;
-  const fs::path at = fs::weakly_canonical(fs::absolute(place, ec), ec),
-                 in = fs::weakly_canonical(fs::absolute(folder, ec), ec);
-  return std::mismatch(in.begin(), in.end(), at.begin(), at.end()).first == in.end();
-}
-
 /// Throws Error when a frame would be delivered onto something that the shot is made from.
 void refuseInputs(const moment::Timeline& timeline, const std::vector<int>& frames) {
   const auto inputs = inputsOf(timeline);

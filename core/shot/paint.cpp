@@ -85,6 +85,14 @@ Sentence Words::sentence(const element::Element& e, const element::Paint& p, con
   return s;
 }
 
+bool setOnlyHere(element::Element& e, std::string_view stroke, bool only) {
+  auto* paint = e.from<element::Paint>();
+  auto* k = paint ? paint->stroke(std::string(stroke)) : nullptr;
+  if (!k) throw Error(fmt::format("\"{}\" has no stroke \"{}\"", e.name, stroke), "Name one that it has");
+  k->range = only ? FrameRange{paint->frame, paint->frame} : FrameRange{};
+  return true;
+}
+
 Sentence recipeOf(const Shot& shot, const element::Element& e, const element::Stroke& k, int frame) {
   const Wording w(shot, frame);
   const std::string path = "elements." + e.id + ".source.strokes." + k.id + ".", brush = path + "brush.";

@@ -100,12 +100,7 @@ bool setSpecial(Shot& shot, const std::string& path, const std::string& value, i
       return true;
     }
     if (what.starts_with("source.strokes.") && what.ends_with(".only") && (value == "0" || value == "1")) {
-      auto* paint = e->from<element::Paint>();
-      const auto stroke = what.substr(15, what.size() - 15 - 5);
-      auto* k = paint ? paint->stroke(std::string(stroke)) : nullptr;
-      if (!k) throw Error(fmt::format("\"{}\" has no stroke \"{}\"", e->name, stroke), "Name one that it has");
-      k->range = value == "1" ? FrameRange{paint->frame, paint->frame} : FrameRange{};
-      return true;
+      return setOnlyHere(*e, what.substr(15, what.size() - 15 - 5), value == "1");
     }
     if (what == "on") {
       const auto [kind, which] = std::pair(value.substr(0, value.find(' ')), value.substr(value.find(' ') + 1));
@@ -354,6 +349,7 @@ void setWord(Shot& shot, const std::string& path, const std::string& value, int 
     }
     const bool fitted = !likelyBackHeight(next);
     value::setText(next, path, value, frame);
+    if (path == "steady.hold") beginSteady(next);
     // What is typed of a match is meant to be seen.
     if (auto* e = path.starts_with("elements.") && path.find(".look.") != std::string::npos
                       ? next.element(std::string(value::cut(value::cut(path).second).first))

@@ -20,6 +20,8 @@ Sentence recipeOf(const Shot& shot, const element::Element& element, const eleme
 Sentence recipeOf(const Shot& shot, const set::Spot& spot, int frame);
 /// How camera, set and spots are handed on.
 Sentence handingRecipe(const Shot& shot);
+/// What a hold needs that was just chosen: a spot, and a frame to be steadied to.
+void beginSteady(Shot& shot);
 /// How the picture is steadied.
 Sentence steadyRecipe(const Shot& shot, int frame);
 /// A surface's place, turn (degrees about its own X, Y, Z; applied Y, X, Z) and size.

@@ -42,6 +42,9 @@ Word coverWord(const element::Element& e, const Wording& w);
 void addMatch(Sentence& sentence, const element::Element& e, const Wording& w, bool follows = false);
 /// What carries an element, as one word: a surface or a region (see setWord: "elements.e1.on").
 Word placeWord(const element::Element& e, const Wording& w);
+/// A stroke of an element of paint (by id) on the frame it is painted on alone, or on all. Throws Error for what is
+/// gone.
+bool setOnlyHere(element::Element& e, std::string_view stroke, bool only);
 /// On the screen: where nothing carries it.
 element::Place onTheScreen();
 bool isOnTheScreen(const element::Place& place);

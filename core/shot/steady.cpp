@@ -4,6 +4,14 @@
 
 namespace zentil::shot {
 
+void beginSteady(Shot& shot) {
+  auto& s = shot.steady;
+  if (!shot.spot(s.spot) && !shot.spots.empty()) s.spot = shot.spots.back().id;
+  const auto* spot = shot.spot(s.spot);
+  if (!shot.range.contains(s.reference))
+    s.reference = spot && shot.range.contains(spot->frame) ? spot->frame : shot.range.first;
+}
+
 Sentence steadyRecipe(const Shot& shot, int frame) {
   const Wording w(shot, frame);
   const Hold hold = shot.steady.hold;

@@ -100,6 +100,15 @@ Written deliver(const shot::Shot& s, const std::filesystem::path& folder, comp::
     image::writePicture(out.pictures.back(), steadied(s, path, f, workshop, map::Filter::Sharper), options);
     job.report(++done / static_cast<double>(path.looks.size()), fmt::format("frame {}", f));
   }
+  // Delivered anew, what was done in that shot meanwhile stays.
+  if (again) {
+    const shot::Lock lock(out.shot);
+    shot::Shot next = shot::load(out.shot);
+    next.setPlate(made.plate());
+    next.camera = made.camera, next.points = made.points, next.tracks = made.tracks;
+    shot::save(next, out.shot);
+    return out;
+  }
   shot::save(made, out.shot);
   return out;
 }

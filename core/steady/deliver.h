@@ -15,8 +15,9 @@ image::Picture steadied(const shot::Shot& shot, const Path& path, int frame, com
 
 /// Writes the steadied pictures of all frames (NAME_steady.1001.exr, half floats) into a folder, and beside them a shot
 /// that has them as its plate, with camera, tracks, points, surfaces and spots that match them exactly, and no lens.
-/// Elements are in the pictures; mattes, regions and lines stay behind. Throws Error as its parts do, for files that
-/// are there already and are not its own, Stopped when the job is.
+/// Elements are in the pictures; mattes, regions and lines stay behind.
+/// Delivered again, that shot gets the new pictures, camera, tracks and points, and keeps all else. Throws Error as its
+/// parts do, for files that are there already and are not its own, Stopped when the job is.
 struct Written {
   std::vector<std::filesystem::path> pictures;
   std::filesystem::path shot;

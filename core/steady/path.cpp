@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "core/base/error.h"
+#include "core/set/spot_look.h"
 
 namespace zentil::steady {
 namespace {
@@ -53,47 +54,29 @@ std::map<int, Mat3> smoothed(const std::map<int, Mat3>& turns, double frames) {
   return out;
 }
 
-/// How a spot is seen: where, how large, how turned.
-struct Look {
-  Vec2 at = Vec2::Zero();
-  std::array<Vec2, 4> corners{};
-};
-bool look(const Camera& c, const set::Spot& spot, Look& out) {
-  if (!c.project(spot.position, out.at)) return false;
-  const auto corners = spot.corners();
-  for (size_t i = 0; i < 4; ++i)
-    if (!c.project(corners[i], out.corners[i])) return false;
-  return true;
-}
-/// The similarity nearest to how the corners move about their place: how many times larger, and turned clockwise.
-void compare(const Look& from, const Look& to, double& scale, double& turn) {
-  double dot = 0, cross = 0, size = 0;
-  for (size_t i = 0; i < 4; ++i) {
-    const Vec2 a = from.corners[i] - from.at, b = to.corners[i] - to.at;
-    dot += a.dot(b), cross += a.x() * b.y() - a.y() * b.x(), size += a.squaredNorm();
-  }
-  scale = std::hypot(dot, cross) / size, turn = std::atan2(cross, dot);
+bool look(const Camera& c, const set::Spot& spot, set::SpotLook& out) {
+  return set::lookAt(
+      spot, [&](const Vec3& p, Vec2& at) { return c.project(p, at); }, out);
 }
 
 /// Turns a camera so that the spot is seen as in `wanted`, as far as `hold` asks.
-void holdSpot(Camera& c, const set::Spot& spot, const Look& wanted, Hold hold, int frame) {
+void holdSpot(Camera& c, const set::Spot& spot, const set::SpotLook& wanted, Hold hold, int frame) {
   for (int round = 0; round < 8; ++round) {
-    Look now;
+    set::SpotLook now;
     if (!look(c, spot, now))
       throw Error(fmt::format("\"{}\" is behind the camera on frame {}", spot.name, frame),
                   "Shorten the shot's range, or hold another");
-    double scale = 1, turn = 0;
-    compare(wanted, now, scale, turn);
+    auto change = set::changeOf(wanted, now);
     const Vec3 sight = (spot.position - c.position).normalized();
     // A picture that has turned clockwise is put back by a camera that turns along: clockwise as it sees it.
-    if (hold != Hold::Place) c.rotation = Eigen::AngleAxisd(turn, sight).toRotationMatrix() * c.rotation;
-    if (hold == Hold::PlaceTurnScale) c.fx /= scale, c.fy /= scale;
+    if (hold != Hold::Place) c.rotation = Eigen::AngleAxisd(change.turn, sight).toRotationMatrix() * c.rotation;
+    if (hold == Hold::PlaceTurnScale) c.fx /= change.scale, c.fy /= change.scale;
     const Vec3 now3 = c.cast(wanted.at);
     c.rotation = Eigen::Quaterniond::FromTwoVectors(now3, sight).toRotationMatrix() * c.rotation;
     look(c, spot, now);
-    compare(wanted, now, scale, turn);
-    const bool turned = hold == Hold::Place || std::abs(turn) < 1e-10;
-    const bool sized = hold != Hold::PlaceTurnScale || std::abs(scale - 1) < 1e-10;
+    change = set::changeOf(wanted, now);
+    const bool turned = hold == Hold::Place || std::abs(change.turn) < 1e-10;
+    const bool sized = hold != Hold::PlaceTurnScale || std::abs(change.scale - 1) < 1e-10;
     if ((now.at - wanted.at).norm() < 1e-9 && turned && sized) return;
   }
 }
@@ -192,7 +175,7 @@ Path pathOf(const shot::Shot& s) {
   if (want.hold == Hold::Place || want.hold == Hold::PlaceTurn || want.hold == Hold::PlaceTurnScale) {
     const auto* spot = s.spot(want.spot);
     if (!spot) throw Error("no spot is chosen to be held", "Choose one; spots are made at Set");
-    Look wanted;
+    set::SpotLook wanted;
     if (!look(out.looks.at(reference), *spot, wanted))
       throw Error(fmt::format("\"{}\" is behind the camera on frame {}", spot->name, reference),
                   "Steady to another frame");

@@ -84,6 +84,18 @@ TEST(PaintWindow, StrokesByMouseAreShownKeptAndTakenBack) {
   EXPECT_EQ(w.session().tool(), app::Tool::Pick);
   EXPECT_EQ(paintOf(w).strokes.size(), 2U);
 
+  // Undo while the pen is down drops what is being drawn, and nothing that was there; other keys do nothing.
+  w.click("paint");
+  QTest::mousePress(view, Qt::LeftButton, {}, w.at(60, 60));
+  Window::moveHeld(view, w.at(80, 60));
+  QTest::keyClick(view, Qt::Key_Right);
+  EXPECT_EQ(w.session().frame(), 1002);
+  QTest::keyClick(view, Qt::Key_Z, Qt::ControlModifier);
+  QTest::mouseRelease(view, Qt::LeftButton, {}, w.at(80, 60));
+  QTest::qWait(100);
+  EXPECT_EQ(paintOf(w).strokes.size(), 2U);
+  QTest::keyClick(view, Qt::Key_Escape);
+
   // The card lists strokes; one is hidden and one removed there.
   QWidget* shown = nullptr;
   const auto height = [&](QWidget* word) { return word->mapTo(&w.window, QPoint()).y(); };
@@ -115,6 +127,25 @@ TEST(PaintWindow, ItIsPaintedOnItsFrameAndOnWhatWasShot) {
   w.clickPicture(w.at(100, 90));
   EXPECT_TRUE(w.notice().contains("+ Paint")) << w.notice().toStdString();
   EXPECT_TRUE(w.shot().elements.empty());
+}
+
+TEST(PaintWindow, AStrokeNeverLandsInAnotherShot) {
+  const test::Folder folder, other;
+  Window w(test::walkAlongWall(folder, 3), folder);
+  takeBrush(w);
+  auto second = w.shot();
+  second.name = "second";
+  shot::save(second, other / "second.zentil");
+  auto* view = &w.window.cameraView();
+  QTest::mousePress(view, Qt::LeftButton, {}, w.at(100, 90));
+  Window::moveHeld(view, w.at(120, 90));
+  w.session().replace(second, QString::fromStdString((other / "second.zentil").string()));
+  Window::moveHeld(view, w.at(140, 90));
+  QTest::mouseRelease(view, Qt::LeftButton, {}, w.at(140, 90));
+  QTest::qWait(200);
+  EXPECT_EQ(w.shot().name, "second");
+  EXPECT_TRUE(paintOf(w).strokes.empty());
+  EXPECT_FALSE(w.window.cameraView().painter().busy());
 }
 
 TEST(PaintWindow, APenPressesAndItsOtherEndErases) {

@@ -94,9 +94,11 @@ TEST(SpotWindow, ThePictureIsSteadiedLookedAtAndDelivered) {
   w.session().setFrame(1001);
   EXPECT_FALSE(w.find<QPushButton>("lookSteady")->isEnabled());
   w.choose("hold", "hold the place of");
+  EXPECT_EQ(w.shot().steady.spot, "o1") << "the one there is";
+  EXPECT_EQ(w.shot().steady.reference, 1003) << "the frame it was chosen on";
+  w.choose("spot", "no spot");
   EXPECT_TRUE(w.find<QLabel>("steadyNote")->text().contains("no spot")) << "it says what is missing";
   w.choose("spot", "nail");
-  w.type("reference", "1003");
   EXPECT_TRUE(w.find<QLabel>("steadyNote")->text().contains("enlarged by"));
   w.click("lookSteady");
   ASSERT_TRUE(w.settle());

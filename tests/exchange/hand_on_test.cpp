@@ -205,17 +205,17 @@ TEST(HandOn, PinsAndMatricesMoveThePictureAsOpenCvDoes) {
     // By hand: where the camera puts the place.
     Vec2 p;
     s.cameraAt(at.frame).project(s.spots[0].position, p);
-    EXPECT_LT((p - at.at).norm(), 1e-9);
+    EXPECT_LT((p - at.look.at).norm(), 1e-9);
     // The matrix takes the reference frame's corners to this one's, by OpenCV.
     std::vector<cv::Point2f> from, to;
     for (const auto& a : track.frames)
       if (a.frame == track.reference)
-        for (const auto& c : a.corners) from.emplace_back(static_cast<float>(c.x()), static_cast<float>(c.y()));
+        for (const auto& c : a.look.corners) from.emplace_back(static_cast<float>(c.x()), static_cast<float>(c.y()));
     cv::Mat m(3, 3, CV_64F);
     for (int i = 0; i < 9; ++i) m.at<double>(i / 3, i % 3) = at.matrix(i / 3, i % 3);
     cv::perspectiveTransform(from, to, m);
     for (size_t i = 0; i < 4; ++i)
-      EXPECT_LT(std::hypot(to[i].x - at.corners[i].x(), to[i].y - at.corners[i].y()), 1e-3) << at.frame;
+      EXPECT_LT(std::hypot(to[i].x - at.look.corners[i].x(), to[i].y - at.look.corners[i].y()), 1e-3) << at.frame;
   }
   // And our own patch of the wall, from the reference frame, lands where the matrix says: within a tenth of a pixel.
   test::addPatch(s, 1002, 1002, 150, 70, 200, 110);
@@ -237,11 +237,11 @@ TEST(HandOn, NumbersCountAsWasChosen) {
   s.handing.from = shot::FromEdge::Bottom, s.handing.frameOffset = -1000;
   const auto up = exchange::trackOf(s, s.spots[0]).frames[2];
   EXPECT_EQ(up.frame, 3);
-  EXPECT_NEAR(up.at.y(), 180 - plain.at.y(), 1e-9);
+  EXPECT_NEAR(up.look.at.y(), 180 - plain.look.at.y(), 1e-9);
   s.handing.unit = true;
   const auto unit = exchange::trackOf(s, s.spots[0]).frames[2];
-  EXPECT_NEAR(unit.at.x() * 320, plain.at.x(), 1e-9);
-  EXPECT_NEAR(unit.at.y() * 180, 180 - plain.at.y(), 1e-9);
+  EXPECT_NEAR(unit.look.at.x() * 320, plain.look.at.x(), 1e-9);
+  EXPECT_NEAR(unit.look.at.y() * 180, 180 - plain.look.at.y(), 1e-9);
   // Read as anybody would: a header, then rows; names in quotes where they need it.
   exchange::writeTracksCsv(exchange::tracksOf(s), folder / "t.csv");
   std::istringstream in(readText(folder / "t.csv"));

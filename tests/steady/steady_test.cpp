@@ -218,8 +218,12 @@ TEST(Steady, PictureCameraAndTracksThatLeaveMatch) {
       worst = std::max(worst, std::abs(picture.pixel(x, y)[1] - test::texture(at.x(), at.y())));
     }
   EXPECT_LT(worst, 0.02);
-  // Delivered again over its own; never over others'.
+  // Delivered again over its own, what was done in that shot stays; never over others'.
+  auto worked = made;
+  worked.elements.push_back(shot::freshElement(worked, "checker", "s1", 1005));
+  shot::save(worked, written.shot);
   EXPECT_EQ(steady::deliver(s, folder / "steady", w).pictures.size(), 9U);
+  EXPECT_EQ(shot::load(written.shot).elements.size(), 1U);
   std::filesystem::remove(written.shot);
   EXPECT_NE(test::errorOf([&] { steady::deliver(s, folder / "steady", w); }).find("already"), std::string::npos);
 }

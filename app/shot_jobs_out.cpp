@@ -1,0 +1,74 @@
+// What leaves the shot for other programs, in the background.
+#include <QFileInfo>
+
+#include "app/shot_jobs.h"
+#include "core/base/files.h"
+#include "core/edit/mend.h"
+#include "core/edit/paint.h"
+#include "core/exchange/write.h"
+#include "core/steady/deliver.h"
+
+namespace zentil::app {
+
+void ShotJobs::handOn() {
+  const auto shot = session_->snapshot();
+  const auto own = std::filesystem::path(session_->file().toStdString()).parent_path();
+  if (session_->file().isEmpty() && std::filesystem::path(shot->handing.folder).is_relative()) {
+    session_->say(tr("Save the shot first, or choose the folder: it is handed on beside the shot."));
+    return;
+  }
+  const auto folder = resolve(shot->handing.folder, own);
+  if (!session_->mayDeliverTo(QString::fromStdString((folder / "x").string())) && !liesWithin(folder, own)) {
+    session_->say(tr("The shot hands on into %1, outside its own folder: choose the folder to allow it.")
+                      .arg(QString::fromStdString(folder.string())));
+    return;
+  }
+  run(tr("handing on"), [this, shot, folder](const Job&) {
+    const auto written = exchange::handOn(*shot, folder);
+    return std::function<void()>([this, written, folder] {
+      QString text = tr("%1 files are in %2.").arg(written.files.size()).arg(QString::fromStdString(folder.string()));
+      for (const auto& n : written.notes) text += " " + QString::fromStdString(n) + ".";
+      session_->say(text, false);
+    });
+  });
+}
+
+void ShotJobs::deliverSteady() {
+  if (session_->file().isEmpty()) {
+    session_->say(tr("Save the shot first: the steadied one is written beside it."));
+    return;
+  }
+  const auto shot = session_->snapshot();
+  const auto folder = std::filesystem::path(session_->file().toStdString()).parent_path() / "steady";
+  run(tr("delivering it steadied"), [this, shot, folder](const Job& job) {
+    const auto written = steady::deliver(*shot, folder, *workshop_, job);
+    return std::function<void()>([this, written] {
+      session_->say(tr("%1 frames, and the shot that goes with them: %2")
+                        .arg(written.pictures.size())
+                        .arg(QString::fromStdString(written.shot.string())),
+                    false);
+    });
+  });
+}
+
+void ShotJobs::sendOut(const QString& elementId, const QString& file) {
+  const auto shot = session_->snapshot();
+  const std::string id = elementId.toStdString();
+  const std::filesystem::path to = QFileInfo(file).absoluteFilePath().toStdString();
+  run(tr("writing the picture"), [this, shot, id, to](const Job&) {
+    shot::Shot next = *shot;
+    edit::sendOut(next, id, to, false, *workshop_);
+    const auto written = edit::paintOf(next, id);
+    return std::function<void()>([this, id, written, to] {
+      session_->change(tr("send it to a painter"), [&](shot::Shot& s) {
+        auto& paint = edit::paintOf(s, id);
+        paint.sent = written.sent, paint.returned = written.returned;
+      });
+      session_->say(tr("Paint on %1 and save it: what you change there is taken back by itself.")
+                        .arg(QString::fromStdString(to.filename().string())),
+                    false);
+    });
+  });
+}
+
+}  // namespace zentil::app
