@@ -234,13 +234,13 @@ QWidget* MainWindow::buildBar() {
   add(straight_, "straight", tr("straight"), tr("Without the lens's distortion (L)"), true);
   connect(asShot_, &QPushButton::clicked, this, [this] {
     View v = session_->view();
-    v.straight = false;
+    v.straight = v.steady = false;
     session_->setView(v);
     refreshBar();
   });
   connect(straight_, &QPushButton::clicked, this, [this] {
     View v = session_->view();
-    v.straight = true;
+    v.straight = true, v.steady = false;
     session_->setView(v);
     refreshBar();
   });
@@ -378,8 +378,10 @@ void MainWindow::refreshBar() {
   both_->setChecked(w == Viewing::Both);
   camera_->setVisible(w != Viewing::Set);
   set_->setVisible(w != Viewing::Camera);
-  asShot_->setChecked(!v.straight);
-  straight_->setChecked(v.straight);
+  // A steadied picture is neither: it is named where it would be put down.
+  asShot_->setChecked(!v.straight && !v.steady);
+  straight_->setChecked(v.straight && !v.steady);
+  asShot_->setText(v.steady ? tr("steadied: as shot") : tr("as shot"));
   static const char* channels[] = {"colour", "red", "green", "blue", "alpha"};
   static const char* compares[] = {"compare", "wipe", "difference", "flicker"};
   channel_->setText(tr("%1 ▾").arg(channels[static_cast<int>(v.channel)]));

@@ -60,7 +60,7 @@ void MainWindow::buildActions() {
   });
   add("L", tr("straight or as shot"), [this] {
     View v = session_->view();
-    v.straight = !v.straight;
+    v.straight = !v.straight, v.steady = false;
     session_->setView(v);
   });
   add("Shift+L", tr("straight lines over the picture"), [this] {

@@ -366,6 +366,7 @@ void setWord(Shot& shot, const std::string& path, const std::string& value, int 
 std::string wordsFor(const Shot& shot, const std::string& path) {
   if (path.ends_with(".covered")) return "matte";
   if (path.ends_with(".ride")) return "ride";
+  if (path == "steady.hold") return "hold";
   if (path.ends_with(".match")) return "match";
   if (path.ends_with(".gain")) return "gain";
   if (path == "camera.filmBack") return "film back";

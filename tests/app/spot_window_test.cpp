@@ -125,8 +125,11 @@ TEST(SpotWindow, ThePictureIsSteadiedLookedAtAndDelivered) {
   const auto made = shot::load(folder / "steady/walk_steady.zentil");
   EXPECT_TRUE(shot::problemsOf(made, true).empty());
   EXPECT_EQ(made.range, s.range);
-  w.click("lookSteady");
+  // It is seen in the bar, and put down there from any station.
+  EXPECT_TRUE(w.find<QPushButton>("asShot")->text().contains("steadied"));
+  w.click("asShot");
   EXPECT_FALSE(w.session().view().steady);
+  EXPECT_FALSE(w.find<QPushButton>("lookSteady")->isChecked());
 }
 
 }  // namespace
