@@ -15,19 +15,23 @@ void beginSteady(Shot& shot) {
 Sentence steadyRecipe(const Shot& shot, int frame) {
   const Wording w(shot, frame);
   const Hold hold = shot.steady.hold;
-  Sentence s = {
-      Wording::plain("Steady:"),
-      w.choice("steady.hold", {"hold nothing", "hold the place of", "hold place and turn of",
-                               "hold place, turn and scale of", "hold the camera's turn", "smooth the camera's turn"})};
+  Sentence s = {Wording::plain("Steady:"),
+                w.choice("steady.hold", {"hold nothing", "hold the place of", "hold place and turn of",
+                                         "hold place, turn and scale of", "hold the camera's turn",
+                                         "smooth the camera's turn", "turn the camera in still and even runs"})};
   if (hold == Hold::Place || hold == Hold::PlaceTurn || hold == Hold::PlaceTurnScale)
     s.push_back(w.thing("steady.spot"));
   if (hold == Hold::Smooth) {
     s.push_back(Wording::plain("over"));
     s.push_back(w.number("steady.smoothFrames"));
+  } else if (hold == Hold::Runs) {
+    s.push_back(Wording::plain("enlarged by no more than"));
+    s.push_back(w.number("steady.mayEnlarge"));
   } else if (hold != Hold::Nothing) {
     s.push_back(Wording::plain("as on"));
     s.push_back(w.number("steady.reference", "frame "));
   }
+  if (hold != Hold::Nothing) s.push_back(w.number("steady.strength"));
   s.push_back(w.choice("steady.level", {"as it leans,", "with a level horizon,"}));
   s.push_back(w.choice("steady.enlarged", {"transparent beyond the plate.", "enlarged so that no edge shows."}));
   return s;

@@ -7,6 +7,7 @@
 
 #include "core/base/error.h"
 #include "core/set/spot_look.h"
+#include "core/steady/runs.h"
 
 namespace zentil::steady {
 namespace {
@@ -162,6 +163,7 @@ Path pathOf(const shot::Shot& s) {
   if (turns.empty()) throw Error("the camera has no pose within the shot's frames", "Change the shot's range");
   const int reference = turns.count(want.reference) ? want.reference : turns.begin()->first;
   if (want.hold == Hold::Smooth) turns = smoothed(turns, want.smoothFrames);
+  if (want.hold == Hold::Runs) turns = inRuns(s, turns);
   if (want.hold == Hold::Rotation) {
     const Mat3 still = turns.at(reference);
     for (auto& [f, r] : turns) r = still;
@@ -180,6 +182,14 @@ Path pathOf(const shot::Shot& s) {
       throw Error(fmt::format("\"{}\" is behind the camera on frame {}", spot->name, reference),
                   "Steady to another frame");
     for (auto& [f, c] : out.looks) holdSpot(c, *spot, wanted, want.hold, f);
+  }
+  // What is left of the camera's own turn and focal length where less is asked for.
+  for (auto& [f, c] : out.looks) {
+    const double strength = want.strength.at(f);
+    if (strength >= 1) continue;
+    const Camera own = s.cameraAt(f);
+    c.rotation = Eigen::Quaterniond(own.rotation).slerp(strength, Eigen::Quaterniond(c.rotation)).toRotationMatrix();
+    c.fx = own.fx * std::pow(c.fx / own.fx, strength), c.fy = own.fy * std::pow(c.fy / own.fy, strength);
   }
   if (want.enlarged) {
     const double by = leastEnlargement(s, out);

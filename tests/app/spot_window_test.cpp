@@ -125,6 +125,13 @@ TEST(SpotWindow, ThePictureIsSteadiedLookedAtAndDelivered) {
   const auto made = shot::load(folder / "steady/walk_steady.zentil");
   EXPECT_TRUE(shot::problemsOf(made, true).empty());
   EXPECT_EQ(made.range, s.range);
+  // As much as is asked for, by a key at the playhead; and in runs, within an enlargement.
+  w.choose("hold", "turn the camera in still and even runs");
+  EXPECT_TRUE(w.find<QLabel>("steadyNote")->text().contains("enlarged by"))
+      << w.find<QLabel>("steadyNote")->text().toStdString();
+  EXPECT_EQ(w.shot().steady.hold, shot::Hold::Runs);
+  w.key(Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_EQ(w.shot().steady.hold, shot::Hold::Place);
   // It is seen in the bar, and put down there from any station.
   EXPECT_TRUE(w.find<QPushButton>("asShot")->text().contains("steadied"));
   w.click("asShot");
