@@ -6,6 +6,7 @@
 #include "core/base/error.h"
 #include "core/base/parallel.h"
 #include "core/comp/even.h"
+#include "core/comp/lift.h"
 #include "core/image/crop.h"
 #include "core/image/hole.h"
 #include "core/map/resample.h"
@@ -296,23 +297,32 @@ Box Stroking::to(std::span<const element::PenPoint> points) {
   return changed;
 }
 
+/// All that the stroke covers.
+Picture Stroking::marked(const Box& box) const {
+  Picture out(box, canvas_.frame(), 1);
+  for (const auto& [at, tile] : tiles_) {
+    const Box both = intersect(tile->mark.data, box);
+    for (int y = both.y0; y < both.y1; ++y)
+      std::copy_n(tile->mark.pixel(both.x0, y), both.width(), out.pixel(both.x0, y));
+  }
+  return out;
+}
+
 Picture Stroking::closed() const {
   // As much around as the hole is large, to be closed from.
   constexpr int kLeast = 24, kMost = 160;
   const int around = std::clamp(std::max(touched_.width(), touched_.height()), kLeast, kMost);
   const Box box = intersect(touched_.grown(around), canvas_.frame());
-  Picture hole(box, canvas_.frame(), 1);
-  for (const auto& [at, tile] : tiles_) {
-    const Box both = intersect(tile->mark.data, box);
-    for (int y = both.y0; y < both.y1; ++y)
-      for (int x = both.x0; x < both.x1; ++x) *hole.pixel(x, y) = *tile->mark.pixel(x, y) > 0.01f ? 1.0f : 0.0f;
-  }
+  Picture hole = marked(box);
+  for (float& v : hole.values) v = v > 0.01f ? 1.0f : 0.0f;
   return image::closeHole(before_.seen(box), hole);
 }
 
 Box Stroking::end() {
   if (!atItsEnd() || touched_.empty()) return {};
-  const Picture made = brush_.ink == Ink::Close ? closed() : evened(before_, way_, brush_.sizePx / 2, touched_);
+  const Picture made = brush_.ink == Ink::Close  ? closed()
+                       : brush_.ink == Ink::Lift ? lifted(before_, marked(touched_), touched_)
+                                                 : evened(before_, way_, brush_.sizePx / 2, touched_);
   for (const auto& [at, tile] : tiles_) {
     if (tile->dirty.empty()) continue;
     tile->source = image::over(made, tile->mark.data);

@@ -90,7 +90,11 @@ class Stroking {
   void fill(Tile& tile, const Box& box) const;
   image::Picture source(const Box& box) const;
   /// Whether it is made from all of it, at its end.
-  bool atItsEnd() const { return brush_.ink == element::Ink::Close || brush_.ink == element::Ink::Even; }
+  bool atItsEnd() const {
+    using element::Ink;
+    return brush_.ink == Ink::Close || brush_.ink == Ink::Even || brush_.ink == Ink::Lift;
+  }
+  image::Picture marked(const Box& box) const;
   image::Picture closed() const;
   Box smear(const std::vector<Dab>& dabs);
 

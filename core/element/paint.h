@@ -23,9 +23,11 @@ enum class Ink {
   Erase,  ///< what was painted before
   Close,  ///< a hole closed from around it
   Even,   ///< a narrow shadow or stain along the way: brought to the level on both its sides
+  Lift,   ///< a shadow under the brush: each pixel relit as far as its hue says that it lies in shade
 };
 inline std::span<const char* const> namesOf(Ink) {
-  static constexpr const char* kNames[] = {"clone", "colour", "light", "blur", "smear", "erase", "close", "even"};
+  static constexpr const char* kNames[] = {"clone", "colour", "light", "blur", "smear",
+                                           "erase", "close",  "even",  "lift"};
   return kNames;
 }
 

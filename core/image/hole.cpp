@@ -163,6 +163,25 @@ void carryOn(cv::Mat& colour, const cv::Mat& hole, double radius) {
   cv::merge(channels, colour);
 }
 
+/// ...as a skin stretched over the hole: what lies between its edges is as even as they allow, which is what is nearest
+/// to any texture in the mean.
+void stretch(cv::Mat& colour, const cv::Mat& hole) {
+  std::vector<cv::Point> places;
+  cv::findNonZero(hole, places);
+  constexpr int kRounds = 100;
+  for (int round = 0; round < kRounds; ++round)
+    for (const auto& p : places) {
+      cv::Vec3f sum(0, 0, 0);
+      float n = 0;
+      for (const auto& [dx, dy] : {std::pair(-1, 0), {1, 0}, {0, -1}, {0, 1}}) {
+        const int x = p.x + dx, y = p.y + dy;
+        if (x < 0 || y < 0 || x >= colour.cols || y >= colour.rows) continue;
+        sum += colour.at<cv::Vec3f>(y, x), ++n;
+      }
+      colour.at<cv::Vec3f>(p) = sum / n;
+    }
+}
+
 cv::Mat byPieces(const cv::Mat& colour, const cv::Mat& hole, double deep) {
   std::vector<Level> levels(1);
   levels[0].colour = colour.clone(), levels[0].hole = hole.clone();
@@ -245,7 +264,7 @@ Picture closeHole(const Picture& picture, const Picture& hole) {
   double deep = 0;
   cv::minMaxLoc(away, nullptr, &deep);
   if (deep <= kThin || std::min(w, h) < 4 * kHalf + 4)
-    carryOn(colour, mask, std::max(3.0, deep));
+    carryOn(colour, mask, std::max(3.0, deep)), stretch(colour, mask);
   else
     colour = byPieces(colour, mask, deep);
   Picture out = picture;

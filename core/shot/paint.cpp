@@ -69,8 +69,8 @@ Sentence Words::sentence(const element::Element& e, const element::Paint& p, con
       fmt::format("({}{});", p.strokes.size() == 1 ? "1 stroke" : fmt::format("{} strokes", p.strokes.size()),
                   hidden ? fmt::format(", {} hidden", hidden) : "")));
   s.push_back(Wording::plain("next:"));
-  s.push_back(
-      w.choice(brush + "ink", {"clone", "colour", "lighten", "blur", "smear", "erase", "close a hole", "lift a line"}));
+  s.push_back(w.choice(brush + "ink", {"clone", "colour", "lighten", "blur", "smear", "erase", "close a hole",
+                                       "lift a line", "lift a shadow"}));
   addInk(s, p.brush, brush, w);
   s.push_back(Wording::plain("with a brush of"));
   s.push_back(w.number(brush + "sizePx"));
@@ -96,9 +96,9 @@ bool setOnlyHere(element::Element& e, std::string_view stroke, bool only) {
 Sentence recipeOf(const Shot& shot, const element::Element& e, const element::Stroke& k, int frame) {
   const Wording w(shot, frame);
   const std::string path = "elements." + e.id + ".source.strokes." + k.id + ".", brush = path + "brush.";
-  Sentence s = {
-      w.choice(path + "on", {"Hidden:", "Shown:"}),
-      w.choice(brush + "ink", {"clone", "colour", "lighten", "blur", "smear", "erase", "close a hole", "lift a line"})};
+  Sentence s = {w.choice(path + "on", {"Hidden:", "Shown:"}),
+                w.choice(brush + "ink", {"clone", "colour", "lighten", "blur", "smear", "erase", "close a hole",
+                                         "lift a line", "lift a shadow"})};
   addInk(s, k.brush, brush, w);
   s.push_back(w.number(brush + "sizePx"));
   s.push_back(Wording::plain("across, strength"));

@@ -1,0 +1,132 @@
+// Shadows lifted by their hue, on pictures rendered by POV-Ray with and without what casts them: hard and soft edges,
+// two materials, two colours of the sun.
+#include <OpenImageIO/imageio.h>
+#include <gtest/gtest.h>
+
+#include <fstream>
+#include <random>
+
+#include "core/base/error.h"
+#include "core/comp/canvas.h"
+#include "tests/support/synthetic.h"
+
+using namespace zentil;
+using image::Picture;
+
+namespace {
+
+constexpr int kWidth = 480, kHeight = 320;
+const Box kFrame{0, 0, kWidth, kHeight};
+
+struct Scene {
+  const char *name, *sun, *light, *surface;
+};
+
+const char* const kHard = "";
+const char* const kSoft = "area_light <3,0,0>,<0,3,0>,9,9";
+const char* const kWarm = "<1.9,1.65,1.3>";
+const char* const kEvening = "<2.2,1.35,0.8>";
+const char* const kStone =
+    "pigment { granite scale 0.6 color_map { [0 rgb 0.22][0.5 rgb 0.33][1 rgb 0.45] } } finish { ambient 0 diffuse 1 }";
+const char* const kPlaster =
+    "pigment { bozo turbulence 0.7 scale 0.25 color_map { [0 rgb <0.42,0.36,0.28>][1 rgb <0.56,0.48,0.373>] } } finish "
+    "{ "
+    "ambient 0 diffuse 1 }";
+
+Picture rendered(const test::Folder& folder, const Scene& s, bool shadowed) {
+  const auto pov = folder / "scene.pov";
+  std::ofstream(pov) << "#version 3.7; global_settings { assumed_gamma 1 }\n"
+                        "camera { location <0,3.2,-3.4> look_at <0,0,0.1> angle 42 right x*1.5 }\n"
+                     << "light_source { <30,40,-14> rgb " << s.sun << " " << s.light << " }\n"
+                     << "light_source { <-2,60,4> rgb <0.17,0.21,0.28> shadowless }\n"
+                     << "plane { y, 0 " << s.surface << " }\n"
+                     << (shadowed
+                             ? "union { cylinder { <0.9,1.2,-2>, <0.9,0.9,2>, 0.045 } cylinder { <0.2,0.9,0.4>, "
+                               "<2.2,1.1,0.2>, 0.06 } sphere { <0.9,0.75,-0.75>, 0.16 } no_image pigment { rgb 0 } }\n"
+                             : "");
+  const auto file = folder / (shadowed ? "dark.exr" : "lit.exr");
+  EXPECT_EQ(test::runCommand("povray +W480 +H320 +A0.02 +AM2 +R3 -D Output_File_Type=E File_Gamma=1.0 +O" +
+                             file.string() + " +I" + pov.string() + " 2>&1"),
+            0);
+  const auto in = OIIO::ImageInput::open(file.string());
+  if (!in) throw std::runtime_error(file.string() + ": " + OIIO::geterror());
+  const int channels = in->spec().nchannels;
+  std::vector<float> data(static_cast<size_t>(kWidth) * kHeight * static_cast<size_t>(channels));
+  in->read_image(0, 0, 0, channels, OIIO::TypeDesc::FLOAT, data.data());
+  Picture out(kFrame, kFrame, 4, 1);
+  // A camera's noise.
+  std::mt19937 random(7);
+  std::normal_distribution<float> noise(0, 0.002f);
+  for (int i = 0; i < kWidth * kHeight; ++i)
+    for (int c = 0; c < 3; ++c)
+      out.values[static_cast<size_t>(4 * i + c)] =
+          data[static_cast<size_t>(channels * i + c)] + (shadowed ? noise(random) : 0);
+  return out;
+}
+
+}  // namespace
+
+class ShadowLifted : public testing::TestWithParam<Scene> {};
+
+TEST_P(ShadowLifted, ByItsHueAsNearAsTheSurfaceWithoutIt) {
+  const test::Folder folder;
+  const Picture dark = rendered(folder, GetParam(), true);
+  const Picture lit = rendered(folder, GetParam(), false);
+  comp::Canvas canvas(dark.display, std::make_shared<const Picture>(dark));
+  element::Brush brush;
+  brush.ink = element::Ink::Lift, brush.sizePx = 150, brush.hardness = 1, brush.pressure = element::Pressure::Nothing;
+  comp::Stroking stroking(canvas, brush);
+  stroking.to(std::vector<element::PenPoint>{{110, 160, 1}, {360, 160, 1}});
+  stroking.end();
+  const Picture out = canvas.seen(dark.display);
+  const Box reach = canvas.paint().data.grown(-8);
+  double inside = 0, edge = 0, before = 0, beyond = 0;
+  int insideCount = 0, edgeCount = 0;
+  for (int y = 0; y < kHeight; ++y)
+    for (int x = 0; x < kWidth; ++x) {
+      double e = 0, b = 0, l = 0, d = 0;
+      for (int c = 0; c < 3; ++c) {
+        e += std::pow(out.pixel(x, y)[c] - lit.pixel(x, y)[c], 2) / 3;
+        b += std::pow(dark.pixel(x, y)[c] - lit.pixel(x, y)[c], 2) / 3;
+        l += lit.pixel(x, y)[c], d += dark.pixel(x, y)[c];
+        if (!reach.contains(x, y))
+          beyond = std::max<double>(beyond, std::abs(out.pixel(x, y)[c] - dark.pixel(x, y)[c]));
+      }
+      // Where the brush went in full.
+      if (x < 110 || x > 360 || y < 90 || y > 230) continue;
+      const double level = d / l;
+      constexpr double kUmbra = 0.45, kLit = 0.93;
+      if (level < kUmbra) inside += e, before += b, ++insideCount;
+      if (level >= kUmbra && level < kLit) edge += e, ++edgeCount;
+    }
+  ASSERT_GT(insideCount, 300);
+  ASSERT_GT(edgeCount, 100);
+  const auto db = [](double sum, int n) { return -10 * std::log10(sum / n); };
+  std::printf("%s: %.1f dB in the shadow (%d px; %.1f as it was), %.1f dB in its edge (%d px)\n", GetParam().name,
+              db(inside, insideCount), insideCount, db(before, insideCount), db(edge, edgeCount), edgeCount);
+  EXPECT_GT(db(inside, insideCount), 36);
+  EXPECT_GT(db(edge, edgeCount), 33);
+  EXPECT_EQ(beyond, 0) << "beyond the brush nothing changes";
+}
+
+INSTANTIATE_TEST_SUITE_P(Rendered, ShadowLifted,
+                         testing::Values(Scene{"hard, warm, stone", kWarm, kHard, kStone},
+                                         Scene{"soft, warm, stone", kWarm, kSoft, kStone},
+                                         Scene{"hard, evening, plaster", kEvening, kHard, kPlaster},
+                                         Scene{"soft, evening, plaster", kEvening, kSoft, kPlaster}));
+
+// Without another hue nothing tells it from a stain: it is refused.
+TEST(ShadowLiftedNot, WhereItHasNoHueOfItsOwn) {
+  Picture p(Box{0, 0, 200, 120}, Box{0, 0, 200, 120}, 4, 1);
+  std::mt19937 random(3);
+  std::normal_distribution<float> noise(0, 0.01f);
+  for (int y = 0; y < 120; ++y)
+    for (int x = 0; x < 200; ++x)
+      for (int c = 0; c < 3; ++c) p.pixel(x, y)[c] = (x > 90 && x < 110 ? 0.15f : 0.4f) * (1 + noise(random));
+  comp::Canvas canvas(p.display, std::make_shared<const Picture>(p));
+  element::Brush brush;
+  brush.ink = element::Ink::Lift, brush.sizePx = 50;
+  comp::Stroking stroking(canvas, brush);
+  stroking.to(std::vector<element::PenPoint>{{100, 20, 1}, {100, 100, 1}});
+  EXPECT_THROW(stroking.end(), Error);
+}
