@@ -289,6 +289,31 @@ const measure::Slip* Engine::slipOf(const QString& id) const {
   return it == slips_.end() ? nullptr : &it->second;
 }
 
+const measure::BlendAt* Engine::blendOf(const QString& id) {
+  const int frame = session_->frame();
+  const Blend wanted{id, momentKey(frame), {}};
+  if (blend_ == wanted && blend_.found) return &*blend_.found;
+  // One at a time, and pictures that are waited for come first.
+  if (blending_ || session_->draft() || !making_.empty()) return nullptr;
+  blending_ = true;
+  const QPointer<Engine> self(this);
+  inBackground(slowPool_, [self, wanted, id, frame, timeline = session_->timeline(), workshop = workshop_] {
+    yieldToInterface();
+    measure::BlendAt found;
+    try {
+      found = measure::blendAt(*timeline, id.toStdString(), frame, *workshop);
+    } catch (const std::exception& e) {
+      found.why = e.what();
+    }
+    inInterface([self, wanted, found] {
+      if (!self) return;
+      self->blend_ = wanted, self->blend_.found = found, self->blending_ = false;
+      emit self->slipChanged();
+    });
+  });
+  return nullptr;
+}
+
 void Engine::startMeasuring() {
   // Pictures that are waited for come first.
   if (session_->draft() || !making_.empty()) {
@@ -454,7 +479,7 @@ void Engine::setDeliveryCount(int n) {
 }
 
 bool Engine::idle() const {
-  return making_.empty() && wanted_.empty() && !measuring_ && !measureTimer_.isActive() && !delivering();
+  return making_.empty() && wanted_.empty() && !measuring_ && !blending_ && !measureTimer_.isActive() && !delivering();
 }
 
 bool Engine::settle(int milliseconds) {

@@ -13,6 +13,7 @@
 #include "app/session.h"
 #include "app/shot_jobs.h"
 #include "core/base/job.h"
+#include "core/measure/blend.h"
 #include "core/measure/slip.h"
 
 namespace zentil::app {
@@ -52,6 +53,9 @@ class Engine : public QObject {
     return it == warnings_.end() ? QString() : it->second;
   }
   bool measuring() const { return measuring_; }
+  /// How an element sits in the picture of the session's frame: asked for when it is not known yet, null until then
+  /// (slipChanged tells).
+  const measure::BlendAt* blendOf(const QString& elementId);
 
   ShotJobs& jobs() { return *jobs_; }
 
@@ -136,6 +140,15 @@ class Engine : public QObject {
   std::map<QString, measure::Slip> slips_;
   std::map<QString, QString> warnings_;
   std::map<QString, uint64_t> slipKeys_;  ///< what each slip, or warning, was measured of
+  /// How one element sits on one frame, and what that was measured of.
+  struct Blend {
+    QString element;
+    uint64_t moment = 0;
+    std::optional<measure::BlendAt> found;
+    bool operator==(const Blend& o) const { return element == o.element && moment == o.moment; }
+  };
+  Blend blend_;
+  bool blending_ = false;
   QTimer measureTimer_;
   std::shared_ptr<Job> measureJob_;
   bool measuring_ = false;

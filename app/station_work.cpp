@@ -148,6 +148,13 @@ Card* WorkBody::cardFor(const element::Element& e) {
   warning->setProperty("fact", "warn");
   warning->setWordWrap(true);
   card->extra()->addWidget(warning);
+  auto* sits = new QLabel(card);
+  sits->setObjectName("sits");
+  sits->setWordWrap(true);
+  sits->setToolTip(
+      tr("The step of the level along its cover's edge, beyond what the texture does anyway;\n"
+         "and the noise inside against the noise around"));
+  card->extra()->addWidget(sits);
   auto* parts = new SentenceList(session_, "mattePart", card);
   parts->setObjectName("parts");
   card->extra()->addWidget(parts);
@@ -327,6 +334,24 @@ void WorkBody::refresh() {
     if (auto* label = card->findChild<QLabel*>("cgWarning")) {
       label->setText(warning);
       label->setVisible(!warning.isEmpty());
+    }
+    if (auto* sits = card->findChild<QLabel*>("sits")) {
+      // What was said of another frame stays until this one is known; it names its frame.
+      const bool asked = chosen && slip && e.on && !e.cover.empty();
+      const auto* blend = asked ? engine_->blendOf(card->id()) : nullptr;
+      if (!asked) sits->clear();
+      if (blend && blend->known())
+        sits->setText(tr("On frame %1 its edge steps by %2 ± %3 %; its grain %4.")
+                          .arg(blend->frame)
+                          .arg(100 * blend->seam, 0, 'f', 1)
+                          .arg(100 * blend->seamSigma, 0, 'f', 1)
+                          .arg(blend->grain < 0 ? tr("cannot be told")
+                                                : tr("is %1 of what is around").arg(blend->grain, 0, 'f', 2)));
+      else if (blend)
+        sits->setText(tr("How it sits on frame %1 cannot be told: %2.")
+                          .arg(blend->frame)
+                          .arg(QString::fromStdString(blend->why)));
+      sits->setVisible(!sits->text().isEmpty());
     }
     const auto* found = engine_->jobs().found();
     if (found && found->element != e.id) found = nullptr;

@@ -10,10 +10,12 @@
 #include "core/base/error.h"
 #include "core/base/files.h"
 #include "core/base/json_file.h"
+#include "core/base/median.h"
 #include "core/base/stop_on_signal.h"
 #include "core/comp/render.h"
 #include "core/edit/edits.h"
 #include "core/lens/pixel_maps.h"
+#include "core/measure/blend.h"
 #include "core/measure/frames_found.h"
 #include "core/measure/slip.h"
 #include "core/output/deliver.h"
@@ -42,7 +44,7 @@ constexpr int kDone = 0, kProblems = 1, kFailed = 2, kStopped = 3, kUsage = 64;
 
 struct Arguments {
   std::string shot, frames, out, element, edits;
-  bool json = false, decode = false, elsewhere = false;
+  bool json = false, decode = false, elsewhere = false, sits = false;
   output::DeliveryWish wish;
   shot::NewShotFiles files;
   size_t budgetMb = 1500;
@@ -171,6 +173,25 @@ int slip(const Arguments& a) {
   for (const auto& e : s.elements) {
     if (!e.on || (!a.element.empty() && e.id != a.element && e.name != a.element)) continue;
     if (!isCarried(e.place)) continue;  // what nothing carries has none
+    const FrameRange shows = e.range.count() ? overlap(e.range, s.range) : s.range;
+    json sits = json::array();
+    std::vector<double> seams, grains;
+    if (a.sits)
+      for (int f = shows.first; f <= shows.last; ++f) {
+        measure::BlendAt b;
+        try {
+          b = measure::blendAt(*timeline, e.id, f, workshop);
+        } catch (const Error& error) {
+          b.why = error.what();  // a picture that cannot be made cannot be judged; others can
+        }
+        if (b.known()) {
+          seams.push_back(b.seam);
+          if (b.grain >= 0) grains.push_back(b.grain);
+          sits.push_back({{"frame", f}, {"seam", b.seam}, {"seamSigma", b.seamSigma}, {"grain", b.grain}});
+        } else {
+          sits.push_back({{"frame", f}, {"seam", nullptr}, {"grain", nullptr}, {"why", b.why}});
+        }
+      }
     const auto result = measure::slipOver(*timeline, e.id, workshop);
     json frames = json::array();
     for (const auto& f : result.frames) {
@@ -192,9 +213,19 @@ int slip(const Arguments& a) {
                    {"medianPx", result.medianPx},
                    {"unknown", result.unknown},
                    {"frames", frames}});
+    if (a.sits) all.back()["sits"] = sits;
     if (!a.json)
       fmt::print("{}: lock {:.3f} px at {}, median {:.3f} px, {} of {} frames cannot be told\n", e.name, result.lockPx,
                  result.lockFrame, result.medianPx, result.unknown, result.frames.size());
+    if (!a.json && a.sits && seams.empty())
+      fmt::print("  how it sits cannot be told: {}\n",
+                 sits.empty() ? "it shows on no frame" : sits[0].value("why", ""));
+    if (!a.json && !seams.empty())
+      fmt::print(
+          "  its edge steps by {:.1f}% (worst {:.1f}%); its grain is {:.2f} of what is around; {} of {} frames cannot "
+          "be told\n",
+          100 * medianOf(seams), 100 * *std::max_element(seams.begin(), seams.end()), medianOf(grains),
+          sits.size() - seams.size(), sits.size());
   }
   if (a.json)
     batch::print(json{{"shot", s.name}, {"elements", all}});
@@ -316,6 +347,8 @@ int main(int argc, char** argv) {
   b->add_flag("--in-spite", a.wish.inSpite, "deliver in spite of what check calls a problem; the files say so");
   auto* s = shared(app.add_subcommand("slip", "how far each element moves against the plate"));
   s->add_option("--element", a.element, "only this one, by id or name");
+  s->add_flag("--sits", a.sits,
+              "also how it sits in the picture: the step along its edge, its grain against what is around");
   auto* e =
       shared(app.add_subcommand("edit", "changes a shot by a JSON list of edits, the window's own (docs/edits.md)"));
   e->add_option("edits", a.edits, "the JSON file")->required();

@@ -77,6 +77,24 @@ TEST(MendWindow, WhatHasToGoIsSaidByAWordAndIsNoSource) {
   EXPECT_FALSE(w.shot().mattes[0].goes);
 }
 
+TEST(MendWindow, TheCardSaysHowThePatchSits) {
+  const test::Folder folder;
+  auto s = withRig(folder);
+  s.elements[0].from<element::HeldFrame>()->frame = 1001;
+  Window w(s, folder);
+  goToPatch(w);
+  auto* sits = w.find<QLabel>("sits");
+  ASSERT_TRUE(test::waitFor([&] { return sits->text().contains("On frame 1005 its edge steps"); }))
+      << sits->text().toStdString();
+  EXPECT_TRUE(sits->isVisible());
+  const auto figure = [&] { return sits->text().section("steps by ", 1).section(' ', 0, 0).toDouble(); };
+  const double even = figure();
+  w.session().change("darken", [](shot::Shot& t) { t.elements[0].look.gain = element::Rgb{0.7, 0.7, 0.7}; });
+  ASSERT_TRUE(test::waitFor([&] { return figure() > even + 15; })) << sits->text().toStdString();
+  w.session().change("cover all", [](shot::Shot& t) { t.elements[0].cover.clear(); });
+  ASSERT_TRUE(test::waitFor([&] { return !sits->isVisible(); })) << "without an edge there is nothing to say";
+}
+
 TEST(MendWindow, LightFollowsByAWord) {
   const test::Folder folder;
   auto s = withRig(folder);

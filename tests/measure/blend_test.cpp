@@ -1,0 +1,89 @@
+// Judging how a patch sits: a step along its edge is told from texture that goes on, and grain from less of it.
+#include "core/measure/blend.h"
+
+#include <gtest/gtest.h>
+
+#include <random>
+
+#include "core/shot/recipe.h"
+#include "tests/support/making.h"
+#include "tests/support/synthetic.h"
+
+namespace zentil {
+namespace {
+
+/// A patch on the wall from another frame, over a soft-edged square; plates with grain of their own.
+shot::Shot patched(const test::Folder& folder) {
+  auto s = test::walkAlongWall(folder);
+  test::repaint(s, [&](int f, image::Picture& p) {
+    std::mt19937 random(static_cast<unsigned>(f));
+    std::normal_distribution<float> grain(0, 0.01f);
+    for (size_t i = 0; i < p.values.size(); ++i)
+      if (p.channels == 3 || i % 4 != 3) p.values[i] = std::max(0.0f, p.values[i] + grain(random));
+  });
+  s.elements.push_back(shot::freshElement(s, "held frame", "s1", 1002));
+  matte::Matte m;
+  m.id = "m9", m.name = "square";
+  matte::Part part;
+  part.id = "p1", part.rides = matte::Rides::Surface, part.softPx = 3;
+  matte::Drawn drawn;
+  drawn.frame = 1002;
+  matte::Shape shape;
+  matte::ShapePoints points;
+  for (const auto& at : {Vec2(110, 50), Vec2(210, 50), Vec2(210, 130), Vec2(110, 130)}) points.push_back({at});
+  shape.points = points;
+  drawn.shapes = {shape};
+  part.content = drawn;
+  m.parts = {part};
+  s.mattes.push_back(m);
+  s.elements[0].cover.emplace_back();
+  s.elements[0].cover[0].matte = "m9";
+  return s;
+}
+
+TEST(Blend, AStepIsToldFromTextureThatGoesOn) {
+  const test::Folder folder;
+  auto s = patched(folder);
+  comp::Workshop w(test::kBudget);
+  const auto at = [&](double gain) {
+    s.elements[0].look.gain = std::array<double, 3>{gain, gain, gain};
+    return measure::blendAt(*moment::Timeline::of(s), s.elements[0].id, 1004, w);
+  };
+  const auto even = at(1), step = at(1.1);
+  ASSERT_TRUE(even.known() && step.known()) << even.why << step.why;
+  std::printf("no step: %.3f +- %.3f; one of 10%%: %.3f +- %.3f at %d places\n", even.seam, even.seamSigma, step.seam,
+              step.seamSigma, step.places);
+  EXPECT_LT(even.seam, 0.01);
+  EXPECT_NEAR(step.seam, std::log(1.1), 0.01);
+}
+
+TEST(Blend, GrainThatIsMissingIsSeen) {
+  const test::Folder folder;
+  auto s = patched(folder);
+  comp::Workshop w(test::kBudget);
+  const auto id = s.elements[0].id;
+  // On its own frame a held frame is the plate itself.
+  const auto same = measure::blendAt(*moment::Timeline::of(s), id, 1002, w);
+  ASSERT_TRUE(same.known()) << same.why;
+  EXPECT_NEAR(same.grain, 1, 0.15);
+  element::Gathered average;
+  average.frames = {1001, 1002, 1003, 1005};
+  s.elements[0].source = average;
+  const auto soft = measure::blendAt(*moment::Timeline::of(s), id, 1004, w);
+  std::printf("its own grain: %.2f; averaged: %.2f\n", same.grain, soft.grain);
+  EXPECT_LT(soft.grain, 0.7);
+  EXPECT_GT(soft.grain, 0.2);
+}
+
+TEST(Blend, WhatCannotBeToldIsSaid) {
+  const test::Folder folder;
+  auto s = patched(folder);
+  comp::Workshop w(test::kBudget);
+  const auto id = s.elements[0].id;
+  EXPECT_NE(measure::blendAt(*moment::Timeline::of(s), "e77", 1004, w).why, "");
+  s.elements[0].cover.clear();
+  EXPECT_NE(measure::blendAt(*moment::Timeline::of(s), id, 1004, w).why.find("no cover"), std::string::npos);
+}
+
+}  // namespace
+}  // namespace zentil
