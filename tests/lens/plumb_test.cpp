@@ -138,3 +138,57 @@ TEST(Plumb, WhatIsMissingIsSaid) {
   EXPECT_THROW(lens::solvePlumb({two}, lensOf(0, 0), kWidth, kHeight, {true, true, true}), Error)
       << "one point too few";
 }
+
+// Two hundred sets of lines as they come: few or many, short or long, near or far from the edges, with clean or shaky
+// points. What is said to be known is known; what cannot be told is refused, or its error says so.
+TEST(Plumb, NoAnswerIsSurerThanItIs) {
+  std::mt19937 random(11);
+  const auto between = [&](double a, double b) { return std::uniform_real_distribution<double>(a, b)(random); };
+  int refused = 0, wrong = 0, answered = 0;
+  std::vector<double> overBound;
+  for (int set = 0; set < 200; ++set) {
+    const double noise = between(0.1, 1), k1 = between(-0.25, 0.1);
+    const auto truth =
+        lensOf(k1, 0, kWidth / 2.0 + between(-0.01, 0.01) * kWidth, kHeight / 2.0 + between(-0.01, 0.01) * kHeight);
+    std::vector<PlumbLine> lines;
+    const int count = static_cast<int>(between(5, 41));
+    while (static_cast<int>(lines.size()) < count) {
+      const Vec2 a(between(10, kWidth - 10), between(10, kHeight - 10)),
+          b(between(10, kWidth - 10), between(10, kHeight - 10));
+      if ((b - a).norm() < 0.25 * kWidth) continue;
+      Vec2 from, to;  // its ends lie on the plate, whatever the lens
+      ASSERT_TRUE(truth.straightFromPlate(a, from) && truth.straightFromPlate(b, to));
+      lines.push_back(bentLine("l" + std::to_string(lines.size()), truth, from, to, random, noise,
+                               static_cast<int>(between(5, 20))));
+      lines.back().frame = 1001 + static_cast<int>(between(0, 5));
+    }
+    lens::PlumbAnswer a;
+    try {
+      a = lens::solvePlumb(lines, lensOf(0, 0, kWidth / 2.0, kHeight / 2.0), kWidth, kHeight, {true, true, true});
+    } catch (const Error&) {
+      ++refused;
+      continue;
+    }
+    ++answered;
+    // Corners, with the optical centre's shift taken off: moving the whole picture changes nothing that is straight.
+    double off = 0;
+    for (const Vec2& c : {Vec2(0, 0), Vec2(kWidth, 0), Vec2(0, kHeight), Vec2(kWidth, kHeight)}) {
+      Vec2 p, q;
+      if (a.lens.straightFromPlate(c, p) && truth.straightFromPlate(c, q)) off = std::max(off, (p - q).norm());
+    }
+    const bool far = off > 4 * a.cornerSigmaPx || std::abs(a.lens.cx - truth.cx) > 4 * a.centreSigma.x() ||
+                     std::abs(a.lens.cy - truth.cy) > 4 * a.centreSigma.y() ||
+                     std::abs(a.lens.lens.k1 - k1) > 4 * a.k1Sigma;
+    wrong += far ? 1 : 0;
+    overBound.push_back(off / a.cornerSigmaPx);
+    EXPECT_LT(std::hypot(a.lens.cx - kWidth / 2.0, a.lens.cy - kHeight / 2.0), 0.15 * kWidth);
+  }
+  std::nth_element(overBound.begin(), overBound.begin() + answered / 2, overBound.end());
+  std::printf(
+      "200 sets: %d answered, %d refused, %d beyond 4 of their own standard errors; worst corner %.2f of its error "
+      "in the median\n",
+      answered, refused, wrong, overBound[static_cast<size_t>(answered / 2)]);
+  EXPECT_LE(wrong, answered / 100);
+  EXPECT_GE(answered, 190);
+  EXPECT_LT(overBound[static_cast<size_t>(answered / 2)], 1.3);
+}
