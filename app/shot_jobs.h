@@ -3,8 +3,10 @@
 #include <QObject>
 #include <QStringList>
 #include <QThreadPool>
+#include <filesystem>
 #include <functional>
 #include <memory>
+#include <optional>
 
 #include "app/session.h"
 #include "core/base/job.h"
@@ -55,6 +57,8 @@ class ShotJobs : public QObject {
   void showSpot(const QString& spotId, const Vec2& pixel);
   /// Writes camera, set and spots for other programs.
   void handOn();
+  /// Writes all mattes as pictures, and what they cut out of the plate.
+  void deliverMattes(bool cutouts);
   /// Writes the steadied pictures, and a shot that has them as its plate, into "steady" beside the shot.
   void deliverSteady();
   /// Writes the picture of a painted element for another program.
@@ -93,6 +97,8 @@ class ShotJobs : public QObject {
   void changed();
 
  private:
+  /// Where the shot hands on into; none, and said why, where it may not.
+  std::optional<std::filesystem::path> handingFolder() const;
   /// Runs `work` in the background; what it returns is then done on the window's thread.
   bool foundHolds() const;
   void run(const QString& words, const std::function<std::function<void()>(const Job&)>& work);

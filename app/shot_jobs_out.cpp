@@ -6,23 +6,47 @@
 #include "core/edit/mend.h"
 #include "core/edit/paint.h"
 #include "core/exchange/write.h"
+#include "core/output/mattes.h"
 #include "core/steady/deliver.h"
 
 namespace zentil::app {
 
-void ShotJobs::handOn() {
-  const auto shot = session_->snapshot();
+std::optional<std::filesystem::path> ShotJobs::handingFolder() const {
+  const auto& handing = session_->shot().handing;
   const auto own = std::filesystem::path(session_->file().toStdString()).parent_path();
-  if (session_->file().isEmpty() && std::filesystem::path(shot->handing.folder).is_relative()) {
+  if (session_->file().isEmpty() && std::filesystem::path(handing.folder).is_relative()) {
     session_->say(tr("Save the shot first, or choose the folder: it is handed on beside the shot."));
-    return;
+    return std::nullopt;
   }
-  const auto folder = resolve(shot->handing.folder, own);
+  const auto folder = resolve(handing.folder, own);
   if (!session_->mayDeliverTo(QString::fromStdString((folder / "x").string())) && !liesWithin(folder, own)) {
     session_->say(tr("The shot hands on into %1, outside its own folder: choose the folder to allow it.")
                       .arg(QString::fromStdString(folder.string())));
-    return;
+    return std::nullopt;
   }
+  return folder;
+}
+
+void ShotJobs::deliverMattes(bool cutouts) {
+  const auto folder = handingFolder();
+  if (!folder) return;
+  const auto shot = session_->snapshot();
+  const auto timeline = session_->timeline();
+  run(tr("delivering mattes"), [this, shot, timeline, cutouts, folder = *folder](const Job& job) {
+    std::vector<output::MatteWish> wish;
+    for (const auto& m : shot->mattes) wish.push_back({m.id, m.name});
+    const auto files = output::writeMattes(*timeline, wish, cutouts, timeline->plateFrames(), folder, *workshop_, job);
+    return std::function<void()>([this, files, folder] {
+      session_->say(tr("%1 pictures are in %2.").arg(files.size()).arg(QString::fromStdString(folder.string())), false);
+    });
+  });
+}
+
+void ShotJobs::handOn() {
+  const auto asked = handingFolder();
+  if (!asked) return;
+  const auto shot = session_->snapshot();
+  const auto folder = *asked;
   run(tr("handing on"), [this, shot, folder](const Job&) {
     const auto written = exchange::handOn(*shot, folder);
     return std::function<void()>([this, written, folder] {

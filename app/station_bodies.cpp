@@ -164,7 +164,14 @@ class DeliverBody : public StationBody {
     hand_ =
         button("handOn", tr("Hand on"),
                tr("Camera, points, surfaces and spots for other programs: glTF, USD, COLLADA, CSV, PLY, OBJ, JSON"));
-    column()->addWidget(hand_);
+    auto* ofHanding = new QWidget(this);
+    auto* handingFlow = new FlowLayout(ofHanding, 6, 6);
+    mattes_ = button("deliverMattes", tr("Mattes as pictures"),
+                     tr("Every matte as it covers on each frame, one picture a frame, into the folder above"));
+    cutouts_ =
+        button("deliverCutouts", tr("with cutouts"), tr("The same, and the plate inside each of them, premultiplied"));
+    handingFlow->addWidget(hand_), handingFlow->addWidget(mattes_), handingFlow->addWidget(cutouts_);
+    column()->addWidget(ofHanding);
     steady_ = new SentenceWidget(this);
     steadyNote_ = note(this);
     steadyNote_->setObjectName("steadyNote");
@@ -193,6 +200,8 @@ class DeliverBody : public StationBody {
     connect(handing_, &SentenceWidget::clickedText, this,
             [this](const QString&) { emit wantsFile({FileWish::For::HandingFolder}); });
     connect(hand_, &QPushButton::clicked, this, [this] { engine_->jobs().handOn(); });
+    connect(mattes_, &QPushButton::clicked, this, [this] { engine_->jobs().deliverMattes(false); });
+    connect(cutouts_, &QPushButton::clicked, this, [this] { engine_->jobs().deliverMattes(true); });
     connect(go_, &QPushButton::clicked, this, [this] { engine_->deliver(); });
     connect(stop_, &QPushButton::clicked, this, [this] { engine_->stopDelivery(); });
     bindWords(session_, sentence_);
@@ -213,9 +222,11 @@ class DeliverBody : public StationBody {
     if (text.isEmpty()) text = tr("The plate's own pixels are delivered unchanged wherever nothing was added.");
     note_->setText(text);
     note_->setToolTip(QString::fromStdString(s.delivery.pattern));
-    handing_->setVisible(!s.camera->empty());
+    const bool mattes = !s.mattes.empty() && s.hasPlate();
+    handing_->setVisible(!s.camera->empty() || mattes);
     hand_->setVisible(!s.camera->empty());
-    if (!s.camera->empty()) handing_->set(shot::handingRecipe(s));
+    mattes_->setVisible(mattes), cutouts_->setVisible(mattes);
+    handing_->set(shot::handingRecipe(s));
     const bool can = !s.camera->empty() && s.projection == shot::Projection::Camera;
     for (QWidget* w : {static_cast<QWidget*>(steady_), lookSteady_->parentWidget(), static_cast<QWidget*>(steadyNote_)})
       w->setVisible(can);
@@ -238,7 +249,7 @@ class DeliverBody : public StationBody {
   SentenceWidget* sentence_;
   QProgressBar* progress_;
   QLabel* note_;
-  QPushButton *go_, *stop_, *hand_;
+  QPushButton *go_, *stop_, *hand_, *mattes_, *cutouts_;
   SentenceWidget *handing_, *steady_;
   QLabel* steadyNote_;
   QPushButton *lookSteady_, *deliverSteady_;

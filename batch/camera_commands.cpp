@@ -7,8 +7,10 @@
 #include "batch/command.h"
 #include "core/base/error.h"
 #include "core/base/files.h"
+#include "core/base/stop_on_signal.h"
 #include "core/edit/follow.h"
 #include "core/exchange/write.h"
+#include "core/output/mattes.h"
 #include "core/shot/shot_json.h"
 #include "core/shot/trackers.h"
 #include "core/steady/deliver.h"
@@ -23,10 +25,10 @@ struct Arguments {
   int count = 0;
   bool lensKnown = false;
   std::string kind = "automatic", focal = "unknown", task = "find";
-  std::string name, outline, freedom = "perspective", pins;
+  std::string name, outline, freedom = "perspective", pins, matte, frames;
   int frame = 0;
   double x = 0, y = 0;
-  bool stays = false, asTracks = false;
+  bool stays = false, asTracks = false, cutouts = false;
 };
 
 int follow(const Arguments& a, bool asJson) {
@@ -160,16 +162,41 @@ int steadyShot(const Arguments& a, bool asJson) {
   return 0;
 }
 
-int handOn(const Arguments& a, bool asJson) {
-  const auto file = std::filesystem::absolute(a.shot);
-  const shot::Shot s = shot::load(file);
-  const auto own = file.parent_path().lexically_normal();
+/// Where a shot hands on into. Throws Error for a place outside its folder that nobody was asked about.
+std::filesystem::path handingFolder(const Arguments& a, const shot::Shot& s) {
+  const auto own = std::filesystem::absolute(a.shot).parent_path().lexically_normal();
   const auto folder =
       (a.out.empty() ? resolve(s.handing.folder, own) : std::filesystem::absolute(a.out)).lexically_normal();
   // A shot from somebody else may name any place; whoever gives --out has been asked.
   if (a.out.empty() && !liesWithin(folder, own))
     throw Error(fmt::format("the shot hands on into {}, outside its own folder", folder.string()), "Say so with --out");
-  const auto written = exchange::handOn(s, folder);
+  return folder;
+}
+
+int mattes(const Arguments& a, bool asJson) {
+  const shot::Shot s = shot::load(a.shot);
+  std::vector<output::MatteWish> wish;
+  for (const auto& m : s.mattes)
+    if (a.matte.empty() || m.id == a.matte || m.name == a.matte) wish.push_back({m.id, m.name});
+  if (wish.empty() && !a.matte.empty())
+    throw Error(fmt::format("there is no matte \"{}\"", a.matte), "Name one by its id or name");
+  comp::Workshop workshop(size_t{1} << 30);
+  Job job;
+  const StopOnSignal stoppable(job);
+  const auto files = output::writeMattes(*moment::Timeline::of(s), wish, a.cutouts, framesOf(s, a.frames),
+                                         handingFolder(a, s), workshop, job);
+  json list = json::array();
+  for (const auto& f : files) list.push_back(f.string());
+  if (asJson)
+    print(json{{"files", list}});
+  else
+    fmt::print("{} pictures of {} mattes in {}\n", files.size(), wish.size(), files[0].parent_path().string());
+  return 0;
+}
+
+int handOn(const Arguments& a, bool asJson) {
+  const shot::Shot s = shot::load(a.shot);
+  const auto written = exchange::handOn(s, handingFolder(a, s));
   if (asJson) {
     json files = json::array();
     for (const auto& f : written.files) files.push_back(f.string());
@@ -208,6 +235,13 @@ void addCameraCommands(CLI::App& app, bool& asJson, std::function<int()>& run) {
                  handOn, asJson, run);
   out->add_option("shot", a->shot, "the .zentil file")->required();
   out->add_option("--out", a->out, "folder; otherwise where the shot says");
+  auto* cut = addCommand(app, "mattes", "the shot's mattes as pictures, and what they cut out of the plate", a, mattes,
+                         asJson, run);
+  cut->add_option("shot", a->shot, "the .zentil file")->required();
+  cut->add_option("--matte", a->matte, "only this one, by id or name");
+  cut->add_option("--frames", a->frames, "1001-1072 or 1040; otherwise all");
+  cut->add_flag("--cutouts", a->cutouts, "also the plate inside each, premultiplied");
+  cut->add_option("--out", a->out, "folder; otherwise where the shot hands on into");
   auto* still = addCommand(app, "steady", "the picture steadied, and a shot with the camera and tracks that match it",
                            a, steadyShot, asJson, run);
   still->add_option("shot", a->shot, "the .zentil file")->required();

@@ -13,7 +13,7 @@ namespace {
 
 constexpr float kDarkest = 1e-4f;
 constexpr int kSteps = 56;
-constexpr double kFinest = 0.01;  ///< hues nearer to each other than that are one
+constexpr double kFinest = 0.004;  ///< hues nearer to each other than that are one
 constexpr float kFits = 15;       ///< a misfit below it is noise
 constexpr double kStep = 0.025;   ///< of the way from lit (0) to the mean of the darkest (1), and on
 
@@ -214,7 +214,7 @@ void place(const Ground& g, const Lit& lit, const Way& way, const cv::Mat& surfa
           const double q = levelOf(rest) / levelSpread;
           constexpr double kAtMost = 25, kLitIsLikely = 2, kByThen = 0.15;
           // The hue says most; a crack is dark and of no other hue, so the level is not believed far out.
-          cost[k] = std::min(lit.unlike(d, levelOf(way[k])), kAtMost) + 2 * std::log1p(q * q / 2) +
+          cost[k] = std::min(d.dot(lit.tell * d), kAtMost) + 2 * std::log1p(q * q / 2) +
                     kLitIsLikely * std::min(kStep * static_cast<double>(k) / kByThen, 1.0);
         }
         const auto best = static_cast<size_t>(std::min_element(cost.begin(), cost.end()) - cost.begin());
@@ -224,10 +224,20 @@ void place(const Ground& g, const Lit& lit, const Way& way, const cv::Mat& surfa
           if (bend > 1e-9) at += std::clamp(0.5 * (cost[best - 1] - cost[best + 1]) / bend, -0.5, 0.5);
         }
         // What does not lie on the way is something else, and stays.
-        t.at<float>(y, x) = cost[best] < kFits ? static_cast<float>(at * kStep) : 0.0f;
-        misfit.at<float>(y, x) = static_cast<float>(cost[best]);
+        const Vec2 off2 = hueOf(off - way[best]);
+        misfit.at<float>(y, x) = static_cast<float>(lit.unlike(off2, levelOf(way[best])));
+        t.at<float>(y, x) = misfit.at<float>(y, x) < kFits ? static_cast<float>(at * kStep) : 0.0f;
       }
   });
+}
+
+/// How unsure the level at a place on the way is where it is told by the hue alone.
+double unsureAt(const Lit& lit, const Way& way, float at) {
+  constexpr float kBit = 0.1f;
+  const cv::Vec3f change = along(way, at + kBit) - along(way, std::max(0.0f, at - kBit));
+  const double hue = std::max(hueOf(change).norm(), 1e-3);
+  const double spread = lit.hue * std::sqrt(1 + lit.noise * (std::exp(-2 * levelOf(along(way, at))) - 1));
+  return std::clamp(spread * std::abs(levelOf(change)) / hue, 0.02, 0.3);
 }
 
 /// Single pixels that fit nowhere, between others that do, lie where those lie.
@@ -320,7 +330,7 @@ image::Picture lifted(const Canvas& canvas, const image::Picture& mark, const Bo
   const Way byLight = wayByLight(g, known);
   Way way = byLight;
   cv::Mat surface(g.log.size(), CV_32FC3, cv::Scalar(known.mean[0], known.mean[1], known.mean[2]));
-  cv::Mat t(g.log.size(), CV_32F), misfit(g.log.size(), CV_32F), lit;
+  cv::Mat t(g.log.size(), CV_32F), misfit(g.log.size(), CV_32F), even(g.log.size(), CV_32F), lit;
   double levels = known.level;
   bool first = true;
   // The nearer the surface around is known, the more brightness says beside the hue.
@@ -363,15 +373,7 @@ image::Picture lifted(const Canvas& canvas, const image::Picture& mark, const Bo
     for (int x = 0; x < lit.cols; ++x) {
       const float at = t.at<float>(y, x);
       if (!(at > 0.02f)) continue;
-      // A step along the way moves hue and level; the hue is known as well as it is spread where it is lit.
-      const cv::Vec3f change = along(way, at + 0.1f) - along(way, std::max(0.0f, at - 0.1f));
-      const double hue = std::max(hueOf(change).norm(), 1e-3), level = std::abs(levelOf(change));
-      unsure.at<float>(y, x) = static_cast<float>(
-          misfit.at<float>(y, x) < kFits
-              ? std::clamp(
-                    known.hue * std::sqrt(1 + known.noise * (std::exp(-2 * levelOf(along(way, at))) - 1)) * level / hue,
-                    0.02, 0.3)
-              : 0.3);
+      unsure.at<float>(y, x) = misfit.at<float>(y, x) < kFits ? static_cast<float>(unsureAt(known, way, at)) : 0.3f;
     }
   settle(g, lit, unsure, joined);
   image::Picture out = image::Picture::unset(box, canvas.frame(), 4);

@@ -25,7 +25,7 @@ cv::Mat finest(const cv::Mat& m) {
 }
 
 /// A mean of squares or products without what is far out.
-double meanOf(std::vector<float> v) {
+double meanOf(const std::vector<float>& v) {
   if (v.empty()) return 0;
   std::vector<float> size;
   size.reserve(v.size());
@@ -98,6 +98,7 @@ BlendAt blendAt(const moment::Timeline& timeline, const std::string& elementId, 
       if (outside.at<uchar>(y, x) && fromInside.at<float>(y, x) <= soft + kStrip) b.out += apart, ++b.outs;
     }
   std::vector<double> steps;
+  steps.reserve(places.size());
   for (const auto& [at, b] : places)
     if (b.ins >= kFew && b.outs >= kFew) steps.push_back(b.in / b.ins - b.out / b.outs);
   constexpr size_t kPlaces = 4;

@@ -13,15 +13,12 @@ namespace fs = std::filesystem;
 namespace zentil::output {
 namespace {
 
-/// How the mark of every delivered file begins.
-constexpr const char* kMark = "Zentil frame";
-
 /// Written into every delivered file's header; says from which recipe, files and version it came.
 std::string mark(const moment::Timeline& timeline, const moment::Moment& moment) {
   const auto& d = timeline.delivery();
   const uint64_t key =
       hashOf(fmt::format("{} {} {} {} {}", kPixelsVersion, d.half, d.compression, d.quality, d.sharper), moment.key);
-  return fmt::format("{} {} recipe {:016x}", kMark, moment.frame, key);
+  return fmt::format("{} {} recipe {:016x}", kDeliveredMark, moment.frame, key);
 }
 
 /// The mark that stands in a file's header; empty: none. DPX has no place for a description, but one for a project
@@ -89,26 +86,25 @@ void refuseInputs(const moment::Timeline& timeline, const std::vector<int>& fram
   }
 }
 
-/// True for a file that a delivery wrote.
-bool isOurs(const fs::path& file) {
-  const auto in = OIIO::ImageInput::open(file.string());
-  if (!in) OIIO::geterror();
-  return in && markIn(*in).starts_with(kMark);
-}
-
 void refuseOthers(const moment::Timeline& timeline, const std::vector<int>& frames) {
   size_t count = 0;
   fs::path first;
   std::error_code ec;
   for (const int f : frames) {
     const fs::path file = deliveredFile(timeline, f);
-    if (!fs::exists(file, ec) || isOurs(file)) continue;
+    if (!fs::exists(file, ec) || isDelivered(file)) continue;
     if (count++ == 0) first = file;
   }
   if (count) throw NotOurs(first, count);
 }
 
 }  // namespace
+
+bool isDelivered(const fs::path& file) {
+  const auto in = OIIO::ImageInput::open(file.string());
+  if (!in) OIIO::geterror();
+  return in && markIn(*in).starts_with(kDeliveredMark);
+}
 
 NotOurs::NotOurs(const fs::path& first, size_t count)
     : Error(count == 1

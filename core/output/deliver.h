@@ -50,6 +50,10 @@ DeliveryReport deliver(const moment::Timeline& timeline, const std::vector<int>&
 /// The file a frame is delivered to.
 std::filesystem::path deliveredFile(const moment::Timeline& timeline, int frame);
 
+/// How the mark of every file that was delivered begins, and whether a file bears it.
+constexpr const char* kDeliveredMark = "Zentil frame";
+bool isDelivered(const std::filesystem::path& file);
+
 /// True when the frame's file is there and was made by the shot, and from the files, as they are now.
 bool isUpToDate(const moment::Timeline& timeline, int frame);
 

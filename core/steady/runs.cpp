@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <ClpSimplex.hpp>
+#include <ClpSolve.hpp>
 #include <CoinPackedMatrix.hpp>
 #include <Eigen/Geometry>
 #include <array>
@@ -79,7 +80,10 @@ std::map<int, Mat3> inRuns(const shot::Shot& s, const std::map<int, Mat3>& turns
   if (const double least = leastEnlargement(s, path); least > by)
     throw Error(fmt::format("the picture has to be enlarged {:.3f} times for the camera's own turns already", least),
                 "Allow more, or leave the edges transparent");
+  std::map<int, Mat3> begin;
+  for (const auto& [f, c] : path.looks) begin[f] = c.rotation;
   const int n = static_cast<int>(frames.size());
+  const auto frameAt = [&](int i) { return frames.at(static_cast<size_t>(i)); };
   // Where a point of the edge lies on the plate when the picture is turned by `a` and enlarged.
   const auto edgeAt = [&](int i, const Vec3& a, int k, Vec2& plate) {
     const int f = frames[static_cast<size_t>(i)];
@@ -109,11 +113,12 @@ std::map<int, Mat3> inRuns(const shot::Shot& s, const std::map<int, Mat3>& turns
     static constexpr std::array<double, 3> kWeights = {10, 1, 100};
     for (int axis = 0; axis < kAxes; ++axis)
       for (int i = 0; i < n; ++i) {
-        const auto from = [&](int k) { return own[static_cast<size_t>(i + k)][axis] * unit[axis]; };
+        const auto from = [&](int k) {
+          return own.at(static_cast<size_t>(i) + static_cast<size_t>(k))[axis] * unit[axis];
+        };
         for (int order = 1; order <= 3; ++order) {
           const int bound = angles + (order - 1) * angles + at(i, axis);
-          if (i + order >= n || frames[static_cast<size_t>(i + order)] != frames[static_cast<size_t>(i)] + order)
-            continue;
+          if (i + order >= n || frameAt(i + order) != frameAt(i) + order) continue;
           costs[static_cast<size_t>(bound)] = kWeights[static_cast<size_t>(order - 1)];
           const int a = at(i, axis), b = at(i + 1, axis);
           double fixed = 0;
@@ -158,7 +163,9 @@ std::map<int, Mat3> inRuns(const shot::Shot& s, const std::map<int, Mat3>& turns
     ClpSimplex lp;
     lp.setLogLevel(0);
     rows.loadInto(lp, low, high, costs);
-    lp.dual();
+    ClpSolve how;
+    how.setSolveType(ClpSolve::useDual), how.setPresolveType(ClpSolve::presolveOn);
+    lp.initialSolve(how);
     if (lp.isProvenOptimal()) {
       const double* x = lp.primalColumnSolution();
       for (int i = 0; i < n; ++i)
@@ -167,8 +174,18 @@ std::map<int, Mat3> inRuns(const shot::Shot& s, const std::map<int, Mat3>& turns
     }
     for (int i = 0; i < n; ++i)
       path.looks[frames[static_cast<size_t>(i)]].rotation = turnOf(now[static_cast<size_t>(i)]);
-    if (round > 0 && leastEnlargement(s, path) <= by) break;
+    if (leastEnlargement(s, path) <= by) break;
     margin += 0.25;
+  }
+  // What is linear is not all: where an edge still shows, all turns go back towards the camera's own until none does.
+  const auto wished = path.looks;
+  double part = 1;
+  for (int i = 0; i < 400 && leastEnlargement(s, path) > by; ++i) {
+    part *= 0.97;
+    for (auto& [f, c] : path.looks) {
+      const Eigen::Quaterniond from(begin.at(f)), to(wished.at(f).rotation);
+      c.rotation = from.slerp(part, to).toRotationMatrix();
+    }
   }
   std::map<int, Mat3> out;
   for (const auto& [f, c] : path.looks) out[f] = c.rotation;

@@ -3,6 +3,7 @@
 #include <QPushButton>
 #include <filesystem>
 
+#include "core/image/write.h"
 #include "tests/app/window.h"
 #include "tests/support/making.h"
 
@@ -81,6 +82,26 @@ TEST(SpotWindow, CameraAndSpotsAreHandedOn) {
   w.click("handOn");
   EXPECT_TRUE(w.notice().contains("outside its own folder")) << w.notice().toStdString();
   EXPECT_FALSE(std::filesystem::exists(folder.path().parent_path() / "elsewhere"));
+}
+
+TEST(SpotWindow, MattesAndCutoutsAreDeliveredByAButton) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 3);
+  test::addPatch(s, 1002, 1002, 100, 60, 160, 110);
+  s.mattes[0].name = "face";
+  Window w(s, folder);
+  w.station("Deliver");
+  w.click("deliverCutouts");
+  ASSERT_TRUE(jobDone(w));
+  ASSERT_TRUE(test::waitFor([&] { return w.notice().contains("6 pictures are in"); })) << w.notice().toStdString();
+  for (const int f : {1001, 1002, 1003})
+    for (const char* kind : {"", "_cutout"})
+      EXPECT_TRUE(std::filesystem::exists(folder / fmt::format("handed/walk_face{}.{}.exr", kind, f))) << f << kind;
+  // Somebody else's file in the way is said and stays.
+  std::filesystem::remove(folder / "handed/walk_face.1001.exr");
+  image::writePicture(folder / "handed/walk_face.1001.exr", image::Picture(320, 180, 4), {});
+  w.click("deliverMattes");
+  ASSERT_TRUE(test::waitFor([&] { return w.notice().contains("did not write"); })) << w.notice().toStdString();
 }
 
 TEST(SpotWindow, ThePictureIsSteadiedLookedAtAndDelivered) {

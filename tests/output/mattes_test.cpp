@@ -1,0 +1,119 @@
+// Mattes as pictures: carried as the surface goes, what they cut out is the plate's own, nothing of others is replaced.
+#include "core/output/mattes.h"
+
+#include <gtest/gtest.h>
+
+#include <fstream>
+#include <opencv2/imgproc.hpp>
+
+#include "core/base/files.h"
+#include "core/image/write.h"
+#include "core/output/deliver.h"
+#include "tests/support/making.h"
+#include "tests/support/synthetic.h"
+
+using namespace zentil;
+namespace fs = std::filesystem;
+
+namespace {
+
+/// A four-sided face on the wall, drawn once on frame 1003.
+const std::vector<Vec2> kFace = {{110, 50}, {215, 58}, {205, 130}, {118, 122}};
+
+shot::Shot withFace(const test::Folder& folder) {
+  auto s = test::walkAlongWall(folder, 5);
+  matte::Matte m;
+  m.id = "m1", m.name = "face of the wall";
+  matte::Drawn drawn;
+  drawn.frame = 1003;
+  matte::ShapePoints points;
+  for (const auto& at : kFace) points.push_back({at});
+  drawn.shapes.emplace_back();
+  drawn.shapes[0].points = points;
+  matte::Part part;
+  part.id = "p1", part.rides = matte::Rides::Surface, part.surface = "s1", part.content = drawn;
+  m.parts = {part};
+  s.mattes = {m};
+  return s;
+}
+
+/// The face on a frame by camera and lens alone, by OpenCV: its sides in small pieces, on eight pixels for one.
+cv::Mat truthOf(const shot::Shot& s, int frame) {
+  constexpr int kFine = 8;
+  std::vector<cv::Point> outline;
+  const auto held = s.cameraAt(1003), here = s.cameraAt(frame);
+  for (size_t i = 0; i < kFace.size(); ++i)
+    for (int k = 0; k < 64; ++k) {
+      const Vec2 at = kFace[i] + (kFace[(i + 1) % kFace.size()] - kFace[i]) * (k / 64.0);
+      Vec2 straight, plate;
+      EXPECT_TRUE(s.lensAt(1003).straightFromPlate(at, straight));
+      const Vec3 d = held.cast(straight);
+      EXPECT_TRUE(here.project(held.position - d * (held.position.z() / d.z()), straight));
+      EXPECT_TRUE(s.lensAt(frame).plateFromStraight(straight, plate));
+      outline.emplace_back(cvRound(plate.x() * kFine - 0.5), cvRound(plate.y() * kFine - 0.5));
+    }
+  cv::Mat fine = cv::Mat::zeros(s.height * kFine, s.width * kFine, CV_8U), out;
+  cv::fillPoly(fine, std::vector<std::vector<cv::Point>>{outline}, 255);
+  cv::resize(fine, out, {s.width, s.height}, 0, 0, cv::INTER_AREA);
+  out.convertTo(out, CV_32F, 1 / 255.0);
+  return out;
+}
+
+image::Picture read(const fs::path& file) { return image::readFrame(image::stillOf(file.string()), 0).picture; }
+
+}  // namespace
+
+TEST(Mattes, AFaceDrawnOnceIsCarriedToEveryFrame) {
+  const test::Folder folder;
+  const auto s = withFace(folder);
+  comp::Workshop w(test::kBudget);
+  const std::vector<int> frames = {1001, 1002, 1003, 1004, 1005};
+  const auto files =
+      output::writeMattes(*moment::Timeline::of(s), {{"m1", "face of the wall"}}, true, frames, folder / "mattes", w);
+  ASSERT_EQ(files.size(), 10U);
+  double worst = 1;
+  for (size_t i = 0; i < frames.size(); ++i) {
+    EXPECT_EQ(files[2 * i].filename().string(), fmt::format("walk_face of the wall.{}.exr", frames[i]));
+    const auto cover = read(files[2 * i]), cut = read(files[2 * i + 1]);
+    const auto plate = image::readFrame(s.plate(), frames[i]).picture;
+    const cv::Mat truth = truthOf(s, frames[i]);
+    double both = 0, either = 0;
+    for (int y = 0; y < s.height; ++y)
+      for (int x = 0; x < s.width; ++x) {
+        const float a = *cover.pixel(x, y), b = truth.at<float>(y, x);
+        both += std::min(a, b), either += std::max(a, b);
+        for (int c = 0; c < 3; ++c)
+          ASSERT_NEAR(cut.pixel(x, y)[c], a * plate.pixel(x, y)[c], 1e-3 * std::abs(plate.pixel(x, y)[c]) + 1e-6);
+        ASSERT_NEAR(cut.pixel(x, y)[3], a, 1e-3);
+      }
+    worst = std::min(worst, both / either);
+  }
+  std::printf("intersection over union: %.4f or more\n", worst);
+  EXPECT_GT(worst, 0.99);
+  // Again, over its own.
+  EXPECT_NO_THROW(
+      output::writeMattes(*moment::Timeline::of(s), {{"m1", "face of the wall"}}, true, frames, folder / "mattes", w));
+}
+
+TEST(Mattes, NothingOfOthersIsReplacedAndWhatCannotBeIsSaid) {
+  const test::Folder folder;
+  auto s = withFace(folder);
+  comp::Workshop w(test::kBudget);
+  fs::create_directories(folder / "mattes");
+  const auto theirs = folder / "mattes/walk_face of the wall.1002.exr";
+  image::writePicture(theirs, image::Picture(320, 180, 4), {});
+  const auto before = readText(theirs);
+  const auto write = [&](const std::vector<output::MatteWish>& wish, const std::string& to) {
+    return test::errorOf([&] {
+      output::writeMattes(*moment::Timeline::of(s), wish, false, {1001, 1002}, folder / to, w);
+    });
+  };
+  EXPECT_NE(write({{"m1", "face of the wall"}}, "mattes").find("did not write"), std::string::npos);
+  EXPECT_EQ(readText(theirs), before);
+  EXPECT_FALSE(fs::exists(folder / "mattes/walk_face of the wall.1001.exr")) << "before anything is written";
+  EXPECT_NE(write({}, "a"), "");
+  EXPECT_NE(write({{"m7", "gone"}}, "a"), "");
+  EXPECT_NE(write({{"m1", "a"}, {"m1", "a"}}, "a").find("one name"), std::string::npos);
+  std::ofstream(folder / "file") << "x";
+  EXPECT_NE(write({{"m1", "face"}}, "file/below").find("cannot be made"), std::string::npos);
+}
