@@ -14,8 +14,8 @@ namespace {
 constexpr float kDarkest = 1e-4f;
 constexpr int kSteps = 56;
 constexpr double kFinest = 0.004;  ///< hues nearer to each other than that are one
-constexpr float kFits = 15;       ///< a misfit below it is noise
-constexpr double kStep = 0.025;   ///< of the way from lit (0) to the mean of the darkest (1), and on
+constexpr float kFits = 15;        ///< a misfit below it is noise
+constexpr double kStep = 0.025;    ///< of the way from lit (0) to the mean of the darkest (1), and on
 
 /// Logarithms of a picture's channels, and which pixels are marked, which lie around them, which have no pixels.
 struct Ground {

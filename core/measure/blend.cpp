@@ -123,10 +123,11 @@ BlendAt blendAt(const moment::Timeline& timeline, const std::string& elementId, 
     }
   if (ring.size() < kLeast || laid.size() < kLeast) return out;
   const double texture = meanOf(common), around = meanOf(ring) - texture, kept = meanOf(frozen) - texture;
-  constexpr double kNoGrain = 1e-7;
+  // Where nearly all is in common, nothing is left to compare: strong texture, or a source with the plate's own grain.
+  constexpr double kNoGrain = 1e-7, kOfItsOwn = 0.15;
   if (std::abs(around) < kNoGrain && std::abs(kept) < kNoGrain)
     out.grain = 1;  // it is the plate's own frame
-  else if (around > kNoGrain)
+  else if (around > kNoGrain && around > kOfItsOwn * meanOf(ring))
     out.grain = std::sqrt(std::max(0.0, meanOf(laid) + std::max(0.0, kept)) / around);
   return out;
 }

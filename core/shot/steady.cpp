@@ -31,7 +31,11 @@ Sentence steadyRecipe(const Shot& shot, int frame) {
     s.push_back(Wording::plain("as on"));
     s.push_back(w.number("steady.reference", "frame "));
   }
-  if (hold != Hold::Nothing) s.push_back(w.number("steady.strength"));
+  if (hold != Hold::Nothing) {
+    s.push_back(Wording::plain("at"));
+    s.push_back(w.number("steady.strength"));
+    s.push_back(Wording::plain("of that,"));
+  }
   s.push_back(w.choice("steady.level", {"as it leans,", "with a level horizon,"}));
   s.push_back(w.choice("steady.enlarged", {"transparent beyond the plate.", "enlarged so that no edge shows."}));
   return s;
