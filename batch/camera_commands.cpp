@@ -165,8 +165,7 @@ int steadyShot(const Arguments& a, bool asJson) {
 /// Where a shot hands on into. Throws Error for a place outside its folder that nobody was asked about.
 std::filesystem::path handingFolder(const Arguments& a, const shot::Shot& s) {
   const auto own = std::filesystem::absolute(a.shot).parent_path().lexically_normal();
-  const auto folder =
-      (a.out.empty() ? resolve(s.handing.folder, own) : std::filesystem::absolute(a.out)).lexically_normal();
+  auto folder = (a.out.empty() ? resolve(s.handing.folder, own) : std::filesystem::absolute(a.out)).lexically_normal();
   // A shot from somebody else may name any place; whoever gives --out has been asked.
   if (a.out.empty() && !liesWithin(folder, own))
     throw Error(fmt::format("the shot hands on into {}, outside its own folder", folder.string()), "Say so with --out");

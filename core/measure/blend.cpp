@@ -105,6 +105,7 @@ BlendAt blendAt(const moment::Timeline& timeline, const std::string& elementId, 
   if (steps.size() < kPlaces) return cannot("too little of its edge is seen here");
   // Something that passes beside a place is no step: the middle of them counts.
   std::vector<double> sizes;
+  sizes.reserve(steps.size());
   for (const double d : steps) sizes.push_back(std::abs(d));
   out.seam = medianOf(sizes);
   const double middle = medianOf(steps);
