@@ -18,6 +18,7 @@ CameraView::CameraView(Session* session, Engine* engine, QWidget* parent)
       trackers_(session, engine),
       regions_(session, engine),
       keys_(session, engine),
+      up_(session, engine),
       elsewhere_(session, engine),
       painter_(session, engine),
       spots_(session, engine) {
@@ -52,12 +53,11 @@ CameraView::CameraView(Session* session, Engine* engine, QWidget* parent)
 }
 
 bool CameraView::straight() const {
-  return session_->view().straight && !steadyPath() && !session_->shot().lens.isStraight();
+  return session_->view().straight && !look() && !session_->shot().lens.isStraight();
 }
 
-const steady::Path* CameraView::steadyPath() const {
-  const auto* path = session_->view().steady ? session_->steadyPath() : nullptr;
-  return path && path->looks.count(session_->frame()) ? path : nullptr;
+bool CameraView::flat() const {
+  return session_->view().straight && session_->shot().projection == shot::Projection::Sphere;
 }
 
 double CameraView::pixelAspect() const { return session_->shot().plate().pixelAspect; }
@@ -66,8 +66,8 @@ QPointF CameraView::onScreen(const Vec2& p) const { return offset_ + QPointF(p.x
 
 QPointF CameraView::plateToWidget(const Vec2& plate) const {
   Vec2 p = plate;
-  if (const auto* path = steadyPath())
-    p = steady::fromPlate(session_->shot(), *path, session_->frame(), plate, p) ? p : plate;
+  if (const auto looked = look())
+    p = looked->fromPlate(plate, p) ? p : plate;
   else if (straight() && !session_->shot().lensAt(session_->frame()).straightFromPlate(plate, p))
     p = plate;
   return onScreen(p);
@@ -75,45 +75,31 @@ QPointF CameraView::plateToWidget(const Vec2& plate) const {
 
 Vec2 CameraView::widgetToPlate(const QPointF& at) const {
   const QPointF q = (at - offset_) / scale_;
-  Vec2 p(q.x() / pixelAspect(), q.y());
-  if (const auto* path = steadyPath()) {
-    Vec2 bent;
-    return steady::toPlate(session_->shot(), *path, session_->frame(), p, bent) ? bent : p;
-  }
-  if (straight()) {
-    Vec2 bent;
-    if (session_->shot().lensAt(session_->frame()).plateFromStraight(p, bent)) return bent;
-  }
-  return p;
+  Vec2 p(q.x() / pixelAspect(), q.y()), bent;
+  if (const auto looked = look()) return looked->toPlate(p, bent) ? bent : p;
+  return straight() && session_->shot().lensAt(session_->frame()).plateFromStraight(p, bent) ? bent : p;
 }
 
 bool CameraView::toScreen(const Vec3& world, QPointF& at) const {
   const auto& shot = session_->shot();
-  if (!shot.hasCamera(session_->frame())) return false;
-  Vec2 s, p;
-  if (const auto* path = steadyPath()) {
-    if (!path->looks.at(session_->frame()).project(world, s)) return false;
-    at = onScreen(s);
-    return true;
-  }
-  if (!shot.cameraAt(session_->frame()).project(world, s)) return false;
-  if (straight()) {
-    at = onScreen(s);
-    return true;
-  }
-  if (!shot.lensAt(session_->frame()).plateFromStraight(s, p)) return false;
-  at = onScreen(p);
-  return true;
+  const int frame = session_->frame();
+  if (!shot.hasCamera(frame)) return false;
+  Vec2 p;
+  const auto looked = look();
+  const bool there = looked       ? looked->see(world, p)
+                     : straight() ? shot.cameraAt(frame).project(world, p)
+                                  : shot.viewAt(frame)->see(world, p);
+  if (there) at = onScreen(p);
+  return there;
 }
 
 bool CameraView::rayAt(const QPointF& at, Vec3& origin, Vec3& direction) const {
   const auto& shot = session_->shot();
   if (!shot.hasCamera(session_->frame())) return false;
-  const auto camera = shot.cameraAt(session_->frame());
-  Vec2 s;
-  if (!shot.lensAt(session_->frame()).straightFromPlate(widgetToPlate(at), s)) return false;
-  origin = camera.position;
-  direction = camera.cast(s);
+  const auto view = shot.viewAt(session_->frame());
+  origin = view->position();
+  if (!view->cast(widgetToPlate(at), direction)) return false;
+  direction.normalize();
   return true;
 }
 
@@ -354,7 +340,7 @@ void CameraView::mousePressEvent(QMouseEvent* e) {
   if (e->button() == Qt::MiddleButton || (e->button() == Qt::LeftButton && e->modifiers() & Qt::ControlModifier)) {
     panning_ = true;
     panFrom_ = e->position();
-    offsetFrom_ = offset_;
+    offsetFrom_ = offset_, steerFrom_ = session_->view().steer;
     return;
   }
   if (session_->view().compare == Compare::Wipe && e->button() == Qt::LeftButton &&
@@ -371,6 +357,16 @@ void CameraView::mousePressEvent(QMouseEvent* e) {
 
 void CameraView::mouseMoveEvent(QMouseEvent* e) {
   pointer_ = e->position();
+  if (panning_ && flat()) {
+    // What was taken hold of stays under the pointer, in the middle of the view.
+    const double degrees = steerFrom_.fovDegrees / (session_->shot().width * scale_);
+    const QPointF by = (e->position() - panFrom_) * degrees;
+    View v = session_->view();
+    v.steer.yaw = std::remainder(steerFrom_.yaw - by.x(), 360);
+    v.steer.pitch = std::clamp(steerFrom_.pitch + by.y(), -90.0, 90.0);
+    session_->setView(v);
+    return;
+  }
   if (panning_) {
     offset_ = offsetFrom_ + e->position() - panFrom_;
     fitted_ = false;
@@ -430,6 +426,13 @@ void CameraView::tabletEvent(QTabletEvent* e) {
 }
 
 void CameraView::wheelEvent(QWheelEvent* e) {
+  if (flat()) {
+    View v = session_->view();
+    v.steer.fovDegrees = std::clamp(v.steer.fovDegrees * std::pow(1.0015, -e->angleDelta().y()), 10.0, 150.0);
+    session_->setView(v);
+    e->accept();
+    return;
+  }
   zoomTo(scale_ * std::pow(1.0015, e->angleDelta().y()), e->position());
   e->accept();
 }

@@ -54,7 +54,8 @@ class CameraView : public WorldView {
  private:
   QRectF imageRect(const QImage& image) const;
   bool straight() const;
-  const steady::Path* steadyPath() const;  ///< when it is looked at so; else null
+  std::shared_ptr<const steady::Look> look() const { return session_->look(session_->frame()); }
+  bool flat() const;  ///< a flat view out of a sphere, which is steered by dragging
   void paintGrid(QPainter& p) const;
   void paintTracks(QPainter& p) const;
   void paintErrors(QPainter& p) const;
@@ -74,11 +75,12 @@ class CameraView : public WorldView {
   TrackerEditor trackers_;
   RegionEditor regions_;
   KeyPicker keys_;
+  UpPicker up_;
   ElsewherePicker elsewhere_;
   Painter painter_;
   SpotPicker spots_;
-  const std::array<PictureTool*, 8> tools_{&mattes_, &lines_,     &trackers_, &regions_,
-                                           &keys_,   &elsewhere_, &painter_,  &spots_};
+  const std::array<PictureTool*, 9> tools_{&mattes_, &lines_,     &trackers_, &regions_, &keys_,
+                                           &up_,     &elsewhere_, &painter_,  &spots_};
   /// How wide a pixel of the plate is over its height, and where a place of the shown picture lies.
   double pixelAspect() const;
   QPointF onScreen(const Vec2& p) const;
@@ -86,6 +88,7 @@ class CameraView : public WorldView {
   QPointF offset_;    ///< widget position of plate (0,0)
   bool fitted_ = true, panning_ = false, wiping_ = false, flicker_ = false, upToDate_ = false;
   QPointF panFrom_, offsetFrom_;
+  view::Steer steerFrom_;
   double wipe_ = 0.5;
   QTimer flickerTimer_;
   QImage scaled_;  ///< the picture as it was last scaled for the screen...

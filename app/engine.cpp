@@ -23,10 +23,10 @@ struct Made {
   std::shared_ptr<image::Picture> floats;
 };
 
-/// How a steadied picture is made from the plate's pixels; null: it is not.
-using Turned = std::shared_ptr<const Mat3>;
+/// How the picture is looked at; null: as shot, or without its lens alone.
+using Looked = std::shared_ptr<const steady::Look>;
 
-Made make(const moment::Timeline& timeline, int frame, Layer layer, const View& view, const Turned& turned, bool draft,
+Made make(const moment::Timeline& timeline, int frame, Layer layer, const View& view, const Looked& look, bool draft,
           comp::Workshop& workshop) {
   Made out;
   try {
@@ -44,13 +44,10 @@ Made make(const moment::Timeline& timeline, int frame, Layer layer, const View& 
       for (size_t i = 0; i < p.values.size(); ++i)
         if (i % 4 != 3) p.values[i] = std::abs(p.values[i] - plate.values[i]) * static_cast<float>(view.differenceGain);
     }
-    if (layer == Layer::Built && !view.straight && !turned) out.floats = std::make_shared<image::Picture>(p);
-    if (turned) {
-      map::Chain chain;
-      chain.add(std::make_shared<map::Homography>(*turned));
-      chain.add(std::make_shared<map::Bend>(moment.here->lens));
-      p = map::resample(p, chain, moment.frameBox(), moment.frameBox(), options.filter);
-    } else if (view.straight && !moment.here->lens.lens.isStraight())
+    if (layer == Layer::Built && !view.straight && !look) out.floats = std::make_shared<image::Picture>(p);
+    if (look)
+      p = look->of(p, options.filter);
+    else if (view.straight && !moment.here->lens.lens.isStraight())
       p = comp::straightened(
           p, *moment.here, lens::straightBox(moment.here->lens, moment.frameBox().width(), moment.frameBox().height()),
           options.filter);
@@ -169,12 +166,6 @@ void Engine::scanFiles() {
   });
 }
 
-std::shared_ptr<const Mat3> Engine::turnedAt(int frame) const {
-  const auto* path = session_->view().steady ? session_->steadyPath() : nullptr;
-  if (!path || !path->looks.count(frame) || !session_->shot().hasCamera(frame)) return nullptr;
-  return std::make_shared<const Mat3>(steady::toStraight(session_->shot(), *path, frame));
-}
-
 Engine::Key Engine::keyOf(int frame, Layer layer) const {
   const View& v = session_->view();
   const auto bits = [](double d) {
@@ -186,8 +177,7 @@ Engine::Key Engine::keyOf(int frame, Layer layer) const {
                           static_cast<uint64_t>(v.straight) << 16 | static_cast<uint64_t>(session_->draft()) << 17,
                       7);
   h = hashOf(bits(v.exposure), hashOf(bits(v.gamma), h));
-  if (const auto turned = turnedAt(frame))
-    for (int i = 0; i < 9; ++i) h = hashOf(bits(turned->data()[i]), h);
+  if (const auto look = session_->look(frame)) h = hashOf(look->key(), h);
   if (layer == Layer::Difference) h = hashOf(bits(v.differenceGain), h);
   return {momentKey(frame), h, frame};
 }
@@ -237,14 +227,14 @@ void Engine::pump() {
     making_[w.key] = true;
     const auto timeline = session_->timeline();
     const View view = session_->view();
-    const Turned turned = turnedAt(w.frame);
+    const Looked look = session_->look(w.frame);
     const bool draft = session_->draft();
     const auto workshop = workshop_;
     const QPointer<Engine> self(this);
-    inBackground(pool_, [self, w, timeline, view, turned, draft, workshop] {
+    inBackground(pool_, [self, w, timeline, view, look, draft, workshop] {
       thread_local const bool yielded = (yieldToInterface(), true);
       (void)yielded;
-      const Made made = make(*timeline, w.frame, w.layer, view, turned, draft, *workshop);
+      const Made made = make(*timeline, w.frame, w.layer, view, look, draft, *workshop);
       inInterface([self, w, made] {
         if (self) self->finished(w.key, w.frame, w.layer, made.image, made.problem, made.floats);
       });
@@ -424,7 +414,7 @@ void Engine::deliver(bool overwrite) {
     } catch (const output::Elsewhere& e) {
       words = QString::fromStdString(e.problem());
       leaves = true;
-    } catch (const output::NotOurs& e) {
+    } catch (const image::NotOurs& e) {
       words = QString::fromStdString(e.problem());
       othersThere = true;
     } catch (const std::exception& e) {

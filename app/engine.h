@@ -100,7 +100,6 @@ class Engine : public QObject {
 
   Key keyOf(int frame, Layer layer) const;
   /// From the steadied picture's pixels to straight ones, when it is looked at so; else null.
-  std::shared_ptr<const Mat3> turnedAt(int frame) const;
   void startMaking(const Key& key, int frame, Layer layer, bool urgent);
   void pump();
   void finished(const Key& key, int frame, Layer layer, const QImage& image, const QString& problem,

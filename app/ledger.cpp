@@ -34,6 +34,7 @@ Fact factOf(Station station, const Session& session, const Engine& engine) {
                   : good(t);
     }
     case Station::Lens: {
+      if (s.projection == shot::Projection::Sphere) return {QObject::tr("a sphere"), State::Empty, {}};
       if (s.lens.isStraight()) return {QObject::tr("straight"), State::Empty, {}};
       if (!s.lensProblem.empty()) return worry(QObject::tr("maps missing"), QString::fromStdString(s.lensProblem));
       if (s.camera->empty() && !(s.camera->focalMm > 0) && !s.lens.maps)
@@ -54,6 +55,8 @@ Fact factOf(Station station, const Session& session, const Engine& engine) {
       if (!s.tracks->empty()) return good(QObject::tr("%1 tracks").arg(s.tracks->size()));
       return {s.camera->empty() ? QObject::tr("nothing yet") : QObject::tr("camera came solved"), State::Empty, {}};
     case Station::Camera: {
+      const bool sphere = s.projection == shot::Projection::Sphere;
+      if (sphere && s.camera->empty()) return {QObject::tr("find how it turns"), State::Empty, {}};
       if (s.camera->empty())
         return {s.tracks->empty() ? QObject::tr("load one, or track") : QObject::tr("solve it"), State::Empty, {}};
       const auto gaps = s.camera->gaps(s.range);
@@ -68,6 +71,7 @@ Fact factOf(Station station, const Session& session, const Engine& engine) {
                    ? worry(fits, QObject::tr("The tracks fit badly: leave out the worst and solve again"))
                    : good(fits);
       }
+      if (sphere) return good(QObject::tr("%1 f turned").arg(s.camera->poses.size()));
       return good(QObject::tr("%1 f · %2 mm")
                       .arg(s.camera->poses.size())
                       .arg(s.camera->poses.begin()->second.focalMm, 0, 'f', 1));

@@ -54,7 +54,7 @@ void LineEditor::paint(QPainter& p, const QPointF& pointer) {
     const auto& l = shot.lines[i];
     if (l.frame != session_->frame() || l.points.empty()) continue;
     draw(l.points, l.on ? style::kAccent : style::kQuiet);
-    if (!shot.hasCamera(l.frame)) continue;
+    if (!shot.hasCamera(l.frame) || shot.projection == shot::Projection::Sphere) continue;
     const QPointF at = toScreen(l.points[l.points.size() / 2]) + QPointF(8, -8);
     const QString text =
         QObject::tr("%1: bow %2 px").arg(i + 1).arg(lens::bowOf(l, shot.lensAt(l.frame)).px, 0, 'f', 2);

@@ -240,7 +240,8 @@ QWidget* MainWindow::buildBar() {
   });
   connect(straight_, &QPushButton::clicked, this, [this] {
     View v = session_->view();
-    v.straight = true, v.steady = false;
+    // A flat view of a sphere is steered in what is looked at: as shot, or steadied.
+    v.straight = true, v.steady = v.steady && session_->shot().projection == shot::Projection::Sphere;
     session_->setView(v);
     refreshBar();
   });
@@ -379,8 +380,12 @@ void MainWindow::refreshBar() {
   camera_->setVisible(w != Viewing::Set);
   set_->setVisible(w != Viewing::Camera);
   // A steadied picture is neither: it is named where it would be put down.
+  const bool sphere = session_->shot().projection == shot::Projection::Sphere;
   asShot_->setChecked(!v.straight && !v.steady);
-  straight_->setChecked(v.straight && !v.steady);
+  straight_->setChecked(v.straight && (sphere || !v.steady));
+  straight_->setText(sphere ? tr("flat") : tr("straight"));
+  straight_->setToolTip(sphere ? tr("A flat view out of the sphere: Ctrl+drag looks around, the wheel widens (L)")
+                               : tr("Without the lens's distortion (L)"));
   asShot_->setText(v.steady ? tr("steadied: as shot") : tr("as shot"));
   static const char* channels[] = {"colour", "red", "green", "blue", "alpha"};
   static const char* compares[] = {"compare", "wipe", "difference", "flicker"};

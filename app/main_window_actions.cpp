@@ -60,7 +60,8 @@ void MainWindow::buildActions() {
   });
   add("L", tr("straight or as shot"), [this] {
     View v = session_->view();
-    v.straight = !v.straight, v.steady = false;
+    v.straight = !v.straight;
+    if (session_->shot().projection != shot::Projection::Sphere) v.steady = false;
     session_->setView(v);
   });
   add("Shift+L", tr("straight lines over the picture"), [this] {

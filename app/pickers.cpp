@@ -7,6 +7,7 @@
 
 #include "app/style.h"
 #include "core/edit/mend.h"
+#include "core/edit/sphere.h"
 
 namespace zentil::app {
 
@@ -56,6 +57,24 @@ void KeyPicker::dragged(const QPointF& from, const QPointF& to, Qt::KeyboardModi
   engine_->jobs().pickKey({whole(std::min(a.x(), b.x())), whole(std::min(a.y(), b.y())),
                            whole(std::max(a.x(), b.x())) + 1, whole(std::max(a.y(), b.y())) + 1},
                           !(with & Qt::AltModifier));
+}
+
+void UpPicker::draw(QPainter& p, const QPointF&, const QPointF& to) const {
+  p.setRenderHint(QPainter::Antialiasing);
+  p.setBrush(Qt::NoBrush);
+  for (const auto& [colour, width] : {std::pair(QColor(0, 0, 0, 140), 4.0), std::pair(style::kAccent, 1.6)}) {
+    p.setPen(QPen(colour, width));
+    p.drawEllipse(to, 9, 9);
+    p.drawPoint(to);
+  }
+}
+
+void UpPicker::dragged(const QPointF&, const QPointF& to, Qt::KeyboardModifiers) {
+  const Vec2 at = toPlate(to);
+  const int frame = session_->frame();
+  session_->change(QCoreApplication::translate("Pickers", "stand the world upright"),
+                   [&](shot::Shot& s) { edit::standUpright(s, frame, at); });
+  session_->setTool(Tool::Pick);
 }
 
 std::optional<Vec2> ElsewherePicker::onSurface(const QPointF& at) const {

@@ -39,6 +39,16 @@ class KeyPicker : public DragTool {
   void dragged(const QPointF& from, const QPointF& to, Qt::KeyboardModifiers with) override;
 };
 
+/// Shows what is straight up in a sphere.
+class UpPicker : public DragTool {
+ public:
+  UpPicker(Session* session, Engine* engine) : DragTool(session, engine, Tool::Up) {}
+
+ protected:
+  void draw(QPainter& p, const QPointF& from, const QPointF& to) const override;
+  void dragged(const QPointF& from, const QPointF& to, Qt::KeyboardModifiers with) override;
+};
+
 /// From the chosen element's place to where on its surface it is to be taken from; the shift grows by the drag.
 class ElsewherePicker : public DragTool {
  public:

@@ -4,18 +4,19 @@
 #include <QObject>
 #include <QThreadPool>
 #include <QTimer>
+#include <map>
 #include <memory>
 #include <set>
 
 #include "core/base/files.h"
 #include "core/moment/moment.h"
 #include "core/shot/history.h"
-#include "core/steady/path.h"
+#include "core/steady/look.h"
 
 namespace zentil::app {
 
 enum class Station { Plate, Lens, Track, Camera, Set, Work, Deliver };
-enum class Tool { Pick, Tile, Matte, Line, Tracker, Region, Key, Elsewhere, Paint, Spot, SecondSpot };
+enum class Tool { Pick, Tile, Matte, Line, Tracker, Region, Key, Elsewhere, Paint, Spot, SecondSpot, Up };
 enum class Layer { Built, Plate, Difference };
 enum class Channel { Colour, Red, Green, Blue, Alpha };
 enum class Compare { None, Wipe, Difference, Flicker };
@@ -23,8 +24,9 @@ enum class Viewing { Camera, Set, Both };
 
 /// How the picture is looked at; nothing of it is delivered.
 struct View {
-  bool straight = false;
-  bool steady = false;  ///< as the shot is steadied
+  bool straight = false;  ///< without the lens; of a sphere: a flat view out of it
+  bool steady = false;    ///< as the shot is steadied
+  view::Steer steer;      ///< of the flat view
   double exposure = 0, gamma = 1;
   Channel channel = Channel::Colour;
   Compare compare = Compare::None;
@@ -49,9 +51,12 @@ class Session : public QObject {
   std::shared_ptr<const shot::Shot> snapshot() const;  ///< the same value, safe to hand to another thread
   /// Its moments, with the files as they were when the shot, or a file, last changed.
   moment::TimelinePtr timeline() const;
-  /// How the picture is steadied, or null: it is not looked at so, or cannot be (see steadyProblem).
-  const steady::Path* steadyPath() const;
-  QString steadyProblem() const;
+  /// How the picture is steadied, or null: that is not asked, cannot be, or is being worked out (see steadyProblem;
+  /// steadied() tells).
+  const steady::Path* steadyPath();
+  QString steadyProblem();
+  /// How a frame is looked at, where it is neither as shot nor without its lens alone; else null.
+  std::shared_ptr<const steady::Look> look(int frame);
   /// Files have changed on disk: moments are evaluated anew.
   void filesChanged();
   void edit(const shot::Shot& next, const QString& what, const QString& series = {});
@@ -140,6 +145,7 @@ class Session : public QObject {
   void recoveryChanged();  ///< unsaved edits were found, taken or dropped
   void frameChanged(int frame);
   void viewChanged();
+  void steadied();  ///< how it is steadied is known now
   void chosenChanged();
   void stationChanged();
   void toolChanged();
@@ -154,9 +160,24 @@ class Session : public QObject {
   shot::History history_;
   mutable std::shared_ptr<const shot::Shot> snapshot_;
   mutable moment::TimelinePtr timeline_;
-  mutable std::optional<steady::Path> steady_;
-  mutable QString steadyProblem_;
-  mutable unsigned steadyOf_ = ~0U;  ///< the revision that it is of
+  /// What a steadied camera is worked out from.
+  struct SteadyOf {
+    std::shared_ptr<const camera::CameraPath> camera;
+    lens::Lens lens;
+    shot::Steady steady;
+    std::vector<set::Spot> spots;
+    FrameRange range;
+    int width = 0, height = 0;
+    shot::Projection projection = shot::Projection::Camera;
+    bool operator==(const SteadyOf&) const = default;
+  };
+  std::optional<SteadyOf> steadyOf_;
+  unsigned steadyRevision_ = ~0U;  ///< the one that it was last compared at
+  std::optional<steady::Path> steady_;
+  std::map<int, std::shared_ptr<const steady::Look>> looks_;  ///< as they were last asked for, by frame
+  std::pair<unsigned, View> looksOf_;
+  QString steadyProblem_;
+  QThreadPool steadying_;
   QString file_, recoverable_;
   QString damaged_;   ///< the file that could not be read, whose edits are recoverable; empty: those of this shot
   Stamp savedAs_;     ///< of the shot's file, when it was read or written

@@ -12,6 +12,7 @@
 #include "core/edit/follow.h"
 #include "core/edit/make.h"
 #include "core/edit/mend.h"
+#include "core/edit/sphere.h"
 #include "core/edit/spots.h"
 #include "core/measure/grain.h"
 #include "core/measure/repeat.h"
@@ -342,6 +343,26 @@ void ShotJobs::refineRegion(int id, int frame) {
     return std::function<void()>([this, region] {
       session_->change(tr("refine %1").arg(QString::fromStdString(region.name)),
                        [&](shot::Shot& s) { shot::putRegion(s, region); });
+    });
+  });
+}
+
+void ShotJobs::findTurns() {
+  const auto shot = session_->snapshot();
+  run(tr("finding how it turns"), [this, shot](const Job& job) {
+    const auto turns = edit::turnsOf(*shot, *workshop_, job);
+    return std::function<void()>([this, turns] {
+      session_->change(tr("find how it turns"), [&](shot::Shot& s) { edit::takeTurns(s, turns); });
+      if (turns.at.empty()) return;
+      const auto& last = turns.at.rbegin()->second;
+      report_ = tr("Features agree to %1 px; the last frame is turned to within %2° of the first (standard error).")
+                    .arg(turns.residualPx, 0, 'f', 2)
+                    .arg(last.sigmaDegrees, 0, 'g', 2);
+      const auto travels =
+          std::count_if(turns.at.begin(), turns.at.end(), [](const auto& t) { return t.second.travels; });
+      if (travels > 0) report_ += tr(" It travels on %1 frames.").arg(travels);
+      if (!turns.lost.empty())
+        report_ += tr(" Too little is seen again on %1.").arg(QString::fromStdString(describeFrames(turns.lost)));
     });
   });
 }

@@ -59,13 +59,19 @@ class ShotJobs : public QObject {
   void handOn();
   /// Writes all mattes as pictures, and what they cut out of the plate.
   void deliverMattes(bool cutouts);
+  /// Writes their shapes, carried to every frame.
+  void deliverShapes();
   /// Writes the steadied pictures, and a shot that has them as its plate, into "steady" beside the shot.
   void deliverSteady();
+  /// The steadying as ST maps, into the same place.
+  void deliverSteadyMaps();
   /// Writes the picture of a painted element for another program.
   void sendOut(const QString& elementId, const QString& file);
   void measureGrain(const QString& elementId);
   /// Measures what a shadow lets through on the frame that is shown.
   void measureShade(const QString& elementId);
+  /// Finds how a sphere turns; stopped, what was found so far is kept.
+  void findTurns();
   /// Solves the camera from the shot's tracks.
   void solve();
   /// A solve that was made in this sitting, and can be gone back to.
@@ -99,6 +105,7 @@ class ShotJobs : public QObject {
  private:
   /// Where the shot hands on into; none, and said why, where it may not.
   std::optional<std::filesystem::path> handingFolder() const;
+  std::optional<std::filesystem::path> steadyFolder() const;
   /// Runs `work` in the background; what it returns is then done on the window's thread.
   bool foundHolds() const;
   void run(const QString& words, const std::function<std::function<void()>(const Job&)>& work);

@@ -7,6 +7,7 @@
 #include "core/edit/paint.h"
 #include "core/exchange/write.h"
 #include "core/output/mattes.h"
+#include "core/output/shapes.h"
 #include "core/steady/deliver.h"
 
 namespace zentil::app {
@@ -42,6 +43,23 @@ void ShotJobs::deliverMattes(bool cutouts) {
   });
 }
 
+void ShotJobs::deliverShapes() {
+  const auto folder = handingFolder();
+  if (!folder) return;
+  const auto shot = session_->snapshot();
+  const auto timeline = session_->timeline();
+  run(tr("delivering shapes"), [this, shot, timeline, folder = *folder](const Job& job) {
+    std::vector<output::MatteWish> wish;
+    for (const auto& m : shot->mattes) wish.push_back({m.id, m.name});
+    const auto written = output::writeShapes(*timeline, wish, timeline->plateFrames(), folder, *workshop_, job);
+    return std::function<void()>([this, written, folder] {
+      QString text = tr("%1 files are in %2.").arg(written.files.size()).arg(QString::fromStdString(folder.string()));
+      for (const auto& n : written.notes) text += " " + QString::fromStdString(n) + ".";
+      session_->say(text, !written.notes.empty());
+    });
+  });
+}
+
 void ShotJobs::handOn() {
   const auto asked = handingFolder();
   if (!asked) return;
@@ -57,13 +75,29 @@ void ShotJobs::handOn() {
   });
 }
 
+std::optional<std::filesystem::path> ShotJobs::steadyFolder() const {
+  if (!session_->file().isEmpty())
+    return std::filesystem::path(session_->file().toStdString()).parent_path() / "steady";
+  session_->say(tr("Save the shot first: what is steadied is written beside it."));
+  return std::nullopt;
+}
+
+void ShotJobs::deliverSteadyMaps() {
+  const auto folder = steadyFolder();
+  if (!folder) return;
+  run(tr("writing ST maps"), [this, shot = session_->snapshot(), folder = *folder](const Job& job) {
+    const auto files = steady::writeMaps(*shot, folder, job);
+    return std::function<void()>([this, files, folder] {
+      session_->say(tr("%1 ST maps are in %2.").arg(files.size()).arg(QString::fromStdString(folder.string())), false);
+    });
+  });
+}
+
 void ShotJobs::deliverSteady() {
-  if (session_->file().isEmpty()) {
-    session_->say(tr("Save the shot first: the steadied one is written beside it."));
-    return;
-  }
+  const auto place = steadyFolder();
+  if (!place) return;
   const auto shot = session_->snapshot();
-  const auto folder = std::filesystem::path(session_->file().toStdString()).parent_path() / "steady";
+  const auto folder = *place;
   run(tr("delivering it steadied"), [this, shot, folder](const Job& job) {
     const auto written = steady::deliver(*shot, folder, *workshop_, job);
     return std::function<void()>([this, written] {

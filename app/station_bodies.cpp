@@ -170,7 +170,9 @@ class DeliverBody : public StationBody {
                      tr("Every matte as it covers on each frame, one picture a frame, into the folder above"));
     cutouts_ =
         button("deliverCutouts", tr("with cutouts"), tr("The same, and the plate inside each of them, premultiplied"));
-    handingFlow->addWidget(hand_), handingFlow->addWidget(mattes_), handingFlow->addWidget(cutouts_);
+    shapes_ = button("deliverShapes", tr("as shapes"),
+                     tr("Their outlines, carried to every frame: SVG a frame, and one JSON file"));
+    for (QPushButton* b : {hand_, mattes_, cutouts_, shapes_}) handingFlow->addWidget(b);
     column()->addWidget(ofHanding);
     steady_ = new SentenceWidget(this);
     steadyNote_ = note(this);
@@ -186,7 +188,10 @@ class DeliverBody : public StationBody {
         button("deliverSteady", tr("Deliver steadied"),
                tr("The finished pictures, steadied, and a shot with the camera and the tracks that match them"));
     steadyFlow->addWidget(lookSteady_);
-    steadyFlow->addWidget(deliverSteady_);
+    steadyMaps_ = button("deliverSteadyMaps", tr("as ST maps"),
+                         tr("The steadying for other programs: one 32-bit EXR a frame, the lens in it"));
+    for (QPushButton* b : {deliverSteady_, steadyMaps_}) steadyFlow->addWidget(b);
+    connect(steadyMaps_, &QPushButton::clicked, this, [this] { engine_->jobs().deliverSteadyMaps(); });
     column()->addWidget(ofSteady);
     bindWords(session_, steady_);
     connect(lookSteady_, &QPushButton::clicked, this, [this] {
@@ -195,6 +200,7 @@ class DeliverBody : public StationBody {
       session_->setView(v);
     });
     connect(deliverSteady_, &QPushButton::clicked, this, [this] { engine_->jobs().deliverSteady(); });
+    connect(session_, &Session::steadied, this, [this] { refresh(); });
     connect(session_, &Session::viewChanged, this, [this] { lookSteady_->setChecked(session_->view().steady); });
     bindWords(session_, handing_);
     connect(handing_, &SentenceWidget::clickedText, this,
@@ -202,6 +208,7 @@ class DeliverBody : public StationBody {
     connect(hand_, &QPushButton::clicked, this, [this] { engine_->jobs().handOn(); });
     connect(mattes_, &QPushButton::clicked, this, [this] { engine_->jobs().deliverMattes(false); });
     connect(cutouts_, &QPushButton::clicked, this, [this] { engine_->jobs().deliverMattes(true); });
+    connect(shapes_, &QPushButton::clicked, this, [this] { engine_->jobs().deliverShapes(); });
     connect(go_, &QPushButton::clicked, this, [this] { engine_->deliver(); });
     connect(stop_, &QPushButton::clicked, this, [this] { engine_->stopDelivery(); });
     bindWords(session_, sentence_);
@@ -223,22 +230,26 @@ class DeliverBody : public StationBody {
     note_->setText(text);
     note_->setToolTip(QString::fromStdString(s.delivery.pattern));
     const bool mattes = !s.mattes.empty() && s.hasPlate();
-    handing_->setVisible(!s.camera->empty() || mattes);
-    hand_->setVisible(!s.camera->empty());
-    mattes_->setVisible(mattes), cutouts_->setVisible(mattes);
+    const bool sphere = s.projection == shot::Projection::Sphere;
+    const bool hands = !s.camera->empty() && !sphere;
+    handing_->setVisible(hands || mattes);
+    hand_->setVisible(hands);
+    for (QPushButton* b : {mattes_, cutouts_, shapes_}) b->setVisible(mattes);
     handing_->set(shot::handingRecipe(s));
-    const bool can = !s.camera->empty() && s.projection == shot::Projection::Camera;
+    const bool can = !s.camera->empty();
     for (QWidget* w : {static_cast<QWidget*>(steady_), lookSteady_->parentWidget(), static_cast<QWidget*>(steadyNote_)})
       w->setVisible(can);
     if (!can) return;
     steady_->set(shot::steadyRecipe(s, session_->frame()));
     const auto* path = session_->steadyPath();
     lookSteady_->setEnabled(path != nullptr);
-    deliverSteady_->setEnabled(path != nullptr);
+    deliverSteady_->setEnabled(path != nullptr), steadyMaps_->setEnabled(path != nullptr);
     lookSteady_->setChecked(session_->view().steady);
     steadyNote_->setVisible(path || !session_->steadyProblem().isEmpty());
     if (!path)
       steadyNote_->setText(session_->steadyProblem());
+    else if (sphere)
+      steadyNote_->setText(tr("Turned as a whole: nothing is lost."));
     else if (s.steady.enlarged)
       steadyNote_->setText(tr("Needs to be enlarged by %1%.").arg(100 * (path->enlarged - 1), 0, 'f', 1));
     else
@@ -249,10 +260,10 @@ class DeliverBody : public StationBody {
   SentenceWidget* sentence_;
   QProgressBar* progress_;
   QLabel* note_;
-  QPushButton *go_, *stop_, *hand_, *mattes_, *cutouts_;
+  QPushButton *go_, *stop_, *hand_, *mattes_, *cutouts_, *shapes_;
   SentenceWidget *handing_, *steady_;
   QLabel* steadyNote_;
-  QPushButton *lookSteady_, *deliverSteady_;
+  QPushButton *lookSteady_, *deliverSteady_, *steadyMaps_;
 };
 
 }  // namespace

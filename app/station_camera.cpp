@@ -1,5 +1,7 @@
 #include "app/station_camera.h"
 
+#include <cmath>
+
 #include "app/job_line.h"
 #include "app/station_parts.h"
 #include "core/camera/film_back.h"
@@ -20,8 +22,12 @@ CameraBody::CameraBody(Session* session, Engine* engine, QWidget* parent)
   show_->setObjectName("showWords");
   column()->addWidget(body_);
   column()->addWidget(note_);
-  auto* load = button("loadCamera", tr("Load a camera…"), tr("glTF with an animated camera, or CSV (docs/formats.md)"));
-  column()->addWidget(load);
+  load_ = button("loadCamera", tr("Load a camera…"), tr("glTF with an animated camera, or CSV (docs/formats.md)"));
+  column()->addWidget(load_);
+  turns_ = button("findTurns", tr("Find how it turns"),
+                  tr("Features all around are followed; things that go by because it travels are told apart"));
+  turns_->setProperty("main", true);
+  column()->addWidget(turns_);
   column()->addWidget(ask_);
   solve_ = button("solveCamera", tr("Solve from the tracks"), tr("Path, focal length and lens from what was tracked"));
   solve_->setProperty("main", true);
@@ -33,12 +39,13 @@ CameraBody::CameraBody(Session* session, Engine* engine, QWidget* parent)
   column()->addWidget(cullWords_);
   cull_ = button("cullTracks", tr("Leave them out"), tr("Then solve again; undo brings them back"));
   column()->addWidget(cull_);
-  connect(load, &QPushButton::clicked, this, [this] { emit wantsFile({FileWish::For::Camera}); });
+  connect(load_, &QPushButton::clicked, this, [this] { emit wantsFile({FileWish::For::Camera}); });
+  connect(turns_, &QPushButton::clicked, this, [this] { engine_->jobs().findTurns(); });
   connect(solve_, &QPushButton::clicked, this, [this] { engine_->jobs().solve(); });
   connect(&engine->jobs(), &ShotJobs::changed, this, &CameraBody::refresh);
   for (SentenceWidget* words : {body_, ask_}) bindWords(session_, words);
   fitBack_ = button("fitBack", {}, {});
-  static_cast<QVBoxLayout*>(column())->insertWidget(column()->indexOf(load), fitBack_);
+  static_cast<QVBoxLayout*>(column())->insertWidget(column()->indexOf(load_), fitBack_);
   connect(fitBack_, &QPushButton::clicked, this, [this] {
     session_->change(tr("fit the film back to the picture"), [](shot::Shot& s) { shot::fitBack(s); });
   });
@@ -63,7 +70,7 @@ CameraBody::CameraBody(Session* session, Engine* engine, QWidget* parent)
     session_->setView(view);
   });
   connect(session, &Session::viewChanged, this, [this] {
-    if (isVisible()) refreshSolve();
+    if (isVisible()) refresh();
   });
   connect(cull_, &QPushButton::clicked, this, [this] {
     session_->change(tr("leave tracks out"), [&](shot::Shot& s) {
@@ -137,6 +144,18 @@ void CameraBody::refreshSolve() {
   QString text = tr("%1 of %2 tracks fit within %3 px (RMS)").arg(used).arg(e.tracks.size()).arg(e.rmsPx, 0, 'f', 3);
   if (worst != e.perFrame.end()) text += tr(", worst frame %1: %2 px").arg(worst->first).arg(worst->second, 0, 'f', 3);
   text += ".";
+  const auto& sigma = e.evidence.sigma;
+  const auto& c = *s.camera;
+  QStringList known;
+  if (std::isfinite(sigma.focal))
+    known << tr("focal length %1 ± %2 mm")
+                 .arg(c.focalAt(session_->frame()), 0, 'f', 2)
+                 .arg(sigma.focal * c.backWidthMm, 0, 'g', 2);
+  if (std::isfinite(sigma.centreX))
+    known << tr("optical centre ± %1 px").arg(std::max(sigma.centreX, sigma.centreY) * s.width, 0, 'g', 2);
+  if (std::isfinite(sigma.k1)) known << tr("k1 %1 ± %2").arg(s.lens.k1, 0, 'f', 4).arg(sigma.k1, 0, 'g', 2);
+  if (std::isfinite(sigma.k2)) known << tr("k2 %1 ± %2").arg(s.lens.k2, 0, 'f', 4).arg(sigma.k2, 0, 'g', 2);
+  if (!known.isEmpty()) text += "\n" + tr("Found to one standard error: %1.").arg(known.join(", "));
   if (!e.why.empty())
     text += "\n" + (e.kind == solve::Kind::Tripod ? tr("On a tripod: %1.") : tr("It moves: %1."))
                        .arg(QString::fromStdString(e.why));
@@ -177,7 +196,31 @@ void CameraBody::refreshSolve() {
   cull_->setEnabled(!gone.empty() && !engine_->jobs().busy());
 }
 
+void CameraBody::refreshSphere() {
+  for (QWidget* w :
+       std::initializer_list<QWidget*>{body_, ask_, cullWords_, show_, table_, fit_, load_, solve_, cull_, fitBack_})
+    w->hide();
+  turns_->setEnabled(!engine_->jobs().busy());
+  const auto& c = *session_->shot().camera;
+  QString text = c.empty() ? tr("How the sphere turns from frame to frame steadies it, levels it, and carries what is "
+                                "put into its world.")
+                           : tr("Its turn is known on %1 of %2 frames (%3).")
+                                 .arg(c.poses.size())
+                                 .arg(session_->shot().range.count())
+                                 .arg(QString::fromStdString(c.source));
+  if (!c.empty() && !engine_->jobs().report().isEmpty()) text += "\n" + engine_->jobs().report();
+  note_->setText(text);
+}
+
 void CameraBody::refresh() {
+  const bool sphere = session_->shot().projection == shot::Projection::Sphere;
+  turns_->setVisible(sphere);
+  load_->setVisible(!sphere);
+  body_->setVisible(!sphere);
+  if (sphere) {
+    refreshSphere();
+    return;
+  }
   refreshBody();
   refreshSolve();
 }

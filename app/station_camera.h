@@ -16,11 +16,13 @@ class CameraBody : public StationBody {
  private:
   void refreshBody();
   void refreshSolve();
+  /// Of a sphere, all there is to find is how it turns.
+  void refreshSphere();
 
   SentenceWidget *body_, *ask_, *cullWords_, *show_;
   TrackTable* table_;
   QLabel *note_, *fit_;
-  QPushButton *solve_, *cull_, *fitBack_;
+  QPushButton *load_, *turns_, *solve_, *cull_, *fitBack_;
   solve::CullLimits limits_;
 };
 

@@ -20,8 +20,8 @@ LensBody::LensBody(Session* session, Engine* engine, QWidget* parent)
     connect(b, &QPushButton::clicked, this, [this, file] { emit wantsFile({file}); });
     return b;
   };
-  auto* sources = new QWidget(this);
-  auto* flow = new FlowLayout(sources, 6, 5);
+  sources_ = new QWidget(this);
+  auto* flow = new FlowLayout(sources_, 6, 5);
   flow->addWidget(source("loadLens", tr("Load a lens…"), tr("Coefficients as JSON, or an OpenCV calibration file"),
                          FileWish::For::Lens));
   flow->addWidget(source("loadBoards", tr("From boards…"),
@@ -32,9 +32,13 @@ LensBody::LensBody(Session* session, Engine* engine, QWidget* parent)
   flow->addWidget(source("loadLensLibrary", tr("From the database…"),
                          tr("A lens that somebody measured, from the system's open lens database"),
                          FileWish::For::LensLibrary));
-  column()->addWidget(sources);
+  column()->addWidget(sources_);
   column()->addWidget(new JobLine(&engine->jobs(), this));
   column()->addWidget(report_);
+  up_ = button("pickUp", tr("Click what is up"), tr("The world is stood upright by what is straight up on this frame"));
+  up_->setCheckable(true);
+  column()->addWidget(up_);
+  connect(up_, &QPushButton::clicked, this, [this](bool on) { session_->setTool(on ? Tool::Up : Tool::Pick); });
   lines_ = new LinesPart(
       session,
       button("drawLine", tr("Draw a line"),
@@ -68,8 +72,21 @@ void LensBody::refresh() {
   const auto& s = session_->shot();
   const auto& l = s.lens;
   const int frame = session_->frame();
-  sentence_->setVisible(!l.maps);
-  form_->setVisible(!l.maps);
+  const bool sphere = s.projection == shot::Projection::Sphere;
+  sentence_->setVisible(!l.maps && !sphere);
+  form_->setVisible(!l.maps && !sphere);
+  sources_->setVisible(!sphere);
+  overscan_->setVisible(!sphere);
+  up_->setVisible(sphere);
+  up_->setChecked(session_->tool() == Tool::Up);
+  if (sphere) {
+    report_->hide();
+    note_->setText(
+        tr("A sphere has no lens. Lines drawn along what stands plumb, or a click on what is straight up, stand its "
+           "world upright."));
+    lines_->refresh();
+    return;
+  }
   sentence_->set(shot::lensRecipe(s, frame));
   form_->set(shot::lensForm(s, frame));
   QString text = l.source.empty() ? tr("No lens was loaded: the plate is taken as straight.")

@@ -15,6 +15,8 @@ class LinesPart : public QWidget {
 
  private:
   void solve();
+  /// Of a sphere, what lines say is which way is up.
+  void standUpright();
 
   Session* session_;
   SentenceWidget* ask_;
@@ -49,6 +51,8 @@ class LensBody : public StationBody {
 
   SentenceWidget *sentence_, *form_;
   QLabel *note_, *report_;
+  QWidget* sources_;
+  QPushButton* up_;
   LinesPart* lines_;
   OverscanPart* overscan_;
 };

@@ -6,6 +6,7 @@
 #include "app/station_parts.h"
 #include "app/things.h"
 #include "core/comp/render.h"
+#include "core/edit/sphere.h"
 #include "core/edit/things.h"
 
 namespace zentil::app {
@@ -39,8 +40,22 @@ LinesPart::LinesPart(Session* session, QPushButton* draw, QPushButton* solve, QW
   });
 }
 
+void LinesPart::standUpright() {
+  around::Upright found;
+  session_->change(tr("stand the world upright"), [&](shot::Shot& s) { found = edit::standUprightByLines(s); });
+  if (found.sigmaDegrees == 0) return;  // the problem has been told
+  answer_->setText(tr("Stood upright to %1° (standard error); the lines are %2° off plumb (RMS).")
+                       .arg(found.sigmaDegrees, 0, 'f', 2)
+                       .arg(found.residualDegrees, 0, 'f', 2));
+  answer_->show();
+}
+
 void LinesPart::solve() {
   const auto& shot = session_->shot();
+  if (shot.projection == shot::Projection::Sphere) {
+    standUpright();
+    return;
+  }
   try {
     lens::PlumbAnswer a;
     session_->change(tr("solve the lens from lines"),
@@ -66,6 +81,7 @@ void LinesPart::solve() {
 
 void LinesPart::refresh() {
   const auto& shot = session_->shot();
+  const bool sphere = shot.projection == shot::Projection::Sphere;
   draw_->setChecked(session_->tool() == Tool::Line);
   draw_->setEnabled(!shot.plate().empty());
   QStringList ids;
@@ -125,13 +141,22 @@ void LinesPart::refresh() {
       row->setProperty("chosen", chosen);
       row->style()->unpolish(row), row->style()->polish(row);
     }
+    if (sphere) {
+      const double off = edit::offPlumb(shot, l);
+      text += std::isnan(off) ? tr(" · too short") : tr(" · %1° off plumb").arg(off, 0, 'f', 2);
+      row->findChild<QLabel*>("lineText")->setText(text);
+      continue;
+    }
     const auto now = shot.lensAt(l.frame);
     const lens::LensOnPixels none(lens::Lens(), now.fx, now.fy, now.cx, now.cy);
     text += tr(" · bow %1").arg(lens::bowOf(l, none).px, 0, 'f', 2);
     text += shot.lens.isStraight() ? tr(" px") : tr(" → %1 px").arg(lens::bowOf(l, now).px, 0, 'f', 2);
     row->findChild<QLabel*>("lineText")->setText(text);
   }
-  ask_->setVisible(!shot.lines.empty());
+  ask_->setVisible(!shot.lines.empty() && !sphere);
+  solve_->setText(sphere ? tr("Stand upright by the lines") : tr("Solve from the lines"));
+  solve_->setToolTip(sphere ? tr("Up is where all planes through the lines meet")
+                            : tr("The coefficients that leave the lines with the least bow"));
   solve_->setVisible(!shot.lines.empty());
   answer_->setVisible(!shot.lines.empty() && !answer_->text().isEmpty());
   if (!shot.lines.empty())

@@ -9,8 +9,10 @@
 #include "core/base/files.h"
 #include "core/base/stop_on_signal.h"
 #include "core/edit/follow.h"
+#include "core/edit/sphere.h"
 #include "core/exchange/write.h"
 #include "core/output/mattes.h"
+#include "core/output/shapes.h"
 #include "core/shot/shot_json.h"
 #include "core/shot/trackers.h"
 #include "core/steady/deliver.h"
@@ -25,10 +27,11 @@ struct Arguments {
   int count = 0;
   bool lensKnown = false;
   std::string kind = "automatic", focal = "unknown", task = "find";
+  double aboutMm = 0, giveMm = 2;
   std::string name, outline, freedom = "perspective", pins, matte, frames;
   int frame = 0;
   double x = 0, y = 0;
-  bool stays = false, asTracks = false, cutouts = false;
+  bool stays = false, asTracks = false, cutouts = false, shapes = false, maps = false;
 };
 
 int follow(const Arguments& a, bool asJson) {
@@ -55,6 +58,12 @@ int solveCamera(const Arguments& a, bool asJson) {
   shot::Shot s = shot::load(a.shot);
   s.solveFor.task = named<solve::Task>(a.task), s.solveFor.kind = named<solve::Kind>(a.kind),
   s.solveFor.focal = named<solve::Focal>(a.focal);
+  if (a.aboutMm > 0) {
+    auto path = std::make_shared<camera::CameraPath>(*s.camera);
+    path->focalMm = a.aboutMm;
+    s.camera = path;
+    s.solveFor.focal = solve::Focal::About, s.solveFor.giveMm = a.giveMm;
+  }
   if (a.lensKnown) s.solveFor.k1 = s.solveFor.k2 = s.solveFor.centre = false;
   const auto answer = edit::solveShot(s);
   shot::takeSolve(s, answer);
@@ -64,7 +73,14 @@ int solveCamera(const Arguments& a, bool asJson) {
   const auto count = [&](solve::Verdict v) {
     return std::count_if(e.tracks.begin(), e.tracks.end(), [&](const auto& t) { return t.verdict == v; });
   };
+  const double focalMm = answer.camera.focalAt(s.range.first);
+  const auto& known = e.evidence.sigma;
+  const double sigmaMm = known.focal * answer.camera.backWidthMm;
   if (asJson) {
+    const json sigma = {{"focalMm", sigmaMm},
+                        {"centrePx", {known.centreX * s.width, known.centreY * s.width}},
+                        {"k1", known.k1},
+                        {"k2", known.k2}};
     print(json{{"rmsPx", e.rmsPx},
                {"kind", nameOf(e.kind)},
                {"why", e.why},
@@ -73,7 +89,8 @@ int solveCamera(const Arguments& a, bool asJson) {
                {"used", used},
                {"sliding", count(solve::Verdict::Slides)},
                {"moving", count(solve::Verdict::Moves)},
-               {"focalMm", answer.camera.focalMm},
+               {"focalMm", focalMm},
+               {"sigma", sigma},
                {"centreOffsetPx", {answer.camera.centreOffsetPx.x(), answer.camera.centreOffsetPx.y()}},
                {"k1", answer.lens.k1},
                {"k2", answer.lens.k2},
@@ -82,9 +99,16 @@ int solveCamera(const Arguments& a, bool asJson) {
   }
   fmt::print("{} of {} frames solved from {} of {} tracks: {:.3f} px RMS\n", answer.camera.poses.size(),
              s.range.count(), used, e.tracks.size(), e.rmsPx);
-  fmt::print("focal length {:.3f} mm on a film back of {:g} mm, centre {:+.2f}, {:+.2f} px, k1 {:.4f}, k2 {:.4f}\n",
-             answer.camera.focalMm, answer.camera.backWidthMm, answer.camera.centreOffsetPx.x(),
-             answer.camera.centreOffsetPx.y(), answer.lens.k1, answer.lens.k2);
+  const auto give = [](const char* format, double sigma) {
+    return std::isfinite(sigma) ? fmt::format(fmt::runtime(format), sigma) : std::string();
+  };
+  fmt::print(
+      "focal length {:.3f}{} mm on a film back of {:g} mm, centre {:+.2f}{}, {:+.2f}{} px, k1 {:.4f}{}, k2 "
+      "{:.4f}{} (standard errors)\n",
+      focalMm, give(" +- {:.3f}", sigmaMm), answer.camera.backWidthMm, answer.camera.centreOffsetPx.x(),
+      give(" +- {:.2f}", known.centreX * s.width), answer.camera.centreOffsetPx.y(),
+      give(" +- {:.2f}", known.centreY * s.width), answer.lens.k1, give(" +- {:.4f}", known.k1), answer.lens.k2,
+      give(" +- {:.4f}", known.k2));
   for (const auto& r : e.remarks) fmt::print("note: {}\n", r);
   return 0;
 }
@@ -147,12 +171,39 @@ int followRegion(const Arguments& a, bool asJson) {
   return 0;
 }
 
+int findTurns(const Arguments& a, bool asJson) {
+  const auto file = std::filesystem::absolute(a.shot);
+  const shot::Lock lock(file);
+  shot::Shot s = shot::load(file);
+  comp::Workshop workshop(size_t{1} << 30);
+  const auto turns = edit::turnsOf(s, workshop);
+  edit::takeTurns(s, turns);
+  shot::save(s, a.out.empty() ? file : std::filesystem::absolute(a.out));
+  const double sigma = turns.at.rbegin()->second.sigmaDegrees;
+  if (asJson)
+    print(json{
+        {"frames", turns.at.size()}, {"lost", turns.lost}, {"residualPx", turns.residualPx}, {"sigmaDegrees", sigma}});
+  else
+    fmt::print("{} frames; features agree to {:.2f} px; turned to within {:.2g} degrees (standard error){}\n",
+               turns.at.size(), turns.residualPx, sigma,
+               turns.lost.empty() ? "" : "; too little is seen again on " + describeFrames(turns.lost));
+  return 0;
+}
+
 int steadyShot(const Arguments& a, bool asJson) {
   const auto file = std::filesystem::absolute(a.shot);
   const shot::Shot s = shot::load(file);
   comp::Workshop workshop(size_t{1} << 30);
   const auto path = steady::pathOf(s);
   const auto folder = a.out.empty() ? file.parent_path() / "steady" : std::filesystem::absolute(a.out);
+  if (a.maps) {
+    const auto files = steady::writeMaps(s, folder);
+    if (asJson)
+      print(json{{"enlarged", path.enlarged}, {"files", files.size()}});
+    else
+      fmt::print("{} ST maps in {}\n", files.size(), folder.string());
+    return 0;
+  }
   const auto written = steady::deliver(s, folder, workshop);
   if (asJson)
     print(json{{"enlarged", path.enlarged}, {"frames", written.pictures.size()}, {"shot", written.shot.string()}});
@@ -182,6 +233,17 @@ int mattes(const Arguments& a, bool asJson) {
   comp::Workshop workshop(size_t{1} << 30);
   Job job;
   const StopOnSignal stoppable(job);
+  if (a.shapes) {
+    const auto written =
+        output::writeShapes(*moment::Timeline::of(s), wish, framesOf(s, a.frames), handingFolder(a, s), workshop, job);
+    if (asJson)
+      print(json{{"files", written.files.size()}, {"notes", written.notes}});
+    else
+      fmt::print("{} files of shapes of {} mattes\n", written.files.size(), wish.size());
+    if (!asJson)
+      for (const auto& n : written.notes) fmt::print("note: {}\n", n);
+    return 0;
+  }
   const auto files = output::writeMattes(*moment::Timeline::of(s), wish, a.cutouts, framesOf(s, a.frames),
                                          handingFolder(a, s), workshop, job);
   json list = json::array();
@@ -222,8 +284,11 @@ void addCameraCommands(CLI::App& app, bool& asJson, std::function<int()>& run) {
   auto* s = add("solve", "the camera from the shot's tracks, saved into it", solveCamera);
   s->add_option("--task", a->task, "find, refine (the camera that is there) or check (it stays)");
   s->add_option("--kind", a->kind, "automatic, free or tripod");
-  s->add_option("--focal", a->focal, "unknown, known (as the shot has it) or zooming");
+  s->add_option("--focal", a->focal, "unknown, known (as the shot has it), about (near that) or zooming");
+  s->add_option("--about", a->aboutMm, "what the focal length is thought to be, mm")->check(CLI::Range(0.1, 10000.0));
+  s->add_option("--give", a->giveMm, "give or take, mm (standard error)")->check(CLI::Range(0.01, 1000.0));
   s->add_flag("--lens-known", a->lensKnown, "believe the shot's lens and optical centre");
+  add("turns", "how a 2:1 plate turned, saved into the shot as its camera", findTurns);
   auto* h = add("tracker", "follow one place through the shot, saved into it as a tracker", followTracker);
   h->add_option("--frame", a->frame, "frame that the place is on")->required();
   h->add_option("--x", a->x, "its place, plate pixels from the left")->required();
@@ -239,12 +304,14 @@ void addCameraCommands(CLI::App& app, bool& asJson, std::function<int()>& run) {
   cut->add_option("shot", a->shot, "the .zentil file")->required();
   cut->add_option("--matte", a->matte, "only this one, by id or name");
   cut->add_option("--frames", a->frames, "1001-1072 or 1040; otherwise all");
+  cut->add_flag("--shapes", a->shapes, "as shapes (SVG a frame, and JSON) instead of pictures");
   cut->add_flag("--cutouts", a->cutouts, "also the plate inside each, premultiplied");
   cut->add_option("--out", a->out, "folder; otherwise where the shot hands on into");
   auto* still = addCommand(app, "steady", "the picture steadied, and a shot with the camera and tracks that match it",
                            a, steadyShot, asJson, run);
   still->add_option("shot", a->shot, "the .zentil file")->required();
   still->add_option("--out", a->out, "folder; otherwise steady beside the shot");
+  still->add_flag("--maps", a->maps, "the steadying as ST maps instead");
   auto* r = add("region", "follow a plane through the shot, saved into it as a region", followRegion);
   r->add_option("--frame", a->frame, "frame that the outline is on")->required();
   r->add_option("--outline", a->outline, "its corners: \"x,y x,y x,y ...\", plate pixels")->required();

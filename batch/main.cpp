@@ -162,6 +162,45 @@ int deliver(const Arguments& a) {
   return report.stopped ? kStopped : report.refused.empty() ? kDone : kProblems;
 }
 
+/// How an element sits on its frames, as JSON; and in one line.
+struct Sits {
+  json frames = json::array();
+  std::string words;
+};
+Sits sitsOf(const moment::Timeline& timeline, const element::Element& e, comp::Workshop& workshop) {
+  Sits out;
+  std::vector<double> seams, grains;
+  std::string why = "it shows on no frame";
+  const FrameRange shows = e.range.count() ? overlap(e.range, timeline.range()) : timeline.range();
+  for (int f = shows.first; f <= shows.last; ++f) {
+    measure::BlendAt b;
+    try {
+      b = measure::blendAt(timeline, e.id, f, workshop);
+    } catch (const Error& error) {
+      b.why = error.what();  // a picture that cannot be made cannot be judged; others can
+    }
+    json here = {{"frame", f}, {"seam", nullptr}, {"grain", nullptr}};
+    if (b.known()) {
+      here["seam"] = b.seam, here["seamSigma"] = b.seamSigma;
+      seams.push_back(b.seam);
+      if (b.grain >= 0) here["grain"] = b.grain, grains.push_back(b.grain);
+    } else {
+      here["why"] = why = b.why;
+    }
+    out.frames.push_back(here);
+  }
+  if (seams.empty()) {
+    out.words = fmt::format("how it sits cannot be told: {}", why);
+    return out;
+  }
+  out.words =
+      fmt::format("its edge steps by {:.1f}% (worst {:.1f}%); its grain {}; {} of {} frames cannot be told",
+                  100 * medianOf(seams), 100 * *std::max_element(seams.begin(), seams.end()),
+                  grains.empty() ? "cannot be told" : fmt::format("is {:.2f} of what is around", medianOf(grains)),
+                  out.frames.size() - seams.size(), out.frames.size());
+  return out;
+}
+
 int slip(const Arguments& a) {
   const shot::Shot s = shot::load(a.shot);
   comp::Workshop workshop(a.budgetMb << 20);
@@ -173,25 +212,6 @@ int slip(const Arguments& a) {
   for (const auto& e : s.elements) {
     if (!e.on || (!a.element.empty() && e.id != a.element && e.name != a.element)) continue;
     if (!isCarried(e.place)) continue;  // what nothing carries has none
-    const FrameRange shows = e.range.count() ? overlap(e.range, s.range) : s.range;
-    json sits = json::array();
-    std::vector<double> seams, grains;
-    if (a.sits)
-      for (int f = shows.first; f <= shows.last; ++f) {
-        measure::BlendAt b;
-        try {
-          b = measure::blendAt(*timeline, e.id, f, workshop);
-        } catch (const Error& error) {
-          b.why = error.what();  // a picture that cannot be made cannot be judged; others can
-        }
-        if (b.known()) {
-          seams.push_back(b.seam);
-          if (b.grain >= 0) grains.push_back(b.grain);
-          sits.push_back({{"frame", f}, {"seam", b.seam}, {"seamSigma", b.seamSigma}, {"grain", b.grain}});
-        } else {
-          sits.push_back({{"frame", f}, {"seam", nullptr}, {"grain", nullptr}, {"why", b.why}});
-        }
-      }
     const auto result = measure::slipOver(*timeline, e.id, workshop);
     json frames = json::array();
     for (const auto& f : result.frames) {
@@ -213,19 +233,13 @@ int slip(const Arguments& a) {
                    {"medianPx", result.medianPx},
                    {"unknown", result.unknown},
                    {"frames", frames}});
-    if (a.sits) all.back()["sits"] = sits;
     if (!a.json)
       fmt::print("{}: lock {:.3f} px at {}, median {:.3f} px, {} of {} frames cannot be told\n", e.name, result.lockPx,
                  result.lockFrame, result.medianPx, result.unknown, result.frames.size());
-    if (!a.json && a.sits && seams.empty())
-      fmt::print("  how it sits cannot be told: {}\n",
-                 sits.empty() ? "it shows on no frame" : sits[0].value("why", ""));
-    if (!a.json && !seams.empty())
-      fmt::print(
-          "  its edge steps by {:.1f}% (worst {:.1f}%); its grain is {:.2f} of what is around; {} of {} frames cannot "
-          "be told\n",
-          100 * medianOf(seams), 100 * *std::max_element(seams.begin(), seams.end()), medianOf(grains),
-          sits.size() - seams.size(), sits.size());
+    if (!a.sits) continue;
+    const Sits sits = sitsOf(*timeline, e, workshop);
+    all.back()["sits"] = sits.frames;
+    if (!a.json) fmt::print("  {}\n", sits.words);
   }
   if (a.json)
     batch::print(json{{"shot", s.name}, {"elements", all}});

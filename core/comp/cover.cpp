@@ -96,4 +96,20 @@ Box coverBox(const std::vector<Cover>& covers, const Stage& here, Workshop& work
   return all;
 }
 
+std::vector<Outline> outlinesOf(const Cover& cover, const Stage& here, Workshop& workshop, int& others) {
+  std::vector<Outline> out;
+  others = 0;
+  for (const auto& p : cover.parts) {
+    auto lines = std::visit([&](const auto& now) { return outlinesOf(now, p, here, workshop); }, p.content);
+    const bool plain = !p.inverted && !cover.inverted && p.how != matte::Combine::Intersect;
+    others += !plain || lines.empty();
+    if (!plain) continue;
+    for (auto& line : lines) {
+      if (p.how == matte::Combine::Subtract) line.adds = !line.adds;
+      out.push_back(std::move(line));
+    }
+  }
+  return out;
+}
+
 }  // namespace zentil::comp

@@ -47,4 +47,19 @@ Box boxOf(const matte::DrawnNow& now, const MattePart& p, const Stage& here, Wor
   return clipTo(here.frameBox, lo, hi, 3 + 0.01 * (hi - lo).norm());
 }
 
+std::vector<Outline> outlinesOf(const matte::DrawnNow& now, const MattePart& p, const Stage& here, Workshop& workshop) {
+  const auto toHere = ridingMap(p, here, true, workshop);
+  std::vector<Outline> out;
+  for (const auto& curve : now.curves) {
+    Outline o{{}, curve.adds, now.softPx};
+    for (const Vec2& q : matte::flatten(curve.points)) {
+      Vec2 at = q;
+      // What lies behind the camera, or beyond the fold of the lens, is left out of the line.
+      if (!toHere || (map::through(*toHere, q, at) && at.allFinite())) o.points.push_back(at);
+    }
+    if (o.points.size() >= 3) out.push_back(std::move(o));
+  }
+  return out;
+}
+
 }  // namespace zentil::comp

@@ -15,11 +15,12 @@ map::MapPtr PlaceMaker<element::InFlatView>::map(const element::InFlatView& plac
   if (!face)
     throw Error(fmt::format("\"{}\" is no picture of a flat view", m.layer.name),
                 "Give a picture that was written as one");
-  // Steered in the sphere's own axes: the same part of its picture on every frame.
+  // Steered in the sphere's own axes: the same part of its picture on every frame; in the world's, where it turned.
   const auto flat = std::make_shared<view::Perspective>(
       view::steered({place.yaw.constant(), place.pitch.constant(), place.roll.constant(), place.fovDegrees.constant()},
                     face->width, face->height));
-  const auto sphere = std::make_shared<view::Sphere>(m.here().frameBox.width(), m.here().frameBox.height());
+  const auto sphere = std::make_shared<view::Sphere>(m.here().frameBox.width(), m.here().frameBox.height(),
+                                                     place.ofWorld ? m.here().camera.rotation : Mat3(Mat3::Identity()));
   if (!m.here().around)
     throw Error(fmt::format("\"{}\" belongs into a 2:1 picture, and the shot's is none", m.layer.name),
                 "Say at Plate that the picture is a sphere, or place it elsewhere");

@@ -1,7 +1,8 @@
 #include "core/comp/lift.h"
 
+#include <algorithm>
+#include <array>
 #include <cmath>
-#include <numeric>
 #include <opencv2/imgproc.hpp>
 
 #include "core/base/error.h"
@@ -17,7 +18,8 @@ constexpr double kFinest = 0.004;  ///< hues nearer to each other than that are 
 constexpr float kFits = 15;        ///< a misfit below it is noise
 constexpr double kStep = 0.025;    ///< of the way from lit (0) to the mean of the darkest (1), and on
 
-/// Logarithms of a picture's channels, and which pixels are marked, which lie around them, which have no pixels.
+/// Logarithms of a picture's channels, and which pixels are marked, which lie around them. What has no pixels, or no
+/// light that a logarithm could be taken of, is neither.
 struct Ground {
   Box box;
   cv::Mat log;             ///< CV_32FC3
@@ -37,7 +39,7 @@ Ground groundOf(const Canvas& canvas, const image::Picture& mark, const Box& box
       const int px = g.box.x0 + x, py = g.box.y0 + y;
       const float* p = under.pixel(px, py);
       for (int c = 0; c < 3; ++c) g.log.at<cv::Vec3f>(y, x)[c] = std::log(std::max(p[c], kDarkest));
-      if (!(p[3] > 0)) none.at<uchar>(y, x) = 255;
+      if (!(p[3] > 0) || !(std::min({p[0], p[1], p[2]}) > kDarkest)) none.at<uchar>(y, x) = 255;
       if (mark.data.contains(px, py) && *mark.pixel(px, py) > 0.01f) g.marked.at<uchar>(y, x) = 255;
     }
   cv::dilate(g.marked, g.around, cv::getStructuringElement(cv::MORPH_ELLIPSE, {2 * kAround + 1, 2 * kAround + 1}));
@@ -56,13 +58,27 @@ struct Lit {
   double hue = 0, level = 0;     ///< standard deviations
   double noise = 0;              ///< how much of the hue's variance is noise, which counts for more where it is dark
 
-  /// -2 log likelihood of a hue off one that lies at a level (a logarithm); 0 where it is met at the lit level.
-  double unlike(const Vec2& hueOff, double atLevel) const {
-    const double wider = 1 + noise * (std::exp(-2 * atLevel) - 1);
-    return hueOff.dot(tell * hueOff) / wider + 2 * std::log(wider);
-  }
+  /// How much larger the hue's variance is at a level (a logarithm) than at the lit one.
+  double wider(double atLevel) const { return 1 + noise * (std::exp(-2 * atLevel) - 1); }
+  /// -2 log likelihood of a hue off one that is sharp, and off one that lies at a level; 0 where it is met at the lit
+  /// level.
+  double off(const Vec2& hue) const { return hue.dot(tell * hue); }
+  double offAt(const Vec2& hue, double level) const { return off(hue) / wider(level) + 2 * std::log(wider(level)); }
 };
 
+/// How neighbours that are lit differ, robustly, by `sizes` of their difference: a standard deviation.
+template <typename Sizes>
+double stepsOf(const Ground& g, const cv::Mat& sound, const Sizes& sizes) {
+  std::vector<double> all;
+  for (int y = 0; y < g.log.rows; ++y)
+    for (int x = 1; x < g.log.cols; ++x)
+      if (sound.at<uchar>(y, x) && sound.at<uchar>(y, x - 1))
+        for (const double d : sizes(g.log.at<cv::Vec3f>(y, x) - g.log.at<cv::Vec3f>(y, x - 1)))
+          all.push_back(std::abs(d));
+  return kSigmasOfMedian * medianOf(all);
+}
+
+/// ...and which of the pixels around are that, in `sound`.
 Lit litOf(const Ground& g, cv::Mat& sound) {
   std::vector<cv::Vec3f> pixels;
   const auto gather = [&] {
@@ -102,7 +118,7 @@ Lit litOf(const Ground& g, cv::Mat& sound) {
         const auto& p = g.log.at<cv::Vec3f>(y, x);
         const Vec2 d = hueOf(p) - middle;
         constexpr double kFar = 9;
-        if (d.dot(lit.tell * d) > kFar || std::abs(levelOf(p) - level) > 3 * lit.level)
+        if (lit.off(d) > kFar || std::abs(levelOf(p) - level) > 3 * lit.level)
           sound.at<uchar>(y, x) = 0;
         else
           sum += cv::Vec3d(p), ++n;
@@ -110,15 +126,11 @@ Lit litOf(const Ground& g, cv::Mat& sound) {
     if (n > 0) lit.mean = sum / n;
   }
   gather();
-  std::vector<double> steps;
-  for (int y = 0; y < g.log.rows; ++y)
-    for (int x = 1; x < g.log.cols; ++x)
-      if (sound.at<uchar>(y, x) && sound.at<uchar>(y, x - 1)) {
-        const Vec2 step = hueOf(g.log.at<cv::Vec3f>(y, x) - g.log.at<cv::Vec3f>(y, x - 1));
-        steps.push_back(std::abs(step.x())), steps.push_back(std::abs(step.y()));
-      }
   // Two pixels' noise, at the most: some of it is the surface's.
-  const double apart = kSigmasOfMedian * medianOf(steps);
+  const double apart = stepsOf(g, sound, [](const cv::Vec3f& d) {
+    const Vec2 hue = hueOf(d);
+    return std::array{hue.x(), hue.y()};
+  });
   lit.noise = std::min(1.0, apart * apart / 2 / (lit.hue * lit.hue));
   return lit;
 }
@@ -144,8 +156,7 @@ Way wayByLight(const Ground& g, const Lit& lit) {
     for (int x = 0; x < g.log.cols; ++x) {
       if (!g.marked.at<uchar>(y, x)) continue;
       const cv::Vec3f off = g.log.at<cv::Vec3f>(y, x) - lit.mean;
-      const Vec2 d = hueOf(off);
-      if (d.dot(lit.tell * d) > 9 && levelOf(off) < -0.15 && levelOf(off) > -2.5) dark.push_back(off);
+      if (lit.off(hueOf(off)) > 9 && levelOf(off) < -0.15 && levelOf(off) > -2.5) dark.push_back(off);
     }
   constexpr size_t kFew = 24, kAsked = 60, kCounted = 2000;
   const auto nothing = [] {
@@ -163,8 +174,7 @@ Way wayByLight(const Ground& g, const Lit& lit) {
     double least = kNear, at = -1;
     for (size_t k = 0; k < kSteps; k += 2) {
       const cv::Vec3f rest = off - way[k];
-      const Vec2 d = hueOf(rest);
-      const double q = levelOf(rest) / lit.level, cost = lit.unlike(d, levelOf(way[k])) + q * q;
+      const double q = levelOf(rest) / lit.level, cost = lit.offAt(hueOf(rest), levelOf(way[k])) + q * q;
       if (cost < least) least = cost, at = kStep * static_cast<double>(k);
     }
     return at;
@@ -210,11 +220,10 @@ void place(const Ground& g, const Lit& lit, const Way& way, const cv::Mat& surfa
         std::array<double, kSteps> cost{};
         for (size_t k = 0; k < kSteps; ++k) {
           const cv::Vec3f rest = off - way[k];
-          const Vec2 d = hueOf(rest);
           const double q = levelOf(rest) / levelSpread;
           constexpr double kAtMost = 25, kLitIsLikely = 2, kByThen = 0.15;
           // The hue says most; a crack is dark and of no other hue, so the level is not believed far out.
-          cost[k] = std::min(d.dot(lit.tell * d), kAtMost) + 2 * std::log1p(q * q / 2) +
+          cost[k] = std::min(lit.off(hueOf(rest)), kAtMost) + 2 * std::log1p(q * q / 2) +
                     kLitIsLikely * std::min(kStep * static_cast<double>(k) / kByThen, 1.0);
         }
         const auto best = static_cast<size_t>(std::min_element(cost.begin(), cost.end()) - cost.begin());
@@ -223,9 +232,9 @@ void place(const Ground& g, const Lit& lit, const Way& way, const cv::Mat& surfa
           const double bend = cost[best - 1] + cost[best + 1] - 2 * cost[best];
           if (bend > 1e-9) at += std::clamp(0.5 * (cost[best - 1] - cost[best + 1]) / bend, -0.5, 0.5);
         }
-        // What does not lie on the way is something else, and stays.
-        const Vec2 off2 = hueOf(off - way[best]);
-        misfit.at<float>(y, x) = static_cast<float>(lit.unlike(off2, levelOf(way[best])));
+        // What does not lie on the way is something else, and stays. Where it lies is chosen by the sharp hue; whether
+        // it lies there at all is judged by one that is noisy in the dark.
+        misfit.at<float>(y, x) = static_cast<float>(lit.offAt(hueOf(off - way[best]), levelOf(way[best])));
         t.at<float>(y, x) = misfit.at<float>(y, x) < kFits ? static_cast<float>(at * kStep) : 0.0f;
       }
   });
@@ -236,12 +245,12 @@ double unsureAt(const Lit& lit, const Way& way, float at) {
   constexpr float kBit = 0.1f;
   const cv::Vec3f change = along(way, at + kBit) - along(way, std::max(0.0f, at - kBit));
   const double hue = std::max(hueOf(change).norm(), 1e-3);
-  const double spread = lit.hue * std::sqrt(1 + lit.noise * (std::exp(-2 * levelOf(along(way, at))) - 1));
+  const double spread = lit.hue * std::sqrt(lit.wider(levelOf(along(way, at))));
   return std::clamp(spread * std::abs(levelOf(change)) / hue, 0.02, 0.3);
 }
 
 /// Single pixels that fit nowhere, between others that do, lie where those lie.
-void mendSingles(const Ground& g, cv::Mat& t, cv::Mat& misfit) {
+void mendSingles(const Ground& g, const cv::Mat& misfit, cv::Mat& t) {
   const cv::Mat before = t.clone(), fits = misfit < kFits;
   for (int y = 1; y + 1 < t.rows; ++y)
     for (int x = 1; x + 1 < t.cols; ++x) {
@@ -250,8 +259,8 @@ void mendSingles(const Ground& g, cv::Mat& t, cv::Mat& misfit) {
       for (int v = y - 1; v <= y + 1; ++v)
         for (int u = x - 1; u <= x + 1; ++u)
           if (g.marked.at<uchar>(v, u) && fits.at<uchar>(v, u)) around.push_back(before.at<float>(v, u));
-      constexpr size_t kMost = 5;
-      if (around.size() >= kMost) t.at<float>(y, x) = medianOf(around);
+      constexpr size_t kEnough = 5;
+      if (around.size() >= kEnough) t.at<float>(y, x) = medianOf(around);
     }
 }
 
@@ -321,70 +330,82 @@ void settle(const Ground& g, cv::Mat& lit, const cv::Mat& unsure, double joined)
   lit = now;
 }
 
+/// What is known of the ground under the mark.
+struct Lifted {
+  cv::Mat t;       ///< how far along the way each pixel lies
+  cv::Mat misfit;  ///< how badly it fits there
+  cv::Mat lit;     ///< logarithms as they are in the light
+  Way way;
+};
+
+/// From coarse to fine: the nearer the surface around is known, the more brightness says beside the hue.
+Lifted liftedOf(const Ground& g, const Lit& known, const cv::Mat& sound) {
+  Lifted out{cv::Mat(g.log.size(), CV_32F), cv::Mat(g.log.size(), CV_32F), {}, wayByLight(g, known)};
+  const Way byLight = out.way;
+  cv::Mat surface(g.log.size(), CV_32FC3, cv::Scalar(known.mean[0], known.mean[1], known.mean[2])), here;
+  sound.convertTo(here, CV_32F, 1 / 255.0);
+  double levels = known.level;
+  constexpr std::array kScales = {12.0, 6.0, 3.0, 2.0, 1.5};  // px
+  for (const double& scale : kScales) {
+    if (&scale != kScales.data()) out.way = wayByPixels(g, surface, out.t, out.misfit, byLight);
+    place(g, known, out.way, surface, levels, out.t, out.misfit);
+    mendSingles(g, out.misfit, out.t);
+    out.lit = g.log.clone();
+    cv::Mat weight = here.clone();
+    for (int y = 0; y < g.log.rows; ++y)
+      for (int x = 0; x < g.log.cols; ++x) {
+        if (!g.marked.at<uchar>(y, x)) continue;
+        const cv::Vec3f l = along(out.way, out.t.at<float>(y, x));
+        out.lit.at<cv::Vec3f>(y, x) -= l;
+        // What was lifted far is known less.
+        if (out.misfit.at<float>(y, x) < kFits) weight.at<float>(y, x) = static_cast<float>(std::exp(1.5 * levelOf(l)));
+      }
+    surface = spread(out.lit, weight, scale, surface);
+    const cv::Mat near = spread(g.log, here, scale, surface);
+    std::vector<double> off;
+    for (int y = 0; y < g.log.rows; ++y)
+      for (int x = 0; x < g.log.cols; ++x)
+        if (sound.at<uchar>(y, x))
+          off.push_back(std::abs(levelOf(g.log.at<cv::Vec3f>(y, x) - near.at<cv::Vec3f>(y, x))));
+    levels = kSigmasOfMedian * medianOf(off) + 0.01;
+  }
+  return out;
+}
+
 }  // namespace
 
 image::Picture lifted(const Canvas& canvas, const image::Picture& mark, const Box& box) {
   const Ground g = groundOf(canvas, mark, box);
   cv::Mat sound;
   const Lit known = litOf(g, sound);
-  const Way byLight = wayByLight(g, known);
-  Way way = byLight;
-  cv::Mat surface(g.log.size(), CV_32FC3, cv::Scalar(known.mean[0], known.mean[1], known.mean[2]));
-  cv::Mat t(g.log.size(), CV_32F), misfit(g.log.size(), CV_32F), even(g.log.size(), CV_32F), lit;
-  double levels = known.level;
-  bool first = true;
-  // The nearer the surface around is known, the more brightness says beside the hue.
-  for (const double scale : {12.0, 6.0, 3.0, 2.0, 1.5}) {
-    if (!first) way = wayByPixels(g, surface, t, misfit, byLight);
-    first = false;
-    place(g, known, way, surface, levels, t, misfit);
-    mendSingles(g, t, misfit);
-    lit = g.log.clone();
-    cv::Mat weight(g.log.size(), CV_32F, cv::Scalar(0));
-    for (int y = 0; y < lit.rows; ++y)
-      for (int x = 0; x < lit.cols; ++x) {
-        const cv::Vec3f l = along(way, t.at<float>(y, x));
-        lit.at<cv::Vec3f>(y, x) -= l;
-        if (sound.at<uchar>(y, x))
-          weight.at<float>(y, x) = 1;
-        else if (g.marked.at<uchar>(y, x) && misfit.at<float>(y, x) < kFits)
-          weight.at<float>(y, x) = static_cast<float>(std::exp(1.5 * levelOf(l)));
-      }
-    surface = spread(lit, weight, scale, surface);
-    cv::Mat round;
-    sound.convertTo(round, CV_32F, 1 / 255.0);
-    const cv::Mat near = spread(g.log, round, scale, surface);
-    std::vector<double> off;
-    for (int y = 0; y < lit.rows; ++y)
-      for (int x = 0; x < lit.cols; ++x)
-        if (sound.at<uchar>(y, x))
-          off.push_back(std::abs(levelOf(g.log.at<cv::Vec3f>(y, x) - near.at<cv::Vec3f>(y, x))));
-    levels = kSigmasOfMedian * medianOf(off) + 0.01;
-  }
-  // How much neighbours differ where it is lit, and how unsure what was lifted is.
-  std::vector<double> steps;
-  for (int y = 1; y < g.log.rows; ++y)
-    for (int x = 1; x < g.log.cols; ++x)
-      if (sound.at<uchar>(y, x) && sound.at<uchar>(y, x - 1))
-        steps.push_back(std::abs(levelOf(g.log.at<cv::Vec3f>(y, x) - g.log.at<cv::Vec3f>(y, x - 1))));
-  const double joined = kSigmasOfMedian * medianOf(steps) + 0.003;
+  Lifted found = liftedOf(g, known, sound);
+  const double joined = stepsOf(g, sound, [](const cv::Vec3f& d) { return std::array{levelOf(d)}; }) + 0.003;
   cv::Mat unsure(g.log.size(), CV_32F, cv::Scalar(0));
-  for (int y = 0; y < lit.rows; ++y)
-    for (int x = 0; x < lit.cols; ++x) {
-      const float at = t.at<float>(y, x);
-      if (!(at > 0.02f)) continue;
-      unsure.at<float>(y, x) = misfit.at<float>(y, x) < kFits ? static_cast<float>(unsureAt(known, way, at)) : 0.3f;
+  for (int y = 0; y < g.log.rows; ++y)
+    for (int x = 0; x < g.log.cols; ++x) {
+      constexpr float kBarely = 0.02f, kHardly = 0.3f;
+      const float at = found.t.at<float>(y, x);
+      if (!(at > kBarely)) continue;
+      unsure.at<float>(y, x) =
+          found.misfit.at<float>(y, x) < kFits ? static_cast<float>(unsureAt(known, found.way, at)) : kHardly;
     }
-  settle(g, lit, unsure, joined);
-  image::Picture out = image::Picture::unset(box, canvas.frame(), 4);
-  for (int y = box.y0; y < box.y1; ++y)
-    for (int x = box.x0; x < box.x1; ++x) {
+  settle(g, found.lit, unsure, joined);
+  // Around what is lifted the pixels are painted as they are, so that the paint is whole where it is seen from another
+  // frame; further away nothing is.
+  constexpr int kAround = 3;
+  cv::Mat painted;
+  cv::dilate(found.t > 0, painted, cv::Mat::ones(2 * kAround + 1, 2 * kAround + 1, CV_8U));
+  image::Picture out(box, canvas.frame(), 4);
+  const Box both = intersect(box, g.box);
+  const image::Picture under = canvas.seen(both);
+  for (int y = both.y0; y < both.y1; ++y)
+    for (int x = both.x0; x < both.x1; ++x) {
+      const int u = x - g.box.x0, v = y - g.box.y0;
+      if (!painted.at<uchar>(v, u)) continue;
       float* o = out.pixel(x, y);
-      std::fill_n(o, 4, 0.0f);
-      if (!g.box.contains(x, y) || !g.marked.at<uchar>(y - g.box.y0, x - g.box.x0)) continue;
-      const auto& l = lit.at<cv::Vec3f>(y - g.box.y0, x - g.box.x0);
-      for (int c = 0; c < 3; ++c) o[c] = std::exp(l[c]);
-      o[3] = 1;
+      std::copy_n(under.pixel(x, y), 4, o);
+      if (found.t.at<float>(v, u) > 0)
+        for (int c = 0; c < 3; ++c) o[c] = std::exp(found.lit.at<cv::Vec3f>(v, u)[c]);
     }
   return out;
 }

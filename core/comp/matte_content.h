@@ -15,4 +15,16 @@ image::Picture over(const moment::KeyedNow& now, const moment::MattePart& part, 
                     const Box& region, Workshop& workshop);
 Box boxOf(const moment::KeyedNow& now, const moment::MattePart& part, const moment::Stage& here, Workshop& workshop);
 
+/// Its closed lines as they lie here; none for what has no shapes.
+std::vector<Outline> outlinesOf(const matte::DrawnNow& now, const moment::MattePart& part, const moment::Stage& here,
+                                Workshop& workshop);
+inline std::vector<Outline> outlinesOf(const moment::PicturedNow&, const moment::MattePart&, const moment::Stage&,
+                                       Workshop&) {
+  return {};
+}
+inline std::vector<Outline> outlinesOf(const moment::KeyedNow&, const moment::MattePart&, const moment::Stage&,
+                                       Workshop&) {
+  return {};
+}
+
 }  // namespace zentil::comp

@@ -3,11 +3,14 @@
 #include <nlohmann/json.hpp>
 
 #include "core/base/error.h"
+#include "core/comp/paint.h"
+#include "core/edit/follow.h"
 #include "core/edit/lists.h"
 #include "core/edit/make.h"
 #include "core/edit/mend.h"
 #include "core/edit/paint.h"
 #include "core/edit/plates.h"
+#include "core/edit/sphere.h"
 #include "core/edit/spots.h"
 #include "core/edit/things.h"
 #include "core/measure/frames_found.h"
@@ -91,251 +94,348 @@ auto findIn(List& list, std::string_view id) {
   return it;
 }
 
-json one(Shot& s, const json& e, const Context& c) {
-  if (!e.is_object()) throw Error("an edit is an object", "Write {\"set\": ...}");
+json setTo(Shot& s, const json& e, const Context& c) {
   const auto frame = frameOf(e);
-  if (e.contains("set")) {
-    if (!e.contains("to")) throw Error("it does not say to what", "Give \"to\"");
-    value::setJson(s, textOf(e, "set"), e.at("to"), frame, c.folder);
-    return nullptr;
-  }
-  if (e.contains("word")) {
-    setWord(s, textOf(e, "word"), textOf(e, "to"), frame.value_or(s.range.first));
-    return nullptr;
-  }
-  if (e.contains("key")) {
-    const std::string path = textOf(e, "key");
-    const int f = needFrame(e);
-    value::onKeys(s, path, [&](auto& v) { v.key(f); });
-    if (e.contains("to")) value::setJson(s, path, e.at("to"), f, c.folder);
-    if (e.contains("after"))
-      value::onKeys(s, path, [&](auto& v) { v.keys().setBetween(f, named<value::Between>(textOf(e, "after"))); });
-    return nullptr;
-  }
-  if (e.contains("unkey")) {
-    value::onKeys(s, textOf(e, "unkey"), [&](auto& v) {
-      if (!v.keys().has(needFrame(e))) throw Error(fmt::format("there is no key on frame {}", *frame), "");
-      v.unkey(*frame);
-    });
-    return nullptr;
-  }
-  if (e.contains("moveKey")) {
-    if (!e.contains("to") || !e.at("to").is_number_integer())
-      throw Error("it does not say where to", "Give \"to\", a frame");
-    value::onKeys(s, textOf(e, "moveKey"), [&](auto& v) {
-      if (!v.keys().move(needFrame(e), e.at("to").get<int>()))
-        throw Error(fmt::format("there is no key on frame {}", *frame), "");
-    });
-    return nullptr;
-  }
-  if (e.contains("add")) {
-    std::string id;
-    onList(s, textOf(e, "add"), [&](auto& list, const auto& fresh) {
-      using Thing = typename std::decay_t<decltype(list)>::value_type;
-      if constexpr (!value::Described<Thing>) {
-        throw Error("what is followed is not added by settings", "Use zentil-batch tracker or region");
-      } else {
-        Thing thing;
-        lay(asOf(e), thing, c);
-        if (thing.id.empty()) thing.id = fresh();
-        for (const auto& x : list)
-          if (x.id == thing.id)
-            throw Error(fmt::format("there is a \"{}\" already", thing.id), "Give another id, or none");
-        id = thing.id;
-        list.push_back(std::move(thing));
-      }
-    });
-    for (auto& f : s.surfaces)
-      if (f.id == id && !f.meshFile.empty()) f.mesh = set::freshMesh(f.meshFile);
-    return id;
-  }
-  if (e.contains("remove")) {
-    remove(s, {textOf(e, "remove")});
-    return nullptr;
-  }
-  if (e.contains("rename")) {
-    rename(s, textOf(e, "rename"), textOf(e, "to"));
-    return nullptr;
-  }
-  if (e.contains("copy")) {
-    const std::string made = duplicate(s, {textOf(e, "copy")}).front();
-    return made.substr(made.rfind('.') + 1);
-  }
-  if (e.contains("move")) {
-    if (!e.contains("to") || !e.at("to").is_number_integer())
-      throw Error("it does not say where to", "Give \"to\", a place in the list");
-    move(s, textOf(e, "move"), e.at("to").get<int>());
-    return nullptr;
-  }
-  if (e.contains("plane")) {
-    const json& where = e.at("plane");
-    const auto through = planeThrough(s, pointsOf(s, where), viewerOf(s, where), where.contains("inside"));
-    const std::string id = addSurface(s, through.surface);
-    lay(asOf(e), *s.surface(id), c);
-    return {{"id", id}, {"rmsM", through.fit.rms}, {"worstM", through.fit.worst}, {"leftOut", through.leftOut}};
-  }
-  if (e.contains("mesh")) {
-    const std::string id = addMesh(s, resolve(textOf(e, "mesh"), c.folder).string());
-    lay(asOf(e), *s.surface(id), c);
-    return id;
-  }
-  if (e.contains("plate") && e.contains("instead")) {
+  if (!e.contains("to")) throw Error("it does not say to what", "Give \"to\"");
+  value::setJson(s, textOf(e, "set"), e.at("to"), frame, c.folder);
+  return nullptr;
+}
+
+json typeWord(Shot& s, const json& e, const Context&) {
+  const auto frame = frameOf(e);
+  setWord(s, textOf(e, "word"), textOf(e, "to"), frame.value_or(s.range.first));
+  return nullptr;
+}
+
+json setKey(Shot& s, const json& e, const Context& c) {
+  const std::string path = textOf(e, "key");
+  const int f = needFrame(e);
+  value::onKeys(s, path, [&](auto& v) { v.key(f); });
+  if (e.contains("to")) value::setJson(s, path, e.at("to"), f, c.folder);
+  if (e.contains("after"))
+    value::onKeys(s, path, [&](auto& v) { v.keys().setBetween(f, named<value::Between>(textOf(e, "after"))); });
+  return nullptr;
+}
+
+json removeKey(Shot& s, const json& e, const Context&) {
+  const auto frame = frameOf(e);
+  value::onKeys(s, textOf(e, "unkey"), [&](auto& v) {
+    if (!v.keys().has(needFrame(e))) throw Error(fmt::format("there is no key on frame {}", *frame), "");
+    v.unkey(*frame);
+  });
+  return nullptr;
+}
+
+json moveKey(Shot& s, const json& e, const Context&) {
+  const auto frame = frameOf(e);
+  if (!e.contains("to") || !e.at("to").is_number_integer())
+    throw Error("it does not say where to", "Give \"to\", a frame");
+  value::onKeys(s, textOf(e, "moveKey"), [&](auto& v) {
+    if (!v.keys().move(needFrame(e), e.at("to").get<int>()))
+      throw Error(fmt::format("there is no key on frame {}", *frame), "");
+  });
+  return nullptr;
+}
+
+json addTo(Shot& s, const json& e, const Context& c) {
+  std::string id;
+  onList(s, textOf(e, "add"), [&](auto& list, const auto& fresh) {
+    using Thing = typename std::decay_t<decltype(list)>::value_type;
+    if constexpr (!value::Described<Thing>) {
+      throw Error("what is followed is not added by settings", "Use zentil-batch tracker or region");
+    } else {
+      Thing thing;
+      lay(asOf(e), thing, c);
+      if (thing.id.empty()) thing.id = fresh();
+      for (const auto& x : list)
+        if (x.id == thing.id)
+          throw Error(fmt::format("there is a \"{}\" already", thing.id), "Give another id, or none");
+      id = thing.id;
+      list.push_back(std::move(thing));
+    }
+  });
+  for (auto& f : s.surfaces)
+    if (f.id == id && !f.meshFile.empty()) f.mesh = set::freshMesh(f.meshFile);
+  return id;
+}
+
+json removeThing(Shot& s, const json& e, const Context&) {
+  remove(s, {textOf(e, "remove")});
+  return nullptr;
+}
+
+json renameThing(Shot& s, const json& e, const Context&) {
+  rename(s, textOf(e, "rename"), textOf(e, "to"));
+  return nullptr;
+}
+
+json copyThing(Shot& s, const json& e, const Context&) {
+  const std::string made = duplicate(s, {textOf(e, "copy")}).front();
+  return made.substr(made.rfind('.') + 1);
+}
+
+json moveThing(Shot& s, const json& e, const Context&) {
+  if (!e.contains("to") || !e.at("to").is_number_integer())
+    throw Error("it does not say where to", "Give \"to\", a place in the list");
+  move(s, textOf(e, "move"), e.at("to").get<int>());
+  return nullptr;
+}
+
+json addPlane(Shot& s, const json& e, const Context& c) {
+  const json& where = e.at("plane");
+  const auto through = planeThrough(s, pointsOf(s, where), viewerOf(s, where), where.contains("inside"));
+  const std::string id = addSurface(s, through.surface);
+  lay(asOf(e), *s.surface(id), c);
+  return {{"id", id}, {"rmsM", through.fit.rms}, {"worstM", through.fit.worst}, {"leftOut", through.leftOut}};
+}
+
+json meshFrom(Shot& s, const json& e, const Context& c) {
+  const std::string id = addMesh(s, resolve(textOf(e, "mesh"), c.folder).string());
+  lay(asOf(e), *s.surface(id), c);
+  return id;
+}
+
+json plateFrom(Shot& s, const json& e, const Context& c) {
+  if (e.contains("instead")) {
     relinkPlate(s, textOf(e, "instead"), resolve(textOf(e, "plate"), c.folder).string());
     lay(asOf(e), *s.plateUse(textOf(e, "instead")), c);
     return nullptr;
   }
-  if (e.contains("plate")) {
-    const std::string id = addPlate(s, resolve(textOf(e, "plate"), c.folder).string(), "");
-    lay(asOf(e), *s.plateUse(id), c);
-    return id;
+  const std::string id = addPlate(s, resolve(textOf(e, "plate"), c.folder).string(), "");
+  lay(asOf(e), *s.plateUse(id), c);
+  return id;
+}
+
+json addKeyed(Shot& s, const json& e, const Context&) {
+  const auto& m = *findIn(s.mattes, textOf(e, "matte"));
+  return addKey(s, m.id, named<matte::KeyBy>(textOf(e, "keyed")), textOf(e, "element"));
+}
+
+json pickForKey(Shot& s, const json& e, const Context& c) {
+  const auto& box = e.at("pick");
+  if (!box.is_array() || box.size() != 4) throw Error("a place to pick is [x0, y0, x1, y1]", "");
+  pickKey(s, textOf(e, "matte"), textOf(e, "part"),
+          {box[0].get<int>(), box[1].get<int>(), box[2].get<int>(), box[3].get<int>()}, needFrame(e),
+          e.value("covers", true), c.workshop);
+  return nullptr;
+}
+
+json addElement(Shot& s, const json& e, const Context& c) {
+  const auto frame = frameOf(e);
+  auto made = freshElement(s, textOf(e, "element"), textOf(e, "on"), frame.value_or(s.range.first));
+  lay(asOf(e), made, c);
+  s.elements.push_back(made);
+  return made.id;
+}
+
+json drawShape(Shot& s, const json& e, const Context& c) {
+  const int f = needFrame(e);
+  const std::string elementId = textOf(e, "element");
+  if (!elementId.empty()) findIn(s.elements, elementId);
+  const std::string id = e.contains("matte") ? textOf(e, "matte") : matteFor(s, elementId, f);
+  auto& m = *findIn(s.mattes, id);
+  std::string part = textOf(e, "part");
+  if (part.empty() && !m.parts.empty()) part = m.parts.front().id;
+  matte::ShapePoints points;
+  for (const Vec2& p : placesOf(e.at("shape"))) points.push_back({p, Vec2::Zero(), Vec2::Zero(), -1});
+  if (points.size() < 3) throw Error("a shape has three points or more", "");
+  const auto* el = s.element(elementId);
+  addShape(s, id, part, points, e.value("adds", true), f, el ? el->surface() : std::string(), c.workshop);
+  if (e.contains("as")) lay(e.at("as"), *s.matte(id)->part(part), c);
+  return id;
+}
+
+json state(Shot& s, const json& e, const Context&) {
+  set::Statement x;
+  x.kind = named<set::Statement::Kind>(textOf(e, "statement"));
+  for (const int i : pointsOf(s, e)) x.points.push_back(set::idOf(*s.points, static_cast<size_t>(i)));
+  if (e.contains("lengthM")) {
+    x.lengthM = e.at("lengthM").is_number() ? e.at("lengthM").get<double>() : 0;
+    if (!(x.lengthM > 1e-6 && x.lengthM < 1e6)) throw Error("a length lies between a micrometre and 1000 km", "");
   }
-  if (e.contains("keyed")) {
-    const auto& m = *findIn(s.mattes, textOf(e, "matte"));
-    return addKey(s, m.id, named<matte::KeyBy>(textOf(e, "keyed")), textOf(e, "element"));
+  s.statements.push_back(x);
+  applyStatements(s);
+  return nullptr;
+}
+
+json matchLevel(Shot& s, const json& e, const Context& c) {
+  const auto frame = frameOf(e);
+  auto& el = *findIn(s.elements, textOf(e, "match"));
+  const auto gain = measure::levelAround(*moment::Timeline::of(s), el.id, needFrame(e), c.workshop);
+  el.look.gain.put(*frame, gain), el.look.offset.put(*frame, element::Rgb{0, 0, 0});
+  el.look.matched = true;
+  return gain;
+}
+
+json measureShade(Shot& s, const json& e, const Context& c) {
+  const auto frame = frameOf(e);
+  auto& el = *findIn(s.elements, textOf(e, "shade"));
+  const auto shade = measure::shadeAcross(*moment::Timeline::of(s), el.id, needFrame(e), c.workshop);
+  takeShade(s, el.id, shade, *frame);
+  return {{"lets", shade.lets},
+          {"sigma", shade.sigma},
+          {"places", shade.places},
+          {"edgePx", shade.edge.widthPx},
+          {"edgeShiftPx", shade.edge.shiftPx}};
+}
+
+json takeBest(Shot& s, const json& e, const Context& c) {
+  auto& el = *findIn(s.elements, textOf(e, "bestFrame"));
+  const auto found = measure::framesFor(*moment::Timeline::of(s), el.id, needFrame(e), false, c.workshop);
+  takeFrame(s, el.id, found.best);
+  return {{"frame", found.best}, {"seen", found.at(found.best)->seen}, {"neverSeenPx", found.neverSeenPx}};
+}
+
+json gatherAllOf(Shot& s, const json& e, const Context&) {
+  auto& el = *findIn(s.elements, textOf(e, "gatherAll"));
+  return {{"frames", gatherAll(s, el.id, needFrame(e))}};
+}
+
+json drawStroke(Shot& s, const json& e, const Context& c) {
+  const auto frame = frameOf(e);
+  auto& el = *findIn(s.elements, textOf(e, "stroke"));
+  const auto* paint = paintIn(el);
+  if (!paint) throw Error("it is not painted", "Choose an element of paint");
+  element::Brush brush = paint->brush;
+  if (e.contains("brush")) lay(e.at("brush"), brush, c);
+  std::vector<element::PenPoint> points;
+  if (!e.contains("along") || !e.at("along").is_array())
+    throw Error("it does not say where the pen went", "Give \"along\": [[x, y], ...]");
+  for (const json& p : e.at("along")) {
+    if (!p.is_array() || p.size() < 2 || p.size() > 3 ||
+        !std::all_of(p.begin(), p.end(), [](const json& v) { return v.is_number(); }))
+      throw Error("a place of a pen is two numbers, and how hard it pressed", "Write [x, y] or [x, y, pressure]");
+    points.push_back({p[0], p[1], p.size() > 2 ? p[2].get<double>() : 1});
   }
-  if (e.contains("pick")) {
-    const auto& box = e.at("pick");
-    if (!box.is_array() || box.size() != 4) throw Error("a place to pick is [x0, y0, x1, y1]", "");
-    pickKey(s, textOf(e, "matte"), textOf(e, "part"),
-            {box[0].get<int>(), box[1].get<int>(), box[2].get<int>(), box[3].get<int>()}, needFrame(e),
-            e.value("covers", true), c.workshop);
-    return nullptr;
+  FrameRange range;
+  if (frame) range = {*frame, *frame};
+  // Through its JSON, which has the limits.
+  element::Trace trace;
+  fromJson(asJson(element::Trace(points)), trace);
+  const std::string made = addStroke(s, el.id, brush, trace, range);
+  // One that cannot be made is refused here, and not when its picture is.
+  const auto moment = moment::Timeline::of(s)->only(el.id, frame.value_or(paint->frame));
+  if (!moment.layers.empty()) (void)comp::canvasOf(moment.layers.front(), c.workshop);
+  return made;
+}
+
+json addSpotAt(Shot& s, const json& e, const Context& c) {
+  const auto at = placesOf(json::array({e.at("spot")})).front();
+  SpotFound found;
+  if (e.contains("also")) {
+    const json& also = e.at("also");
+    if (!also.is_object() || !also.contains("at"))
+      throw Error("\"also\" has to say where on which frame", "Write {\"frame\": 1040, \"at\": [x, y]}");
+    found = spotFrom(s, needFrame(e), at, needFrame(also), placesOf(json::array({also.at("at")})).front());
+  } else {
+    std::optional<set::DepthFrom> from;
+    if (e.contains("from")) from = named<set::DepthFrom>(textOf(e, "from"));
+    found = spotAt(s, needFrame(e), at, c.workshop, {}, from);
   }
-  if (e.contains("element")) {
-    if (e.contains("shape")) {
-      // below
-    } else {
-      auto made = freshElement(s, textOf(e, "element"), textOf(e, "on"), frame.value_or(s.range.first));
-      lay(asOf(e), made, c);
-      s.elements.push_back(made);
-      return made.id;
-    }
-  }
-  if (e.contains("shape")) {
-    const int f = needFrame(e);
-    const std::string elementId = textOf(e, "element");
-    if (!elementId.empty()) findIn(s.elements, elementId);
-    const std::string id = e.contains("matte") ? textOf(e, "matte") : matteFor(s, elementId, f);
-    auto& m = *findIn(s.mattes, id);
-    std::string part = textOf(e, "part");
-    if (part.empty() && !m.parts.empty()) part = m.parts.front().id;
-    matte::ShapePoints points;
-    for (const Vec2& p : placesOf(e.at("shape"))) points.push_back({p, Vec2::Zero(), Vec2::Zero(), -1});
-    if (points.size() < 3) throw Error("a shape has three points or more", "");
-    const auto* el = s.element(elementId);
-    addShape(s, id, part, points, e.value("adds", true), f, el ? el->surface() : std::string(), c.workshop);
-    if (e.contains("as")) lay(e.at("as"), *s.matte(id)->part(part), c);
-    return id;
-  }
-  if (e.contains("statement")) {
-    set::Statement x;
-    x.kind = named<set::Statement::Kind>(textOf(e, "statement"));
-    for (const int i : pointsOf(s, e)) x.points.push_back(set::idOf(*s.points, static_cast<size_t>(i)));
-    if (e.contains("lengthM")) {
-      x.lengthM = e.at("lengthM").is_number() ? e.at("lengthM").get<double>() : 0;
-      if (!(x.lengthM > 1e-6 && x.lengthM < 1e6)) throw Error("a length lies between a micrometre and 1000 km", "");
-    }
-    s.statements.push_back(x);
-    applyStatements(s);
-    return nullptr;
-  }
-  if (e.contains("match")) {
-    auto& el = *findIn(s.elements, textOf(e, "match"));
-    const auto gain = measure::levelAround(*moment::Timeline::of(s), el.id, needFrame(e), c.workshop);
-    el.look.gain.put(*frame, gain), el.look.offset.put(*frame, element::Rgb{0, 0, 0});
-    el.look.matched = true;
-    return gain;
-  }
-  if (e.contains("shade")) {
-    auto& el = *findIn(s.elements, textOf(e, "shade"));
-    const auto shade = measure::shadeAcross(*moment::Timeline::of(s), el.id, needFrame(e), c.workshop);
-    takeShade(s, el.id, shade, *frame);
-    return {{"lets", shade.lets},
-            {"sigma", shade.sigma},
-            {"places", shade.places},
-            {"edgePx", shade.edge.widthPx},
-            {"edgeShiftPx", shade.edge.shiftPx}};
-  }
-  if (e.contains("bestFrame")) {
-    auto& el = *findIn(s.elements, textOf(e, "bestFrame"));
-    const auto found = measure::framesFor(*moment::Timeline::of(s), el.id, needFrame(e), false, c.workshop);
-    takeFrame(s, el.id, found.best);
-    return {{"frame", found.best}, {"seen", found.at(found.best)->seen}, {"neverSeenPx", found.neverSeenPx}};
-  }
-  if (e.contains("gatherAll")) {
-    auto& el = *findIn(s.elements, textOf(e, "gatherAll"));
-    return {{"frames", gatherAll(s, el.id, needFrame(e))}};
-  }
-  if (e.contains("stroke")) {
-    auto& el = *findIn(s.elements, textOf(e, "stroke"));
-    const auto* paint = paintIn(el);
-    if (!paint) throw Error("it is not painted", "Choose an element of paint");
-    element::Brush brush = paint->brush;
-    if (e.contains("brush")) lay(e.at("brush"), brush, c);
-    std::vector<element::PenPoint> points;
-    if (!e.contains("along") || !e.at("along").is_array())
-      throw Error("it does not say where the pen went", "Give \"along\": [[x, y], ...]");
-    for (const json& p : e.at("along")) {
-      if (!p.is_array() || p.size() < 2 || p.size() > 3 ||
-          !std::all_of(p.begin(), p.end(), [](const json& v) { return v.is_number(); }))
-        throw Error("a place of a pen is two numbers, and how hard it pressed", "Write [x, y] or [x, y, pressure]");
-      points.push_back({p[0], p[1], p.size() > 2 ? p[2].get<double>() : 1});
-    }
-    FrameRange range;
-    if (frame) range = {*frame, *frame};
-    // Through its JSON, which has the limits.
-    element::Trace trace;
-    fromJson(asJson(element::Trace(points)), trace);
-    return addStroke(s, el.id, brush, trace, range);
-  }
-  if (e.contains("spot")) {
-    const auto at = placesOf(json::array({e.at("spot")})).front();
-    SpotFound found;
-    if (e.contains("also")) {
-      const json& also = e.at("also");
-      if (!also.is_object() || !also.contains("at"))
-        throw Error("\"also\" has to say where on which frame", "Write {\"frame\": 1040, \"at\": [x, y]}");
-      found = spotFrom(s, needFrame(e), at, needFrame(also), placesOf(json::array({also.at("at")})).front());
-    } else {
-      std::optional<set::DepthFrom> from;
-      if (e.contains("from")) from = named<set::DepthFrom>(textOf(e, "from"));
-      found = spotAt(s, needFrame(e), at, c.workshop, {}, from);
-    }
-    lay(asOf(e), found.spot, c);
-    return {{"id", addSpot(s, found.spot)},
-            {"at", {found.spot.position.x(), found.spot.position.y(), found.spot.position.z()}},
-            {"sigmaM", found.spot.sigmaM},
-            {"words", found.words}};
-  }
-  if (e.contains("sendOut")) {
-    sendOut(s, textOf(e, "sendOut"), resolve(textOf(e, "to"), c.folder), e.value("straight", false), c.workshop);
-    return nullptr;
-  }
-  if (e.contains("grain")) {
-    auto& el = *findIn(s.elements, textOf(e, "grain"));
-    const auto grain = measure::grainAround(*moment::Timeline::of(s), el.id, c.workshop);
-    takeGrain(s, grain, el.id);
-    return {{"pixels", grain.pixels}, {"levels", grain.green.levels}, {"sigmas", grain.green.sigmas}};
-  }
-  if (e.contains("repeat")) {
-    auto& el = *findIn(s.elements, textOf(e, "repeat"));
-    const int f = needFrame(e);
-    const auto repeat = measure::repeatNear(*moment::Timeline::of(s), el.id, f, elsewhereOf(s, el.id, f), c.workshop);
-    takeElsewhere(s, el.id, repeat.stepM, f);
-    return {
-        {"acrossM", repeat.stepM.x()}, {"upM", repeat.stepM.y()}, {"alike", repeat.alike}, {"sigmaPx", repeat.sigmaPx}};
-  }
-  if (e.contains("gatherFewest")) {
-    auto& el = *findIn(s.elements, textOf(e, "gatherFewest"));
-    const auto fewest = measure::fewestFrames(*moment::Timeline::of(s), el.id, el.look.hasMatch(), c.workshop);
-    gatherFrom(s, el.id, fewest.frames);
-    return {{"frames", fewest.frames}, {"neverSeenPx", fewest.neverSeenPx}};
-  }
-  if (e.contains("lensFromLines")) {
-    const auto answer =
-        solveLines(s, e.at("lensFromLines").is_number_integer() ? e.at("lensFromLines").get<int>() : s.range.first);
-    return {{"rmsPx", answer.rmsPx}, {"k1", answer.lens.lens.k1}, {"k2", answer.lens.lens.k2}};
-  }
+  lay(asOf(e), found.spot, c);
+  return {{"id", addSpot(s, found.spot)},
+          {"at", {found.spot.position.x(), found.spot.position.y(), found.spot.position.z()}},
+          {"sigmaM", found.spot.sigmaM},
+          {"words", found.words}};
+}
+
+json sendPainted(Shot& s, const json& e, const Context& c) {
+  sendOut(s, textOf(e, "sendOut"), resolve(textOf(e, "to"), c.folder), e.value("straight", false), c.workshop);
+  return nullptr;
+}
+
+json measureGrain(Shot& s, const json& e, const Context& c) {
+  auto& el = *findIn(s.elements, textOf(e, "grain"));
+  const auto grain = measure::grainAround(*moment::Timeline::of(s), el.id, c.workshop);
+  takeGrain(s, grain, el.id);
+  return {{"pixels", grain.pixels}, {"levels", grain.green.levels}, {"sigmas", grain.green.sigmas}};
+}
+
+json snapRepeat(Shot& s, const json& e, const Context& c) {
+  auto& el = *findIn(s.elements, textOf(e, "repeat"));
+  const int f = needFrame(e);
+  const auto repeat = measure::repeatNear(*moment::Timeline::of(s), el.id, f, elsewhereOf(s, el.id, f), c.workshop);
+  takeElsewhere(s, el.id, repeat.stepM, f);
+  return {
+      {"acrossM", repeat.stepM.x()}, {"upM", repeat.stepM.y()}, {"alike", repeat.alike}, {"sigmaPx", repeat.sigmaPx}};
+}
+
+json gatherFewestOf(Shot& s, const json& e, const Context& c) {
+  auto& el = *findIn(s.elements, textOf(e, "gatherFewest"));
+  const auto fewest = measure::fewestFrames(*moment::Timeline::of(s), el.id, el.look.hasMatch(), c.workshop);
+  gatherFrom(s, el.id, fewest.frames);
+  return {{"frames", fewest.frames}, {"neverSeenPx", fewest.neverSeenPx}};
+}
+
+json lensByLines(Shot& s, const json& e, const Context&) {
+  const auto answer =
+      solveLines(s, e.at("lensFromLines").is_number_integer() ? e.at("lensFromLines").get<int>() : s.range.first);
+  return {{"rmsPx", answer.rmsPx}, {"k1", answer.lens.lens.k1}, {"k2", answer.lens.lens.k2}};
+}
+
+json stand(Shot& s, const json& e, const Context&) {
+  standUpright(s, needFrame(e), placesOf(json::array({e.at("upright")})).front());
+  return nullptr;
+}
+
+json standByLines(Shot& s, const json&, const Context&) {
+  const auto found = standUprightByLines(s);
+  return {{"residualDegrees", found.residualDegrees}, {"sigmaDegrees", found.sigmaDegrees}};
+}
+
+json findTurns(Shot& s, const json&, const Context& c) {
+  const auto turns = turnsOf(s, c.workshop);
+  takeTurns(s, turns);
+  return {{"frames", turns.at.size()},
+          {"lost", turns.lost},
+          {"residualPx", turns.residualPx},
+          {"sigmaDegrees", turns.at.rbegin()->second.sigmaDegrees}};
+}
+
+/// What an edit is told by, and what it does; one that has two of these words is the first.
+struct Edit {
+  const char* word;
+  json (*make)(Shot& shot, const json& edit, const Context& context);
+};
+constexpr Edit kEdits[] = {
+    {"set", setTo},
+    {"word", typeWord},
+    {"key", setKey},
+    {"unkey", removeKey},
+    {"moveKey", moveKey},
+    {"add", addTo},
+    {"remove", removeThing},
+    {"rename", renameThing},
+    {"copy", copyThing},
+    {"move", moveThing},
+    {"plane", addPlane},
+    {"mesh", meshFrom},
+    {"plate", plateFrom},
+    {"keyed", addKeyed},
+    {"pick", pickForKey},
+    {"shape", drawShape},
+    {"element", addElement},
+    {"statement", state},
+    {"match", matchLevel},
+    {"shade", measureShade},
+    {"bestFrame", takeBest},
+    {"gatherAll", gatherAllOf},
+    {"stroke", drawStroke},
+    {"spot", addSpotAt},
+    {"sendOut", sendPainted},
+    {"grain", measureGrain},
+    {"repeat", snapRepeat},
+    {"gatherFewest", gatherFewestOf},
+    {"lensFromLines", lensByLines},
+    {"upright", stand},
+    {"uprightByLines", standByLines},
+    {"turns", findTurns},
+};
+
+json one(Shot& s, const json& e, const Context& c) {
+  if (!e.is_object()) throw Error("an edit is an object", "Write {\"set\": ...}");
+  for (const Edit& edit : kEdits)
+    if (e.contains(edit.word)) return edit.make(s, e, c);
   throw Error(fmt::format("{} is no edit", e.dump().substr(0, 80)), "See zentil-batch edit --help");
 }
 

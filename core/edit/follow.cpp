@@ -23,6 +23,16 @@ track::FrameSource framesOf(const shot::Shot& shot, comp::Workshop& workshop) {
   };
 }
 
+/// The same; null for a frame that the sequence has not: a gap is tracked around.
+track::FrameSource framesThere(const shot::Shot& shot, comp::Workshop& workshop) {
+  return [&shot, frames = framesOf(shot, workshop)](int f) {
+    const auto& plate = shot.tracked();
+    std::error_code ec;
+    const bool there = plate.files.movie || std::filesystem::exists(plate.files.fileOf(plate.fileFrame(f)), ec);
+    return there ? frames(f) : nullptr;
+  };
+}
+
 /// Outside the shot's tracking matte and all that has to go; empty where there is none.
 track::AllowedSource allowedIn(const shot::Shot& shot, comp::Workshop& workshop) {
   const auto& t = shot.tracking;
@@ -46,15 +56,13 @@ track::AllowedSource allowedIn(const shot::Shot& shot, comp::Workshop& workshop)
 }  // namespace
 
 track::Tracks followShot(const shot::Shot& shot, comp::Workshop& workshop, const Job& job) {
-  // A gap in the sequence is tracked around.
-  const auto there = [&shot](int f) {
-    const auto& plate = shot.tracked();
-    std::error_code ec;
-    return plate.files.movie || std::filesystem::exists(plate.files.fileOf(plate.fileFrame(f)), ec);
-  };
-  const auto frames = framesOf(shot, workshop);
-  return track::follow([&](int f) { return there(f) ? frames(f) : nullptr; }, shot.range, shot.tracking.follow, job,
-                       allowedIn(shot, workshop));
+  return track::follow(framesThere(shot, workshop), shot.range, shot.tracking.follow, job, allowedIn(shot, workshop));
+}
+
+around::Turns turnsOf(const shot::Shot& shot, comp::Workshop& workshop, const Job& job) {
+  if (shot.projection != shot::Projection::Sphere)
+    throw Error("the shot's picture is no sphere", "Say at Plate that it is, or open a 2:1 plate");
+  return around::turnsOf(framesThere(shot, workshop), shot.range, job, allowedIn(shot, workshop));
 }
 
 std::vector<Vec2> featuresOn(const shot::Shot& shot, int frame, comp::Workshop& workshop) {
@@ -91,6 +99,9 @@ track::Region refineRegion(const shot::Shot& shot, int id, int frame, comp::Work
 }
 
 solve::SolveAnswer solveShot(const shot::Shot& s, const Job& job) {
+  if (s.projection == shot::Projection::Sphere)
+    throw Error("a sphere has no lens and focal length to be solved",
+                "Find how it turns; or write a flat view of it (zentil-batch look), and solve that");
   return solve::solve(*s.tracks, s.range, s.width, s.height, *s.camera, s.lens, s.solveFor, job);
 }
 

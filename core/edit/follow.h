@@ -1,4 +1,5 @@
 #pragma once
+#include "core/around/turns.h"
 #include "core/comp/workshop.h"
 #include "core/solve/solve.h"
 #include "core/track/follow.h"
@@ -8,6 +9,10 @@ namespace zentil::edit {
 /// Tracks of the shot's plate over its range, as its question asks, outside its tracking matte. A stopped job returns
 /// what was followed so far. Throws as track::follow does, and for frames that cannot be read.
 track::Tracks followShot(const shot::Shot& shot, comp::Workshop& workshop, const Job& job = {});
+
+/// How the shot's 2:1 plate turned over its range, outside its tracking matte. Throws Error where the plate is no
+/// sphere, and as around::turnsOf does.
+around::Turns turnsOf(const shot::Shot& shot, comp::Workshop& workshop, const Job& job = {});
 
 /// Features of one frame, as followShot() would start from them.
 std::vector<Vec2> featuresOn(const shot::Shot& shot, int frame, comp::Workshop& workshop);

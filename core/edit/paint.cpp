@@ -17,14 +17,43 @@ element::Paint& paintOf(shot::Shot& s, const std::string& id) {
   return *e->from<element::Paint>();
 }
 
+namespace {
+
+/// What a stroke is called. A switch, so that the compiler misses a kind that has no name.
+const char* nameOf(element::Ink ink) {
+  using element::Ink;
+  switch (ink) {
+    case Ink::Clone:
+      return "clone";
+    case Ink::Colour:
+      return "colour";
+    case Ink::Light:
+      return "light";
+    case Ink::Blur:
+      return "blur";
+    case Ink::Smear:
+      return "smear";
+    case Ink::Erase:
+      return "erase";
+    case Ink::Close:
+      return "hole closed";
+    case Ink::Even:
+      return "line lifted";
+    case Ink::Lift:
+      return "shadow lifted";
+  }
+  return "stroke";
+}
+
+}  // namespace
+
 std::string addStroke(shot::Shot& s, const std::string& id, const element::Brush& brush, const element::Trace& trace,
                       const FrameRange& range) {
   if (trace.points().empty()) throw Error("a stroke without a place", "Draw somewhere");
   auto& paint = paintOf(s, id);
   element::Stroke stroke;
   stroke.id = paint.freshStrokeId();
-  constexpr const char* kNames[] = {"clone", "colour", "light", "blur", "smear", "erase", "hole closed", "line lifted"};
-  stroke.name = fmt::format("{} {}", kNames[static_cast<size_t>(brush.ink)], stroke.id.substr(1));
+  stroke.name = fmt::format("{} {}", nameOf(brush.ink), stroke.id.substr(1));
   stroke.brush = brush, stroke.trace = trace, stroke.range = range;
   paint.strokes.push_back(stroke);
   return stroke.id;

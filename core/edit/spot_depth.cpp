@@ -43,6 +43,9 @@ set::Spot spotOn(const Shot& s, const Eye& eye, int frame, const Vec2& pixel, co
 namespace {
 
 void requireCamera(const Shot& s, int frame) {
+  if (s.projection == shot::Projection::Sphere)
+    throw Error("spots are found by a camera, and the shot's picture is a sphere",
+                "Write a flat view of it (zentil-batch look), and solve that");
   if (!s.hasCamera(frame))
     throw Error(fmt::format("there is no camera on frame {}", frame),
                 "Load one, solve it, or go to a frame that has one");

@@ -28,6 +28,7 @@ struct AtInfinity {
 struct InFlatView {
   static constexpr const char* kKind = "flat view";
   value::Value<double> yaw = 0.0, pitch = 0.0, roll = 0.0, fovDegrees = 90.0;
+  bool ofWorld = false;  ///< steered in the world's axes, so that it stands still where the sphere turned
   bool operator==(const InFlatView&) const = default;
 };
 /// On a region that was followed, as it goes: without a camera, for what is flat.
@@ -63,6 +64,7 @@ void describe(const InFlatView*, See&& see) {
   see("pitch", &InFlatView::pitch, says("pitch").within(-90, 90).in("\u00b0", 1).by(0.5));
   see("roll", &InFlatView::roll, says("roll").within(-360, 360).in("\u00b0", 1).by(0.5));
   see("fovDegrees", &InFlatView::fovDegrees, says("field of view").within(1, 175).in("\u00b0", 1).by(1));
+  see("ofWorld", &InFlatView::ofWorld, says("standing with the world"));
 }
 
 /// Where an element lands: the one list of kinds. How each is seen is in core/comp/place.cpp.

@@ -52,6 +52,9 @@ bool isOurs(const std::filesystem::path& gltf) {
 }  // namespace
 
 HandedOn handOn(const shot::Shot& shot, const std::filesystem::path& folder) {
+  if (shot.projection == shot::Projection::Sphere)
+    throw Error("a sphere is no camera that other programs know: nothing is handed on",
+                "Write a flat view of it (zentil-batch look), solve that, and hand that camera on");
   const Scene scene = sceneOf(shot);
   const std::string name = asFileName(shot.name.empty() ? "shot" : shot.name);
   HandedOn out;

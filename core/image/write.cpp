@@ -2,6 +2,9 @@
 
 #include <OpenImageIO/imageio.h>
 
+#include <fstream>
+#include <iterator>
+
 #include "core/base/error.h"
 #include "core/base/files.h"
 #include "core/image/colour.h"
@@ -28,9 +31,35 @@ const std::vector<std::string>& exrCompressions() {
   return names;
 }
 
+namespace {
+
+/// A packet of XMP right behind a JPEG's first marker (Adobe, XMP Specification Part 3, 1.1.3).
+void addSphereNote(const fs::path& file, int width, int height) {
+  std::ifstream in(file, std::ios::binary);
+  std::string jpeg{std::istreambuf_iterator<char>(in), {}};
+  in.close();
+  if (jpeg.size() < 4 || jpeg.substr(0, 2) != "\xFF\xD8") throw Error("it is no JPEG", "");
+  std::string packet = "http://ns.adobe.com/xap/1.0/";
+  packet += '\0';
+  packet += fmt::format(
+      "<x:xmpmeta xmlns:x=\"adobe:ns:meta/\"><rdf:RDF xmlns:rdf=\"http://www.w3.org/1999/02/22-rdf-syntax-ns#\">"
+      "<rdf:Description xmlns:GPano=\"http://ns.google.com/photos/1.0/panorama/\" "
+      "GPano:ProjectionType=\"equirectangular\" GPano:UsePanoramaViewer=\"True\" "
+      "GPano:CroppedAreaLeftPixels=\"0\" GPano:CroppedAreaTopPixels=\"0\" "
+      "GPano:CroppedAreaImageWidthPixels=\"{0}\" GPano:CroppedAreaImageHeightPixels=\"{1}\" "
+      "GPano:FullPanoWidthPixels=\"{0}\" GPano:FullPanoHeightPixels=\"{1}\"/></rdf:RDF></x:xmpmeta>",
+      width, height);
+  const size_t length = packet.size() + 2;
+  const std::string marker = {'\xFF', '\xE1', static_cast<char>(length >> 8), static_cast<char>(length & 255)};
+  jpeg.insert(2, marker + packet);
+  std::ofstream(file, std::ios::binary) << jpeg;
+}
+
+}  // namespace
+
 void writePicture(const fs::path& file, const Picture& picture, const WriteOptions& options) {
   const std::string ending = lowerEnding(file);
-  const bool exr = ending == ".exr";
+  const bool exr = ending == ".exr", jpeg = ending == ".jpg" || ending == ".jpeg";
   Picture copy;
   const Picture* p = &picture;
   if (!exr && picture.data != picture.display) p = &(copy = over(picture, picture.display));
@@ -40,11 +69,11 @@ void writePicture(const fs::path& file, const Picture& picture, const WriteOptio
     fromSceneLinear(copy, space);
     p = &copy;
   }
-  const int n = p->channels == 1 ? 1 : options.alpha && ending != ".jpg" ? 4 : 3;
+  const int n = p->channels == 1 ? 1 : options.alpha && !jpeg ? 4 : 3;
   OIIO::ImageSpec spec(p->data.width(), p->data.height(), n,
-                       exr ? (options.half ? OIIO::TypeDesc::HALF : OIIO::TypeDesc::FLOAT)
-                       : ending == ".jpg" || ending == ".jpeg" ? OIIO::TypeDesc::UINT8
-                                                               : OIIO::TypeDesc::UINT16);
+                       exr    ? (options.half ? OIIO::TypeDesc::HALF : OIIO::TypeDesc::FLOAT)
+                       : jpeg ? OIIO::TypeDesc::UINT8
+                              : OIIO::TypeDesc::UINT16);
   spec.x = p->data.x0, spec.y = p->data.y0;
   spec.full_x = p->display.x0, spec.full_y = p->display.y0, spec.full_width = p->display.width(),
   spec.full_height = p->display.height();
@@ -53,12 +82,13 @@ void writePicture(const fs::path& file, const Picture& picture, const WriteOptio
     spec.attribute("compression", options.compression);
     // The primaries and white of Rec. ITU-R BT.709, as OpenEXR's chromaticities attribute wants them.
     const float primaries[8] = {0.64f, 0.33f, 0.30f, 0.60f, 0.15f, 0.06f, 0.3127f, 0.3290f};
+    if (options.sphere) spec.attribute("textureformat", "LatLong Environment");
     spec.attribute("chromaticities", OIIO::TypeDesc(OIIO::TypeDesc::FLOAT, 8), primaries);
   }
   spec.attribute("oiio:ColorSpace", space == "scene_linear" ? "Linear" : space);
   if (options.pixelAspect != 1) spec.attribute("PixelAspectRatio", static_cast<float>(options.pixelAspect));
   spec.attribute("Software", "Zentil");
-  if (ending == ".jpg" || ending == ".jpeg") spec.attribute("CompressionQuality", options.quality);
+  if (jpeg) spec.attribute("CompressionQuality", options.quality);
   for (const auto& [key, value] : options.notes) spec.attribute(key, value);
 
   std::error_code ec;
@@ -85,6 +115,7 @@ void writePicture(const fs::path& file, const Picture& picture, const WriteOptio
     const bool closed = out->close();
     if (!written || !closed)
       throw Error(fmt::format("{}: cannot be written ({})", file.string(), out->geterror()), remedy);
+    if (options.sphere && jpeg) addSphereNote(part, p->display.width(), p->display.height());
   });
 }
 

@@ -9,12 +9,15 @@
 namespace zentil::image {
 
 struct WriteOptions {
-  bool half = true;                          ///< EXR: 16-bit floats; otherwise 32-bit
-  std::string compression = "piz";           ///< EXR: piz (lossless, fast on grain), zip, dwab, none...
-  bool alpha = false;                        ///< write the alpha channel too
-  std::string colourSpace;                   ///< of the file; empty: by its ending
-  double pixelAspect = 1;                    ///< width of a pixel over its height
-  int quality = 95;                          ///< JPEG
+  bool half = true;                 ///< EXR: 16-bit floats; otherwise 32-bit
+  std::string compression = "piz";  ///< EXR: piz (lossless, fast on grain), zip, dwab, none...
+  bool alpha = false;               ///< write the alpha channel too
+  std::string colourSpace;          ///< of the file; empty: by its ending
+  double pixelAspect = 1;           ///< width of a pixel over its height
+  int quality = 95;                 ///< JPEG
+  /// A 2:1 picture of everything around: EXR says so in its attribute "envmap" (OpenEXR), JPEG in a packet of XMP
+  /// (Photo Sphere XMP Metadata, "equirectangular"; from memory), by which viewers know to look around in it.
+  bool sphere = false;
   std::map<std::string, std::string> notes;  ///< named texts for the header
 };
 

@@ -140,14 +140,8 @@ StagePtr Timeline::stage(int frame) const {
     if (r.has(frame)) regions->emplace(r.id, r.motion.at(frame));
   s->regions = std::move(regions);
   s->around = shot_->projection == shot::Projection::Sphere;
-  if (s->around) {
-    s->view = std::make_shared<view::Sphere>(shot_->width, shot_->height,
-                                             s->hasCamera ? s->camera.rotation : Mat3(Mat3::Identity()),
-                                             s->hasCamera ? s->camera.position : Vec3(Vec3::Zero()));
-    s->hasCamera = true;
-  } else {
-    s->view = std::make_shared<view::Perspective>(s->camera, s->lens);
-  }
+  s->view = shot_->viewAt(frame);
+  if (s->around) s->hasCamera = true;
   const std::lock_guard lock(mutex_);
   const bool moves =
       std::any_of(shot_->surfaces.begin(), shot_->surfaces.end(), [](const auto& x) { return x.moves(); });

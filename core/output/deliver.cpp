@@ -2,11 +2,11 @@
 
 #include <OpenImageIO/imageio.h>
 
-#include <map>
-
 #include "core/base/error.h"
 #include "core/base/hash.h"
+#include "core/image/mark.h"
 #include "core/image/write.h"
+#include "core/output/guard.h"
 
 namespace fs = std::filesystem;
 
@@ -18,13 +18,7 @@ std::string mark(const moment::Timeline& timeline, const moment::Moment& moment)
   const auto& d = timeline.delivery();
   const uint64_t key =
       hashOf(fmt::format("{} {} {} {} {}", kPixelsVersion, d.half, d.compression, d.quality, d.sharper), moment.key);
-  return fmt::format("{} {} recipe {:016x}", kDeliveredMark, moment.frame, key);
-}
-
-/// The mark that stands in a file's header; empty: none. DPX has no place for a description, but one for a project
-/// (SMPTE ST 268).
-std::string markIn(const OIIO::ImageInput& in) {
-  return in.spec().get_string_attribute(in.format_name() == std::string("dpx") ? "DocumentName" : "ImageDescription");
+  return fmt::format("{} {} recipe {:016x}", image::kMark, moment.frame, key);
 }
 
 std::string nameOf(const moment::FileAt& file) { return fs::path(file.files.fileOf(file.frame)).filename().string(); }
@@ -32,12 +26,9 @@ std::string nameOf(const moment::FileAt& file) { return fs::path(file.files.file
 bool isUpToDate(const fs::path& file, const std::string& mark) {
   std::error_code ec;
   if (!fs::exists(file, ec) || fs::file_size(file, ec) == 0) return false;
+  if (image::markOf(file) != mark) return false;
   const auto in = OIIO::ImageInput::open(file.string());
-  if (!in) {
-    OIIO::geterror();
-    return false;
-  }
-  if (markIn(*in) != mark) return false;
+  if (!in) return false;
   // Its last row is there: a file that was cut off in copying is none. What reads JPEG makes up what is missing; there
   // the mark of its end (ISO/IEC 10918-1, B.1.1.3) has to stand.
   if (in->format_name() == std::string("jpeg")) return readText(file).ends_with("\xff\xd9");
@@ -49,68 +40,7 @@ bool isUpToDate(const fs::path& file, const std::string& mark) {
   return whole;
 }
 
-/// The inodes of every file that the shot's pictures are read from, with one name each: whatever a path looks like, an
-/// input is told by what it is.
-std::map<uint64_t, std::string> inputsOf(const moment::Timeline& timeline) {
-  std::map<uint64_t, std::string> out;
-  const auto add = [&](const moment::FileAt& f) {
-    if (f.stamp.inode) out.emplace(f.stamp.inode, f.files.fileOf(f.frame));
-  };
-  const FrameRange range = timeline.range();
-  for (int f = range.first; f <= range.last; ++f) {
-    add(timeline.plateAt(f));
-    for (const auto& layer : timeline.at(f).layers) {
-      for (const auto& file : layer.files) add(file);
-      const auto addCovers = [&](const std::vector<moment::Cover>& covers) {
-        for (const auto& cover : covers)
-          for (const auto& part : cover.parts)
-            for (const auto& file : part.reads) add(file);
-      };
-      addCovers(layer.cover);
-      for (const auto& giver : layer.givers) addCovers(giver.unwanted);
-    }
-  }
-  return out;
-}
-
-/// Throws Error when a frame would be delivered onto something that the shot is made from.
-void refuseInputs(const moment::Timeline& timeline, const std::vector<int>& frames) {
-  const auto inputs = inputsOf(timeline);
-  for (const int f : frames) {
-    const fs::path file = deliveredFile(timeline, f);
-    const auto it = inputs.find(stampOf(file).inode);
-    if (it != inputs.end() && stampOf(file).inode)
-      throw Error(fmt::format("frame {}: {} would be written over {}, which the shot is made from", f, file.string(),
-                              it->second),
-                  "Deliver to another folder or under another name");
-  }
-}
-
-void refuseOthers(const moment::Timeline& timeline, const std::vector<int>& frames) {
-  size_t count = 0;
-  fs::path first;
-  std::error_code ec;
-  for (const int f : frames) {
-    const fs::path file = deliveredFile(timeline, f);
-    if (!fs::exists(file, ec) || isDelivered(file)) continue;
-    if (count++ == 0) first = file;
-  }
-  if (count) throw NotOurs(first, count);
-}
-
 }  // namespace
-
-bool isDelivered(const fs::path& file) {
-  const auto in = OIIO::ImageInput::open(file.string());
-  if (!in) OIIO::geterror();
-  return in && markIn(*in).starts_with(kDeliveredMark);
-}
-
-NotOurs::NotOurs(const fs::path& first, size_t count)
-    : Error(count == 1
-                ? fmt::format("{}: is there, and Zentil did not write it", first.string())
-                : fmt::format("{} and {} more are there, and Zentil did not write them", first.string(), count - 1),
-            "Deliver to another folder, or say that they may be replaced (--overwrite)") {}
 
 Elsewhere::Elsewhere(const fs::path& place)
     : Error(fmt::format("the shot delivers to {}, outside its own folder", place.string()),
@@ -142,8 +72,11 @@ DeliveryReport deliver(const moment::Timeline& timeline, const std::vector<int>&
   const auto problems = wish.inSpite ? timeline.problems() : std::vector<shot::Problem>();
   if (!wish.inSpite) report.refused = refuse(timeline, frames);
   if (wish.within && !liesWithin(folder, *wish.within)) throw Elsewhere(folder);
-  refuseInputs(timeline, frames);
-  if (!wish.overwrite) refuseOthers(timeline, frames);
+  std::vector<fs::path> files;
+  files.reserve(frames.size());
+  for (const int f : frames) files.push_back(deliveredFile(timeline, f));
+  refuseInputs(timeline, {}, files);
+  if (!wish.overwrite) image::refuseOthers(files);
   std::error_code ec;
   fs::create_directories(folder, ec);
   if (ec)
@@ -174,6 +107,7 @@ DeliveryReport deliver(const moment::Timeline& timeline, const std::vector<int>&
     options.quality = delivery.quality;
     options.alpha = plate->hasAlpha;
     options.pixelAspect = moment.plate->files.pixelAspect;
+    options.sphere = moment.here->around;
     options.notes["ImageDescription"] = options.notes["DocumentName"] = made;
     options.notes["zentil:frame"] = std::to_string(f);
     options.notes["zentil:plate"] = nameOf(*moment.plate);

@@ -4,6 +4,8 @@
 #include "core/base/error.h"
 #include "core/base/job.h"
 #include "core/comp/layer.h"
+#include "core/image/mark.h"
+#include "core/output/guard.h"
 #include "core/output/refuse.h"
 
 namespace zentil::output {
@@ -28,12 +30,6 @@ class Elsewhere : public Error {
   explicit Elsewhere(const std::filesystem::path& place);
 };
 
-/// Files stand where frames would go, and Zentil did not write them.
-class NotOurs : public Error {
- public:
-  NotOurs(const std::filesystem::path& first, size_t count);
-};
-
 /// Raised whenever the same shot would give other pixels: what was delivered before is then delivered again.
 constexpr int kPixelsVersion = 5;
 
@@ -49,10 +45,6 @@ DeliveryReport deliver(const moment::Timeline& timeline, const std::vector<int>&
 
 /// The file a frame is delivered to.
 std::filesystem::path deliveredFile(const moment::Timeline& timeline, int frame);
-
-/// How the mark of every file that was delivered begins, and whether a file bears it.
-constexpr const char* kDeliveredMark = "Zentil frame";
-bool isDelivered(const std::filesystem::path& file);
 
 /// True when the frame's file is there and was made by the shot, and from the files, as they are now.
 bool isUpToDate(const moment::Timeline& timeline, int frame);

@@ -2,7 +2,7 @@
 
 #include "core/base/error.h"
 #include "core/base/files.h"
-#include "core/comp/around.h"
+#include "core/image/rim.h"
 #include "core/image/write.h"
 #include "core/map/between.h"
 
@@ -15,7 +15,7 @@ image::Picture flatView(const image::Picture& sphere, const view::Steer& steer, 
   const map::Between look(std::make_shared<view::Perspective>(view::steered(steer, width, height)),
                           std::make_shared<view::Sphere>(sphere.display.width(), sphere.display.height()));
   const Box box{0, 0, width, height};
-  return map::resample(comp::withRim(sphere, 32), look, box, box, filter);
+  return map::resample(image::withRim(sphere, 32), look, box, box, filter);
 }
 
 std::vector<fs::path> writeFlatViews(const moment::Timeline& timeline, const std::vector<int>& frames,

@@ -1,9 +1,12 @@
 #include "core/output/mattes.h"
 
+#include <algorithm>
+
 #include "core/base/files.h"
 #include "core/comp/cover.h"
+#include "core/image/mark.h"
 #include "core/image/write.h"
-#include "core/output/deliver.h"
+#include "core/output/guard.h"
 
 namespace fs = std::filesystem;
 
@@ -39,27 +42,23 @@ std::vector<fs::path> writeMattes(const moment::Timeline& timeline, const std::v
     return folder / fmt::format("{}_{}{}.{:04}.exr", asFileName(timeline.name().empty() ? "shot" : timeline.name()),
                                 asFileName(m.name), cutout ? "_cutout" : "", frame);
   };
-  // Everything is asked before anything is written: names, what stands there, and that each matte reaches each frame.
-  for (size_t i = 0; i < mattes.size(); ++i)
-    for (size_t k = 0; k < i; ++k)
-      if (asFileName(mattes[i].name) == asFileName(mattes[k].name))
-        throw Error(fmt::format("two mattes are called \"{}\": their files would have one name", mattes[i].name),
-                    "Rename one");
-  for (const auto& m : mattes)
-    for (const int f : frames) {
-      (void)timeline.matteAt(m.id, f);
-      for (const bool cutout : {false, true}) {
-        if (cutout && !cutouts) continue;
-        const auto file = fileOf(m, cutout, f);
-        if (!fs::exists(file, ec)) continue;
-        if (!isDelivered(file)) throw NotOurs(file, 1);
-        const auto plate = timeline.plateAt(f);
-        if (fs::equivalent(file, plate.files.fileOf(plate.frame), ec))
-          throw Error(fmt::format("{} would be written over, which is the plate", file.string()),
-                      "Choose another folder");
-      }
+  // Everything is asked before anything is written: names, that each matte reaches each frame, and what stands there.
+  std::vector<std::string> ids;
+  for (const auto& m : mattes) {
+    if (std::any_of(mattes.begin(), mattes.end(),
+                    [&](const auto& o) { return &o != &m && asFileName(o.name) == asFileName(m.name); }))
+      throw Error(fmt::format("two mattes are called \"{}\": their files would have one name", m.name), "Rename one");
+    ids.push_back(m.id);
+  }
+  std::vector<fs::path> files;
+  for (const int f : frames)
+    for (const auto& m : mattes) {
+      (void)comp::coverBox({timeline.matteAt(m.id, f)}, *timeline.stage(f), workshop);
+      files.push_back(fileOf(m, false, f));
+      if (cutouts) files.push_back(fileOf(m, true, f));
     }
-  std::vector<fs::path> out;
+  refuseInputs(timeline, ids, files);
+  image::refuseOthers(files);
   double done = 0;
   for (const int f : frames) {
     const auto stage = timeline.stage(f);
@@ -71,17 +70,15 @@ std::vector<fs::path> writeMattes(const moment::Timeline& timeline, const std::v
       image::WriteOptions options;
       options.pixelAspect = plate.files.pixelAspect;
       options.notes["ImageDescription"] = options.notes["DocumentName"] =
-          fmt::format("{} {} matte {}", kDeliveredMark, f, m.name);
-      out.push_back(fileOf(m, false, f));
-      image::writePicture(out.back(), cover, options);
+          fmt::format("{} {} matte {}", image::kMark, f, m.name);
+      image::writePicture(fileOf(m, false, f), cover, options);
       if (!cutouts) continue;
       options.alpha = true;
-      out.push_back(fileOf(m, true, f));
-      image::writePicture(out.back(), cutOut(workshop.frame(plate)->picture, cover), options);
+      image::writePicture(fileOf(m, true, f), cutOut(workshop.frame(plate)->picture, cover), options);
     }
   }
   job.report(1, "done");
-  return out;
+  return files;
 }
 
 }  // namespace zentil::output

@@ -48,6 +48,7 @@ Sentence Words::details(const element::Element& e, const element::Picture& p, co
   Sentence s = {Wording::plain("\u00b7 moved by"), w.number(path + "shift"), Wording::plain("beyond its ends"),
                 w.choice(path + "beyond", {"nothing", "held", "looped"})};
   s[1].text += ",";
+  addSteer(s, e, w);
   addLayers(s, path + "files.layer", p.files);
   s.push_back(Wording::plain("\u00b7 colour"));
   s.push_back(w.choice(path + "premultiplied", {"not multiplied by alpha yet", "multiplied by alpha already"}));

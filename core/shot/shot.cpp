@@ -75,6 +75,12 @@ lens::LensOnPixels Shot::lensAt(int frame) const {
   return {lens.at(frame), c.fx, c.fy, c.cx, c.cy};
 }
 
+view::ViewPtr Shot::viewAt(int frame) const {
+  const auto c = hasCamera(frame) ? cameraAt(frame) : camera->bodyAt(frame, width, height);
+  if (projection == Projection::Sphere) return std::make_shared<view::Sphere>(width, height, c.rotation, c.position);
+  return std::make_shared<view::Perspective>(c, lensAt(frame));
+}
+
 set::PlacementAnswer placementOf(const Shot& shot) {
   Vec3 above = Vec3::Zero();
   for (const auto& [f, p] : shot.camera->poses) above += p.position / static_cast<double>(shot.camera->poses.size());

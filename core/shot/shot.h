@@ -23,6 +23,7 @@
 #include "core/solve/solve.h"
 #include "core/track/follow.h"
 #include "core/track/region.h"
+#include "core/view/view.h"
 
 namespace zentil::shot {
 
@@ -151,6 +152,8 @@ struct Shot {
   camera::Camera cameraAt(int frame) const { return camera->at(frame, width, height); }
   /// The lens in front of this shot's pixels at a frame. Without a pose there, by what is known of the camera's body.
   lens::LensOnPixels lensAt(int frame) const;
+  /// How its pixels see at a frame: camera and lens, or the sphere. Without a pose, from the world's middle, unturned.
+  view::ViewPtr viewAt(int frame) const;
 };
 
 template <typename See>

@@ -130,15 +130,22 @@ Sentence solveRecipe(const Shot& shot, int frame) {
   if (shot.camera->empty()) task.choices.resize(1);
   if (shot.solveFor.task == solve::Task::Check)
     return {task, Wording::plain("by the tracks: it stays, and the errors are shown.")};
-  return {task,
-          Wording::plain("which"),
-          w.choice("solveFor.kind", {"moves or turns as the tracks say;", "moves;", "stands on a tripod and turns;"}),
-          Wording::plain("focal length"),
-          w.choice("solveFor.focal", {"found, one for the shot,", "as known,", "found on every frame,"}),
-          Wording::plain("lens:"),
-          w.choice("solveFor.k1", {"k1 as it is,", "k1 found,"}),
-          w.choice("solveFor.k2", {"k2 as it is,", "k2 found,"}),
-          w.choice("solveFor.centre", {"the centre as it is.", "the centre found."})};
+  Sentence out = {
+      task, Wording::plain("which"),
+      w.choice("solveFor.kind", {"moves or turns as the tracks say;", "moves;", "stands on a tripod and turns;"}),
+      Wording::plain("focal length"),
+      w.choice("solveFor.focal",
+               {"found, one for the shot,", "as known,", "found on every frame,", "about as known,"})};
+  if (shot.solveFor.focal == solve::Focal::About) {
+    out.push_back(Wording::plain("give or take"));
+    out.push_back(w.number("solveFor.giveMm"));
+    out.back().text += ",";
+  }
+  for (Word& word : Sentence{Wording::plain("lens:"), w.choice("solveFor.k1", {"k1 as it is,", "k1 found,"}),
+                             w.choice("solveFor.k2", {"k2 as it is,", "k2 found,"}),
+                             w.choice("solveFor.centre", {"the centre as it is.", "the centre found."})})
+    out.push_back(std::move(word));
+  return out;
 }
 
 }  // namespace zentil::shot

@@ -52,6 +52,8 @@ bool isOnTheScreen(const element::Place& place);
 std::string nameOfPlace(const Shot& shot, const element::Place& place);
 /// Whether what carries a place is known on a frame: a camera, or the region's motion.
 bool carries(const Shot& shot, const element::Place& place, int frame);
+/// Of what lies in a flat view of a sphere: how that is steered.
+void addSteer(Sentence& sentence, const element::Element& e, const Wording& w);
 /// "laid over the plate."
 void addLaid(Sentence& sentence, const element::Element& e, const Wording& w);
 /// What is rarely touched of what is taken from a plate: match, shift, which plate.

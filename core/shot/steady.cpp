@@ -36,6 +36,10 @@ Sentence steadyRecipe(const Shot& shot, int frame) {
     s.push_back(w.number("steady.strength"));
     s.push_back(Wording::plain("of that,"));
   }
+  if (shot.projection == Projection::Sphere) {  // which has no edge
+    s.push_back(w.choice("steady.level", {"as it leans.", "with a level horizon."}));
+    return s;
+  }
   s.push_back(w.choice("steady.level", {"as it leans,", "with a level horizon,"}));
   s.push_back(w.choice("steady.enlarged", {"transparent beyond the plate.", "enlarged so that no edge shows."}));
   return s;

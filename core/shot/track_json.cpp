@@ -128,6 +128,15 @@ void fromJson(const json& j, Region& r) {
 }  // namespace zentil::track
 
 namespace zentil::solve {
+namespace {
+
+/// Each of the standard errors with its name in the file.
+template <typename Inner, typename See>
+void eachSigma(Inner& of, const See& see) {
+  see("focal", of.focal), see("centreX", of.centreX), see("centreY", of.centreY), see("k1", of.k1), see("k2", of.k2);
+}
+
+}  // namespace
 
 json asJson(const Errors& e) {
   json frames = json::array(), tracks = json::array();
@@ -141,11 +150,15 @@ json asJson(const Errors& e) {
     for (const float c : cells) line += fmt::format(" {:.4f}", c);
     held.push_back(line);
   }
+  json known = json::object();
+  eachSigma(e.evidence.sigma, [&](const char* name, double sigma) {
+    if (std::isfinite(sigma)) known[name] = sigma;
+  });
   return {{"held", held},           {"heldFactor", e.evidence.factor},
-          {"rmsPx", e.rmsPx},       {"task", nameOf(e.task)},
-          {"kind", nameOf(e.kind)}, {"why", e.why},
-          {"perFrame", frames},     {"tracks", tracks},
-          {"remarks", e.remarks}};
+          {"sigma", known},         {"rmsPx", e.rmsPx},
+          {"task", nameOf(e.task)}, {"kind", nameOf(e.kind)},
+          {"why", e.why},           {"perFrame", frames},
+          {"tracks", tracks},       {"remarks", e.remarks}};
 }
 
 void fromJson(const json& j, Errors& e) {
@@ -167,6 +180,10 @@ void fromJson(const json& j, Errors& e) {
     }
   }
   e.evidence.factor = j.value("heldFactor", 1.0);
+  const json known = j.value("sigma", json::object());
+  eachSigma(e.evidence.sigma, [&](const char* name, double& sigma) {
+    if (known.contains(name)) sigma = numberFrom(known.at(name));
+  });
   for (const std::string line : j.value("held", json::array())) {
     std::istringstream in(line);
     int f = 0;

@@ -171,4 +171,31 @@ SolveAnswer answerFrom(const SolveProblem& s, const Solved& solved, const camera
   return out;
 }
 
+std::vector<std::string> vagueness(const SolveAnswer& a, const SolveQuestion& q, int width) {
+  // More than these moves what is put into a picture visibly: half a per cent of focal length bends a turn of 30
+  // degrees by several pixels; the centre and the lens are asked by what they do at a corner.
+  constexpr double kFocal = 0.005, kCornerPx = 0.5;
+  const auto& sigma = a.errors.evidence.sigma;
+  std::vector<std::string> out;
+  const double focalMm = a.camera.focalMm, sigmaMm = sigma.focal * a.camera.backWidthMm;
+  if (sigmaMm > kFocal * focalMm)
+    out.push_back(fmt::format(
+        "the tracks tell the focal length to {:.2f} mm only ({:.1f}%): {}", sigmaMm, 100 * sigmaMm / focalMm,
+        q.focal == Focal::About ? "a better guess, or a move to the side, would hold it"
+                                : "say what it is about if you know, or track a move to the side"));
+  const double centrePx = std::max(sigma.centreX, sigma.centreY) * width;
+  if (centrePx > 0.005 * width)
+    out.push_back(
+        fmt::format("the tracks hardly tell the optical centre (to {:.0f} px): it stays near where it is "
+                    "thought to be",
+                    centrePx));
+  // A corner lies about 0.6 frame widths from the middle: so many focal lengths.
+  const double r = 0.6 * a.camera.backWidthMm / focalMm, k1Px = sigma.k1 * r * r * 0.6 * width,
+               k2Px = sigma.k2 * r * r * r * r * 0.6 * width;
+  if (std::max(k1Px, k2Px) > std::max(kCornerPx, 0.002 * width))
+    out.push_back(fmt::format("the tracks hardly tell the lens (a corner to {:.1f} px): it stays near straight",
+                              std::max(k1Px, k2Px)));
+  return out;
+}
+
 }  // namespace zentil::solve

@@ -18,8 +18,10 @@ struct SolveProblem {
   const SolveQuestion& q;  ///< as it can be answered
   bool lensHeld;           ///< it cannot be answered as far as the lens goes
   Intrinsics inner;        ///< as body and lens have it
+  double backWidthMm;
   const Job& job;
 
+  bool findsFocal() const { return q.focal == Focal::Unknown || q.focal == Focal::About; }
   bool zooming() const { return q.focal == Focal::Zooming; }
 };
 
@@ -29,11 +31,15 @@ struct Solved {
   BundleReport report;
   BundleQuestion question;  ///< of the last bundle
   Kind kind = Kind::Free;
-  std::string why;
+  std::string why;    ///< that kind, where it was chosen
+  std::string doubt;  ///< about one that was asked for
 };
 
 /// The camera, lens, points and errors of a solved world. One that was found stands with its first camera at the
 /// origin, looking along -Z with Y up; one that was given (`body`) where it stood.
 SolveAnswer answerFrom(const SolveProblem& subject, const Solved& solved, const camera::CameraPath& body);
+
+/// Sentences on what tracks hardly tell of what all frames share, by its standard errors (Evidence::sigma).
+std::vector<std::string> vagueness(const SolveAnswer& answer, const SolveQuestion& question, int width);
 
 }  // namespace zentil::solve

@@ -7,7 +7,7 @@
 #include "core/base/frames.h"
 #include "core/base/median.h"
 #include "core/base/parallel.h"
-#include "core/lens/lens.h"
+#include "core/solve/probes.h"
 
 namespace zentil::solve {
 
@@ -16,15 +16,8 @@ using Eigen::VectorXd;
 
 namespace {
 
-constexpr int kCells = Evidence::kAcross * Evidence::kDown;
 constexpr int kViewsAtMost = 220;
 constexpr int kSplits = 5;  ///< of the tracks into halves
-
-/// Where in the world evidence is asked for: a point for each part of each view.
-struct Probe {
-  int view = 0, cell = 0;
-  Vec3 at = Vec3::Zero();
-};
 
 /// Every `hop`th frame of a world, its sights counting for those left out.
 Reconstruction::Packed thinned(const Reconstruction& world, int hop) {
@@ -42,116 +35,33 @@ Reconstruction::Packed thinned(const Reconstruction& world, int hop) {
   return out;
 }
 
-std::vector<Probe> probesOf(const Reconstruction::Packed& p, const Intrinsics& inner, bool turning, int width,
-                            int height) {
-  std::vector<Probe> out(p.views.size() * kCells);
-  std::vector<std::vector<std::pair<Vec2, double>>> seen(p.views.size());  // where, and how deep
-  for (const Sight& s : p.sights) {
-    const View& v = p.views[static_cast<size_t>(s.view)];
-    seen[static_cast<size_t>(s.view)].emplace_back(s.at,
-                                                   (v.turn * p.points[static_cast<size_t>(s.point)] + v.place).z());
-  }
-  parallelRanges(0, static_cast<int>(p.views.size()), 1, [&](int first, int last) {
-    for (int i = first; i < last; ++i) {
-      const View& v = p.views[static_cast<size_t>(i)];
-      for (int c = 0; c < kCells; ++c) {
-        const int column = c % Evidence::kAcross, row = c / Evidence::kAcross;
-        const Vec2 at((column + 0.5) * width / Evidence::kAcross, (row + 0.5) * height / Evidence::kDown);
-        // As deep as what is seen nearest to it on the frame.
-        double depth = 1, nearest = 1e30;
-        for (const auto& [where, z] : seen[static_cast<size_t>(i)])
-          if (const double d = (where - at).squaredNorm(); d < nearest) nearest = d, depth = z;
-        if (turning) depth = 1;
-        out[static_cast<size_t>(i) * kCells + static_cast<size_t>(c)] = {
-            i, c, v.turn.transpose() * (depth * inner.straight(v, at).homogeneous() - v.place)};
-      }
-    }
-  });
-  return out;
-}
+/// What a question frees of f, cx, cy, k1 and k2, in this order.
+std::array<bool, 5> freeOf(const BundleQuestion& q) { return {q.focal && !q.zooming, q.centre, q.centre, q.k1, q.k2}; }
+std::array<double, 5> valuesOf(const Intrinsics& i) { return {i.f, i.cx, i.cy, i.lens.k1, i.lens.k2}; }
 
-/// A similarity: X to size * turn X + shift.
-struct Similarity {
-  Mat3 turn = Mat3::Identity();
-  Vec3 shift = Vec3::Zero();
-  double size = 1;
-  Vec3 operator()(const Vec3& x) const { return size * turn * x + shift; }
+/// A solve from half of the tracks, starting where all of them led.
+struct Half {
+  std::vector<View> views;
+  Intrinsics inner;
 };
-
-/// Where probes are seen by one solve and by another, once the world of the other is moved so that they agree best.
-std::vector<double> disagreement(const std::vector<Probe>& probes, const std::vector<View>& views,
-                                 const Intrinsics& inner, const std::vector<View>& others, const Intrinsics& otherInner,
-                                 bool turning) {
-  Vec3 middle = Vec3::Zero();
-  for (const Probe& p : probes) middle += p.at / static_cast<double>(probes.size());
-  Similarity best;
-  const int n = turning ? 3 : 7;
-  const auto moved = [&](const Similarity& s, const VectorXd& d) {
-    Similarity out = s;
-    const Vec3 w = d.head<3>();
-    const Mat3 turn = w.norm() > 0 ? Mat3(Eigen::AngleAxisd(w.norm(), w.normalized())) : Mat3(Mat3::Identity());
-    out.turn = turn * s.turn;
-    if (n == 7) {
-      out.size = s.size * std::exp(d[6]);
-      // About the middle, so that turns and sizes do not carry it away.
-      const Vec3 m = s(middle);
-      out.shift = m + d.segment<3>(3) - out.size * out.turn * middle;
-    }
-    return out;
-  };
-  std::vector<Vec2> want(probes.size());
-  std::vector<char> there(probes.size(), 0);
-  for (size_t i = 0; i < probes.size(); ++i)
-    there[i] = inner.project(views[static_cast<size_t>(probes[i].view)], probes[i].at, want[i]);
-  const auto residuals = [&](const Similarity& s) {
-    VectorXd r = VectorXd::Zero(2 * static_cast<long>(probes.size()));
-    for (size_t i = 0; i < probes.size(); ++i) {
-      Vec2 at;
-      if (there[i] && otherInner.project(others[static_cast<size_t>(probes[i].view)], s(probes[i].at), at))
-        r.segment<2>(2 * static_cast<long>(i)) = at - want[i];
-    }
-    return r;
-  };
-  VectorXd r = residuals(best);
-  for (int round = 0; round < 6; ++round) {
-    MatrixXd j(r.size(), n);
-    for (int k = 0; k < n; ++k) {
-      VectorXd d = VectorXd::Zero(n);
-      d[k] = 1e-6;
-      j.col(k) = (residuals(moved(best, d)) - r) / 1e-6;
-    }
-    const VectorXd d = (j.transpose() * j).ldlt().solve(-j.transpose() * r);
-    if (!d.allFinite()) break;
-    const Similarity next = moved(best, d);
-    const VectorXd better = residuals(next);
-    if (better.squaredNorm() >= r.squaredNorm()) break;
-    best = next, r = better;
-  }
-  std::vector<double> out(probes.size());
-  for (size_t i = 0; i < probes.size(); ++i) out[i] = r.segment<2>(2 * static_cast<long>(i)).squaredNorm();
-  return out;
-}
-
-/// A solve from half of the tracks, starting where all of them led: how far it puts each probe elsewhere, squared.
-std::vector<double> halfApart(const Reconstruction::Packed& all, const Intrinsics& inner, const BundleQuestion& q,
-                              const std::vector<Probe>& probes, const std::vector<char>& takes) {
+Half halfOf(const Reconstruction::Packed& all, const Intrinsics& inner, const BundleQuestion& q,
+            const std::vector<char>& takes) {
   std::vector<Vec3> points = all.points;
   std::vector<Sight> sights;
   for (const Sight& s : all.sights)
     if (takes[static_cast<size_t>(s.point)]) sights.push_back(s);
-  std::vector<View> views = all.views;
-  Intrinsics own = inner;
+  Half out{all.views, inner};
   BundleQuestion ask = q;
   ask.rounds = 15;
-  refine(views, own, points, sights, ask);
-  return disagreement(probes, all.views, inner, views, own, q.turning);
+  refine(out.views, out.inner, points, sights, ask);
+  return out;
 }
 
 /// How a probe's place on the frame changes with its view and with the inner values that are free.
 MatrixXd slopeOf(const Probe& p, const View& v, const Intrinsics& inner, const BundleQuestion& q) {
-  const bool asked[5] = {q.focal && !q.zooming, q.centre, q.centre, q.k1, q.k2};
+  const auto asked = freeOf(q);
   const int inView = (q.zooming ? 1 : 0) + (q.turning ? 3 : 6);
-  const auto free = std::count(asked, asked + 5, true);
+  const auto free = std::count(asked.begin(), asked.end(), true);
   MatrixXd j = MatrixXd::Zero(2, inView + free);
   Vec2 at;
   if (!inner.project(v, p.at, at)) return j;
@@ -178,7 +88,7 @@ MatrixXd slopeOf(const Probe& p, const View& v, const Intrinsics& inner, const B
       j.col(k++) = differ(w, inner, 1e-6);
     }
   const double steps[5] = {1e-4, 1e-4, 1e-4, 1e-6, 1e-6};
-  for (int a = 0; a < 5; ++a) {
+  for (size_t a = 0; a < 5; ++a) {
     if (!asked[a]) continue;
     Intrinsics c = inner;
     double* const values[5] = {&c.f, &c.cx, &c.cy, &c.lens.k1, &c.lens.k2};
@@ -208,6 +118,24 @@ MatrixXd gaugeOf(const std::vector<View>& views, const BundleQuestion& q, long s
   return g;
 }
 
+/// Standard errors of what all views share: the formal variances, as much larger as the halves say of each value and of
+/// all that is seen, added: a few halves say little about one value, and what is stated too surely costs more than what
+/// is stated too carefully.
+Evidence::Inner innerSigmas(const BundleQuestion& q, const VectorXd& formal, const std::array<double, 5>& apart,
+                            double factor, int width) {
+  Evidence::Inner out;
+  double* const sigmas[5] = {&out.focal, &out.centreX, &out.centreY, &out.k1, &out.k2};
+  const auto asked = freeOf(q);
+  long next = 0;
+  for (size_t k = 0; k < 5; ++k) {
+    if (!asked[k]) continue;
+    const double own = formal[next++];
+    const double ratio = own > 0 ? factor * factor + apart[k] / own : 1;
+    *sigmas[k] = std::sqrt(std::max(0.0, own * std::max(1.0, ratio))) / (k < 3 ? width : 1);
+  }
+  return out;
+}
+
 /// A side of the frame: its parts.
 struct Side {
   const char* name;
@@ -217,7 +145,7 @@ struct Side {
 const std::vector<Side>& sides() {
   static const auto all = [] {
     std::vector<Side> out = {{"left", {}}, {"right", {}}, {"upper", {}}, {"lower", {}}};
-    for (int c = 0; c < kCells; ++c) {
+    for (int c = 0; c < Probe::kCells; ++c) {
       const int x = c % Evidence::kAcross, y = c / Evidence::kAcross;
       if (x < Evidence::kAcross / 3) out[0].cells.push_back(c);
       if (x >= Evidence::kAcross * 2 / 3) out[1].cells.push_back(c);
@@ -320,24 +248,28 @@ Evidence evidenceOf(const Reconstruction& world, BundleQuestion q, int width, in
     sum += t.weight * std::min((at - t.at).squaredNorm(), 9.0), weight += 2;
   }
   const double variance = sum / std::max(1.0, weight);
-  // Half of the tracks are twice as uncertain as all, and half of that they share with all.
+  // Each half of the tracks is twice as uncertain as all, and they differ by both.
   std::vector<double> apart(probes.size(), 0);
+  std::array<double, 5> innerApart{};
   std::mt19937 random(1);
   for (int split = 0; split < kSplits; ++split) {
+    job.checkpoint();
     std::vector<char> takes(packed.points.size());
     // Of every two that follow each other, which are found in one part of the frame, one goes to either half.
     for (size_t i = 0; i < takes.size(); ++i) takes[i] = i % 2 ? !takes[i - 1] : random() % 2;
-    for (int half = 0; half < 2; ++half) {
-      job.checkpoint();
-      const auto d = halfApart(packed, world.inner, q, probes, takes);
-      for (size_t k = 0; k < probes.size(); ++k) apart[k] += d[k] / (2 * kSplits);
-      for (char& t : takes) t = !t;
-    }
+    const Half one = halfOf(packed, world.inner, q, takes);
+    for (char& t : takes) t = !t;
+    const Half other = halfOf(packed, world.inner, q, takes);
+    const auto d = disagreement(probes, one.views, one.inner, other.views, other.inner, q.turning);
+    for (size_t k = 0; k < probes.size(); ++k) apart[k] += d[k] / (4 * kSplits);
+    for (size_t k = 0; k < 5; ++k)
+      innerApart[k] += std::pow(valuesOf(one.inner)[k] - valuesOf(other.inner)[k], 2) / (4 * kSplits);
   }
   std::vector<double> ratios;
   for (size_t k = 0; k < probes.size(); ++k)
     if (formal[k] > 0) ratios.push_back(apart[k] / (variance * formal[k]));
   out.factor = std::sqrt(std::max(1.0, medianOf(ratios)));
+  out.sigma = innerSigmas(q, c.bottomRightCorner(free, free).diagonal() * variance, innerApart, out.factor, width);
   for (size_t k = 0; k < probes.size(); ++k)
     out.slipPx[packed.frames[static_cast<size_t>(probes[k].view)]][static_cast<size_t>(probes[k].cell)] =
         static_cast<float>(out.factor * std::sqrt(variance * formal[k]));
@@ -360,10 +292,10 @@ std::vector<std::string> weaknesses(const Evidence& e) {
       if (e.weak(slip)) weak.push_back(f), worst = std::max(worst, slip);
       const auto it = e.tracks.find(f);
       int own = 0, all = 0;
-      for (int c = 0; it != e.tracks.end() && c < kCells; ++c) all += it->second[static_cast<size_t>(c)];
+      for (int c = 0; it != e.tracks.end() && c < Probe::kCells; ++c) all += it->second[static_cast<size_t>(c)];
       for (const int c : side.cells) own += it != e.tracks.end() ? it->second[static_cast<size_t>(c)] : 0;
       // An eighth of its share, or next to nothing.
-      if (own < std::max(3.0, 0.125 * all * static_cast<double>(side.cells.size()) / kCells))
+      if (own < std::max(3.0, 0.125 * all * static_cast<double>(side.cells.size()) / Probe::kCells))
         bare.push_back(f), there = std::max(there, slip);
     }
     if (!bare.empty())

@@ -7,6 +7,7 @@
 #include "core/base/error.h"
 #include "core/base/median.h"
 #include "core/solve/answer.h"
+#include "core/solve/check.h"
 
 namespace zentil::solve {
 namespace {
@@ -111,7 +112,7 @@ Attempt attempt(const SolveProblem& s, const Intrinsics& inner, const Pair& pair
   // A few frames between and beside, then focal length and k1 are let go.
   const int hop =
       std::max(1, std::min({s.range.count() / 8, std::max(2, (pair.b - pair.a) / 2), std::max(1, usualLength(s) / 3)}));
-  ask.focal = s.q.focal == Focal::Unknown, ask.k1 = s.q.k1;
+  ask.focal = s.findsFocal(), ask.k1 = s.q.k1;
   const int reach = style.turning ? 8 : 3;
   for (int round = 0; round < reach; ++round) {
     bool any = false;
@@ -133,7 +134,7 @@ Attempt attempt(const SolveProblem& s, const Intrinsics& inner, const Pair& pair
 /// First worlds of a kind, best first: where a few frames do not tell one focal length from another, one for each.
 std::vector<Attempt> firstWorlds(const SolveProblem& s, const std::vector<Pair>& pairs, bool turning) {
   std::vector<double> guesses = {s.inner.f};
-  if (s.q.focal != Focal::Known) {
+  if (s.q.focal != Focal::Known && s.q.focal != Focal::About) {
     guesses.clear();
     for (const double g : {0.6, 0.8, 1.05, 1.4, 1.9, 2.7}) guesses.push_back(g * s.width);
   }
@@ -172,7 +173,7 @@ std::vector<Attempt> firstWorlds(const SolveProblem& s, const std::vector<Pair>&
 /// Grows a first world over all frames, frees what is to be freed, leaves out what does not fit.
 BundleReport complete(const SolveProblem& s, Reconstruction& w, BundleQuestion& ask) {
   w.letBackIn();
-  ask.focal = s.q.focal == Focal::Unknown, ask.zooming = s.zooming(), ask.k1 = s.q.k1, ask.rounds = 10;
+  ask.focal = s.findsFocal(), ask.zooming = s.zooming(), ask.k1 = s.q.k1, ask.rounds = 10;
   const double within = 3;
   for (int hop = std::max(1, s.range.count() / 16);; hop = std::max(1, hop / 2)) {
     // Outwards from what is known, so that every frame has neighbours.
@@ -188,12 +189,14 @@ BundleReport complete(const SolveProblem& s, Reconstruction& w, BundleQuestion& 
     w.triangulate(within, 0.7);
     if (hop == 1) break;
   }
-  // Where tracks say little, an optical centre stays within a few per cent of the frame's middle (or of where the body
-  // has it) and coefficients near zero (common practice, no source): a step away costs as much as one track's error.
-  ask.towards = {0, s.inner.cx, s.inner.cy, s.inner.lens.k1, s.inner.lens.k2};
+  // A focal length that is thought to be so counts as much as it is believed. Where tracks say little, an optical
+  // centre stays within a few per cent of the frame's middle (or of where the body has it) and coefficients near zero
+  // (common practice, no source): a step away costs as much as one track's error.
+  ask.towards = {s.inner.f, s.inner.cx, s.inner.cy, s.inner.lens.k1, s.inner.lens.k2};
   const auto believe = [&](double rms) {
     const auto pull = [&](double step) { return 0.5 * rms * rms / (step * step); };
-    ask.pull = {0, pull(0.02 * s.width), pull(0.02 * s.width), pull(0.3), pull(0.3)};
+    const double about = s.q.focal == Focal::About ? pull(s.q.giveMm / s.backWidthMm * s.width) : 0;
+    ask.pull = {about, pull(0.02 * s.width), pull(0.02 * s.width), pull(0.3), pull(0.3)};
   };
   believe(0.7);
   // Everything, more values free each time, outliers out.
@@ -237,7 +240,7 @@ Solved bestOf(const SolveProblem& s, const std::vector<Attempt>& firsts, Kind ki
   Solved best;
   double least = 0;
   for (const Attempt& first : firsts) {
-    Solved out{first.world, {}, {}, kind, ""};
+    Solved out{first.world, {}, {}, kind, "", ""};
     out.report = complete(s, *out.world, out.question);
     const double price = priceOf(s, *out.world, kind == Kind::Tripod);
     if (!best.world || price < least) best = std::move(out), least = price;
@@ -273,10 +276,35 @@ double explained(const SolveProblem& s, const std::vector<Attempt>& firsts) {
   return static_cast<double>(firsts[0].points) / std::max(1, seen);
 }
 
+/// What was asked for against the other kind.
+std::string doubtOf(const SolveProblem& s, const Solved& asked, const std::vector<Pair>& pairs) {
+  if (!asked.world) return "";
+  const bool moves = asked.kind == Kind::Free;
+  const auto firsts = moves ? firstTurning(s) : firstMoving(s, pairs);
+  // What explains little of it needs no closer look.
+  if (explained(s, firsts) < 0.4) return "";
+  const Solved other = bestOf(s, firsts, moves ? Kind::Tripod : Kind::Free);
+  if (!other.world || priceOf(s, *other.world, moves) >= priceOf(s, *asked.world, !moves)) return "";
+  return moves ? fmt::format(
+                     "a camera that only turns explains the tracks as well ({:.2f} px, and {:.1f} mm instead of "
+                     "{:.1f}): then nothing tells how it moves, and its focal length is not to be believed; "
+                     "solve it as turning, or as the tracks say",
+                     other.report.rmsPx, other.world->inner.f / s.width * s.backWidthMm,
+                     asked.world->inner.f / s.width * s.backWidthMm)
+               : fmt::format(
+                     "a camera that moves explains the tracks better ({:.2f} px instead of {:.2f}): solve it as "
+                     "moving, or as the tracks say",
+                     other.report.rmsPx, asked.report.rmsPx);
+}
+
 Solved chooseKind(const SolveProblem& s, const std::vector<Pair>& pairs) {
-  if (s.q.kind == Kind::Free) return bestOf(s, firstMoving(s, pairs), Kind::Free);
+  if (s.q.kind != Kind::Automatic) {
+    Solved asked = s.q.kind == Kind::Free ? bestOf(s, firstMoving(s, pairs), Kind::Free)
+                                          : bestOf(s, firstTurning(s), Kind::Tripod);
+    asked.doubt = doubtOf(s, asked, pairs);
+    return asked;
+  }
   const auto turning = firstTurning(s);
-  if (s.q.kind == Kind::Tripod) return bestOf(s, turning, Kind::Tripod);
   const double turns = explained(s, turning);
   Solved moving = bestOf(s, firstMoving(s, pairs), Kind::Free);
   moving.why = fmt::format("turning alone explains {:.0f}% of the tracks", 100 * std::min(1.0, turns));
@@ -312,7 +340,7 @@ Solved fromGiven(const SolveProblem& s, const camera::CameraPath& path) {
   if (w.triangulate(0.01 * s.width, 0.3) < 8)
     throw Error("the camera that is here explains next to none of the tracks", "Solve one from the tracks instead");
   BundleQuestion& ask = out.question;
-  ask.focal = s.q.focal == Focal::Unknown && !zooms, ask.zooming = s.zooming();
+  ask.focal = s.findsFocal() && !zooms, ask.zooming = s.zooming();
   ask.k1 = s.q.k1, ask.k2 = s.q.k2, ask.centre = s.q.centre;
   out.report.rmsPx = w.rms();
   if (s.q.task == Task::Check) return out;
@@ -340,6 +368,8 @@ SolveAnswer solve(const Tracks& tracks, const FrameRange& range, int width, int 
   if (range.count() < 3) throw Error("a solve needs three frames or more", "Widen the range at Plate");
   if (on < 20)
     throw Error(fmt::format("{} tracks are too few to solve a camera from", on), "Track more features at Track");
+  if (q.focal == Focal::About && !(body.focalMm > 0) && body.poses.empty())
+    throw Error("it is not said what the focal length is about", "Type it at Camera, or let it be found");
   const auto camera = body.bodyAt(range.first, width, height);
   const SolveProblem s{tracks,
                        range,
@@ -349,12 +379,16 @@ SolveAnswer solve(const Tracks& tracks, const FrameRange& range, int width, int 
                        q,
                        !(q == question),
                        Intrinsics{camera.fx, camera.cx, camera.cy, camera.fy / camera.fx, lens.at(range.first)},
+                       body.backWidthMm,
                        job};
   if (q.task != Task::Find) {
     if (body.poses.empty()) throw Error("there is no camera to refine or check", "Load one, or solve one");
     const Solved given = fromGiven(s, body);
     SolveAnswer out = answerFrom(s, given, body);
-    if (q.task == Task::Check) out.camera = body, out.lens = lens;
+    if (q.task == Task::Check) {
+      out.camera = body, out.lens = lens;
+      out.errors.remarks.push_back(checkOf(*given.world, width, height, job).words);
+    }
     if (q.task == Task::Refine) out.errors.evidence = evidenceOf(*given.world, given.question, width, height, job);
     for (const auto& weak : weaknesses(out.errors.evidence)) out.errors.remarks.push_back(weak);
     job.report(1, "done");
@@ -373,6 +407,8 @@ SolveAnswer solve(const Tracks& tracks, const FrameRange& range, int width, int 
     throw Error("no first guess of the camera holds together", "Leave out tracks on things that move, or track more");
   SolveAnswer out = answerFrom(s, solved, body);
   out.errors.evidence = evidenceOf(*solved.world, solved.question, width, height, job);
+  if (!solved.doubt.empty()) out.errors.remarks.insert(out.errors.remarks.begin(), solved.doubt);
+  for (const auto& vague : vagueness(out, q, width)) out.errors.remarks.push_back(vague);
   for (const auto& weak : weaknesses(out.errors.evidence)) out.errors.remarks.push_back(weak);
   job.report(1, "done");
   return out;

@@ -21,7 +21,8 @@ enum class Kind {
 enum class Focal {
   Unknown,  ///< one length for the whole shot, found
   Known,    ///< as the body says
-  Zooming   ///< found for every frame
+  Zooming,  ///< found for every frame
+  About     ///< one length for the whole shot, found near what the body says, give or take SolveQuestion::giveMm
 };
 
 /// What is done about the camera.
@@ -35,6 +36,7 @@ struct SolveQuestion {
   Task task = Task::Find;
   Kind kind = Kind::Automatic;
   Focal focal = Focal::Unknown;
+  double giveMm = 2;                         ///< Focal::About: the standard error of what is thought
   bool k1 = true, k2 = true, centre = true;  ///< refined; those that are not stay as the lens and body say
   bool operator==(const SolveQuestion&) const = default;
 };
@@ -44,7 +46,7 @@ inline std::span<const char* const> namesOf(Kind) {
   return kNames;
 }
 inline std::span<const char* const> namesOf(Focal) {
-  static constexpr const char* kNames[] = {"unknown", "known", "zooming"};
+  static constexpr const char* kNames[] = {"unknown", "known", "zooming", "about"};
   return kNames;
 }
 inline std::span<const char* const> namesOf(Task) {
@@ -57,6 +59,7 @@ void describe(const SolveQuestion*, See&& see) {
   see("task", &SolveQuestion::task, says("task").quietly());
   see("kind", &SolveQuestion::kind, says("kind of camera").quietly());
   see("focal", &SolveQuestion::focal, says("focal length").quietly());
+  see("giveMm", &SolveQuestion::giveMm, says("give or take").within(0.01, 1000).in("mm", 2).by(0.1).quietly());
   see("k1", &SolveQuestion::k1, says("solve k1").quietly());
   see("k2", &SolveQuestion::k2, says("solve k2").quietly());
   see("centre", &SolveQuestion::centre, says("solve the optical centre").quietly());

@@ -6,11 +6,13 @@
 
 #include "core/base/error.h"
 #include "core/base/files.h"
+#include "core/base/parallel.h"
 #include "core/comp/layer.h"
+#include "core/image/mark.h"
 #include "core/image/write.h"
-#include "core/map/resample.h"
 #include "core/moment/moment.h"
 #include "core/shot/shot_json.h"
+#include "core/steady/look.h"
 
 namespace zentil::steady {
 namespace {
@@ -25,10 +27,7 @@ image::Picture steadied(const shot::Shot& s, const Path& path, int frame, comp::
   comp::BuildOptions options;
   options.filter = filter;
   const image::Picture built = comp::buildFrame(moment, workshop, options);
-  map::Chain chain;
-  chain.add(std::make_shared<map::Homography>(toStraight(s, path, frame)));
-  chain.add(std::make_shared<map::Bend>(moment.here->lens));
-  return map::resample(built, chain, s.frameBox(), s.frameBox(), filter);
+  return lookAt(s, path, frame).of(built, filter);
 }
 
 shot::Shot steadiedShot(const shot::Shot& s, const Path& path, const std::filesystem::path& folder) {
@@ -43,6 +42,7 @@ shot::Shot steadiedShot(const shot::Shot& s, const Path& path, const std::filesy
   plate.width = s.width, plate.height = s.height;
   plate.colourSpace = "scene_linear", plate.layer.clear();
   out.setPlate(plate);
+  out.projection = s.projection;
   auto camera = std::make_shared<camera::CameraPath>(*s.camera);
   camera->poses.clear();
   for (const auto& [f, c] : path.looks) {
@@ -93,7 +93,8 @@ Written deliver(const shot::Shot& s, const std::filesystem::path& folder, comp::
         std::find(missing.begin(), missing.end(), s.worked().fileFrame(f)) != missing.end())
       continue;
     image::WriteOptions options;
-    options.alpha = !s.steady.enlarged;
+    options.sphere = s.projection == shot::Projection::Sphere;
+    options.alpha = !s.steady.enlarged && !options.sphere;
     options.pixelAspect = s.plate().pixelAspect;
     options.notes["zentil"] = "steadied";
     out.pictures.emplace_back(made.plate().fileOf(f));
@@ -111,6 +112,40 @@ Written deliver(const shot::Shot& s, const std::filesystem::path& folder, comp::
   }
   shot::save(made, out.shot);
   return out;
+}
+
+std::vector<std::filesystem::path> writeMaps(const shot::Shot& s, const std::filesystem::path& folder, const Job& job) {
+  const Path path = pathOf(s);
+  std::error_code ec;
+  std::filesystem::create_directories(folder, ec);
+  if (!std::filesystem::is_directory(folder, ec))
+    throw Error(fmt::format("{} cannot be made", folder.string()), "Choose a place that may be written to");
+  std::vector<std::filesystem::path> files;
+  for (const auto& [f, look] : path.looks) files.push_back(folder / fmt::format("{}_map.{:04}.exr", nameOf(s), f));
+  image::refuseOthers(files);
+  image::WriteOptions options;
+  options.half = false, options.alpha = true, options.compression = "zip", options.colourSpace = "raw";
+  size_t next = 0;
+  for (const auto& [f, camera] : path.looks) {
+    job.checkpoint();
+    job.report(static_cast<double>(next) / static_cast<double>(files.size()), fmt::format("frame {}", f));
+    const Look look = lookAt(s, path, f);
+    image::Picture map(s.frameBox(), s.frameBox(), 4, 0.0f);
+    parallelRanges(0, s.height, 16, [&](int first, int last) {
+      for (int y = first; y < last; ++y)
+        for (int x = 0; x < s.width; ++x) {
+          Vec2 plate;
+          if (!look.toPlate({x + 0.5, y + 0.5}, plate)) continue;
+          float* p = map.pixel(x, y);
+          p[0] = static_cast<float>(plate.x() / s.width), p[1] = static_cast<float>(1 - plate.y() / s.height);
+          p[3] = p[0] >= 0 && p[0] <= 1 && p[1] >= 0 && p[1] <= 1 ? 1.0f : 0.0f;
+        }
+    });
+    options.notes["ImageDescription"] = options.notes["DocumentName"] =
+        fmt::format("{} {} steadying as an ST map", image::kMark, f);
+    image::writePicture(files[next++], map, options);
+  }
+  return files;
 }
 
 }  // namespace zentil::steady

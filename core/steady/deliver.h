@@ -25,6 +25,13 @@ struct Written {
 Written deliver(const shot::Shot& shot, const std::filesystem::path& folder, comp::Workshop& workshop,
                 const Job& job = {});
 
+/// The steadying as ST maps, for other programs: `NAME_steady_map.1001.exr`, 32-bit floats, one a frame: at each pixel of
+/// the steadied picture which part of the plate is read, red across from the left, green up from the bottom; alpha 0
+/// where that is beyond the plate. The lens is in it. Throws Error as pathOf does, for files that are there already and
+/// are none of those, Stopped when the job is.
+std::vector<std::filesystem::path> writeMaps(const shot::Shot& shot, const std::filesystem::path& folder,
+                                             const Job& job = {});
+
 /// That shot alone, with its plate in the folder.
 shot::Shot steadiedShot(const shot::Shot& shot, const Path& path, const std::filesystem::path& folder);
 

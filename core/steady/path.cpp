@@ -7,6 +7,7 @@
 
 #include "core/base/error.h"
 #include "core/set/spot_look.h"
+#include "core/steady/look.h"
 #include "core/steady/runs.h"
 
 namespace zentil::steady {
@@ -14,13 +15,6 @@ namespace {
 
 using camera::Camera;
 using shot::Hold;
-
-/// From a pixel (x, y, 1) to its direction in the camera's own axes.
-Mat3 sightOf(const Camera& c) {
-  Mat3 m;
-  m << 1 / c.fx, 0, -c.cx / c.fx, 0, -1 / c.fy, c.cy / c.fy, 0, 0, -1;
-  return m;
-}
 
 /// The same sight, with the horizon level.
 Mat3 levelled(const Mat3& r) {
@@ -55,6 +49,8 @@ std::map<int, Mat3> smoothed(const std::map<int, Mat3>& turns, double frames) {
   return out;
 }
 
+bool holdsSpot(Hold h) { return h == Hold::Place || h == Hold::PlaceTurn || h == Hold::PlaceTurnScale; }
+
 bool look(const Camera& c, const set::Spot& spot, set::SpotLook& out) {
   return set::lookAt(
       spot, [&](const Vec3& p, Vec2& at) { return c.project(p, at); }, out);
@@ -84,35 +80,12 @@ void holdSpot(Camera& c, const set::Spot& spot, const set::SpotLook& wanted, Hol
 
 }  // namespace
 
-Mat3 toStraight(const shot::Shot& s, const Path& path, int frame) {
-  const auto it = path.looks.find(frame);
-  if (it == path.looks.end())
-    throw Error(fmt::format("there is no camera on frame {}", frame), "Solve it, or load one");
-  const Camera own = s.cameraAt(frame);
-  return sightOf(own).inverse() * own.rotation.transpose() * it->second.rotation * sightOf(it->second);
-}
-
-namespace {
-
-bool throughMatrix(const Mat3& m, const Vec2& p, Vec2& out) {
-  const Vec3 q = m * Vec3(p.x(), p.y(), 1);
-  if (!(q.z() > 1e-9)) return false;
-  out = q.head<2>() / q.z();
-  return true;
-}
-
-}  // namespace
-
 bool toPlate(const shot::Shot& s, const Path& path, int frame, const Vec2& steady, Vec2& plate) {
-  Vec2 straight;
-  return throughMatrix(toStraight(s, path, frame), steady, straight) &&
-         s.lensAt(frame).plateFromStraight(straight, plate) && plate.allFinite();
+  return lookAt(s, path, frame).toPlate(steady, plate);
 }
 
 bool fromPlate(const shot::Shot& s, const Path& path, int frame, const Vec2& plate, Vec2& steady) {
-  Vec2 straight;
-  return s.lensAt(frame).straightFromPlate(plate, straight) &&
-         throughMatrix(toStraight(s, path, frame).inverse(), straight, steady);
+  return lookAt(s, path, frame).fromPlate(plate, steady);
 }
 
 double leastEnlargement(const shot::Shot& s, const Path& path) {
@@ -121,8 +94,7 @@ double leastEnlargement(const shot::Shot& s, const Path& path) {
   const Vec2 size(s.width, s.height), middle = size / 2;
   double needed = 1;
   for (const auto& [f, c] : path.looks) {
-    const Mat3 m = toStraight(s, path, f);
-    const auto lens = s.lensAt(f);
+    const Look look = lookAt(s, path, f);
     const auto shows = [&](double by) {
       for (int k = 0; k < 4 * kSteps; ++k) {
         const double t = static_cast<double>(k % kSteps) / kSteps;
@@ -130,10 +102,8 @@ double leastEnlargement(const shot::Shot& s, const Path& path) {
                           : k < 2 * kSteps ? Vec2(1, t)
                           : k < 3 * kSteps ? Vec2(1 - t, 1)
                                            : Vec2(0, 1 - t);
-        Vec2 straight, plate;
-        if (!throughMatrix(m, middle + (edge.cwiseProduct(size) - middle) / by, straight) ||
-            !lens.plateFromStraight(straight, plate))
-          return false;
+        Vec2 plate;
+        if (!look.toPlate(middle + (edge.cwiseProduct(size) - middle) / by, plate)) return false;
         // A filter reads half a pixel beyond the last one's middle.
         if (plate.x() < 0 || plate.y() < 0 || plate.x() > size.x() || plate.y() > size.y()) return false;
       }
@@ -153,9 +123,15 @@ double leastEnlargement(const shot::Shot& s, const Path& path) {
 
 Path pathOf(const shot::Shot& s) {
   const auto& want = s.steady;
-  if (s.camera->empty()) throw Error("the shot has no camera to steady it by", "Load one, or solve it");
-  if (s.projection == shot::Projection::Sphere)
-    throw Error("a sphere is steadied by turning it, not here", "Look at it through a flat view");
+  if (s.camera->empty())
+    throw Error("the shot has no camera to steady it by",
+                s.projection == shot::Projection::Sphere ? "Find how it turns, at Camera" : "Load one, or solve it");
+  const bool sphere = s.projection == shot::Projection::Sphere;
+  if (sphere && holdsSpot(want.hold))
+    throw Error("a sphere is steadied by its turn alone: no spot is held on it",
+                "Hold the camera's turn, or smooth it");
+  if (sphere && want.hold == Hold::Runs)
+    throw Error("runs keep the picture's edge within the plate, and a sphere has none", "Smooth the camera's turn");
   Path out;
   std::map<int, Mat3> turns;
   for (const auto& [f, pose] : s.camera->poses)
@@ -174,7 +150,7 @@ Path pathOf(const shot::Shot& s) {
     out.looks[f] = s.cameraAt(f);
     out.looks[f].rotation = r;
   }
-  if (want.hold == Hold::Place || want.hold == Hold::PlaceTurn || want.hold == Hold::PlaceTurnScale) {
+  if (holdsSpot(want.hold)) {
     const auto* spot = s.spot(want.spot);
     if (!spot) throw Error("no spot is chosen to be held", "Choose one; spots are made at Set");
     set::SpotLook wanted;
@@ -191,7 +167,7 @@ Path pathOf(const shot::Shot& s) {
     c.rotation = Eigen::Quaterniond(own.rotation).slerp(strength, Eigen::Quaterniond(c.rotation)).toRotationMatrix();
     c.fx = own.fx * std::pow(c.fx / own.fx, strength), c.fy = own.fy * std::pow(c.fy / own.fy, strength);
   }
-  if (want.enlarged) {
+  if (want.enlarged && !sphere) {
     const double by = leastEnlargement(s, out);
     constexpr double kMost = 8;
     if (by > kMost)

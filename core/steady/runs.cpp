@@ -8,6 +8,7 @@
 #include <Eigen/Geometry>
 #include <array>
 #include <cmath>
+#include <optional>
 
 #include "core/base/error.h"
 #include "core/steady/path.h"
@@ -32,7 +33,7 @@ Mat3 turnOf(const Vec3& a) {
 class Rows {
  public:
   explicit Rows(int columns) : columns_(columns) {}
-  void add(std::initializer_list<std::pair<int, double>> terms, double low, double high) {
+  void add(const std::vector<std::pair<int, double>>& terms, double low, double high) {
     starts_.push_back(static_cast<CoinBigIndex>(indices_.size()));
     for (const auto& [i, v] : terms) indices_.push_back(i), values_.push_back(v);
     low_.push_back(low), high_.push_back(high);
@@ -61,132 +62,152 @@ Vec2 edgeOf(const Vec2& size, int k) {
   return {kAt[static_cast<size_t>(k)][0] * size.x(), kAt[static_cast<size_t>(k)][1] * size.y()};
 }
 
+/// What is asked: turns as pan, tilt and roll, frame by frame, and what the picture may be enlarged by.
+struct Question {
+  const shot::Shot& shot;
+  std::vector<int> frames;
+  std::vector<Vec3> own;  ///< radians, without jumps
+  Vec3 unit;              ///< pixels to a radian, about
+  double by = 1;
+
+  int count() const { return static_cast<int>(frames.size()); }
+  Vec2 size() const { return {shot.width, shot.height}; }
+  /// Whether frames i to i + order follow one another.
+  bool goesOn(int i, int order) const {
+    return i + order < count() && frames[static_cast<size_t>(i + order)] == frames[static_cast<size_t>(i)] + order;
+  }
+  /// Columns: the angles, in pixels off the own ones; then what each difference is at most.
+  static int angle(int i, int axis) { return kAxes * i + axis; }
+  int bound(int order, int i, int axis) const { return order * kAxes * count() + angle(i, axis); }
+  int columns() const { return (1 + kOrders) * kAxes * count(); }
+  static constexpr int kOrders = 3;
+};
+
+/// Rows that hold each difference of angles below its bound, on both sides.
+void addDifferences(const Question& q, Rows& rows, std::vector<double>& costs) {
+  static constexpr std::array<double, Question::kOrders> kWeights = {10, 1, 100};
+  static constexpr std::array<std::array<int, 4>, Question::kOrders> kBinomial = {
+      {{-1, 1, 0, 0}, {1, -2, 1, 0}, {-1, 3, -3, 1}}};
+  for (int axis = 0; axis < kAxes; ++axis)
+    for (int i = 0; i < q.count(); ++i)
+      for (int order = 1; order <= Question::kOrders && q.goesOn(i, order); ++order) {
+        const auto& sign = kBinomial[static_cast<size_t>(order - 1)];
+        const int bound = q.bound(order, i, axis);
+        costs[static_cast<size_t>(bound)] = kWeights[static_cast<size_t>(order - 1)];
+        double own = 0;
+        for (int k = 0; k <= order; ++k)
+          own += sign[static_cast<size_t>(k)] * q.own[static_cast<size_t>(i + k)][axis] * q.unit[axis];
+        for (const int side : {1, -1}) {
+          std::vector<std::pair<int, double>> terms = {{bound, -1}};
+          for (int k = 0; k <= order; ++k)
+            terms.emplace_back(Question::angle(i + k, axis), side * sign[static_cast<size_t>(k)]);
+          rows.add(terms, -COIN_DBL_MAX, -side * own);
+        }
+      }
+}
+
+/// Rows that hold the picture's edge within the plate, made linear around the angles `now`.
+void addEdges(const Question& q, const std::vector<Vec3>& now, double margin, Rows& rows) {
+  const Vec2 middle = q.size() / 2;
+  for (int i = 0; i < q.count(); ++i) {
+    const auto n = static_cast<size_t>(i);
+    Path one;
+    camera::Camera& look = one.looks[q.frames[n]] = q.shot.cameraAt(q.frames[n]);
+    const auto edgeAt = [&](const Vec3& angles, int k, Vec2& plate) {
+      look.rotation = turnOf(angles);
+      return toPlate(q.shot, one, q.frames[n], middle + (edgeOf(q.size(), k) - middle) / q.by, plate);
+    };
+    for (int k = 0; k < kEdge; ++k) {
+      Vec2 here;
+      if (!edgeAt(now[n], k, here)) continue;
+      Eigen::Matrix<double, 2, kAxes> change;  // pixels on the plate for one pixel's turn
+      for (int axis = 0; axis < kAxes; ++axis) {
+        constexpr double kBit = 1e-5;
+        Vec3 moved = now[n];
+        moved[axis] += kBit;
+        Vec2 there;
+        change.col(axis) = edgeAt(moved, k, there) ? Vec2((there - here) / kBit / q.unit[axis]) : Vec2(Vec2::Zero());
+      }
+      const Vec3 away = (q.own[n] - now[n]).cwiseProduct(q.unit);
+      for (int d = 0; d < 2; ++d) {
+        const double base = here[d] + change.row(d).dot(away);
+        rows.add({{Question::angle(i, 0), change(d, 0)},
+                  {Question::angle(i, 1), change(d, 1)},
+                  {Question::angle(i, 2), change(d, 2)}},
+                 margin - base, q.size()[d] - margin - base);
+      }
+    }
+  }
+}
+
+/// The angles of the least sum of differences; none where the program has no answer.
+std::optional<std::vector<Vec3>> solved(const Question& q, const std::vector<Vec3>& around, double margin) {
+  const auto columns = static_cast<size_t>(q.columns());
+  Rows rows(q.columns());
+  std::vector<double> low(columns, 0), high(columns, COIN_DBL_MAX), costs(columns, 0);
+  for (int i = 0; i < q.count(); ++i)
+    for (int axis = 0; axis < kAxes; ++axis) {
+      const auto c = static_cast<size_t>(Question::angle(i, axis));
+      low[c] = -COIN_DBL_MAX;
+      if (axis == 2 && q.shot.steady.level) low[c] = high[c] = -q.own[static_cast<size_t>(i)][axis] * q.unit[axis];
+    }
+  addDifferences(q, rows, costs);
+  addEdges(q, around, margin, rows);
+  ClpSimplex lp;
+  lp.setLogLevel(0);
+  rows.loadInto(lp, low, high, costs);
+  ClpSolve how;
+  how.setSolveType(ClpSolve::useDual), how.setPresolveType(ClpSolve::presolveOn);
+  lp.initialSolve(how);
+  if (!lp.isProvenOptimal()) return std::nullopt;
+  const double* x = lp.primalColumnSolution();
+  std::vector<Vec3> out = q.own;
+  for (int i = 0; i < q.count(); ++i)
+    for (int axis = 0; axis < kAxes; ++axis)
+      out[static_cast<size_t>(i)][axis] += x[Question::angle(i, axis)] / q.unit[axis];
+  return out;
+}
+
 }  // namespace
 
 std::map<int, Mat3> inRuns(const shot::Shot& s, const std::map<int, Mat3>& turns) {
-  const double by = s.steady.mayEnlarge;
-  const Vec2 size(s.width, s.height), middle = size / 2;
-  std::vector<int> frames;
-  std::vector<Vec3> own;
+  const camera::Camera first = s.cameraAt(turns.begin()->first);
+  Question q{s, {}, {}, Vec3(first.fx, first.fy, s.height / 2.0), s.steady.mayEnlarge};
   Path path;
+  std::map<int, Mat3> begin;  // the camera's own turns, level where that is asked
+  std::vector<Vec3> now;
   for (const auto& [f, r] : turns) {
     Vec3 a = anglesOf(r);
-    if (!own.empty())
-      for (const int k : {0, 2}) a[k] += kTurn * std::round((own.back()[k] - a[k]) / kTurn);
-    frames.push_back(f), own.push_back(a);
+    if (!q.own.empty())
+      for (const int k : {0, 2}) a[k] += kTurn * std::round((q.own.back()[k] - a[k]) / kTurn);
+    q.frames.push_back(f), q.own.push_back(a);
+    if (s.steady.level) a[2] = 0;
+    now.push_back(a);
+    begin[f] = turnOf(a);
     path.looks[f] = s.cameraAt(f);
-    path.looks[f].rotation = s.steady.level ? turnOf({a[0], a[1], 0}) : r;
+    path.looks[f].rotation = begin[f];
   }
-  if (const double least = leastEnlargement(s, path); least > by)
+  if (const double least = leastEnlargement(s, path); least > q.by)
     throw Error(fmt::format("the picture has to be enlarged {:.3f} times for the camera's own turns already", least),
                 "Allow more, or leave the edges transparent");
-  std::map<int, Mat3> begin;
-  for (const auto& [f, c] : path.looks) begin[f] = c.rotation;
-  const int n = static_cast<int>(frames.size());
-  const auto frameAt = [&](int i) { return frames.at(static_cast<size_t>(i)); };
-  // Where a point of the edge lies on the plate when the picture is turned by `a` and enlarged.
-  const auto edgeAt = [&](int i, const Vec3& a, int k, Vec2& plate) {
-    const int f = frames[static_cast<size_t>(i)];
-    Path one;
-    one.looks[f] = path.looks.at(f);
-    one.looks[f].rotation = turnOf(a);
-    return toPlate(s, one, f, middle + (edgeOf(size, k) - middle) / by, plate);
+  // So much of the way from the camera's own turns to those that were found.
+  const auto turnBy = [&](double part) {
+    size_t i = 0;
+    for (auto& [f, look] : path.looks)
+      look.rotation =
+          Eigen::Quaterniond(begin.at(f)).slerp(part, Eigen::Quaterniond(turnOf(now[i++]))).toRotationMatrix();
+    return leastEnlargement(s, path) <= q.by;
   };
-  const Vec3 unit(s.cameraAt(frames.front()).fx, s.cameraAt(frames.front()).fy, s.height / 2.0);  // px to a radian
-  std::vector<Vec3> now = own;
-  if (s.steady.level)
-    for (auto& a : now) a[2] = 0;
-  double margin = 0.25;  // px
-  for (int round = 0; round < 4; ++round) {
-    // Columns: the angles, in pixels off `own`; then what each difference is at most.
-    const int angles = kAxes * n, columns = angles + 3 * angles;
-    Rows rows(columns);
-    std::vector<double> low(static_cast<size_t>(columns), 0), high(static_cast<size_t>(columns), COIN_DBL_MAX),
-        costs(static_cast<size_t>(columns), 0);
-    const auto at = [](int i, int axis) { return kAxes * i + axis; };
-    for (int i = 0; i < n; ++i)
-      for (int axis = 0; axis < kAxes; ++axis) {
-        const auto c = static_cast<size_t>(at(i, axis));
-        low[c] = -COIN_DBL_MAX;
-        if (axis == 2 && s.steady.level) low[c] = high[c] = -own[static_cast<size_t>(i)][2] * unit[2];
-      }
-    static constexpr std::array<double, 3> kWeights = {10, 1, 100};
-    for (int axis = 0; axis < kAxes; ++axis)
-      for (int i = 0; i < n; ++i) {
-        const auto from = [&](int k) {
-          return own.at(static_cast<size_t>(i) + static_cast<size_t>(k))[axis] * unit[axis];
-        };
-        for (int order = 1; order <= 3; ++order) {
-          const int bound = angles + (order - 1) * angles + at(i, axis);
-          if (i + order >= n || frameAt(i + order) != frameAt(i) + order) continue;
-          costs[static_cast<size_t>(bound)] = kWeights[static_cast<size_t>(order - 1)];
-          const int a = at(i, axis), b = at(i + 1, axis);
-          double fixed = 0;
-          for (const double sign : {1.0, -1.0}) {
-            // sign * difference(own + offset) <= bound
-            if (order == 1) {
-              fixed = from(1) - from(0);
-              rows.add({{b, sign}, {a, -sign}, {bound, -1}}, -COIN_DBL_MAX, -sign * fixed);
-            } else if (order == 2) {
-              fixed = from(2) - 2 * from(1) + from(0);
-              rows.add({{at(i + 2, axis), sign}, {b, -2 * sign}, {a, sign}, {bound, -1}}, -COIN_DBL_MAX, -sign * fixed);
-            } else {
-              fixed = from(3) - 3 * from(2) + 3 * from(1) - from(0);
-              rows.add({{at(i + 3, axis), sign}, {at(i + 2, axis), -3 * sign}, {b, 3 * sign}, {a, -sign}, {bound, -1}},
-                       -COIN_DBL_MAX, -sign * fixed);
-            }
-          }
-        }
-      }
-    for (int i = 0; i < n; ++i)
-      for (int k = 0; k < kEdge; ++k) {
-        Vec2 here;
-        const Vec3& a = now[static_cast<size_t>(i)];
-        if (!edgeAt(i, a, k, here)) continue;
-        Eigen::Matrix<double, 2, 3> by1;
-        for (int axis = 0; axis < kAxes; ++axis) {
-          Vec3 moved = a;
-          constexpr double kBit = 1e-5;
-          moved[axis] += kBit;
-          Vec2 there;
-          if (!edgeAt(i, moved, k, there)) there = here;
-          by1.col(axis) = (there - here) / kBit / unit[axis];
-        }
-        // plate = here + by1 * (own + offset - now)
-        const Vec3 away = (own[static_cast<size_t>(i)] - a).cwiseProduct(unit);
-        for (int d = 0; d < 2; ++d) {
-          const double base = here[d] + by1.row(d).dot(away);
-          rows.add({{at(i, 0), by1(d, 0)}, {at(i, 1), by1(d, 1)}, {at(i, 2), by1(d, 2)}}, margin - base,
-                   size[d] - margin - base);
-        }
-      }
-    ClpSimplex lp;
-    lp.setLogLevel(0);
-    rows.loadInto(lp, low, high, costs);
-    ClpSolve how;
-    how.setSolveType(ClpSolve::useDual), how.setPresolveType(ClpSolve::presolveOn);
-    lp.initialSolve(how);
-    if (lp.isProvenOptimal()) {
-      const double* x = lp.primalColumnSolution();
-      for (int i = 0; i < n; ++i)
-        for (int axis = 0; axis < kAxes; ++axis)
-          now[static_cast<size_t>(i)][axis] = own[static_cast<size_t>(i)][axis] + x[at(i, axis)] / unit[axis];
-    }
-    for (int i = 0; i < n; ++i)
-      path.looks[frames[static_cast<size_t>(i)]].rotation = turnOf(now[static_cast<size_t>(i)]);
-    if (leastEnlargement(s, path) <= by) break;
-    margin += 0.25;
+  bool within = false;
+  for (int round = 1; round <= 4 && !within; ++round) {
+    constexpr double kMarginPx = 0.25;
+    if (const auto found = solved(q, now, round * kMarginPx)) now = *found;
+    within = turnBy(1);
   }
-  // What is linear is not all: where an edge still shows, all turns go back towards the camera's own until none does.
-  const auto wished = path.looks;
-  double part = 1;
-  for (int i = 0; i < 400 && leastEnlargement(s, path) > by; ++i) {
-    part *= 0.97;
-    for (auto& [f, c] : path.looks) {
-      const Eigen::Quaterniond from(begin.at(f)), to(wished.at(f).rotation);
-      c.rotation = from.slerp(part, to).toRotationMatrix();
-    }
-  }
+  // What is linear is not all: where an edge still shows, all go back as far as none does.
+  double low = 0, high = 1;
+  for (int i = 0; i < 12 && !within; ++i) (turnBy((low + high) / 2) ? low : high) = (low + high) / 2;
+  if (!within) turnBy(low);
   std::map<int, Mat3> out;
   for (const auto& [f, c] : path.looks) out[f] = c.rotation;
   return out;

@@ -50,6 +50,7 @@ class Perspective : public View {
   Perspective(const camera::Camera& camera, const lens::LensOnPixels& lens)
       : camera_(camera), lens_(lens), bent_(!lens.lens.isStraight()) {}
 
+  using View::cast;
   Vec3 position() const override { return camera_.position; }
   void cast(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const override;
   void land(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const override;
@@ -69,6 +70,7 @@ class Sphere : public View {
   Sphere(int width, int height, const Mat3& rotation = Mat3::Identity(), const Vec3& position = Vec3::Zero())
       : width_(width), height_(height), rotation_(rotation), position_(position) {}
 
+  using View::cast;
   Vec3 position() const override { return position_; }
   void cast(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const override;
   void land(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const override;

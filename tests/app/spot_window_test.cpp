@@ -12,10 +12,6 @@ namespace {
 
 using test::Window;
 
-bool jobDone(Window& w) {
-  return test::waitFor([&] { return !w.window.engine().jobs().busy(); });
-}
-
 TEST(SpotWindow, SpotsAreChosenByClickMovedByKeysAndShownOnASecondFrame) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 9, 640, 360);
@@ -73,7 +69,7 @@ TEST(SpotWindow, CameraAndSpotsAreHandedOn) {
   w.choose("up", "Z");
   EXPECT_EQ(w.shot().handing.up, shot::UpAxis::Z);
   w.click("handOn");
-  ASSERT_TRUE(jobDone(w));
+  ASSERT_TRUE(w.jobDone());
   ASSERT_TRUE(test::waitFor([&] { return w.notice().contains("files are in"); })) << w.notice().toStdString();
   for (const char* ending : {"_camera.gltf", "_camera.usda", "_camera.dae", "_camera.csv", "_spots.csv", "_pins.csv"})
     EXPECT_TRUE(std::filesystem::exists(folder / ("handed/walk" + std::string(ending)))) << ending;
@@ -92,7 +88,7 @@ TEST(SpotWindow, MattesAndCutoutsAreDeliveredByAButton) {
   Window w(s, folder);
   w.station("Deliver");
   w.click("deliverCutouts");
-  ASSERT_TRUE(jobDone(w));
+  ASSERT_TRUE(w.jobDone());
   ASSERT_TRUE(test::waitFor([&] { return w.notice().contains("6 pictures are in"); })) << w.notice().toStdString();
   for (const int f : {1001, 1002, 1003})
     for (const char* kind : {"", "_cutout"})
@@ -141,16 +137,16 @@ TEST(SpotWindow, ThePictureIsSteadiedLookedAtAndDelivered) {
     EXPECT_LT((plate - truth).norm(), 0.5) << f;
   }
   w.click("deliverSteady");
-  ASSERT_TRUE(jobDone(w));
+  ASSERT_TRUE(w.jobDone());
   ASSERT_TRUE(test::waitFor([&] { return w.notice().contains("5 frames"); })) << w.notice().toStdString();
   const auto made = shot::load(folder / "steady/walk_steady.zentil");
   EXPECT_TRUE(shot::problemsOf(made, true).empty());
   EXPECT_EQ(made.range, s.range);
   // As much as is asked for, by a key at the playhead; and in runs, within an enlargement.
   w.choose("hold", "turn the camera in still and even runs");
-  EXPECT_TRUE(w.find<QLabel>("steadyNote")->text().contains("enlarged by"))
-      << w.find<QLabel>("steadyNote")->text().toStdString();
   EXPECT_EQ(w.shot().steady.hold, shot::Hold::Runs);
+  EXPECT_TRUE(test::waitFor([&] { return w.find<QLabel>("steadyNote")->text().contains("enlarged by"); }))
+      << w.find<QLabel>("steadyNote")->text().toStdString();
   w.key(Qt::Key_Z, Qt::ControlModifier);
   EXPECT_EQ(w.shot().steady.hold, shot::Hold::Place);
   // It is seen in the bar, and put down there from any station.

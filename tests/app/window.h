@@ -104,6 +104,10 @@ class Window {
       }
     ADD_FAILURE() << label.toStdString() << " is not in the menu";
   }
+  /// Waits for the slow work that was begun.
+  bool jobDone() {
+    return waitFor([&] { return !window.engine().jobs().busy(); });
+  }
   bool settle(int ms = 240000) { return window.engine().settle(ms); }
   QString notice() {
     auto* l = window.findChild<QLabel*>("noticeText");

@@ -7,6 +7,7 @@
 #include <cmath>
 #include <nlohmann/json.hpp>
 #include <random>
+#include <set>
 
 #include "core/edit/edits.h"
 #include "core/edit/mend.h"
@@ -127,6 +128,32 @@ TEST(Paint, EachKindOfStrokeDoesWhatItSays) {
   const Picture erased = test::buildFrame(t, 1003, w);
   for (int x = 30; x < 120; ++x)
     for (int c = 0; c < 3; ++c) EXPECT_NEAR(erased.pixel(x, 90)[c], before.pixel(x, 90)[c], 1e-6);
+}
+
+TEST(Paint, AStrokeThatCannotBeMadeIsRefusedByTheCommand) {
+  const test::Folder folder;
+  auto s = painted(folder);
+  comp::Workshop w(test::kBudget);
+  // The wall is of one hue everywhere: there is no shadow to be lifted.
+  const auto apply = [&](const char* ink) {
+    return test::errorOf([&] {
+      edit::apply(s, nlohmann::json::parse(std::string(R"([{"stroke": "e1", "along": [[100, 60], [200, 60]], "brush":
+          {"ink": ")") + ink + R"(", "sizePx": 30}}])"),
+                  {w, folder.path()});
+    });
+  };
+  EXPECT_NE(apply("lift").find("of another hue"), std::string::npos);
+  EXPECT_TRUE(s.elements.back().from<element::Paint>()->strokes.empty());
+  EXPECT_EQ(apply("close"), "");
+  // Every kind has a name of its own.
+  std::set<std::string> names;
+  for (const char* const ink : namesOf(Ink{})) {
+    Brush b = brushOf(element::Ink::Clone, 20);
+    b.ink = zentil::named<Ink>(ink);
+    addTo(s, b, {{100, 60}, {180, 60}});
+    names.insert(s.elements.back().from<element::Paint>()->strokes.back().name.substr(0, 7));
+  }
+  EXPECT_EQ(names.size(), namesOf(Ink{}).size());
 }
 
 TEST(Paint, PressureFlowAndSpacingCount) {

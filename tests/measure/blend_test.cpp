@@ -5,7 +5,6 @@
 
 #include <random>
 
-#include "core/shot/recipe.h"
 #include "tests/support/making.h"
 #include "tests/support/synthetic.h"
 
@@ -21,23 +20,8 @@ shot::Shot patched(const test::Folder& folder) {
     for (size_t i = 0; i < p.values.size(); ++i)
       if (p.channels == 3 || i % 4 != 3) p.values[i] = std::max(0.0f, p.values[i] + grain(random));
   });
-  s.elements.push_back(shot::freshElement(s, "held frame", "s1", 1002));
-  matte::Matte m;
-  m.id = "m9", m.name = "square";
-  matte::Part part;
-  part.id = "p1", part.rides = matte::Rides::Surface, part.softPx = 3;
-  matte::Drawn drawn;
-  drawn.frame = 1002;
-  matte::Shape shape;
-  matte::ShapePoints points;
-  for (const auto& at : {Vec2(110, 50), Vec2(210, 50), Vec2(210, 130), Vec2(110, 130)}) points.push_back({at});
-  shape.points = points;
-  drawn.shapes = {shape};
-  part.content = drawn;
-  m.parts = {part};
-  s.mattes.push_back(m);
-  s.elements[0].cover.emplace_back();
-  s.elements[0].cover[0].matte = "m9";
+  test::addPatch(s, 1002, 1002, 110, 50, 210, 130);
+  s.mattes[0].parts[0].softPx = 3.0;
   return s;
 }
 

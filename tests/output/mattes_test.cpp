@@ -4,11 +4,13 @@
 #include <gtest/gtest.h>
 
 #include <fstream>
+#include <nlohmann/json.hpp>
 #include <opencv2/imgproc.hpp>
 
 #include "core/base/files.h"
 #include "core/image/write.h"
 #include "core/output/deliver.h"
+#include "core/output/shapes.h"
 #include "tests/support/making.h"
 #include "tests/support/synthetic.h"
 
@@ -114,6 +116,73 @@ TEST(Mattes, NothingOfOthersIsReplacedAndWhatCannotBeIsSaid) {
   EXPECT_NE(write({}, "a"), "");
   EXPECT_NE(write({{"m7", "gone"}}, "a"), "");
   EXPECT_NE(write({{"m1", "a"}, {"m1", "a"}}, "a").find("one name"), std::string::npos);
+  // What the shot reads is never written over, also where it bears our mark.
+  fs::remove(theirs);
+  ASSERT_EQ(write({{"m1", "face"}}, "taken"), "");
+  auto reads = s;
+  matte::Part part;
+  part.id = "p2", part.content = matte::Pictured{image::stillOf((folder / "taken/walk_face.1001.exr").string())};
+  reads.mattes[0].parts.push_back(part);
+  const auto taken = readText(folder / "taken/walk_face.1001.exr");
+  EXPECT_NE(test::errorOf([&] {
+              output::writeMattes(*moment::Timeline::of(reads), {{"m1", "face"}}, false, {1001}, folder / "taken", w);
+            }).find("made from"),
+            std::string::npos);
+  EXPECT_EQ(readText(folder / "taken/walk_face.1001.exr"), taken);
+  // A region that was not followed so far is said before anything is written.
+  auto rides = s;
+  track::Region r;
+  r.id = 4, r.name = "lost", r.reference = 1003, r.outline = kFace, r.quad = track::quadAbout(r.outline);
+  r.motion[1001] = r.motion[1003] = Mat3::Identity();
+  rides.regions = {r};
+  rides.mattes[0].parts[0].rides = matte::Rides::Region, rides.mattes[0].parts[0].region = 4;
+  EXPECT_NE(test::errorOf([&] {
+              output::writeMattes(*moment::Timeline::of(rides), {{"m1", "face"}}, false, {1001, 1002}, folder / "b", w);
+            }),
+            "");
+  EXPECT_FALSE(fs::exists(folder / "b/walk_face.1001.exr"));
   std::ofstream(folder / "file") << "x";
   EXPECT_NE(write({{"m1", "face"}}, "file/below").find("cannot be made"), std::string::npos);
+}
+
+TEST(Mattes, ShapesAreCarriedToEveryFrame) {
+  const test::Folder folder;
+  auto s = withFace(folder);
+  comp::Workshop w(test::kBudget);
+  const auto timeline = moment::Timeline::of(s);
+  const auto written =
+      output::writeShapes(*timeline, {{"m1", "face of the wall"}}, {1001, 1003, 1005}, folder / "out", w);
+  ASSERT_EQ(written.files.size(), 4U);
+  EXPECT_TRUE(written.notes.empty());
+  std::ifstream in(folder / "out/walk_face_of_the_wall.json");
+  const auto all = nlohmann::json::parse(in);
+  ASSERT_EQ(all["frames"].size(), 3U);
+  for (const auto& f : all["frames"]) {
+    // Filled by OpenCV, against the truth by camera and lens alone.
+    constexpr int kFine = 8;
+    std::vector<cv::Point> outline;
+    for (const auto& p : f["shapes"][0]["points"])
+      outline.emplace_back(cvRound(p[0].get<double>() * kFine - 0.5), cvRound(p[1].get<double>() * kFine - 0.5));
+    cv::Mat fine = cv::Mat::zeros(s.height * kFine, s.width * kFine, CV_8U), ours;
+    cv::fillPoly(fine, std::vector<std::vector<cv::Point>>{outline}, 255);
+    cv::resize(fine, ours, {s.width, s.height}, 0, 0, cv::INTER_AREA);
+    ours.convertTo(ours, CV_32F, 1 / 255.0);
+    const cv::Mat truth = truthOf(s, f["frame"]);
+    const double iou = cv::sum(cv::min(ours, truth))[0] / cv::sum(cv::max(ours, truth))[0];
+    EXPECT_GT(iou, 0.995) << f["frame"];
+  }
+  std::ifstream svg(folder / "out/walk_face_of_the_wall.1005.svg");
+  const std::string text{std::istreambuf_iterator<char>(svg), {}};
+  EXPECT_NE(text.find("<path fill=\"#fff\" d=\"M"), std::string::npos);
+  EXPECT_NE(text.find("viewBox=\"0 0 320 180\""), std::string::npos);
+  // Written again over its own; never over somebody else's; what is no shape is said.
+  EXPECT_EQ(output::writeShapes(*timeline, {{"m1", "face of the wall"}}, {1001}, folder / "out", w).files.size(), 2U);
+  std::ofstream(folder / "out/walk_face_of_the_wall.1001.svg") << "<svg>another's</svg>";
+  EXPECT_NE(test::errorOf([&] {
+              output::writeShapes(*timeline, {{"m1", "face of the wall"}}, {1001}, folder / "out", w);
+            }).find("did not write"),
+            std::string::npos);
+  s.mattes[0].parts[0].inverted = true;
+  EXPECT_EQ(output::writeShapes(*moment::Timeline::of(s), {{"m1", "face"}}, {1002}, folder / "other", w).notes.size(),
+            1U);
 }

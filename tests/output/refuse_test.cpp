@@ -35,7 +35,7 @@ TEST(Refuse, FilesThatOthersWroteAreOnlyReplacedWhenThatIsWished) {
   fs::create_directories(folder / "out");
   image::writePicture(folder / "out/x.1003.exr", image::Picture(320, 180, 4), {});
   const auto before = readText(folder / "out/x.1003.exr");
-  EXPECT_THROW(test::deliver(s, kAll, w), output::NotOurs);
+  EXPECT_THROW(test::deliver(s, kAll, w), image::NotOurs);
   EXPECT_EQ(readText(folder / "out/x.1003.exr"), before);
   EXPECT_FALSE(fs::exists(folder / "out/x.1001.exr"));
   EXPECT_EQ(test::deliver(s, kAll, w, {}, {true, false}).written, kAll);

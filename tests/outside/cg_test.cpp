@@ -3,6 +3,8 @@
 #include <gtest/gtest.h>
 
 #include <cmath>
+#include <fstream>
+#include <nlohmann/json.hpp>
 #include <opencv2/calib3d.hpp>
 #include <opencv2/imgproc.hpp>
 #include <set>
@@ -10,6 +12,8 @@
 #include "core/base/error.h"
 #include "core/comp/layer.h"
 #include "core/comp/render.h"
+#include "core/edit/edits.h"
+#include "core/exchange/write.h"
 #include "core/image/write.h"
 #include "core/shot/shot_json.h"
 #include "tests/support/making.h"
@@ -244,4 +248,81 @@ TEST(Cg, UnmultipliedColourIsNoticedAndMultiplied) {
     for (size_t c = 0; c < 3; ++c)
       if (plain.values[i + 3] > 0) plain.values[i + c] /= plain.values[i + 3];
   EXPECT_TRUE(comp::looksUnpremultiplied(plain));
+}
+
+/// CG rendered by POV-Ray through the camera that was handed on lands where the shot's points are: straight, and laid
+/// into the plate through the lens.
+TEST(Cg, ARenderThroughTheCameraThatWasHandedOnLands) {
+  const test::Folder folder;
+  shot::Shot s = demoWith({});
+  exchange::handOn(s, folder / "handed");
+  std::vector<Vec3> places;
+  std::string scene;
+  // Small even balls at the set's points that lie well within the picture and apart.
+  constexpr int kFrame = 1036;
+  std::vector<Vec2> seen;
+  for (const auto& point : *s.points) {
+    Vec2 straight;
+    if (!s.cameraAt(kFrame).project(point.at, straight) ||
+        !s.frameBox().grown(-60).contains(straight.x(), straight.y()))
+      continue;
+    if (std::any_of(seen.begin(), seen.end(), [&](const Vec2& o) { return (o - straight).norm() < 60; })) continue;
+    seen.push_back(straight), places.push_back(point.at);
+    const double radius = 8 / s.cameraAt(kFrame).fx * s.cameraAt(kFrame).depthOf(point.at);
+    scene += fmt::format("sphere {{ <{},{},{}>, {} pigment {{ rgb 1 }} finish {{ ambient 1 diffuse 0 }} no_shadow }}\n",
+                         point.at.x(), point.at.y(), -point.at.z(), radius);
+  }
+  ASSERT_GE(places.size(), 20U);
+  std::ofstream(folder / "balls.inc") << "global_settings { ambient_light 1 }\n" << scene;
+  std::string printed;
+  ASSERT_EQ(test::runCommand(fmt::format("{}/scene/from_camera.sh {}/handed/boathouse_camera.csv {} {}/balls.inc "
+                                         "1280x720 {}/balls.{}.exr",
+                                         test::kDemo, folder.path().string(), kFrame, folder.path().string(),
+                                         folder.path().string(), kFrame),
+                             &printed),
+            0)
+      << printed;
+  const auto centroid = [](const image::Picture& p, const Vec2& about) {
+    Vec2 sum = Vec2::Zero();
+    double weight = 0;
+    for (int y = static_cast<int>(about.y()) - 14; y <= static_cast<int>(about.y()) + 14; ++y)
+      for (int x = static_cast<int>(about.x()) - 14; x <= static_cast<int>(about.x()) + 14; ++x) {
+        const double a = p.data.contains(x, y) ? p.pixel(x, y)[3] : 0;
+        sum += a * Vec2(x + 0.5, y + 0.5), weight += a;
+      }
+    return Vec2(sum / weight);
+  };
+  const auto in = OIIO::ImageInput::open((folder / fmt::format("balls.{}.exr", kFrame)).string());
+  image::Picture render(1280, 720, 4, 0.0f);
+  ASSERT_EQ(in->spec().nchannels, 4);
+  in->read_image(0, 0, 0, 4, OIIO::TypeDesc::FLOAT, render.values.data());
+  comp::Workshop w(test::kBudget);
+  edit::apply(s,
+              nlohmann::json{{{"element", "render"},
+                              {"frame", kFrame},
+                              {"as",
+                               {{"source",
+                                 {{"kind", "render"},
+                                  {"files",
+                                   {{"files", "balls.####.exr"},
+                                    {"width", 1280},
+                                    {"height", 720},
+                                    {"range", {kFrame, kFrame}},
+                                    {"colourSpace", "scene_linear"}}},
+                                  {"beyond", "hold"}}}}}}},
+              {w, folder.path()});
+  const auto added = comp::buildAdded(moment::Timeline::of(s)->at(kFrame), w, map::Filter::Sharper);
+  std::vector<double> straightOff, plateOff;
+  for (size_t i = 0; i < places.size(); ++i) {
+    Vec2 plate;
+    ASSERT_TRUE(s.lensAt(kFrame).plateFromStraight(seen[i], plate));
+    straightOff.push_back((centroid(render, seen[i]) - seen[i]).norm());
+    plateOff.push_back((centroid(added, plate) - plate).norm());
+  }
+  std::sort(straightOff.begin(), straightOff.end()), std::sort(plateOff.begin(), plateOff.end());
+  std::printf("%zu balls: straight off by %.3f px in the median, %.3f at the worst; in the plate %.3f and %.3f\n",
+              places.size(), straightOff[places.size() / 2], straightOff.back(), plateOff[places.size() / 2],
+              plateOff.back());
+  EXPECT_LT(straightOff.back(), 0.05);
+  EXPECT_LT(plateOff.back(), 0.05);
 }

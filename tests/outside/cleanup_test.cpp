@@ -6,7 +6,7 @@
 
 #include "core/shot/shot_json.h"
 #include "tests/outside/demo_truth.h"
-#include "tests/support/synthetic.h"
+#include "tests/support/commands.h"
 
 using namespace zentil;
 using namespace zentil::test::demo;
@@ -35,20 +35,12 @@ json shapeOf(const shot::Shot& s, const std::string& matte, size_t which) {
 TEST(Cleanup, TheRigIsGoneByCommandsAlone) {
   const test::Folder folder;
   const auto truth = shot::load(test::kDemo + "/boathouse.zentil");
-  const std::string file = (folder / "clean.zentil").string(), batch = std::string(ZENTIL_BATCH) + " ";
-  const auto run = [&](const std::string& command) {
-    std::string printed;
-    EXPECT_EQ(test::runCommand(batch + command, &printed), 0) << command << "\n" << printed;
-    return printed;
-  };
-  const auto edit = [&](const json& edits) {
-    const std::string list = (folder / "edits.json").string();
-    std::ofstream(list) << edits;
-    return json::parse(run("edit " + file + " " + list + " --json")).at("answers");
-  };
-  run("new " + file + " --plate " + test::kDemo + "/plate/boathouse.1001.exr");
-  run("track " + file);
-  run("solve " + file);
+  const test::Commands byCommand(folder, "clean");
+  const std::string& file = byCommand.file();
+  const auto edit = [&](const json& edits) { return byCommand.edit(edits); };
+  byCommand.run("new", "--plate " + test::kDemo + "/plate/boathouse.1001.exr");
+  byCommand.run("track");
+  byCommand.run("solve");
   // What a survey of the place would give: a length on the wall, and where one point of it is.
   const auto solved = shot::load(file);
   const auto wallTracks = [&] {
@@ -124,8 +116,8 @@ TEST(Cleanup, TheRigIsGoneByCommandsAlone) {
     cover.push_back({{"set", "elements." + made[static_cast<size_t>(i)].get<std::string>() + ".cover"},
                      {"to", {{{"matte", drawn[0]}}}}});
   edit(cover);
-  EXPECT_EQ(test::runCommand(batch + "check " + file), 0);
-  run("build " + file + " --out " + (folder / "out").string());
+  byCommand.run("check");
+  byCommand.run("build", "--out " + (folder / "out").string());
   const std::string name = std::filesystem::path(shot::load(file).delivery.pattern).filename().string();
   const auto [mean, worst] = psnrOverTheRig([&](int f) {
     std::string n = name;

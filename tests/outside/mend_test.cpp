@@ -2,7 +2,6 @@
 // afresh, a clean texture beside the best single frame.
 #include <gtest/gtest.h>
 
-#include <fstream>
 #include <map>
 
 #include "core/base/files.h"
@@ -13,6 +12,7 @@
 #include "core/measure/grain.h"
 #include "core/shot/shot_json.h"
 #include "tests/outside/demo_truth.h"
+#include "tests/support/commands.h"
 #include "tests/support/making.h"
 
 using namespace zentil;
@@ -213,7 +213,6 @@ TEST_F(DemoMended, FreshGrainIsLikeThePlatesAroundIt) {
 TEST(DemoMendedWhole, TheStandAndItsShadowAreGoneByEditsAlone) {
   comp::Workshop workshop(size_t{1500} << 20U);
   auto s = shot::load(test::kDemo + "/boathouse.zentil");
-  s.elements.clear();
   edit::apply(s, json::parse(readText(test::kDemo + "/mend.json")), {workshop, {}});
   double things = 0, shadows = 0, worstThing = 1e9, worstShadow = 1e9;
   int n = 0;
@@ -242,13 +241,8 @@ TEST(DemoMendedWhole, TheStandAndItsShadowAreGoneByEditsAlone) {
 TEST(DemoMendedByRegion, TheStandIsGoneFromTheWallWithoutACamera) {
   const test::Folder folder;
   const auto truth = shot::load(test::kDemo + "/boathouse.zentil");
-  const std::string file = (folder / "region.zentil").string(), batch = std::string(ZENTIL_BATCH) + " ";
-  const auto run = [&](const std::string& command) {
-    std::string printed;
-    EXPECT_EQ(test::runCommand(batch + command, &printed), 0) << command << "\n" << printed;
-    return printed;
-  };
-  run("new " + file + " --plate " + test::kDemo + "/plate/boathouse.1001.exr");
+  const test::Commands byCommand(folder, "region");
+  byCommand.run("new", "--plate " + test::kDemo + "/plate/boathouse.1001.exr");
   // On the plane through the stand.
   std::vector<Vec3> outline;
   const auto drawnBy = truth.cameraAt(1036);
@@ -271,28 +265,24 @@ TEST(DemoMendedByRegion, TheStandIsGoneFromTheWallWithoutACamera) {
     }
     keys.push_back({frame, points, "linear"});
   }
-  const auto edit = [&](const json& edits) {
-    const std::string list = (folder / "edits.json").string();
-    std::ofstream(list) << edits;
-    run("edit " + file + " " + list);
-  };
   // What has to go is said first: then the region is followed past it.
-  edit({{{"add", "mattes"},
-         {"as",
-          {{"id", "m1"},
-           {"name", "stand"},
-           {"goes", true},
-           {"parts",
-            {{{"content", {{"kind", "shapes"}, {"frame", 1036}, {"shapes", {{{"points", {{"keys", keys}}}}}}}},
-              {"rides", "screen"},
-              {"growPx", 2.0},
-              {"softPx", 2.0}}}}}}}});
-  run("region " + file +
-      " --frame 1036 --outline \"480,235 640,235 640,560 480,560\" --freedom perspective --name wall");
-  edit({{{"element", "several frames"}, {"frame", 1036}},
-        {{"set", "elements.e1.cover"}, {"to", {{{"matte", "m1"}}}}},
-        {{"gatherAll", "e1"}, {"frame", 1036}}});
-  const auto s = shot::load(file);
+  byCommand.edit(
+      {{{"add", "mattes"},
+        {"as",
+         {{"id", "m1"},
+          {"name", "stand"},
+          {"goes", true},
+          {"parts",
+           {{{"content", {{"kind", "shapes"}, {"frame", 1036}, {"shapes", {{{"points", {{"keys", keys}}}}}}}},
+             {"rides", "screen"},
+             {"growPx", 2.0},
+             {"softPx", 2.0}}}}}}}});
+  byCommand.run("region",
+                "--frame 1036 --outline \"480,235 640,235 640,560 480,560\" --freedom perspective --name wall");
+  byCommand.edit({{{"element", "several frames"}, {"frame", 1036}},
+                  {{"set", "elements.e1.cover"}, {"to", {{{"matte", "m1"}}}}},
+                  {{"gatherAll", "e1"}, {"frame", 1036}}});
+  const auto s = shot::load(byCommand.file());
   ASSERT_TRUE(s.camera->empty());
   comp::Workshop workshop(size_t{1500} << 20U);
   double sum = 0, worst = 1e9;

@@ -117,6 +117,33 @@ INSTANTIATE_TEST_SUITE_P(Rendered, ShadowLifted,
                                          Scene{"hard, evening, plaster", kEvening, kHard, kPlaster, 36, 33},
                                          Scene{"soft, evening, plaster", kEvening, kSoft, kPlaster, 36, 33}));
 
+// Nothing is painted where nothing is lifted: what is lit under the brush stays to the bit, and so does what is black.
+TEST(ShadowLiftedOnly, WhereItLies) {
+  constexpr int kSide = 160;
+  Picture p(Box{0, 0, kSide, kSide}, Box{0, 0, kSide, kSide}, 4, 1);
+  std::mt19937 random(3);
+  std::normal_distribution<float> noise(0, 0.02f);
+  for (int y = 0; y < kSide; ++y)
+    for (int x = 0; x < kSide; ++x) {
+      const float level = 0.4f * (1 + noise(random));
+      const bool shaded = x > 70 && x<90, black = x> 40 && x < 46;
+      const float lets[] = {0.25f, 0.3f, 0.4f};
+      for (int c = 0; c < 3; ++c) p.pixel(x, y)[c] = black ? (c == 0 ? -0.01f : 0.0f) : level * (shaded ? lets[c] : 1);
+    }
+  comp::Canvas canvas(p.display, std::make_shared<const Picture>(p));
+  element::Brush brush;
+  brush.ink = element::Ink::Lift, brush.sizePx = 110, brush.pressure = element::Pressure::Nothing;
+  comp::Stroking stroking(canvas, brush);
+  stroking.to(std::vector<element::PenPoint>{{80, 60, 1}, {80, 100, 1}});
+  stroking.end();
+  const Picture out = canvas.seen(p.display);
+  for (int y = 70; y < 90; ++y) {
+    for (const int x : {43, 55, 60, 100, 110})
+      for (int c = 0; c < 3; ++c) EXPECT_EQ(out.pixel(x, y)[c], p.pixel(x, y)[c]) << x << ", " << y;
+    for (int c = 0; c < 3; ++c) EXPECT_NEAR(out.pixel(80, y)[c], 0.4, 0.04);
+  }
+}
+
 // Without another hue nothing tells it from a stain: it is refused.
 TEST(ShadowLiftedNot, WhereItHasNoHueOfItsOwn) {
   Picture p(Box{0, 0, 200, 120}, Box{0, 0, 200, 120}, 4, 1);

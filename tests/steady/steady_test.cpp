@@ -6,6 +6,7 @@
 #include <opencv2/video/tracking.hpp>
 #include <random>
 
+#include "core/image/write.h"
 #include "core/shot/recipe.h"
 #include "core/shot/shot_json.h"
 #include "core/steady/deliver.h"
@@ -316,6 +317,39 @@ TEST(Steady, WhatCannotBeHeldIsSaid) {
   shot::setWord(level, "steady.level", "1", 1001);
   for (const auto& [f, c] : steady::pathOf(level).looks) EXPECT_NEAR(c.rotation.col(0).y(), 0, 1e-12);
   EXPECT_NE(shot::textOf(shot::steadyRecipe(level, 1001)).find("level horizon"), std::string::npos);
+}
+
+TEST(Steady, ItsStMapsSteadyThePlateInOtherPrograms) {
+  const test::Folder folder;
+  auto s = handheld(folder, 0.03);
+  s.steady.hold = Hold::Rotation;
+  const auto files = steady::writeMaps(s, folder / "maps");
+  ASSERT_EQ(files.size(), static_cast<size_t>(s.range.count()));
+  const auto path = steady::pathOf(s);
+  comp::Workshop w(test::kBudget);
+  const int f = s.range.last;
+  const auto map = image::readPicture(files.back(), "raw").picture;
+  const auto plate = image::readFrame(s.plate(), f).picture, ours = steady::steadied(s, path, f, w, map::Filter::Sharp);
+  // By OpenCV, from the map alone.
+  cv::Mat x(s.height, s.width, CV_32F), y = x.clone(), from(s.height, s.width, CV_32F), out;
+  for (int v = 0; v < s.height; ++v)
+    for (int u = 0; u < s.width; ++u) {
+      const float* m = map.pixel(u, v);
+      x.at<float>(v, u) = m[0] * static_cast<float>(s.width) - 0.5f;
+      y.at<float>(v, u) = (1 - m[1]) * static_cast<float>(s.height) - 0.5f;
+      from.at<float>(v, u) = plate.pixel(u, v)[1];
+    }
+  cv::remap(from, out, x, y, cv::INTER_CUBIC);
+  double worst = 0;
+  for (int v = 8; v < s.height - 8; ++v)
+    for (int u = 8; u < s.width - 8; ++u)
+      worst = std::max(worst, std::abs(double(out.at<float>(v, u)) - ours.pixel(u, v)[1]));
+  std::printf("OpenCV by the map against ours: %.4f at the worst\n", worst);
+  EXPECT_LT(worst, 0.02);
+  // Again over its own; others stay.
+  EXPECT_EQ(steady::writeMaps(s, folder / "maps").size(), files.size());
+  image::writePicture(files.front(), image::Picture(8, 8, 4), {});
+  EXPECT_NE(test::errorOf([&] { steady::writeMaps(s, folder / "maps"); }).find("did not write"), std::string::npos);
 }
 
 }  // namespace

@@ -17,6 +17,7 @@ inline lens::Lens radial(double k1, double k2) {
 
 struct TrackedSetup {
   double noisePx = 0.1;
+  double sharedPx = 0;  ///< errors that go along a track, and change over some ten frames
   int count = 200;
   double step = 0.05;   ///< the camera's way sideways, metres a frame
   double bad = 0;       ///< part of the tracks that drift by themselves
@@ -58,6 +59,9 @@ struct TrackedScene {
       t.id = i + 1, t.first = range.first;
       const bool wrong = i < s.bad * s.count;
       const Vec2 drift(2.0 * u(random), 2.0 * u(random));
+      const double keeps = std::exp(-0.1), fresh = std::sqrt(1 - keeps * keeps) * s.sharedPx;
+      std::normal_distribution<double> one(0, 1);
+      Vec2 shared = s.sharedPx > 0 ? Vec2(s.sharedPx * one(random), s.sharedPx * one(random)) : Vec2(0, 0);
       int seen = 0;
       for (int f = range.first; f <= range.last; ++f) {
         const auto c = truth.at(f, kW, kH);
@@ -65,7 +69,9 @@ struct TrackedScene {
         const lens::LensOnPixels l(lens.at(f), c.fx, c.fy, c.cx, c.cy);
         if (c.project(points[static_cast<size_t>(i)], straight) && l.plateFromStraight(straight, p) && p.x() > 0 &&
             p.y() > 0 && p.x() < kW && p.y() < kH) {
-          t.at.push_back(p + Vec2(n(random), n(random)) + (wrong ? Vec2(drift * (f - range.first)) : Vec2(0, 0)));
+          if (s.sharedPx > 0) shared = keeps * shared + fresh * Vec2(one(random), one(random));
+          t.at.push_back(p + Vec2(n(random), n(random)) + shared +
+                         (wrong ? Vec2(drift * (f - range.first)) : Vec2(0, 0)));
           ++seen;
         } else {
           t.at.push_back(Vec2::Constant(NAN));

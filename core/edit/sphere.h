@@ -1,0 +1,20 @@
+#pragma once
+#include "core/around/turns.h"
+#include "core/around/upright.h"
+#include "core/shot/shot.h"
+
+namespace zentil::edit {
+
+/// Those turns as the shot's camera, which stands in the world as the one before did on the first frame both know.
+/// Throws Error where nothing was found.
+void takeTurns(shot::Shot& shot, const around::Turns& turns);
+
+/// Stands the world upright by the shot's lines that take part, drawn along what is plumb. Throws Error where the plate
+/// is no sphere, and as around::uprightBy does.
+around::Upright standUprightByLines(shot::Shot& shot);
+/// How far a line stands off plumb as the world stands, degrees; NaN for one that is too short.
+double offPlumb(const shot::Shot& shot, const lens::PlumbLine& line);
+/// Stands it upright by what is straight up on a frame. Throws Error where the plate is no sphere.
+void standUpright(shot::Shot& shot, int frame, const Vec2& pixelOfUp);
+
+}  // namespace zentil::edit

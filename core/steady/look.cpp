@@ -1,0 +1,68 @@
+#include "core/steady/look.h"
+
+#include <fmt/format.h>
+
+#include "core/base/error.h"
+#include "core/image/rim.h"
+#include "core/value/hash.h"
+
+namespace zentil::steady {
+
+Look::Look(view::ViewPtr look, view::ViewPtr plate, const Box& box, bool sphere)
+    : look_(std::move(look)), plate_(std::move(plate)), box_(box), sphere_(sphere) {}
+
+bool Look::toPlate(const Vec2& looked, Vec2& plate) const {
+  Vec3 way;
+  bool there = look_->cast(looked, way);
+  if (there) plate_->land(&way, 1, &plate, &there);
+  return there && plate.allFinite();
+}
+
+bool Look::fromPlate(const Vec2& plate, Vec2& looked) const {
+  Vec3 way;
+  bool there = plate_->cast(plate, way);
+  if (there) look_->land(&way, 1, &looked, &there);
+  return there && looked.allFinite();
+}
+
+image::Picture Look::of(const image::Picture& plate, map::Filter filter) const {
+  const map::Between map(look_, plate_);
+  if (!sphere_) return map::resample(plate, map, box_, box_, filter);
+  constexpr int kRim = 32;  // what the widest filter reads, and where a view reduces
+  return map::resample(image::withRim(plate, kRim), map, box_, box_, filter);
+}
+
+uint64_t Look::key() const {
+  // Where some of its pixels come from tells two looks apart.
+  value::Hasher h;
+  for (const Vec2& at : {Vec2(0.1, 0.2), Vec2(0.9, 0.3), Vec2(0.5, 0.55), Vec2(0.2, 0.8), Vec2(0.7, 0.9)}) {
+    Vec2 plate;
+    const bool there = toPlate({at.x() * box_.width(), at.y() * box_.height()}, plate);
+    h.add(there).add(there ? plate : Vec2(Vec2::Zero()));
+  }
+  return h.key();
+}
+
+Look lookAt(const shot::Shot& s, const Path& path, int frame) {
+  const auto it = path.looks.find(frame);
+  if (it == path.looks.end())
+    throw Error(fmt::format("there is no camera on frame {}", frame), "Solve it, or load one");
+  const bool sphere = s.projection == shot::Projection::Sphere;
+  view::ViewPtr look;
+  if (sphere)
+    look = std::make_shared<view::Sphere>(s.width, s.height, it->second.rotation, it->second.position);
+  else
+    look = std::make_shared<view::Perspective>(it->second);
+  return {look, s.viewAt(frame), s.frameBox(), sphere};
+}
+
+Look flatLook(const shot::Shot& s, const Path* path, int frame, const view::Steer& steer) {
+  const auto* steadied = path && path->looks.count(frame) ? &path->looks.at(frame) : nullptr;
+  camera::Camera own;
+  if (s.hasCamera(frame)) own = s.cameraAt(frame);
+  return {std::make_shared<view::Perspective>(
+              view::steered(steer, s.width, s.height, steadied ? steadied->rotation : own.rotation, own.position)),
+          s.viewAt(frame), s.frameBox(), true};
+}
+
+}  // namespace zentil::steady

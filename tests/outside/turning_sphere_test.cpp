@@ -1,0 +1,348 @@
+// A 2:1 picture that turns, and travels a little, rendered by POV-Ray's spherical camera: how it turned, steadied,
+// stood upright; as sharp as ffmpeg's v360.
+#include <fmt/format.h>
+#include <gtest/gtest.h>
+
+#include <Eigen/Geometry>
+#include <fstream>
+#include <opencv2/video/tracking.hpp>
+
+#include "core/base/error.h"
+#include "core/edit/edits.h"
+#include "core/edit/follow.h"
+#include "core/edit/sphere.h"
+#include "core/image/sample.h"
+#include "core/image/write.h"
+#include "core/steady/deliver.h"
+#include "core/steady/look.h"
+#include "tests/support/synthetic.h"
+
+using namespace zentil;
+
+namespace {
+
+constexpr int kWide = 1024, kHigh = 512, kFirst = 1001, kFrames = 12;
+constexpr double kDegree = M_PI / 180;
+
+/// A yard: a floor, four walls and some boxes, each of a texture of its own, under a sky; plumb poles at the corners.
+const char* const kYard = R"(
+#version 3.7; global_settings { assumed_gamma 1 }
+light_source { <20,60,-30> rgb 1.1 }
+#macro Rough(A, B, S) pigment { granite scale S turbulence 0.4 color_map { [0 rgb A] [0.5 rgb B] [1 rgb A*1.3] } } finish { ambient 0.35 diffuse 0.65 } #end
+sky_sphere { pigment { bozo turbulence 0.8 scale 0.25 color_map { [0 rgb <0.35,0.45,0.7>] [0.5 rgb <0.8,0.8,0.85>] [1 rgb <0.4,0.5,0.75>] } } }
+plane { y, -1.6 texture { Rough(<0.25,0.24,0.2>, <0.55,0.5,0.42>, 1.4) } }
+box { <-9,-1.6,9>, <9,3.5,9.4> texture { Rough(<0.5,0.25,0.18>, <0.75,0.5,0.38>, 1.6) } }
+box { <-9,-1.6,-9.4>, <9,2.2,-9> texture { Rough(<0.3,0.32,0.35>, <0.62,0.62,0.66>, 1.1) } }
+box { <9,-1.6,-9>, <9.4,2.8,9> texture { Rough(<0.2,0.35,0.22>, <0.5,0.62,0.45>, 1.3) } }
+box { <-9.4,-1.6,-9>, <-9,4.2,9> texture { Rough(<0.4,0.38,0.2>, <0.75,0.7,0.5>, 1.2) } }
+box { <1.2,-1.6,2>, <2.6,-0.2,3.2> texture { Rough(<0.35,0.2,0.1>, <0.6,0.45,0.3>, 0.5) } }
+box { <-3.5,-1.6,-1>, <-2.4,0.6,0.4> texture { Rough(<0.2,0.2,0.35>, <0.5,0.5,0.7>, 0.5) } }
+#declare I = 0; #while (I < 4) cylinder { <5*cos(I*1.7),-1.6,5*sin(I*1.7)>, <5*cos(I*1.7),6,5*sin(I*1.7)>, 0.06 pigment { rgb <0.9,0.9,0.85> } finish { ambient 0.6 diffuse 0.4 } } #declare I = I + 1; #end
+)";
+
+Mat3 steered(double yaw, double pitch, double roll) { return view::steered({yaw, pitch, roll, 90}, 2, 1).rotation; }
+
+/// How the rendered sphere stands on a frame, and where.
+Mat3 standsOn(int frame) {
+  const double t = frame - kFirst;
+  return steered(12 + 3.1 * t + 1.5 * std::sin(2.1 * t), 5 * std::sin(0.9 * t) - 4, 4 * std::sin(1.3 * t + 1) + 3);
+}
+Vec3 placeOn(int frame) { return {0.035 * (frame - kFirst), 0.01 * std::sin(frame), -0.02 * (frame - kFirst)}; }
+
+/// POV-Ray's axes are left-handed: what is ahead has positive z.
+std::string povVector(const Vec3& v) { return fmt::format("<{},{},{}>", v.x(), v.y(), -v.z()); }
+
+void render(const std::filesystem::path& file, const Mat3& rotation, const Vec3& at, int width, const char* scene) {
+  const std::filesystem::path pov = std::filesystem::path(file).replace_extension(".pov");
+  std::ofstream(pov) << scene
+                     << fmt::format("camera {{ spherical location {} right {} up {} direction {} angle 360 180 }}\n",
+                                    povVector(at), povVector(rotation.col(0)), povVector(rotation.col(1)),
+                                    povVector(-rotation.col(2)));
+  std::string printed;
+  ASSERT_EQ(test::runCommand(fmt::format("povray +W{} +H{} +A0.1 +AM2 +R3 -D Output_File_Type=E File_Gamma=1.0 +O{} "
+                                         "+I{} 2>&1",
+                                         width, width / 2, file.string(), pov.string()),
+                             &printed),
+            0)
+      << printed;
+}
+
+double degreesBetween(const Mat3& a, const Mat3& b) { return Eigen::AngleAxisd(a.transpose() * b).angle() / kDegree; }
+
+class TurningSphere : public testing::Test {
+ protected:
+  static void SetUpTestSuite() {
+    folder_ = new test::Folder;
+    for (int f = kFirst; f < kFirst + kFrames; ++f)
+      render(*folder_ / fmt::format("yard.{}.exr", f), standsOn(f), placeOn(f), kWide, kYard);
+  }
+  static void TearDownTestSuite() { delete folder_; }
+
+  static shot::Shot yard() {
+    shot::Shot s;
+    s.name = "yard";
+    s.setPlate(image::openPlate(*folder_ / fmt::format("yard.{}.exr", kFirst)));
+    s.projection = shot::Projection::Sphere;
+    s.delivery.pattern = (*folder_ / "out/yard.####.exr").string();
+    return s;
+  }
+
+  static inline test::Folder* folder_ = nullptr;
+};
+
+double psnr(const image::Picture& a, const image::Picture& b, int fromRow, int toRow) {
+  double sum = 0;
+  size_t n = 0;
+  for (int y = fromRow; y < toRow; ++y)
+    for (int x = 0; x < a.data.width(); ++x)
+      for (int c = 0; c < 3; ++c) sum += std::pow(a.pixel(x, y)[c] - b.pixel(x, y)[c], 2), ++n;
+  return -10 * std::log10(sum / static_cast<double>(n));
+}
+
+}  // namespace
+
+TEST_F(TurningSphere, HowItTurnedIsFoundThoughItTravels) {
+  auto s = yard();
+  comp::Workshop w(test::kBudget);
+  const auto turns = edit::turnsOf(s, w);
+  ASSERT_EQ(turns.at.size(), static_cast<size_t>(kFrames));
+  EXPECT_TRUE(turns.lost.empty());
+  double sum = 0, worst = 0, within = 0;
+  for (const auto& [f, turn] : turns.at) {
+    const double off = degreesBetween(turn.rotation, standsOn(kFirst).transpose() * standsOn(f));
+    sum += off * off, worst = std::max(worst, off);
+    // About three axes at once: 2.8 standard errors of one hold 95 in a hundred.
+    if (f > kFirst && off < 2.8 * turn.sigmaDegrees) ++within;
+  }
+  const double rms = std::sqrt(sum / kFrames);
+  std::printf(
+      "rotation off by %.4f degrees RMS, %.4f at the worst; said: %.4f; %g of %d within 95%%; residual %.3f px\n", rms,
+      worst, turns.at.rbegin()->second.sigmaDegrees, within, kFrames - 1, turns.residualPx);
+  EXPECT_LT(rms, 0.03);
+  EXPECT_GE(within, 0.7 * (kFrames - 1)) << "what is said of its own error holds";
+  EXPECT_TRUE(turns.at.rbegin()->second.travels) << "that it travelled is told apart from its turning";
+  // A world that was stood upright stays so.
+  edit::takeTurns(s, turns);
+  edit::standUpright(s, kFirst + 3, {100, 40});
+  const auto stood = s.camera->poses.at(kFirst + 3).rotation;
+  edit::takeTurns(s, turns);
+  EXPECT_LT(degreesBetween(stood, s.camera->poses.at(kFirst + 3).rotation), 1e-6);
+}
+
+TEST_F(TurningSphere, RotationIsTakenOutAndDeliveredAsASphere) {
+  auto s = yard();
+  comp::Workshop w(test::kBudget);
+  edit::takeTurns(s, edit::turnsOf(s, w));
+  s.steady.hold = shot::Hold::Rotation;
+  s.steady.reference = kFirst;
+  const auto path = steady::pathOf(s);
+  EXPECT_EQ(path.enlarged, 1);
+  const auto written = steady::deliver(s, *folder_ / "steady", w);
+  ASSERT_EQ(written.pictures.size(), static_cast<size_t>(kFrames));
+  // Against the same places rendered without turning.
+  for (const int f : {kFirst + 4, kFirst + 9}) {
+    const auto truthFile = *folder_ / fmt::format("still.{}.exr", f);
+    render(truthFile, standsOn(kFirst), placeOn(f), kWide, kYard);
+    const auto truth = image::readPicture(truthFile).picture;
+    const auto ours = image::readPicture(written.pictures[static_cast<size_t>(f - kFirst)]).picture;
+    // Where it lies, by OpenCV's ECC, in parts along the horizon.
+    for (int part = 0; part < 4; ++part) {
+      const auto grey = [&](const image::Picture& p) {
+        cv::Mat m(160, 200, CV_32F);
+        for (int y = 0; y < m.rows; ++y)
+          for (int x = 0; x < m.cols; ++x) m.at<float>(y, x) = image::brightness(p.pixel(28 + part * 256 + x, 200 + y));
+        return m;
+      };
+      cv::Mat shift = cv::Mat::eye(2, 3, CV_32F);
+      cv::findTransformECC(grey(truth), grey(ours), shift, cv::MOTION_TRANSLATION,
+                           cv::TermCriteria(cv::TermCriteria::COUNT + cv::TermCriteria::EPS, 100, 1e-6), cv::noArray(),
+                           3);
+      const double off = std::hypot(shift.at<float>(0, 2), shift.at<float>(1, 2));
+      std::printf("frame %d, part %d: off by %.3f px\n", f, part, off);
+      EXPECT_LT(off, 0.1);
+    }
+    std::printf("frame %d: %.1f dB from the picture without turning\n", f, psnr(ours, truth, 40, kHigh - 40));
+  }
+  // The shot beside it is a sphere that stands still, and its files say what they are.
+  const auto made = shot::load(written.shot);
+  EXPECT_EQ(made.projection, shot::Projection::Sphere);
+  EXPECT_LT(degreesBetween(made.camera->poses.at(kFirst + 5).rotation, made.camera->poses.at(kFirst).rotation), 1e-6);
+  std::string header;
+  ASSERT_EQ(test::runCommand("oiiotool --info -v " + written.pictures[0].string(), &header), 0);
+  EXPECT_NE(header.find("LatLong"), std::string::npos) << header;
+  // Smoothed, it still turns, but evenly.
+  s.steady.hold = shot::Hold::Smooth;
+  s.steady.smoothFrames = 4;
+  const auto smooth = steady::pathOf(s);
+  const auto jerk = [](const auto& rotationOf) {
+    double sum = 0;
+    for (int f = kFirst + 4; f < kFirst + kFrames - 4; ++f)
+      sum +=
+          degreesBetween(rotationOf(f - 1).transpose() * rotationOf(f), rotationOf(f).transpose() * rotationOf(f + 1));
+    return sum;
+  };
+  EXPECT_LT(jerk([&](int f) { return smooth.looks.at(f).rotation; }), 0.35 * jerk(standsOn));
+  // What a sphere cannot be asked is refused.
+  s.steady.hold = shot::Hold::Runs;
+  EXPECT_NE(test::errorOf([&] { steady::pathOf(s); }).find("sphere"), std::string::npos);
+  s.steady.hold = shot::Hold::Place;
+  EXPECT_NE(test::errorOf([&] { steady::pathOf(s); }).find("sphere"), std::string::npos);
+}
+
+TEST_F(TurningSphere, PlumbLinesAndAClickStandItUpright) {
+  auto s = yard();
+  comp::Workshop w(test::kBudget);
+  edit::takeTurns(s, edit::turnsOf(s, w));
+  // Along the four poles, as a hand draws them: half a pixel off, on two frames.
+  std::mt19937 random(3);
+  std::normal_distribution<double> slip(0, 0.5);
+  for (int i = 0; i < 4; ++i) {
+    const int f = i % 2 ? kFirst : kFirst + 7;
+    const view::Sphere sphere(kWide, kHigh, standsOn(f), placeOn(f));
+    lens::PlumbLine line;
+    line.id = fmt::format("l{}", i + 1), line.frame = f;
+    for (const double height : {-1.2, 0.4, 2.0, 3.6, 5.2}) {
+      Vec2 at;
+      ASSERT_TRUE(sphere.see(Vec3(5 * std::cos(i * 1.7), height, -5 * std::sin(i * 1.7)), at));
+      line.points.push_back(at + Vec2(slip(random), slip(random)));
+    }
+    s.lines.push_back(line);
+  }
+  EXPECT_GT(edit::offPlumb(s, s.lines[1]), 1) << "as it was filmed, it leans";
+  const auto found = edit::standUprightByLines(s);
+  double worst = 0;
+  for (int f = kFirst; f < kFirst + kFrames; ++f) {
+    // The true up, as this frame's own axes have it, in the world that was stood upright.
+    const Vec3 up = s.camera->poses.at(f).rotation * standsOn(f).transpose() * Vec3::UnitY();
+    worst = std::max(worst, std::acos(std::min(1.0, up.y())) / kDegree);
+  }
+  std::printf("upright to %.3f degrees; said: %.3f, lines %.3f off plumb\n", worst, found.sigmaDegrees,
+              found.residualDegrees);
+  EXPECT_LT(worst, 0.1);
+  EXPECT_LT(worst, 4 * found.sigmaDegrees + 0.02);
+  EXPECT_LT(edit::offPlumb(s, s.lines[1]), 0.3);
+  // By what is straight up, shown on one frame.
+  auto clicked = yard();
+  Vec2 up;
+  ASSERT_TRUE(view::Sphere(kWide, kHigh, standsOn(kFirst + 2)).see(Vec3::UnitY(), up));
+  comp::Workshop one(test::kBudget);
+  edit::apply(clicked, nlohmann::json{{{"upright", {up.x(), up.y()}}, {"frame", kFirst + 2}}}, {one, folder_->path()});
+  const Vec3 now = clicked.camera->poses.at(kFirst + 2).rotation * standsOn(kFirst + 2).transpose() * Vec3::UnitY();
+  EXPECT_LT(std::acos(std::min(1.0, now.y())) / kDegree, 1e-6);
+  // What says nothing is refused.
+  auto few = s;
+  few.lines.resize(1);
+  EXPECT_NE(test::errorOf([&] { edit::standUprightByLines(few); }).find("one line"), std::string::npos);
+  auto same = s;
+  same.lines[1] = same.lines[0], same.lines.resize(2);
+  EXPECT_NE(test::errorOf([&] { edit::standUprightByLines(same); }).find("one plane"), std::string::npos);
+  same.projection = shot::Projection::Camera;
+  EXPECT_NE(test::errorOf([&] { edit::standUprightByLines(same); }).find("no sphere"), std::string::npos);
+}
+
+TEST_F(TurningSphere, APatchOfTheWorldStandsStillWhileTheSphereTurns) {
+  auto s = yard();
+  comp::Workshop w(test::kBudget);
+  edit::takeTurns(s, edit::turnsOf(s, w));
+  // A disc seen straight down in the steadied picture: over what the sphere stands on, whichever way it is turned.
+  image::Picture disc(256, 256, 4, 0.0f);
+  for (int y = 0; y < 256; ++y)
+    for (int x = 0; x < 256; ++x)
+      if (std::hypot(x + 0.5 - 128, y + 0.5 - 128) < 60) {
+        disc.pixel(x, y)[0] = 2, disc.pixel(x, y)[1] = 0, disc.pixel(x, y)[2] = 2, disc.pixel(x, y)[3] = 1;
+      }
+  image::WriteOptions alpha;
+  alpha.alpha = true;
+  image::writePicture(*folder_ / "disc.exr", disc, alpha);
+  edit::apply(
+      s,
+      nlohmann::json{{{"element", "picture"},
+                      {"frame", kFirst},
+                      {"as",
+                       {{"source",
+                         {{"kind", "picture"},
+                          {"files",
+                           {{"files", "disc.exr"},
+                            {"width", 256},
+                            {"height", 256},
+                            {"range", {1, 1}},
+                            {"colourSpace", "scene_linear"}}},
+                          {"beyond", "hold"}}},
+                        {"place", {{"kind", "flat view"}, {"pitch", -90}, {"fovDegrees", 40}, {"ofWorld", true}}}}}}},
+      {w, folder_->path()});
+  for (const int f : {kFirst, kFirst + 6}) {
+    const auto built = comp::buildFrame(moment::Timeline::of(s)->at(f), w, {});
+    // In the first frame's axes straight down is painted; in its own axes another place is.
+    Vec2 at;
+    const view::Sphere sphere(kWide, kHigh, s.camera->poses.at(f).rotation);
+    ASSERT_TRUE(sphere.see(Vec3(0.02, -1, 0.03), at));
+    const float* p = built.pixel(static_cast<int>(at.x()), static_cast<int>(at.y()));
+    EXPECT_NEAR(p[0], 2, 0.01) << f;
+    ASSERT_TRUE(sphere.see(Vec3(0.4, -1, 0.0), at));
+    EXPECT_LT(built.pixel(static_cast<int>(at.x()), static_cast<int>(at.y()))[0], 1.5) << f;
+  }
+}
+
+TEST_F(TurningSphere, ATurnedSphereIsAsSharpAsByFfmpeg) {
+  // Rendered turned, against the same turned by us and by v360, from one plain frame.
+  const double yaw = 37, pitch = -22, roll = 15;
+  const Mat3 turned = steered(yaw, pitch, roll);
+  render(*folder_ / "plain.exr", Mat3::Identity(), Vec3::Zero(), kWide, kYard);
+  render(*folder_ / "turned.exr", turned, Vec3::Zero(), kWide, kYard);
+  const auto plain = image::readPicture(*folder_ / "plain.exr").picture,
+             truth = image::readPicture(*folder_ / "turned.exr").picture;
+  image::WriteOptions raw;
+  raw.colourSpace = "raw";
+  image::writePicture(*folder_ / "plain.png", plain, raw);
+  const auto box = Box{0, 0, kWide, kHigh};
+  const steady::Look look(std::make_shared<view::Sphere>(kWide, kHigh, turned),
+                          std::make_shared<view::Sphere>(kWide, kHigh), box, true);
+  for (const auto& [name, filter] : {std::pair("cubic", map::Filter::Sharp), {"lanczos", map::Filter::Sharper}}) {
+    std::string printed;
+    ASSERT_EQ(test::runCommand(fmt::format("ffmpeg -v error -y -i {0}/plain.png -vf "
+                                           "\"v360=e:e:yaw={1}:pitch={2}:roll={3}:interp={4}\" -pix_fmt rgb48be "
+                                           "{0}/theirs.png",
+                                           folder_->path().string(), yaw, pitch, roll, name),
+                               &printed),
+              0)
+        << printed;
+    const auto theirs = image::readPicture(*folder_ / "theirs.png", "raw").picture;
+    const double ours = psnr(look.of(plain, filter), truth, 30, kHigh - 30),
+                 their = psnr(theirs, truth, 30, kHigh - 30);
+    std::printf("%s: ours %.2f dB from the truth, v360 %.2f\n", name, ours, their);
+    EXPECT_GE(ours, their - 0.05);
+  }
+}
+
+TEST_F(TurningSphere, BadInputIsRefusedInWords) {
+  auto s = yard();
+  comp::Workshop w(test::kBudget);
+  auto camera = s;
+  camera.projection = shot::Projection::Camera;
+  EXPECT_NE(test::errorOf([&] { edit::turnsOf(camera, w); }).find("no sphere"), std::string::npos);
+  // Not twice as wide as high.
+  image::writePicture(*folder_ / "odd.0001.exr", image::Picture(300, 200, 4, 0.5f), {});
+  shot::Shot odd;
+  odd.setPlate(image::openPlate(*folder_ / "odd.0001.exr"));
+  odd.projection = shot::Projection::Sphere;
+  EXPECT_NE(test::errorOf([&] { edit::turnsOf(odd, w); }).find("twice as wide"), std::string::npos);
+  // Nothing to follow.
+  for (int f = 1; f <= 3; ++f)
+    image::writePicture(*folder_ / fmt::format("even.{:04}.exr", f), image::Picture(512, 256, 4, 0.5f), {});
+  shot::Shot even;
+  even.setPlate(image::openPlate(*folder_ / "even.0001.exr"));
+  even.projection = shot::Projection::Sphere;
+  EXPECT_NE(test::errorOf([&] { edit::turnsOf(even, w); }).find("texture"), std::string::npos);
+  // A frame of nothing between others is named, and the way goes on behind it.
+  for (int f = kFirst; f < kFirst + 5; ++f)
+    std::filesystem::copy_file(*folder_ / fmt::format("yard.{}.exr", f), *folder_ / fmt::format("gap.{}.exr", f));
+  image::writePicture(*folder_ / fmt::format("gap.{}.exr", kFirst + 2), image::Picture(kWide, kHigh, 4, 0.2f), {});
+  shot::Shot gap;
+  gap.setPlate(image::openPlate(*folder_ / fmt::format("gap.{}.exr", kFirst)));
+  gap.projection = shot::Projection::Sphere;
+  const auto turns = edit::turnsOf(gap, w);
+  EXPECT_EQ(turns.lost, std::vector<int>{kFirst + 2});
+  EXPECT_EQ(turns.at.size(), 4U);
+  // Solved, handed on, spotted: words instead of nonsense.
+  EXPECT_NE(test::errorOf([&] { edit::solveShot(s); }).find("sphere"), std::string::npos);
+}
