@@ -25,8 +25,8 @@ struct Written {
 Written deliver(const shot::Shot& shot, const std::filesystem::path& folder, comp::Workshop& workshop,
                 const Job& job = {});
 
-/// The steadying as ST maps, for other programs: `NAME_steady_map.1001.exr`, 32-bit floats, one a frame: at each pixel of
-/// the steadied picture which part of the plate is read, red across from the left, green up from the bottom; alpha 0
+/// The steadying as ST maps, for other programs: `NAME_steady_map.1001.exr`, 32-bit floats, one a frame: at each pixel
+/// of the steadied picture which part of the plate is read, red across from the left, green up from the bottom; alpha 0
 /// where that is beyond the plate. The lens is in it. Throws Error as pathOf does, for files that are there already and
 /// are none of those, Stopped when the job is.
 std::vector<std::filesystem::path> writeMaps(const shot::Shot& shot, const std::filesystem::path& folder,

@@ -1,8 +1,10 @@
 #include "core/track/hand.h"
 
+#include <deque>
 #include <opencv2/imgproc.hpp>
 
 #include "core/base/error.h"
+#include "core/base/median.h"
 #include "core/track/pattern.h"
 #include "core/track/pyramid.h"
 
@@ -10,10 +12,19 @@ namespace zentil::track {
 
 namespace {
 
-constexpr double kAlike = 0.7;   ///< least correlation with the pattern, step by step
-constexpr double kAgain = 0.85;  ///< and when it is found again after it was lost
+constexpr double kAlike = 0.7;  ///< least correlation with the pattern, step by step
+constexpr double kAgain = 0.9;  ///< and when it is found again after it was lost
 
 constexpr double kSecond = 0.9;  ///< most that the second best place may be alike, over the best
+
+/// What comes before a pattern makes a part of it so unlike, at the least (of its own variance)...
+constexpr double kUnlike = 0.12;
+/// ...and so many times what that part was before, and what most parts are.
+constexpr double kTimes = 3;
+/// Frames that it has to hold on after it was found again.
+constexpr size_t kProven = 3;
+/// Frames that may have been touched before that is told.
+constexpr int kOnItsWay = 6;
 
 const Vec2 kLost = Vec2::Constant(std::numeric_limits<double>::quiet_NaN());
 
@@ -51,6 +62,49 @@ void bend(Track& t, int still, int moved, const Vec2& by) {
     if (t.has(f)) t.set(f, t.where(f) + by * std::abs(f - still) / std::abs(moved - still));
 }
 
+/// How unlike the parts of a pattern have been, and whether one frame goes beyond it.
+class Likeness {
+ public:
+  void begin() { past_.clear(); }
+  void accept(const Pattern::Ninths& now) {
+    past_.push_back(now);
+    if (past_.size() > 10) past_.pop_front();
+  }
+  /// True where something stands before a part of the pattern: that part is much more unlike than it was, and than most
+  /// parts are. Blur, noise and changing light come to all parts alike.
+  bool covered(const Pattern::Ninths& now, double times = kTimes, double least = kUnlike) const {
+    Pattern::Ninths sorted = now;
+    std::sort(sorted.begin(), sorted.end());
+    for (size_t k = 0; k < now.size(); ++k) {
+      std::vector<double> was;
+      for (const auto& p : past_) was.push_back(p[k]);
+      if (now[k] > std::max(least, times * std::max(medianOf(was), sorted[4]))) return true;
+    }
+    return false;
+  }
+
+ private:
+  std::deque<Pattern::Ninths> past_;
+};
+
+/// Where what is around a place went from one frame to the next, in the median; none where too little of it is seen.
+std::optional<Vec2> movedAround(const Pyramid& from, const Pyramid& to, const Vec2& at, int half) {
+  std::vector<Vec2> ring;
+  for (const double reach : {2.2, 3.2, 4.4})
+    for (int k = 0; k < 12; ++k) {
+      const double a = (k + 0.5 * reach) * M_PI / 6;
+      const Vec2 p = at + reach * half * Vec2(std::cos(a), std::sin(a));
+      if (p.x() > 4 && p.y() > 4 && p.x() < from.width() - 4 && p.y() < from.height() - 4) ring.push_back(p);
+    }
+  if (ring.empty()) return std::nullopt;
+  std::vector<double> x, y;
+  const auto went = stepped(from, to, ring);
+  for (size_t i = 0; i < ring.size(); ++i)
+    if (went[i]) x.push_back(went[i]->x() - ring[i].x()), y.push_back(went[i]->y() - ring[i].y());
+  if (x.size() < 6) return std::nullopt;
+  return Vec2(medianOf(x), medianOf(y));
+}
+
 }  // namespace
 
 Track followHand(const FrameSource& source, const Track& track, int from, int to, const Job& job) {
@@ -76,6 +130,10 @@ Track followHand(const FrameSource& source, const Track& track, int from, int to
   Pattern::Pose pose{out.where(from), Mat2::Identity()};
   Vec2 speed = Vec2::Zero();
   int lost = 0;
+  std::vector<int> again;  // frames since it was found again,
+  bool proving = false;    // as long as they are few
+  Likeness likeness;
+  std::vector<std::pair<int, Pattern::Ninths>> recent;  // frames since the key, and how unlike their parts were
   const int total = std::abs(to - from);
   for (int f = from + step; total > 0 && !job.stopped(); f += step) {
     job.report(static_cast<double>(std::abs(f - from)) / total, fmt::format("frame {}", f));
@@ -85,24 +143,50 @@ Track followHand(const FrameSource& source, const Track& track, int from, int to
       return p.x() > rim && p.y() > rim && p.x() < now->width() - rim && p.y() < now->height() - rim;
     };
     bool found = false;
+    // While it is not seen it goes where what is around it goes.
+    const auto goOn = [&] {
+      if (same) pose.at += movedAround(*before, *now, pose.at, hand.half).value_or(Vec2(0, 0));
+    };
+    if (lost > 0 && lost <= kPatience) goOn();
     // Gone over the rim, it is not looked for again.
-    if (lost == 1 && !inside(pose.at + speed, 0.5 * hand.half)) lost = kPatience + 1;
+    if (lost == 1 && !inside(pose.at, 0.5 * hand.half)) lost = kPatience + 1;
     if (same && lost <= kPatience) {
-      for (const bool stepping : {true, false}) {
-        if (stepping && lost) continue;
-        const auto guess = stepping    ? stepped(*before, *now, {pose.at})[0]
-                           : lost == 0 ? searched(*before, pose.at, *now, pose.at + speed, hand)
+      for (const bool near : {true, false}) {
+        const auto guess = near        ? lost == 0 ? stepped(*before, *now, {pose.at})[0] : std::optional(pose.at)
+                                  : lost == 0 ? searched(*before, pose.at, *now, pose.at + speed, hand)
                                        : searched(*reference, hand.keys.at(key), *now, pose.at, hand);
         if (!guess) continue;
         Pattern::Pose p{*guess, pose.shape};
         const auto answer = pattern->find(now->grey(), p);
         if (!answer.found || answer.correlation < (lost ? kAgain : kAlike) || !inside(p.at)) continue;
+        const auto unlike = pattern->misfit(now->grey(), p);
+        // What is found again lies where what is around it went: elsewhere something else looks alike.
+        if (lost && (p.at - pose.at).norm() > hand.half) continue;
+        if (likeness.covered(unlike)) continue;
         speed = lost ? Vec2(0, 0) : Vec2(p.at - pose.at);
         pose = p, found = true;
+        likeness.accept(unlike), recent.emplace_back(f, unlike);
         break;
       }
     }
+    if (!found && lost == 0) {
+      // It came in from the side: frames just before, of which a part was on its way already, go with it.
+      for (int k = 0;
+           k < kOnItsWay && !recent.empty() && likeness.covered(recent.back().second, kTimes / 2, kUnlike / 2); ++k) {
+        out.set(recent.back().first, kLost);
+        recent.pop_back();
+      }
+    }
+    if (!found && lost == 0) goOn();
     out.set(f, found ? pose.at : kLost);
+    // What was found again and is lost at once was something else.
+    if (found && lost > 0) again.clear(), proving = true;
+    if (found && proving) again.push_back(f);
+    if (proving && again.size() >= kProven) proving = false;
+    if (!found && proving) {
+      for (const int a : again) out.set(a, kLost);
+      proving = false;
+    }
     lost = found ? 0 : lost + 1;
     if (isKey(f)) {
       // What it is off by here has come about evenly since the key before.
@@ -113,10 +197,15 @@ Track followHand(const FrameSource& source, const Track& track, int from, int to
       pose = {at, Mat2::Identity()};
       auto next = std::make_unique<Pattern>(now->grey(), at, hand.half);
       if (next->holds()) pattern = std::move(next), reference = now;
+      likeness.begin(), recent.clear();
+      proving = false;
     }
-    if (lost == 0) before = now;
+    before = now;
     if (f == to) break;
   }
+  if (proving)
+    for (const int a : again)
+      if (!isKey(a)) out.set(a, kLost);
   return out;
 }
 

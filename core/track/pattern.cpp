@@ -104,4 +104,24 @@ Pattern::Answer Pattern::find(const image::Grey& frame, Pose& pose) const {
   return out;
 }
 
+Pattern::Ninths Pattern::misfit(const image::Grey& frame, const Pose& pose) const {
+  Ninths out{};
+  Eigen::ArrayXf seen(values_.size());
+  sample(frame, pose, seen);
+  seen -= (weights_ * seen).sum() / static_cast<float>(weight_);
+  const double both = (weights_ * seen * values_).sum(), own = (weights_ * seen * seen).sum();
+  const float gain = own > 1e-12 ? static_cast<float>(std::clamp(both / own, 0.3, 3.0)) : 1.0f;
+  const int side = 2 * half_ + 1;
+  std::array<double, 9> count{};
+  for (int v = 0; v < side; ++v)
+    for (int u = 0; u < side; ++u) {
+      const auto part = static_cast<size_t>(3 * v / side * 3 + 3 * u / side);
+      const int i = v * side + u;
+      out[part] += std::pow(gain * seen[i] - values_[i], 2), count[part] += 1;
+    }
+  const double variance = values_.square().mean();
+  for (size_t k = 0; k < 9; ++k) out[k] /= count[k] * std::max(1e-12, variance);
+  return out;
+}
+
 }  // namespace zentil::track

@@ -1,4 +1,5 @@
 #pragma once
+#include <array>
 #include <vector>
 
 #include "core/base/geometry.h"
@@ -26,6 +27,11 @@ class Pattern {
   };
   /// Improves a pose on another frame, from at most a pixel or two away.
   Answer find(const image::Grey& frame, Pose& pose) const;
+
+  /// How unlike the pattern each ninth of it is at a pose (rows of three), gain and offset aside: what is left over as
+  /// a part of the pattern's own variance. Something that comes before it from one side shows there first.
+  using Ninths = std::array<double, 9>;
+  Ninths misfit(const image::Grey& frame, const Pose& pose) const;
 
   /// False where the texture does not hold a place in both directions.
   bool holds() const { return holds_; }
