@@ -133,6 +133,8 @@ MainWindow::MainWindow(size_t budgetBytes)
     session_->allowDelivery(QString::fromStdString(session_->shot().delivery.pattern));
     engine_->deliver(overwrite);
   });
+  for (auto signal : {&Session::shotChanged, &Session::documentReplaced})
+    connect(session_, signal, this, &MainWindow::refreshBar);
   for (auto signal : {&Session::shotChanged, &Session::documentReplaced, &Session::fileChanged})
     connect(session_, signal, this, &MainWindow::refreshTop);
   for (auto signal : {&Session::documentReplaced, &Session::recoveryChanged})

@@ -58,7 +58,7 @@ Channels channelsOf(pugi::xml_node root, const std::string& file) {
 }
 
 /// One element of a node's stack at a time.
-Mat4 transformOf(pugi::xml_node element, const std::string& node, const Channels& channels, double time) {
+Mat4 daeTransformOf(pugi::xml_node element, const std::string& node, const Channels& channels, double time) {
   std::vector<double> v = numbersOf(element.child_value());
   const std::string name = element.name(), path = node + "/" + element.attribute("sid").value();
   const auto whole = channels.find(path);
@@ -129,7 +129,7 @@ CameraPath readCameraDae(const std::filesystem::path& path, const CameraFileCont
     for (auto node = instance.parent(); node && std::strcmp(node.name(), "node") == 0; node = node.parent()) {
       Mat4 own = Mat4::Identity();
       for (const auto element : node.children())
-        own = own * transformOf(element, node.attribute("id").value(), channels, time);
+        own = own * daeTransformOf(element, node.attribute("id").value(), channels, time);
       m = own * m;
     }
     Pose pose;

@@ -52,7 +52,7 @@ struct NodeTracks {
   std::map<std::string, Track> tracks;
 };
 
-Eigen::Affine3d transformOf(const tinygltf::Node& node, const NodeTracks* animated, double t) {
+Eigen::Affine3d gltfTransformOf(const tinygltf::Node& node, const NodeTracks* animated, double t) {
   if (!animated) return standing(node);
   const auto value = [&](const char* path, const Values& still, const Values& otherwise) {
     if (const auto it = animated->tracks.find(path); it != animated->tracks.end()) return it->second.at(t);
@@ -138,7 +138,7 @@ CameraPath readCameraGltf(const std::filesystem::path& file, const CameraFileCon
     Eigen::Affine3d m = Eigen::Affine3d::Identity();
     for (const int node : chain) {
       const auto it = animated.find(node);
-      m = m * transformOf(model.nodes[static_cast<size_t>(node)], it == animated.end() ? nullptr : &it->second, t);
+      m = m * gltfTransformOf(model.nodes[static_cast<size_t>(node)], it == animated.end() ? nullptr : &it->second, t);
     }
     path.poses[f] = {m.translation(), Eigen::Quaterniond(m.rotation()).normalized().toRotationMatrix(), focal};
   }

@@ -253,7 +253,7 @@ Mat4 transposed(const std::vector<double>& rows) {
 }
 
 /// A prim's own transform; the operations in order, the first being the outermost (OpenUSD, UsdGeomXformable).
-Mat4 transformOf(const Prim& p, double time, const std::string& file) {
+Mat4 usdaTransformOf(const Prim& p, double time, const std::string& file) {
   Mat4 m = Mat4::Identity();
   const auto order = p.values.find("xformOpOrder");
   if (order == p.values.end()) return m;
@@ -361,7 +361,7 @@ CameraPath readCameraUsda(const std::filesystem::path& path, const CameraFileCon
   for (int f = range.first; f <= range.last; ++f) {
     const double time = f * perFrame;
     Mat4 m = Mat4::Identity();
-    for (const auto* p : way) m = m * transformOf(*p, time, file);
+    for (const auto* p : way) m = m * usdaTransformOf(*p, time, file);
     Pose pose;
     placeAndTurn(world * m, pose.position, pose.rotation);
     pose.focalMm = one("focalLength", time, 50);

@@ -13,7 +13,7 @@ namespace {
 
 using image::Picture;
 
-constexpr int kTile = 128;                          ///< fine pixels
+constexpr int kFineTile = 128;                      ///< fine pixels
 constexpr size_t kGroupBytes = size_t{256} << 20U;  ///< of samples that are held beside each other
 constexpr double kTukey = 4.685;                    ///< 95% efficient for normal errors (Holland and Welsch 1977)
 
@@ -24,8 +24,8 @@ struct Tile {
 };
 using At = std::pair<int, int>;  ///< row, column of a tile
 
-Box boxOf(const At& at) {
-  return {at.second * kTile, at.first * kTile, (at.second + 1) * kTile, (at.first + 1) * kTile};
+Box tileBox(const At& at) {
+  return {at.second * kFineTile, at.first * kFineTile, (at.second + 1) * kFineTile, (at.first + 1) * kFineTile};
 }
 
 /// What one frame says of a tile.
@@ -34,7 +34,7 @@ struct Sample {
   float weight;  ///< 0: nothing
 };
 
-void settle(const std::vector<Sample>& samples, size_t n, Tile& tile) {
+void agree(const std::vector<Sample>& samples, size_t n, Tile& tile) {
   const size_t pixels = tile.frames.values.size();
   std::vector<float> values, away;
   values.reserve(n), away.reserve(n);
@@ -92,7 +92,7 @@ void settle(const std::vector<Sample>& samples, size_t n, Tile& tile) {
 
 std::vector<Tile> makeTiles(const std::vector<At>& wanted, const moment::Layer& layer, const Gathering& gathering,
                             Workshop& workshop) {
-  const size_t n = layer.givers.size(), pixels = static_cast<size_t>(kTile) * kTile;
+  const size_t n = layer.givers.size(), pixels = static_cast<size_t>(kFineTile) * kFineTile;
   std::vector<Tile> tiles(wanted.size());
   const size_t atOnce = std::max<size_t>(1, kGroupBytes / (n * pixels * sizeof(Sample)));
   const auto toFrame = scaled(1 / gathering.fine);
@@ -103,7 +103,7 @@ std::vector<Tile> makeTiles(const std::vector<At>& wanted, const moment::Layer& 
       const Giving giving(layer, k, workshop);
       parallelRanges(0, static_cast<int>(count), 1, [&](int from, int to) {
         for (int t = from; t < to; ++t) {
-          const Box box = boxOf(wanted[first + static_cast<size_t>(t)]);
+          const Box box = tileBox(wanted[first + static_cast<size_t>(t)]);
           const Sight one = giving.over(toFrame, box, map::Filter::Sharper);
           constexpr int kBlock = 16;
           for (int y0 = box.y0; y0 < box.y1; y0 += kBlock)
@@ -116,7 +116,7 @@ std::vector<Tile> makeTiles(const std::vector<At>& wanted, const moment::Layer& 
                 for (int x = x0; x < x0 + kBlock; ++x) {
                   if (!(*one.seen.pixel(x, y) > 0)) continue;
                   Sample& s = samples[static_cast<size_t>(t)]
-                                     [k * pixels + static_cast<size_t>((y - box.y0) * kTile + x - box.x0)];
+                                     [k * pixels + static_cast<size_t>((y - box.y0) * kFineTile + x - box.x0)];
                   const float* p = one.colour.pixel(x, y);
                   for (size_t c = 0; c < 3; ++c) s.rgb[c] = p[c] * gain[c];
                   s.weight = static_cast<float>(weight);
@@ -127,10 +127,10 @@ std::vector<Tile> makeTiles(const std::vector<At>& wanted, const moment::Layer& 
     }
     parallelRanges(0, static_cast<int>(count), 1, [&](int from, int to) {
       for (int t = from; t < to; ++t) {
-        const Box box = boxOf(wanted[first + static_cast<size_t>(t)]);
+        const Box box = tileBox(wanted[first + static_cast<size_t>(t)]);
         Tile& tile = tiles[first + static_cast<size_t>(t)];
         tile.colour = Picture(box, box, 4), tile.frames = Picture(box, box, 1);
-        settle(samples[static_cast<size_t>(t)], n, tile);
+        agree(samples[static_cast<size_t>(t)], n, tile);
       }
     });
   }
@@ -179,7 +179,7 @@ std::vector<Box> neededBy(const map::Map& toFine, const Box& region, const Pictu
 
 Averaged averagedOver(const moment::Layer& layer, const Gathering& gathering, const std::vector<Box>& regions,
                       Workshop& workshop) {
-  const auto tileOf = [](int v) { return v >= 0 ? v / kTile : -((kTile - 1 - v) / kTile); };
+  const auto tileOf = [](int v) { return v >= 0 ? v / kFineTile : -((kFineTile - 1 - v) / kFineTile); };
   std::set<At> all;
   for (const Box& b : regions)
     for (int r = tileOf(b.y0); r <= tileOf(b.y1 - 1); ++r)
@@ -192,7 +192,7 @@ Averaged averagedOver(const moment::Layer& layer, const Gathering& gathering, co
     if (!workshop.has(keyOf(at))) missing.push_back(at);
   auto made = makeTiles(missing, layer, gathering, workshop);
   Box whole;
-  for (const At& at : all) whole = unite(whole, boxOf(at));
+  for (const At& at : all) whole = unite(whole, tileBox(at));
   Averaged out{Picture(whole, whole, 4), Picture(whole, whole, 1)};
   for (const At& at : all) {
     const auto ready = std::lower_bound(missing.begin(), missing.end(), at);
@@ -201,10 +201,10 @@ Averaged averagedOver(const moment::Layer& layer, const Gathering& gathering, co
       // It lay ready a moment ago and was put away since.
       return std::move(makeTiles({at}, layer, gathering, workshop).front());
     });
-    const Box box = boxOf(at);
+    const Box box = tileBox(at);
     for (int y = box.y0; y < box.y1; ++y) {
-      std::copy_n(tile->colour.pixel(box.x0, y), 4 * kTile, out.colour.pixel(box.x0, y));
-      std::copy_n(tile->frames.pixel(box.x0, y), kTile, out.frames.pixel(box.x0, y));
+      std::copy_n(tile->colour.pixel(box.x0, y), 4 * kFineTile, out.colour.pixel(box.x0, y));
+      std::copy_n(tile->frames.pixel(box.x0, y), kFineTile, out.frames.pixel(box.x0, y));
     }
   }
   return out;

@@ -107,7 +107,7 @@ struct Stroking::Tile {
 
 namespace {
 
-Box boxOf(const Dab& d) {
+Box reachOf(const Dab& d) {
   const double r = d.radius + 1;
   const auto whole = [](double v) { return static_cast<int>(std::floor(v)); };
   return {whole(d.at.x() - r), whole(d.at.y() - r), whole(d.at.x() + r) + 1, whole(d.at.y() + r) + 1};
@@ -182,7 +182,7 @@ Picture Stroking::source(const Box& box) const {
 void Stroking::mark(Tile& tile, const std::vector<Dab>& dabs) const {
   const Box within = intersect(tile.mark.data, canvas_.frame());
   for (const auto& d : dabs) {
-    const Box b = intersect(boxOf(d), within);
+    const Box b = intersect(reachOf(d), within);
     if (b.empty()) continue;
     const auto flow = static_cast<float>(d.flow);
     for (int y = b.y0; y < b.y1; ++y) {
@@ -273,7 +273,7 @@ Box Stroking::to(std::span<const element::PenPoint> points) {
   }
   std::map<std::pair<int, int>, std::vector<Dab>> byTile;
   for (const auto& d : dabs) {
-    const Box b = intersect(boxOf(d), canvas_.frame());
+    const Box b = intersect(reachOf(d), canvas_.frame());
     if (b.empty()) continue;
     for (int v = Canvas::tileOf(b.y0); v <= Canvas::tileOf(b.y1 - 1); ++v)
       for (int u = Canvas::tileOf(b.x0); u <= Canvas::tileOf(b.x1 - 1); ++u) byTile[{u, v}].push_back(d);

@@ -10,7 +10,7 @@ namespace zentil::comp {
 namespace {
 
 constexpr double kAlong = 2, kAcross = 0.5;  ///< px between samples
-constexpr float kDarkest = 1e-4f;
+constexpr float kLeastLight = 1e-4f;
 
 /// A way in even steps, and which way is across at each.
 struct Stations {
@@ -60,7 +60,7 @@ cv::Mat unrolled(const image::Picture& p, const Stations& s, const std::vector<d
         for (int c = 0; c < 3; ++c) {
           const float v = (1 - fy) * ((1 - fx) * p.pixel(x, y)[c] + fx * p.pixel(x + 1, y)[c]) +
                           fy * ((1 - fx) * p.pixel(x, y + 1)[c] + fx * p.pixel(x + 1, y + 1)[c]);
-          out.at<cv::Vec3f>(i, k + half)[c] = std::log(std::max(v, kDarkest));
+          out.at<cv::Vec3f>(i, k + half)[c] = std::log(std::max(v, kLeastLight));
         }
       }
   });

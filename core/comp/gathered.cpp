@@ -21,10 +21,10 @@ using image::Picture;
 using map::MapPtr;
 using moment::Giver;
 
-constexpr double kFiner = 1.25;                     ///< fine pixels for one of the sharpest frame
-constexpr float kDarkest = 0.004f, kBrightest = 8;  ///< scene-linear; beyond these a ratio says nothing
+constexpr double kFiner = 1.25;              ///< fine pixels for one of the sharpest frame
+constexpr float kLeast = 0.004f, kMost = 8;  ///< scene-linear; beyond these a ratio says nothing
 
-const Gathered& sourceOf(const moment::Layer& layer) { return std::get<Gathered>(layer.source); }
+const Gathered& gatheredIn(const moment::Layer& layer) { return std::get<Gathered>(layer.source); }
 
 /// A coarse picture around the first frame, in which frames are compared.
 struct Coarse {
@@ -64,7 +64,7 @@ LightAround compared(const Sight& one, const Picture& sum, const Picture& have, 
       const float *a = one.colour.pixel(u, v), *b = sum.pixel(u, v);
       const float least = std::min({a[0], a[1], a[2], b[0], b[1], b[2]}),
                   most = std::max({a[0], a[1], a[2], b[0], b[1], b[2]});
-      if (least < kDarkest || most > kBrightest) continue;
+      if (least < kLeast || most > kMost) continue;
       LightTile t{coarse.at(u, v), {}};
       for (size_t c = 0; c < 3; ++c) t.logRatio[c] = std::log(b[c] / a[c]);
       tiles.push_back(t);
@@ -136,7 +136,7 @@ cv::Mat maskOf(const Picture& p) {
 }
 
 Gathering gather(const moment::Layer& layer, Workshop& workshop) {
-  const Gathered& source = sourceOf(layer);
+  const Gathered& source = gatheredIn(layer);
   const size_t n = layer.givers.size();
   const bool oneEach = source.together == element::Together::OneEach;
   const Box frame = layer.held->frameBox;
@@ -229,7 +229,7 @@ Gathering gather(const moment::Layer& layer, Workshop& workshop) {
 
 /// From the making's pixels to a stage's, or to what lies elsewhere there.
 MapPtr rideTo(const Making& m, const moment::StagePtr& there, Sees sees) {
-  const auto from = elsewhereOn(m.layer.place, there, sourceOf(m.layer).from.at(m.layer.frame));
+  const auto from = elsewhereOn(m.layer.place, there, gatheredIn(m.layer).from.at(m.layer.frame));
   return atTime(m, [&](const Making& at) { return rideOf(m.layer.place, at.here(), *from, sees, m.workshop); });
 }
 

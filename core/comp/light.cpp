@@ -15,10 +15,10 @@ namespace {
 
 using image::Picture;
 
-constexpr int kTile = 12;
+constexpr int kLightTile = 12;
 constexpr double kLeastFilled = 0.6;              ///< part of a tile that can be compared
-constexpr float kDarkest = 0.002f, kClipped = 8;  ///< scene-linear; beyond these a ratio says nothing
-constexpr double kTukey = 4.685;                  ///< 95% efficient for normal errors (Holland and Welsch 1977)
+constexpr float kTooDark = 0.002f, kClipped = 8;  ///< scene-linear; beyond these a ratio says nothing
+constexpr double kTukeyLight = 4.685;             ///< 95% efficient for normal errors (Holland and Welsch 1977)
 
 /// Tiles around the cover: the ratio of the plate to the source.
 std::vector<LightTile> tilesAround(const moment::Moment& moment, const moment::Layer& layer, Workshop& workshop) {
@@ -42,12 +42,12 @@ std::vector<LightTile> tilesAround(const moment::Moment& moment, const moment::L
   else
     cv::dilate(inside, near, cv::getStructuringElement(cv::MORPH_RECT, {2 * margin + 1, 2 * margin + 1}));
   std::vector<LightTile> tiles;
-  for (int y0 = region.y0; y0 + kTile <= region.y1; y0 += kTile)
-    for (int x0 = region.x0; x0 + kTile <= region.x1; x0 += kTile) {
+  for (int y0 = region.y0; y0 + kLightTile <= region.y1; y0 += kLightTile)
+    for (int x0 = region.x0; x0 + kLightTile <= region.x1; x0 += kLightTile) {
       std::array<double, 3> ours{}, theirs{};
       int n = 0;
-      for (int y = y0; y < y0 + kTile; ++y)
-        for (int x = x0; x < x0 + kTile; ++x) {
+      for (int y = y0; y < y0 + kLightTile; ++y)
+        for (int x = x0; x < x0 + kLightTile; ++x) {
           const int v = y - region.y0, u = x - region.x0;
           if (!near.at<uchar>(v, u) || (!whole && inside.at<uchar>(v, u)) || !(*a.seen.pixel(x, y) > 0) ||
               *unwanted.pixel(x, y) > 0.01f)
@@ -58,11 +58,11 @@ std::vector<LightTile> tilesAround(const moment::Moment& moment, const moment::L
           for (size_t c = 0; c < 3; ++c) ours[c] += s[c], theirs[c] += t[c];
           ++n;
         }
-      if (n < kLeastFilled * kTile * kTile) continue;
-      LightTile t{Vec2(x0 + kTile / 2.0, y0 + kTile / 2.0), {}};
+      if (n < kLeastFilled * kLightTile * kLightTile) continue;
+      LightTile t{Vec2(x0 + kLightTile / 2.0, y0 + kLightTile / 2.0), {}};
       bool bright = true;
       for (size_t c = 0; c < 3; ++c) {
-        bright = bright && ours[c] / n > kDarkest && theirs[c] / n > kDarkest;
+        bright = bright && ours[c] / n > kTooDark && theirs[c] / n > kTooDark;
         if (bright) t.logRatio[c] = std::log(theirs[c] / ours[c]);
       }
       if (bright) tiles.push_back(t);
@@ -85,7 +85,7 @@ Vec3 fitPlane(const std::vector<Vec2>& at, const std::vector<double>& values, bo
     const Eigen::VectorXd r = y - design * fit;
     std::vector<double> sizes(r.data(), r.data() + n);
     for (double& s : sizes) s = std::abs(s);
-    const double scale = kTukey * std::max(0.002, kSigmasOfMedian * medianOf(sizes));
+    const double scale = kTukeyLight * std::max(0.002, kSigmasOfMedian * medianOf(sizes));
     Mat3 normal = Mat3::Zero();
     Vec3 right = Vec3::Zero();
     for (long i = 0; i < n; ++i) {

@@ -13,7 +13,7 @@ namespace {
 using element::Paint;
 using image::Picture;
 
-const Paint& sourceOf(const moment::Layer& layer) { return std::get<Paint>(layer.source); }
+const Paint& paintIn(const moment::Layer& layer) { return std::get<Paint>(layer.source); }
 
 const moment::FileAt& fileOf(const moment::Layer& layer, const std::string& pattern) {
   for (const auto& f : layer.files)
@@ -24,7 +24,7 @@ const moment::FileAt& fileOf(const moment::Layer& layer, const std::string& patt
 /// What was painted elsewhere: where a picture that came back differs from the one that was sent. One of the shot's
 /// size lies as the plate does; one as large as the straight picture is bent.
 void layReturned(Canvas& canvas, const moment::Layer& layer, Workshop& workshop) {
-  const Paint& source = sourceOf(layer);
+  const Paint& source = paintIn(layer);
   if (source.sent.empty() || source.returned.empty()) return;
   const auto sent = workshop.frame(fileOf(layer, source.sent));
   const auto back = workshop.frame(fileOf(layer, source.returned));
@@ -76,7 +76,7 @@ void layReturned(Canvas& canvas, const moment::Layer& layer, Workshop& workshop)
 class Painted {
  public:
   Painted(const moment::Layer& layer, Workshop& workshop) : layer_(layer), workshop_(workshop) {
-    const Paint& source = sourceOf(layer);
+    const Paint& source = paintIn(layer);
     value::Hasher h;
     h.add("canvas").add(layer.below ? layer.below->key : 0).add(layer.held->key).add(layer.giversKey);
     for (const auto& f : layer.files)
@@ -131,7 +131,7 @@ std::shared_ptr<const Picture> paintedOn(const moment::Layer& layer, Workshop& w
 
 Stroking::Elsewhere elsewhereOf(const element::Brush& brush, const moment::Layer& layer, Workshop& workshop) {
   if (brush.ink != element::Ink::Clone || !brush.otherFrame) return {};
-  const auto needs = sourceOf(layer).needsAt(layer.frame);
+  const auto needs = paintIn(layer).needsAt(layer.frame);
   const element::Needs::Read read{brush.fromPlate, {}, brush.fromFrame};
   const auto which = static_cast<size_t>(std::find(needs.reads.begin(), needs.reads.end(), read) - needs.reads.begin());
   if (which >= layer.givers.size())

@@ -164,7 +164,7 @@ json removeThing(Shot& s, const json& e, const Context&) {
   return nullptr;
 }
 
-json renameThing(Shot& s, const json& e, const Context&) {
+json renameOne(Shot& s, const json& e, const Context&) {
   rename(s, textOf(e, "rename"), textOf(e, "to"));
   return nullptr;
 }
@@ -405,7 +405,7 @@ constexpr Edit kEdits[] = {
     {"moveKey", moveKey},
     {"add", addTo},
     {"remove", removeThing},
-    {"rename", renameThing},
+    {"rename", renameOne},
     {"copy", copyThing},
     {"move", moveThing},
     {"plane", addPlane},

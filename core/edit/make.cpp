@@ -16,7 +16,7 @@ using shot::Shot;
 
 std::string addSurface(Shot& shot, set::Surface s) {
   s.id = freshId(shot, 's');
-  if (s.name.empty()) s.name = std::string(nameOf(s.kind)) + " " + s.id.substr(1);
+  if (s.name.empty()) s.name = std::string(zentil::nameOf(s.kind)) + " " + s.id.substr(1);
   shot.surfaces.emplace_back(s);
   return s.id;
 }

@@ -5,24 +5,24 @@
 
 namespace zentil::shot {
 namespace {
-using Words = SourceWords<element::Checker>;
+using CheckerWords = SourceWords<element::Checker>;
 }
 
 template <>
-const char* Words::noun() {
+const char* CheckerWords::noun() {
   return "checker";
 }
 template <>
-const char* Words::tip() {
+const char* CheckerWords::tip() {
   return "A checkerboard on the chosen surface: it shows whether the camera sticks";
 }
 template <>
-bool Words::fromFiles() {
+bool CheckerWords::fromFiles() {
   return false;
 }
 
 template <>
-Sentence Words::sentence(const element::Element& e, const element::Checker&, const Wording& w) {
+Sentence CheckerWords::sentence(const element::Element& e, const element::Checker&, const Wording& w) {
   const std::string path = "elements." + e.id + ".";
   return {Wording::plain("Lay"),      w.choice(path + "source.lines", {"a checkerboard", "a grid"}),
           Wording::plain("of"),       w.number(path + "source.squareM"),
@@ -32,25 +32,25 @@ Sentence Words::sentence(const element::Element& e, const element::Checker&, con
 }
 
 template <>
-Sentence Words::details(const element::Element&, const element::Checker&, const Wording&) {
+Sentence CheckerWords::details(const element::Element&, const element::Checker&, const Wording&) {
   return {};
 }
 
 template <>
-std::vector<Action> Words::actions() {
+std::vector<Action> CheckerWords::actions() {
   return {};
 }
 
 template <>
-void Words::problems(const element::Element&, const element::Checker&, const Shot&, std::vector<Problem>&) {}
+void CheckerWords::problems(const element::Element&, const element::Checker&, const Shot&, std::vector<Problem>&) {}
 
 template <>
-std::optional<int> Words::pin(const element::Checker&) {
+std::optional<int> CheckerWords::pin(const element::Checker&) {
   return std::nullopt;
 }
 
 template <>
-element::Element Words::fresh(const Shot& shot, const std::string& surface, int frame) {
+element::Element CheckerWords::fresh(const Shot& shot, const std::string& surface, int frame) {
   element::Element e = onSurface(shot, surface);
   element::Checker c;
   c.frame = frame;

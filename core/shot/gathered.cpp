@@ -7,7 +7,7 @@
 
 namespace zentil::shot {
 namespace {
-using Words = SourceWords<element::Gathered>;
+using GatheredWords = SourceWords<element::Gathered>;
 
 const PlateUse* plateOf(const element::Gathered& g, const Shot& shot) {
   return g.plate.empty() ? &shot.worked() : shot.plateUse(g.plate);
@@ -29,20 +29,20 @@ std::string framesOf(const element::Gathered& g) {
 }  // namespace
 
 template <>
-const char* Words::noun() {
+const char* GatheredWords::noun() {
   return "fill";
 }
 template <>
-const char* Words::tip() {
+const char* GatheredWords::tip() {
   return "Fill a place on a surface from all frames that show it between them, without what has to go";
 }
 template <>
-bool Words::fromFiles() {
+bool GatheredWords::fromFiles() {
   return false;
 }
 
 template <>
-Sentence Words::sentence(const element::Element& e, const element::Gathered& g, const Wording& w) {
+Sentence GatheredWords::sentence(const element::Element& e, const element::Gathered& g, const Wording& w) {
   const std::string path = "elements." + e.id + ".";
   Sentence s = {Wording::plain("Fill"), placeWord(e, w), Wording::plain("from " + framesOf(g)),
                 w.choice(path + "source.together", {"part by part", "averaged"}),
@@ -59,12 +59,12 @@ Sentence Words::sentence(const element::Element& e, const element::Gathered& g, 
 }
 
 template <>
-Sentence Words::details(const element::Element& e, const element::Gathered&, const Wording& w) {
+Sentence GatheredWords::details(const element::Element& e, const element::Gathered&, const Wording& w) {
   return plateDetails(e, w);
 }
 
 template <>
-std::vector<Action> Words::actions() {
+std::vector<Action> GatheredWords::actions() {
   return {
       {"gatherAll", "Take all frames", "All frames of the shot, or some evenly among many, this one first"},
       {"gatherFewest", "Take the fewest", "The best frame, and those that show what it does not"},
@@ -77,8 +77,8 @@ std::vector<Action> Words::actions() {
 }
 
 template <>
-void Words::problems(const element::Element& e, const element::Gathered& g, const Shot& shot,
-                     std::vector<Problem>& out) {
+void GatheredWords::problems(const element::Element& e, const element::Gathered& g, const Shot& shot,
+                             std::vector<Problem>& out) {
   const PlateUse* plate = plateOf(g, shot);
   if (!plate) {
     out.push_back({fmt::format("\"{}\" takes its frames from a plate that is gone: choose another", e.name)});
@@ -107,12 +107,12 @@ void Words::problems(const element::Element& e, const element::Gathered& g, cons
 }
 
 template <>
-std::optional<int> Words::pin(const element::Gathered& g) {
+std::optional<int> GatheredWords::pin(const element::Gathered& g) {
   return g.frames.empty() ? std::nullopt : std::optional(g.frames.front());
 }
 
 template <>
-element::Element Words::fresh(const Shot& shot, const std::string& surface, int frame) {
+element::Element GatheredWords::fresh(const Shot& shot, const std::string& surface, int frame) {
   element::Element e = onSurface(shot, surface);
   element::Gathered g;
   g.frames = framesToGather(shot, e.place, g.plate, frame);

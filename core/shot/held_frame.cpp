@@ -7,24 +7,24 @@
 
 namespace zentil::shot {
 namespace {
-using Words = SourceWords<element::HeldFrame>;
+using HeldFrameWords = SourceWords<element::HeldFrame>;
 }
 
 template <>
-const char* Words::noun() {
+const char* HeldFrameWords::noun() {
   return "patch";
 }
 template <>
-const char* Words::tip() {
+const char* HeldFrameWords::tip() {
   return "Cover something with a piece of this frame: go to the frame where the place is clean, then click";
 }
 template <>
-bool Words::fromFiles() {
+bool HeldFrameWords::fromFiles() {
   return false;
 }
 
 template <>
-Sentence Words::sentence(const element::Element& e, const element::HeldFrame& h, const Wording& w) {
+Sentence HeldFrameWords::sentence(const element::Element& e, const element::HeldFrame& h, const Wording& w) {
   const std::string path = "elements." + e.id + ".";
   Sentence s;
   if (isCarried(e.place))
@@ -46,12 +46,12 @@ Sentence Words::sentence(const element::Element& e, const element::HeldFrame& h,
 }
 
 template <>
-Sentence Words::details(const element::Element& e, const element::HeldFrame&, const Wording& w) {
+Sentence HeldFrameWords::details(const element::Element& e, const element::HeldFrame&, const Wording& w) {
   return plateDetails(e, w);
 }
 
 template <>
-std::vector<Action> Words::actions() {
+std::vector<Action> HeldFrameWords::actions() {
   return {
       {"useFrame", "Use this frame", "Take the patch from the frame that is shown"},
       {"findFrames", "Find the best frame",
@@ -65,8 +65,8 @@ std::vector<Action> Words::actions() {
 }
 
 template <>
-void Words::problems(const element::Element& e, const element::HeldFrame& h, const Shot& shot,
-                     std::vector<Problem>& out) {
+void HeldFrameWords::problems(const element::Element& e, const element::HeldFrame& h, const Shot& shot,
+                              std::vector<Problem>& out) {
   const PlateUse* plate = h.plate.empty() ? &shot.worked() : shot.plateUse(h.plate);
   if (!plate) {
     out.push_back({fmt::format("\"{}\" takes its frame from a plate that is gone: choose another", e.name)});
@@ -84,12 +84,12 @@ void Words::problems(const element::Element& e, const element::HeldFrame& h, con
 }
 
 template <>
-std::optional<int> Words::pin(const element::HeldFrame& h) {
+std::optional<int> HeldFrameWords::pin(const element::HeldFrame& h) {
   return h.frame;
 }
 
 template <>
-element::Element Words::fresh(const Shot& shot, const std::string& surface, int frame) {
+element::Element HeldFrameWords::fresh(const Shot& shot, const std::string& surface, int frame) {
   element::Element e = onSurface(shot, surface);
   e.source = element::HeldFrame{frame, {}, {}};
   e.name = "Patch on " + nameOfPlace(shot, e.place);

@@ -8,7 +8,7 @@
 
 namespace zentil::shot {
 namespace {
-using Words = SourceWords<element::Paint>;
+using PaintWords = SourceWords<element::Paint>;
 using element::Ink;
 
 /// What a kind of stroke asks for, after its name.
@@ -46,20 +46,20 @@ void addInk(Sentence& s, const element::Brush& b, const std::string& path, const
 }  // namespace
 
 template <>
-const char* Words::noun() {
+const char* PaintWords::noun() {
   return "paint";
 }
 template <>
-const char* Words::tip() {
+const char* PaintWords::tip() {
   return "Paint on the picture as it stands on this frame; strokes go along with the chosen surface";
 }
 template <>
-bool Words::fromFiles() {
+bool PaintWords::fromFiles() {
   return false;
 }
 
 template <>
-Sentence Words::sentence(const element::Element& e, const element::Paint& p, const Wording& w) {
+Sentence PaintWords::sentence(const element::Element& e, const element::Paint& p, const Wording& w) {
   const std::string path = "elements." + e.id + ".", brush = path + "source.brush.";
   Sentence s = {Wording::plain("Paint on"), placeWord(e, w), Wording::plain("in the pixels of"),
                 w.number(path + "source.frame", "frame ")};
@@ -109,7 +109,7 @@ Sentence recipeOf(const Shot& shot, const element::Element& e, const element::St
 }
 
 template <>
-Sentence Words::details(const element::Element& e, const element::Paint& p, const Wording& w) {
+Sentence PaintWords::details(const element::Element& e, const element::Paint& p, const Wording& w) {
   const std::string brush = "elements." + e.id + ".source.brush.";
   Sentence s = {Wording::plain("Brush: flow"),
                 w.number(brush + "flow"),
@@ -131,7 +131,7 @@ Sentence Words::details(const element::Element& e, const element::Paint& p, cons
 }
 
 template <>
-std::vector<Action> Words::actions() {
+std::vector<Action> PaintWords::actions() {
   return {{"paint", "Paint", "Take the brush in hand; Alt and a click say where a clone is taken from"},
           {"takeStrokes", "Remove the last stroke", "Takes the last stroke out; undo brings it back"},
           {"sendOut", "Send to a painter\u2026",
@@ -140,7 +140,8 @@ std::vector<Action> Words::actions() {
 }
 
 template <>
-void Words::problems(const element::Element& e, const element::Paint& p, const Shot& shot, std::vector<Problem>& out) {
+void PaintWords::problems(const element::Element& e, const element::Paint& p, const Shot& shot,
+                          std::vector<Problem>& out) {
   const auto say = [&](const std::string& what) { out.push_back({fmt::format("\"{}\" {}", e.name, what)}); };
   if (shot.hasPlate() && !shot.worked().range().contains(p.frame))
     say(fmt::format("is painted on frame {}, which the plate does not have: choose another", p.frame));
@@ -177,12 +178,12 @@ void Words::problems(const element::Element& e, const element::Paint& p, const S
 }
 
 template <>
-std::optional<int> Words::pin(const element::Paint& p) {
+std::optional<int> PaintWords::pin(const element::Paint& p) {
   return p.frame;
 }
 
 template <>
-element::Element Words::fresh(const Shot& shot, const std::string& surface, int frame) {
+element::Element PaintWords::fresh(const Shot& shot, const std::string& surface, int frame) {
   element::Element e;
   if (shot.surfaces.empty() && shot.regions.empty())
     e.place = onTheScreen();  // where nothing carries it, it stays on the picture

@@ -7,24 +7,24 @@
 
 namespace zentil::shot {
 namespace {
-using Words = SourceWords<element::Picture>;
+using PictureWords = SourceWords<element::Picture>;
 }
 
 template <>
-const char* Words::noun() {
+const char* PictureWords::noun() {
   return "picture";
 }
 template <>
-const char* Words::tip() {
+const char* PictureWords::tip() {
   return "A still or a sequence laid on the chosen surface as it is, its aspect kept";
 }
 template <>
-bool Words::fromFiles() {
+bool PictureWords::fromFiles() {
   return true;
 }
 
 template <>
-Sentence Words::sentence(const element::Element& e, const element::Picture& p, const Wording& w) {
+Sentence PictureWords::sentence(const element::Element& e, const element::Picture& p, const Wording& w) {
   const std::string path = "elements." + e.id + ".";
   Sentence s = {Wording::plain("Lay"),
                 Wording::file(path + "source.files", std::filesystem::path(p.files.pattern).filename().string())};
@@ -43,7 +43,7 @@ Sentence Words::sentence(const element::Element& e, const element::Picture& p, c
 }
 
 template <>
-Sentence Words::details(const element::Element& e, const element::Picture& p, const Wording& w) {
+Sentence PictureWords::details(const element::Element& e, const element::Picture& p, const Wording& w) {
   const std::string path = "elements." + e.id + ".source.";
   Sentence s = {Wording::plain("\u00b7 moved by"), w.number(path + "shift"), Wording::plain("beyond its ends"),
                 w.choice(path + "beyond", {"nothing", "held", "looped"})};
@@ -58,25 +58,25 @@ Sentence Words::details(const element::Element& e, const element::Picture& p, co
 }
 
 template <>
-std::vector<Action> Words::actions() {
+std::vector<Action> PictureWords::actions() {
   return {{"drawMatte", "Draw its matte", "Click around where it is to be seen; click the first point to close"},
           {"mattePictures", "Matte pictures\u2026", "An image sequence as the matte"}};
 }
 
 template <>
-void Words::problems(const element::Element& e, const element::Picture& p, const Shot& shot,
-                     std::vector<Problem>& out) {
+void PictureWords::problems(const element::Element& e, const element::Picture& p, const Shot& shot,
+                            std::vector<Problem>& out) {
   grainProblems(e, shot, false, out);
   sequenceProblems(e, p.files, p.shift, p.beyond, shot, out);
 }
 
 template <>
-std::optional<int> Words::pin(const element::Picture&) {
+std::optional<int> PictureWords::pin(const element::Picture&) {
   return std::nullopt;
 }
 
 template <>
-element::Element Words::fresh(const Shot& shot, const std::string& surface, int) {
+element::Element PictureWords::fresh(const Shot& shot, const std::string& surface, int) {
   element::Element e;
   // In a picture of everything around there need not be a set.
   if (shot.projection == Projection::Sphere && shot.surfaces.empty())

@@ -5,24 +5,24 @@
 
 namespace zentil::shot {
 namespace {
-using Words = SourceWords<element::Relit>;
+using RelitWords = SourceWords<element::Relit>;
 }
 
 template <>
-const char* Words::noun() {
+const char* RelitWords::noun() {
   return "shadow";
 }
 template <>
-const char* Words::tip() {
+const char* RelitWords::tip() {
   return "Lift a shadow from the chosen surface: its own pixels stay and are lit as around it; or lay one";
 }
 template <>
-bool Words::fromFiles() {
+bool RelitWords::fromFiles() {
   return false;
 }
 
 template <>
-Sentence Words::sentence(const element::Element& e, const element::Relit&, const Wording& w) {
+Sentence RelitWords::sentence(const element::Element& e, const element::Relit&, const Wording& w) {
   const std::string path = "elements." + e.id + ".";
   Sentence s = {w.choice(path + "source.laid", {"Lift the shadow", "Lay a shadow"}),
                 Wording::plain("on"),
@@ -39,12 +39,12 @@ Sentence Words::sentence(const element::Element& e, const element::Relit&, const
 }
 
 template <>
-Sentence Words::details(const element::Element&, const element::Relit&, const Wording&) {
+Sentence RelitWords::details(const element::Element&, const element::Relit&, const Wording&) {
   return {};
 }
 
 template <>
-std::vector<Action> Words::actions() {
+std::vector<Action> RelitWords::actions() {
   return {{"drawMatte", "Draw its outline",
            "Click around the shadow's full dark; its edge is what the matte's softness makes"},
           {"measureShade", "Measure it here", "How much it lets through, from the surface on both sides of its edge"},
@@ -52,18 +52,18 @@ std::vector<Action> Words::actions() {
 }
 
 template <>
-void Words::problems(const element::Element& e, const element::Relit&, const Shot&, std::vector<Problem>& out) {
+void RelitWords::problems(const element::Element& e, const element::Relit&, const Shot&, std::vector<Problem>& out) {
   if (e.cover.empty())
     out.push_back({fmt::format("\"{}\" has no outline and changes all of its surface: draw one", e.name)});
 }
 
 template <>
-std::optional<int> Words::pin(const element::Relit&) {
+std::optional<int> RelitWords::pin(const element::Relit&) {
   return std::nullopt;
 }
 
 template <>
-element::Element Words::fresh(const Shot& shot, const std::string& surface, int) {
+element::Element RelitWords::fresh(const Shot& shot, const std::string& surface, int) {
   element::Element e = onSurface(shot, surface);
   e.source = element::Relit{};
   e.name = "Shadow on " + nameOfPlace(shot, e.place);

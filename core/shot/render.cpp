@@ -7,24 +7,24 @@
 
 namespace zentil::shot {
 namespace {
-using Words = SourceWords<element::Render>;
+using RenderWords = SourceWords<element::Render>;
 }
 
 template <>
-const char* Words::noun() {
+const char* RenderWords::noun() {
   return "CG";
 }
 template <>
-const char* Words::tip() {
+const char* RenderWords::tip() {
   return "A sequence rendered straight through the solved camera; it is bent once onto the plate";
 }
 template <>
-bool Words::fromFiles() {
+bool RenderWords::fromFiles() {
   return true;
 }
 
 template <>
-Sentence Words::sentence(const element::Element& e, const element::Render& r, const Wording& w) {
+Sentence RenderWords::sentence(const element::Element& e, const element::Render& r, const Wording& w) {
   const std::string path = "elements." + e.id + ".";
   Sentence s = {Wording::plain("Bend"),
                 Wording::file(path + "source.files", std::filesystem::path(r.files.pattern).filename().string() + ","),
@@ -45,7 +45,7 @@ Sentence Words::sentence(const element::Element& e, const element::Render& r, co
 }
 
 template <>
-Sentence Words::details(const element::Element& e, const element::Render& r, const Wording& w) {
+Sentence RenderWords::details(const element::Element& e, const element::Render& r, const Wording& w) {
   const std::string path = "elements." + e.id + ".source.";
   Sentence s = {Wording::plain("\u00b7 moved by"), w.number(path + "shift"), Wording::plain("beyond its ends"),
                 w.choice(path + "beyond", {"nothing", "held", "looped"})};
@@ -61,23 +61,24 @@ Sentence Words::details(const element::Element& e, const element::Render& r, con
 }
 
 template <>
-std::vector<Action> Words::actions() {
+std::vector<Action> RenderWords::actions() {
   return {};
 }
 
 template <>
-void Words::problems(const element::Element& e, const element::Render& r, const Shot& shot, std::vector<Problem>& out) {
+void RenderWords::problems(const element::Element& e, const element::Render& r, const Shot& shot,
+                           std::vector<Problem>& out) {
   if (!r.shadow) grainProblems(e, shot, false, out);
   sequenceProblems(e, r.files, r.shift, r.beyond, shot, out);
 }
 
 template <>
-std::optional<int> Words::pin(const element::Render&) {
+std::optional<int> RenderWords::pin(const element::Render&) {
   return std::nullopt;
 }
 
 template <>
-element::Element Words::fresh(const Shot&, const std::string&, int) {
+element::Element RenderWords::fresh(const Shot&, const std::string&, int) {
   element::Element e;
   e.source = element::Render{};
   e.place = element::throughCamera();

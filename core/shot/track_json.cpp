@@ -12,7 +12,7 @@ using nlohmann::json;
 namespace zentil {
 namespace {
 
-constexpr int kMostFrames = 2000000;
+constexpr int kLongestTrack = 2000000;
 
 /// A number that a frame, an id or a count can be.
 int wholeFrom(const json& j) {
@@ -84,7 +84,7 @@ void fromJson(const json& list, Tracks& out) {
         p = end;
       }
     }
-    if (t.at.size() > kMostFrames) throw Error(fmt::format("track {} is longer than any shot", t.id), "");
+    if (t.at.size() > kLongestTrack) throw Error(fmt::format("track {} is longer than any shot", t.id), "");
     out.push_back(std::move(t));
   }
 }

@@ -46,14 +46,12 @@ struct Laid {
   Vec3 operator()(const Vec3& x) const { return size * (turn * x) + shift; }
 };
 
-Vec3 centreOf(const View& v) { return -v.turn.transpose() * v.place; }
-
 /// The first camera at the origin, looking along -Z with Y up.
 Laid asFirstCamera(const Reconstruction& w) {
   for (int f = w.range.first; f <= w.range.last; ++f)
     if (w.view(f)) {
       const Mat3 turn = kFlip * w.view(f)->turn;
-      return {turn, -turn * centreOf(*w.view(f)), 1};
+      return {turn, -turn * w.view(f)->centre(), 1};
     }
   return {};
 }
@@ -66,7 +64,7 @@ Laid asGiven(const Reconstruction& w, const camera::CameraPath& path) {
   for (const auto& [f, pose] : path.poses) {
     if (!w.range.contains(f) || !w.view(f)) continue;
     turns += pose.rotation * kFlip * w.view(f)->turn;
-    mine += centreOf(*w.view(f)), given += pose.position, ++n;
+    mine += w.view(f)->centre(), given += pose.position, ++n;
   }
   const Eigen::JacobiSVD<Mat3> svd(turns, Eigen::ComputeFullU | Eigen::ComputeFullV);
   Laid out;
@@ -75,7 +73,7 @@ Laid asGiven(const Reconstruction& w, const camera::CameraPath& path) {
   double both = 0, own = 0;
   for (const auto& [f, pose] : path.poses) {
     if (!w.range.contains(f) || !w.view(f)) continue;
-    const Vec3 c = out.turn * (centreOf(*w.view(f)) - mine);
+    const Vec3 c = out.turn * (w.view(f)->centre() - mine);
     both += c.dot(pose.position - given), own += c.squaredNorm();
   }
   if (own > 1e-18 && both > 0) out.size = both / own;
@@ -104,7 +102,7 @@ SolveAnswer answerFrom(const SolveProblem& s, const Solved& solved, const camera
       continue;
     }
     const View& v = *w.view(f);
-    out.camera.poses[f] = {laid(centreOf(v)), laid.turn * v.turn.transpose() * kFlip, w.inner.f * v.zoom * mm};
+    out.camera.poses[f] = {laid(v.centre()), laid.turn * v.turn.transpose() * kFlip, w.inner.f * v.zoom * mm};
   }
   if (s.zooming()) out.camera.focalMm = out.camera.poses.begin()->second.focalMm;
   out.lens = s.lens;

@@ -27,7 +27,7 @@ struct Slope {
   Mat25 inner;
 };
 
-bool slopeOf(const View& v, const Intrinsics& c, const Vec3& world, const Vec2& seen, Slope& s) {
+bool slopesAt(const View& v, const Intrinsics& c, const Vec3& world, const Vec2& seen, Slope& s) {
   const Vec3 y = v.turn * world, p = y + v.place;
   if (!(p.z() > 1e-9)) return false;
   const double iz = 1 / p.z(), nx = p.x() * iz, ny = p.y() * iz;
@@ -224,7 +224,7 @@ class Bundle {
         const Sight& sight = sights_[static_cast<size_t>(i)];
         MatB3& cross = cross_[static_cast<size_t>(i)];
         Slope d;
-        if (!slopeOf(views_[static_cast<size_t>(sight.view)], inner_, points_[k], sight.at, d)) {
+        if (!slopesAt(views_[static_cast<size_t>(sight.view)], inner_, points_[k], sight.at, d)) {
           cross.setZero();
           continue;
         }

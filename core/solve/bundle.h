@@ -17,6 +17,8 @@ struct View {
   double zoom = 1;  ///< its focal length over Intrinsics::f
   /// Its own lens, where that changes through the shot; held. Nothing: Intrinsics::lens.
   std::shared_ptr<const lens::Lens> lens = nullptr;
+  /// Where it stands in the world.
+  Vec3 centre() const { return -turn.transpose() * place; }
 };
 
 /// What all views share: a point seen from the camera at (x, y, 1) lands where the lens takes (x, y) in front of a body

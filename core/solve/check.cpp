@@ -28,8 +28,6 @@ std::vector<double> byView(const std::vector<Probe>& probes, const std::vector<d
   return sum;
 }
 
-Vec3 centreOf(const View& v) { return -v.turn.transpose() * v.place; }
-
 }  // namespace
 
 CheckAnswer checkOf(const Reconstruction& given, int width, int height, const Job& job) {
@@ -95,7 +93,7 @@ CheckAnswer checkOf(const Reconstruction& given, int width, int height, const Jo
     // The refined view in the given world.
     const Mat3 turn = own.views[i].turn * laid.turn.transpose();
     degrees.push_back(Eigen::AngleAxisd(views[i].turn * turn.transpose()).angle() / kDegree);
-    metres.push_back((centreOf(views[i]) - laid(centreOf(own.views[i]))).norm());
+    metres.push_back((views[i].centre() - laid(own.views[i].centre())).norm());
     slips.push_back(apart[i]);
   }
   out.expectedPx = medianOf(expected);

@@ -182,8 +182,10 @@ double Evidence::median() const {
   return medianOf(all);
 }
 
-Evidence evidenceOf(const Reconstruction& world, BundleQuestion q, int width, int height, const Job& job) {
+Evidence evidenceOf(const Reconstruction& world, const BundleQuestion& question, int width, int height,
+                    const Job& job) {
   Evidence out;
+  BundleQuestion q = question;
   q.turning = world.turning();
   int count = 0;
   for (int f = world.range.first; f <= world.range.last; ++f) count += world.view(f).has_value();

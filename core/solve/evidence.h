@@ -5,9 +5,12 @@
 #include <string>
 #include <vector>
 
-#include "core/solve/reconstruction.h"
+#include "core/base/job.h"
 
 namespace zentil::solve {
+
+class Reconstruction;
+struct BundleQuestion;
 
 /// How well each part of each frame is held: what is put into the scene there will slip by about so much.
 struct Evidence {
@@ -39,7 +42,8 @@ struct Evidence {
 /// which the formal covariance does not know: it is scaled by what two solves from half of the tracks each differ by
 /// (a jackknife over tracks; Efron and Stein 1981), each track counting alike. `question` is that of the last bundle.
 /// Of long ranges every few frames are looked at.
-Evidence evidenceOf(const Reconstruction& world, BundleQuestion question, int width, int height, const Job& job = {});
+Evidence evidenceOf(const Reconstruction& world, const BundleQuestion& question, int width, int height,
+                    const Job& job = {});
 
 /// Sentences on the weak sides: which, in which frames, by how much: where what is put there may slip far more than
 /// elsewhere, or hardly a track is.

@@ -7,13 +7,13 @@ namespace zentil::track {
 using image::Picture;
 
 namespace {
-constexpr int kLarge = 1500;  ///< pixels across
+constexpr int kLargeFrame = 1500;  ///< pixels across
 }
 
 std::vector<Vec2> featuresOf(const Picture& frame, const FollowQuestion& q, const std::vector<Vec2>& taken,
                              const Picture* allowed) {
   // Large frames are looked at in half their size: a corner need not be met to the pixel.
-  const int half = frame.data.width() > kLarge ? 2 : 1;
+  const int half = frame.data.width() > kLargeFrame ? 2 : 1;
   const cv::Mat whole(frame.data.height(), frame.data.width(), CV_32F, const_cast<float*>(frame.values.data()));
   cv::Mat smooth, strength;
   if (half == 2)

@@ -12,8 +12,8 @@ namespace zentil::track {
 
 namespace {
 
-constexpr double kAlike = 0.7;  ///< least correlation with the pattern, step by step
-constexpr double kAgain = 0.9;  ///< and when it is found again after it was lost
+constexpr double kAlikeStep = 0.7;  ///< least correlation with the pattern, step by step
+constexpr double kAgain = 0.9;      ///< and when it is found again after it was lost
 
 constexpr double kSecond = 0.9;  ///< most that the second best place may be alike, over the best
 
@@ -50,7 +50,7 @@ std::optional<Vec2> searched(const Pyramid& from, const Vec2& was, const Pyramid
   // Planks look like planks: where another place is nearly as much alike, neither is believed.
   correlation(cv::Rect(best.x - 4, best.y - 4, 9, 9) & cv::Rect(0, 0, correlation.cols, correlation.rows)) = -1;
   cv::minMaxLoc(correlation, nullptr, &next);
-  if (most < kAlike || next > kSecond * most) return std::nullopt;
+  if (most < kAlikeStep || next > kSecond * most) return std::nullopt;
   return Vec2(area.x + best.x, area.y + best.y) + was - Vec2(pattern.x, pattern.y);
 }
 
@@ -158,7 +158,7 @@ Track followHand(const FrameSource& source, const Track& track, int from, int to
         if (!guess) continue;
         Pattern::Pose p{*guess, pose.shape};
         const auto answer = pattern->find(now->grey(), p);
-        if (!answer.found || answer.correlation < (lost ? kAgain : kAlike) || !inside(p.at)) continue;
+        if (!answer.found || answer.correlation < (lost ? kAgain : kAlikeStep) || !inside(p.at)) continue;
         const auto unlike = pattern->misfit(now->grey(), p);
         // What is found again lies where what is around it went: elsewhere something else looks alike.
         if (lost && (p.at - pose.at).norm() > hand.half) continue;

@@ -17,7 +17,7 @@ using image::Picture;
 
 namespace {
 
-constexpr double kAlike = 0.6;  ///< least correlation
+constexpr double kAlikeRegion = 0.6;  ///< least correlation
 constexpr int kRounds = 40;
 constexpr int kPixels = 30000;  ///< looked at on each level, at most
 constexpr double kTukey = 4.7;  ///< residuals beyond this many spreads count nothing (Beaton and Tukey 1974)
@@ -200,7 +200,7 @@ PlaneAnswer registerLevel(const Template& t, const cv::Mat& to, double size, con
   return out;
 }
 
-std::vector<cv::Mat> levelsOf(const Picture& p, int count) {
+std::vector<cv::Mat> halvedFrom(const Picture& p, int count) {
   std::vector<cv::Mat> out = {asMat(p)};
   for (int l = 1; l < count; ++l) {
     cv::Mat smaller;
@@ -294,7 +294,7 @@ PlaneAnswer registerPlane(const Picture& from, const Picture& to, const std::vec
   for (const Vec2& p : outline) lo = lo.cwiseMin(p), hi = hi.cwiseMax(p);
   // Down to where the region is some twenty pixels wide.
   const int count = std::clamp(static_cast<int>(std::log2(std::max(1.0, (hi - lo).minCoeff()) / 20)) + 1, 1, 5);
-  const auto a = levelsOf(from, count), b = levelsOf(to, count);
+  const auto a = halvedFrom(from, count), b = halvedFrom(to, count);
   PlaneAnswer out;
   for (int l = count - 1; l >= 0; --l) {
     const double size = std::pow(0.5, l);
@@ -307,7 +307,7 @@ PlaneAnswer registerPlane(const Picture& from, const Picture& to, const std::vec
     if (answer.found || l == 0) out = answer;
     if (answer.found) motion = scaled(m, 1 / size);
   }
-  out.found = out.found && out.correlation > kAlike;
+  out.found = out.found && out.correlation > kAlikeRegion;
   return out;
 }
 

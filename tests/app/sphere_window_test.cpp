@@ -4,6 +4,7 @@
 #include <QPushButton>
 #include <QWheelEvent>
 
+#include "core/comp/layer.h"
 #include "core/image/write.h"
 #include "core/view/view.h"
 #include "tests/app/window.h"
@@ -160,6 +161,46 @@ TEST(SphereWindow, TheWorldIsStoodUprightByAClickAndByLines) {
   const Vec3 now = w.shot().camera->poses.at(2).rotation * standsOn(1).transpose() * Vec3::UnitY();
   EXPECT_LT(std::acos(std::min(1.0, now.y())) * 180 / M_PI, 0.05);
   EXPECT_TRUE(w.find<QLabel>("lensAnswer")->text().contains("upright"));
+}
+
+TEST(SphereWindow, APatchStraightDownStandsWithTheWorld) {
+  const test::Folder folder;
+  auto shot = turning(folder, 4);
+  auto path = std::make_shared<camera::CameraPath>();
+  path->backWidthMm = 36, path->backHeightMm = 18, path->focalMm = 18;
+  for (int f = 1; f <= 4; ++f) path->poses[f] = {Vec3::Zero(), standsOn(f), 18};
+  shot.camera = path;
+  image::Picture disc(128, 128, 4, 0.0f);
+  for (int y = 0; y < 128; ++y)
+    for (int x = 0; x < 128; ++x)
+      if (std::hypot(x - 63.5, y - 63.5) < 50) std::fill_n(disc.pixel(x, y), 4, 1.0f), disc.pixel(x, y)[1] = 0;
+  image::WriteOptions alpha;
+  alpha.alpha = true;
+  image::writePicture(folder / "disc.0001.exr", disc, alpha);
+  Window w(shot, folder);
+  w.station("Work");
+  w.window.loadFile({app::FileWish::For::NewElement, "picture"},
+                    QString::fromStdString((folder / "disc.0001.exr").string()));
+  ASSERT_EQ(w.shot().elements.size(), 1U) << w.notice().toStdString();
+  w.click("more");
+  w.type("pitch", "-90");
+  w.type("fovDegrees", "50");
+  w.choose("ofWorld", "standing with the world");
+  ASSERT_TRUE(w.settle());
+  // Straight down of the world is covered on every frame, wherever the sphere has that.
+  for (int f = 1; f <= 4; ++f) {
+    const auto built = comp::buildFrame(moment::Timeline::of(w.shot())->at(f), w.window.engine().workshop(), {});
+    for (const Vec3& way : {Vec3(0, -1, 0.01), Vec3(0.15, -1, -0.1)}) {
+      Vec2 at;
+      ASSERT_TRUE(view::Sphere(kWide, kHigh, standsOn(f)).see(way, at));
+      EXPECT_NEAR(built.pixel(static_cast<int>(at.x()), static_cast<int>(at.y()))[1], 0, 0.02) << f;
+    }
+    Vec2 at;
+    ASSERT_TRUE(view::Sphere(kWide, kHigh, standsOn(f)).see(Vec3(0.6, -1, 0), at));
+    EXPECT_GT(built.pixel(static_cast<int>(at.x()), static_cast<int>(at.y()))[1], 0.05) << f;
+  }
+  w.key(Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_FALSE(std::get<element::InFlatView>(w.shot().elements[0].place).ofWorld);
 }
 
 }  // namespace

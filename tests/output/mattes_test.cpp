@@ -154,7 +154,7 @@ TEST(Mattes, ShapesAreCarriedToEveryFrame) {
       output::writeShapes(*timeline, {{"m1", "face of the wall"}}, {1001, 1003, 1005}, folder / "out", w);
   ASSERT_EQ(written.files.size(), 4U);
   EXPECT_TRUE(written.notes.empty());
-  std::ifstream in(folder / "out/walk_face_of_the_wall.json");
+  std::ifstream in(written.files.back());
   const auto all = nlohmann::json::parse(in);
   ASSERT_EQ(all["frames"].size(), 3U);
   for (const auto& f : all["frames"]) {
@@ -171,13 +171,13 @@ TEST(Mattes, ShapesAreCarriedToEveryFrame) {
     const double iou = cv::sum(cv::min(ours, truth))[0] / cv::sum(cv::max(ours, truth))[0];
     EXPECT_GT(iou, 0.995) << f["frame"];
   }
-  std::ifstream svg(folder / "out/walk_face_of_the_wall.1005.svg");
+  std::ifstream svg(written.files[2]);
   const std::string text{std::istreambuf_iterator<char>(svg), {}};
   EXPECT_NE(text.find("<path fill=\"#fff\" d=\"M"), std::string::npos);
   EXPECT_NE(text.find("viewBox=\"0 0 320 180\""), std::string::npos);
   // Written again over its own; never over somebody else's; what is no shape is said.
   EXPECT_EQ(output::writeShapes(*timeline, {{"m1", "face of the wall"}}, {1001}, folder / "out", w).files.size(), 2U);
-  std::ofstream(folder / "out/walk_face_of_the_wall.1001.svg") << "<svg>another's</svg>";
+  std::ofstream(written.files[0]) << "<svg>another's</svg>";
   EXPECT_NE(test::errorOf([&] {
               output::writeShapes(*timeline, {{"m1", "face of the wall"}}, {1001}, folder / "out", w);
             }).find("did not write"),

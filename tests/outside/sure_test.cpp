@@ -16,8 +16,8 @@ namespace {
 
 test::TrackedSetup forwards(unsigned seed) {
   test::TrackedSetup s;
-  s.seed = seed, s.frames = 40, s.count = 220;
-  s.step = 0, s.turn = 0.001, s.ahead = 0.06, s.depth = 3;
+  s.seed = seed, s.frames = 30, s.count = 150;
+  s.step = 0, s.turn = 0.001, s.ahead = 0.08, s.depth = 3;
   s.noisePx = 0.05, s.sharedPx = 0.15;
   s.lens = test::radial(-0.08, 0);  // k2 is not asked for
   return s;
@@ -142,7 +142,7 @@ TEST(SureOutside, StandardErrorsHoldTheTruthOnStraightAheadMoves) {
 TEST(SureOutside, AFreeSolveOfATurningCameraIsDoubted) {
   for (unsigned seed = 1; seed <= 10; ++seed) {
     test::TrackedSetup setup;
-    setup.seed = seed, setup.step = 0, setup.ahead = 0, setup.turn = 0.006 + 0.002 * seed, setup.frames = 30;
+    setup.seed = seed, setup.step = 0, setup.ahead = 0, setup.turn = 0.006 + 0.002 * seed, setup.frames = 24;
     const test::TrackedScene scene(setup);
     solve::SolveQuestion q;
     q.kind = solve::Kind::Free;

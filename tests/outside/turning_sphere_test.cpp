@@ -21,7 +21,7 @@ using namespace zentil;
 
 namespace {
 
-constexpr int kWide = 1024, kHigh = 512, kFirst = 1001, kFrames = 12;
+constexpr int kWide = 1024, kHigh = 512, kFirst = 1001, kFrames = 10;
 constexpr double kDegree = M_PI / 180;
 
 /// A yard: a floor, four walls and some boxes, each of a texture of its own, under a sky; plumb poles at the corners.
@@ -59,7 +59,7 @@ void render(const std::filesystem::path& file, const Mat3& rotation, const Vec3&
                                     povVector(at), povVector(rotation.col(0)), povVector(rotation.col(1)),
                                     povVector(-rotation.col(2)));
   std::string printed;
-  ASSERT_EQ(test::runCommand(fmt::format("povray +W{} +H{} +A0.1 +AM2 +R3 -D Output_File_Type=E File_Gamma=1.0 +O{} "
+  ASSERT_EQ(test::runCommand(fmt::format("povray +W{} +H{} +A0.1 +AM2 +R2 -D Output_File_Type=E File_Gamma=1.0 +O{} "
                                          "+I{} 2>&1",
                                          width, width / 2, file.string(), pov.string()),
                              &printed),
