@@ -39,7 +39,7 @@ double angle(const Vec3& a, const Vec3& b) { return std::atan2(a.cross(b).norm()
 template <typename T>
 void apart(const Eigen::Matrix<T, 3, 1>& expected, const Vec3& seen, const Eigen::Matrix<T, 3, 1>& travel, T* out) {
   using V = Eigen::Matrix<T, 3, 1>;
-  const V s = seen.cast<T>();
+  const V s(T(seen.x()), T(seen.y()), T(seen.z()));
   const V across = expected.cross(travel);
   // Near where things come from nothing says across what they move: there the direction is worth as much as it is long.
   const T length = ceres::sqrt(across.squaredNorm() + T(1e-6));

@@ -52,8 +52,8 @@ struct Key {
 
 class Turning {
  public:
-  Turning(const track::FrameSource& frames, const track::AllowedSource& allowed, int width)
-      : frames_(frames), allowed_(allowed), plateWidth_(width), faces_(std::min(width, kMostWidth)) {}
+  Turning(const track::AllowedSource& allowed, int width)
+      : allowed_(allowed), plateWidth_(width), faces_(std::min(width, kMostWidth)) {}
 
   void begin(int frame, const image::Picture& picture) {
     key_ = keyFrom(frame, picture, Mat3::Identity(), 0);
@@ -201,7 +201,6 @@ class Turning {
         first.push_back(key_.features[i].way), second.push_back(ways[i]);
   }
 
-  const track::FrameSource& frames_;
   const track::AllowedSource& allowed_;
   int plateWidth_;
   Faces faces_;
@@ -229,7 +228,7 @@ Turns turnsOf(const track::FrameSource& frames, const FrameRange& range, const J
                               whole->display.height()),
                   "A picture of everything around is 2:1; say at Plate what this one is");
     if (whole && !turning) {
-      turning.emplace(frames, allowed, whole->display.width());
+      turning.emplace(allowed, whole->display.width());
       turning->begin(f, small(*whole));
       continue;
     }

@@ -66,7 +66,7 @@ around::Upright standUprightByLines(shot::Shot& s) {
   std::vector<std::vector<Vec3>> lines;
   for (const auto& line : s.lines)
     if (line.on) lines.push_back(waysOf(s, line));
-  const auto found = around::uprightBy(lines, Vec3::UnitY(), kHandPx * 360 / s.width);
+  auto found = around::uprightBy(lines, Vec3::UnitY(), kHandPx * 360 / s.width);
   turnWorld(s, around::bringingUp(found.up));
   return found;
 }
