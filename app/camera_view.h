@@ -5,6 +5,7 @@
 
 #include "app/drawn_editor.h"
 #include "app/line_editor.h"
+#include "app/looks.h"
 #include "app/painter.h"
 #include "app/pickers.h"
 #include "app/region_editor.h"
@@ -54,7 +55,7 @@ class CameraView : public WorldView {
  private:
   QRectF imageRect(const QImage& image) const;
   bool straight() const;
-  std::shared_ptr<const steady::Look> look() const { return session_->look(session_->frame()); }
+  std::shared_ptr<const steady::Look> look() const { return session_->looks().at(session_->frame()); }
   bool flat() const;  ///< a flat view out of a sphere, which is steered by dragging
   void paintGrid(QPainter& p) const;
   void paintTracks(QPainter& p) const;

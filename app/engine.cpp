@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "app/background.h"
+#include "app/looks.h"
 #include "app/shown_picture.h"
 #include "core/base/hash.h"
 #include "core/base/parallel.h"
@@ -177,7 +178,7 @@ Engine::Key Engine::keyOf(int frame, Layer layer) const {
                           static_cast<uint64_t>(v.straight) << 16 | static_cast<uint64_t>(session_->draft()) << 17,
                       7);
   h = hashOf(bits(v.exposure), hashOf(bits(v.gamma), h));
-  if (const auto look = session_->look(frame)) h = hashOf(look->key(), h);
+  if (const auto look = session_->looks().at(frame)) h = hashOf(look->key(), h);
   if (layer == Layer::Difference) h = hashOf(bits(v.differenceGain), h);
   return {momentKey(frame), h, frame};
 }
@@ -227,7 +228,7 @@ void Engine::pump() {
     making_[w.key] = true;
     const auto timeline = session_->timeline();
     const View view = session_->view();
-    const Looked look = session_->look(w.frame);
+    const Looked look = session_->looks().at(w.frame);
     const bool draft = session_->draft();
     const auto workshop = workshop_;
     const QPointer<Engine> self(this);

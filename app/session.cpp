@@ -11,6 +11,7 @@
 #include <utility>
 
 #include "app/background.h"
+#include "app/looks.h"
 #include "core/base/error.h"
 #include "core/base/files.h"
 #include "core/edit/things.h"
@@ -19,7 +20,7 @@
 
 namespace zentil::app {
 
-Session::Session(QObject* parent) : QObject(parent) {
+Session::Session(QObject* parent) : QObject(parent), looks_(new Looks(this)) {
   // Edits are in the autosave within five seconds: a crash costs no more.
   autosave_.setInterval(4000);
   connect(&autosave_, &QTimer::timeout, this, &Session::autosaveNow);
@@ -415,64 +416,6 @@ void Session::chooseAlso(const std::string& thing) {
   else if (now.size() > 1)
     now.erase(it);
   chooseThings(now);
-}
-
-const steady::Path* Session::steadyPath() {
-  if (steadyRevision_ != history_.revision()) {
-    steadyRevision_ = history_.revision();
-    const auto& s = shot();
-    SteadyOf now{s.camera, s.lens, s.steady, s.spots, s.range, s.width, s.height, s.projection};
-    if (steadyOf_ != now) {
-      steadyOf_ = std::move(now);
-      steady_.reset(), steadyProblem_.clear();
-      if (s.steady.hold == shot::Hold::Runs) {
-        // A program to be solved; the window goes on meanwhile.
-        steadyProblem_ = tr("The runs are being worked out.");
-        inBackground(steadying_, [self = QPointer<Session>(this), shot = snapshot(), of = *steadyOf_] {
-          std::optional<steady::Path> path;
-          QString problem;
-          try {
-            path = steady::pathOf(*shot);
-          } catch (const std::exception& e) {
-            problem = QString::fromStdString(e.what());
-          }
-          inInterface([self, of, path, problem] {
-            if (!self || self->steadyOf_ != of) return;
-            self->steady_ = path, self->steadyProblem_ = problem;
-            self->looks_.clear();
-            emit self->steadied();
-            emit self->viewChanged();
-          });
-        });
-      } else if (s.steady.hold != shot::Hold::Nothing || s.steady.level) {
-        try {
-          steady_ = steady::pathOf(s);
-        } catch (const std::exception& e) {
-          steadyProblem_ = QString::fromStdString(e.what());
-        }
-      }
-    }
-  }
-  return steady_ ? &*steady_ : nullptr;
-}
-
-std::shared_ptr<const steady::Look> Session::look(int frame) {
-  const bool flat = view_.straight && shot().projection == shot::Projection::Sphere;
-  if (!view_.steady && !flat) return nullptr;
-  const auto* path = view_.steady ? steadyPath() : nullptr;
-  if (path && !path->looks.count(frame)) path = nullptr;
-  if (!path && !flat) return nullptr;
-  if (const std::pair now(history_.revision(), view_); looksOf_ != now) looks_.clear(), looksOf_ = now;
-  auto& kept = looks_[frame];
-  if (!kept)
-    kept = std::make_shared<const steady::Look>(flat ? steady::flatLook(shot(), path, frame, view_.steer)
-                                                     : steady::lookAt(shot(), *path, frame));
-  return kept;
-}
-
-QString Session::steadyProblem() {
-  steadyPath();
-  return steadyProblem_;
 }
 
 void Session::chooseSpot(const QString& id) {

@@ -4,7 +4,6 @@
 #include <QObject>
 #include <QThreadPool>
 #include <QTimer>
-#include <map>
 #include <memory>
 #include <set>
 
@@ -38,6 +37,8 @@ struct View {
   bool operator==(const View&) const = default;
 };
 
+class Looks;
+
 /// The open shot with its history and file, and what is being looked at: the playhead, what is chosen, the tool in
 /// hand. Everything the window shows is read from here, and every edit goes through edit().
 class Session : public QObject {
@@ -51,12 +52,8 @@ class Session : public QObject {
   std::shared_ptr<const shot::Shot> snapshot() const;  ///< the same value, safe to hand to another thread
   /// Its moments, with the files as they were when the shot, or a file, last changed.
   moment::TimelinePtr timeline() const;
-  /// How the picture is steadied, or null: that is not asked, cannot be, or is being worked out (see steadyProblem;
-  /// steadied() tells).
-  const steady::Path* steadyPath();
-  QString steadyProblem();
-  /// How a frame is looked at, where it is neither as shot nor without its lens alone; else null.
-  std::shared_ptr<const steady::Look> look(int frame);
+  /// How its pictures are looked at, where that takes more than the view's own words.
+  Looks& looks() const { return *looks_; }
   /// Files have changed on disk: moments are evaluated anew.
   void filesChanged();
   void edit(const shot::Shot& next, const QString& what, const QString& series = {});
@@ -145,7 +142,6 @@ class Session : public QObject {
   void recoveryChanged();  ///< unsaved edits were found, taken or dropped
   void frameChanged(int frame);
   void viewChanged();
-  void steadied();  ///< how it is steadied is known now
   void chosenChanged();
   void stationChanged();
   void toolChanged();
@@ -160,24 +156,7 @@ class Session : public QObject {
   shot::History history_;
   mutable std::shared_ptr<const shot::Shot> snapshot_;
   mutable moment::TimelinePtr timeline_;
-  /// What a steadied camera is worked out from.
-  struct SteadyOf {
-    std::shared_ptr<const camera::CameraPath> camera;
-    lens::Lens lens;
-    shot::Steady steady;
-    std::vector<set::Spot> spots;
-    FrameRange range;
-    int width = 0, height = 0;
-    shot::Projection projection = shot::Projection::Camera;
-    bool operator==(const SteadyOf&) const = default;
-  };
-  std::optional<SteadyOf> steadyOf_;
-  unsigned steadyRevision_ = ~0U;  ///< the one that it was last compared at
-  std::optional<steady::Path> steady_;
-  std::map<int, std::shared_ptr<const steady::Look>> looks_;  ///< as they were last asked for, by frame
-  std::pair<unsigned, View> looksOf_;
-  QString steadyProblem_;
-  QThreadPool steadying_;
+  Looks* looks_;  ///< its child
   QString file_, recoverable_;
   QString damaged_;   ///< the file that could not be read, whose edits are recoverable; empty: those of this shot
   Stamp savedAs_;     ///< of the shot's file, when it was read or written

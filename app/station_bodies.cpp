@@ -5,6 +5,7 @@
 #include <filesystem>
 
 #include "app/ledger.h"
+#include "app/looks.h"
 #include "app/sentence.h"
 #include "app/sentence_list.h"
 #include "app/station_camera.h"
@@ -200,7 +201,7 @@ class DeliverBody : public StationBody {
       session_->setView(v);
     });
     connect(deliverSteady_, &QPushButton::clicked, this, [this] { engine_->jobs().deliverSteady(); });
-    connect(session_, &Session::steadied, this, [this] { refresh(); });
+    connect(&session_->looks(), &Looks::found, this, [this] { refresh(); });
     connect(session_, &Session::viewChanged, this, [this] { lookSteady_->setChecked(session_->view().steady); });
     bindWords(session_, handing_);
     connect(handing_, &SentenceWidget::clickedText, this,
@@ -241,13 +242,13 @@ class DeliverBody : public StationBody {
       w->setVisible(can);
     if (!can) return;
     steady_->set(shot::steadyRecipe(s, session_->frame()));
-    const auto* path = session_->steadyPath();
+    const auto* path = session_->looks().path();
     lookSteady_->setEnabled(path != nullptr);
     deliverSteady_->setEnabled(path != nullptr), steadyMaps_->setEnabled(path != nullptr);
     lookSteady_->setChecked(session_->view().steady);
-    steadyNote_->setVisible(path || !session_->steadyProblem().isEmpty());
+    steadyNote_->setVisible(path || !session_->looks().problem().isEmpty());
     if (!path)
-      steadyNote_->setText(session_->steadyProblem());
+      steadyNote_->setText(session_->looks().problem());
     else if (sphere)
       steadyNote_->setText(tr("Turned as a whole: nothing is lost."));
     else if (s.steady.enlarged)

@@ -5,6 +5,7 @@
 #include "core/base/error.h"
 #include "core/comp/layer.h"
 #include "core/comp/source_files.h"
+#include "core/image/pictures.h"
 #include "core/value/hash.h"
 
 namespace zentil::comp {
@@ -29,7 +30,7 @@ Made SourceMaker<element::Picture>::make(const element::Picture& source, const M
 template <>
 void SourceFiles<element::Picture>::take(element::Picture& source, element::Element& e, const std::string& file,
                                          const FilesFor& shot) {
-  source.files = image::openPlate(file, shot.fps);
+  source.files = image::openPictures(file, shot.fps);
   const std::string name = std::filesystem::path(source.files.pattern).filename().string();
   e.name = name.substr(0, name.find_first_of(".#"));
 }

@@ -2,6 +2,7 @@
 
 #include "core/base/error.h"
 #include "core/edit/make.h"
+#include "core/image/pictures.h"
 
 namespace zentil::edit {
 
@@ -9,7 +10,7 @@ using shot::Shot;
 
 void coverWithPictures(Shot& shot, const std::string& elementId, const std::string& file, int frame) {
   if (!shot.element(elementId)) throw Error("no element is chosen", "Choose the one the matte is for");
-  image::Plate pictures = image::openPlate(file);
+  image::Plate pictures = image::openPictures(file);
   pictures.colourSpace = "raw";
   const bool fresh = !shot.matte(shot.element(elementId)->matte());
   const std::string id = matteFor(shot, elementId, frame);

@@ -2,13 +2,11 @@
 
 #include <OpenImageIO/imageio.h>
 
-#include <fstream>
-#include <iterator>
-
 #include "core/base/error.h"
 #include "core/base/files.h"
 #include "core/image/colour.h"
 #include "core/image/crop.h"
+#include "core/image/jpeg_packets.h"
 
 namespace fs = std::filesystem;
 
@@ -30,32 +28,6 @@ const std::vector<std::string>& exrCompressions() {
   static const std::vector<std::string> names = {"piz", "zip", "zips", "none", "dwaa", "dwab"};
   return names;
 }
-
-namespace {
-
-/// A packet of XMP right behind a JPEG's first marker (Adobe, XMP Specification Part 3, 1.1.3).
-void addSphereNote(const fs::path& file, int width, int height) {
-  std::ifstream in(file, std::ios::binary);
-  std::string jpeg{std::istreambuf_iterator<char>(in), {}};
-  in.close();
-  if (jpeg.size() < 4 || jpeg.substr(0, 2) != "\xFF\xD8") throw Error("it is no JPEG", "");
-  std::string packet = "http://ns.adobe.com/xap/1.0/";
-  packet += '\0';
-  packet += fmt::format(
-      "<x:xmpmeta xmlns:x=\"adobe:ns:meta/\"><rdf:RDF xmlns:rdf=\"http://www.w3.org/1999/02/22-rdf-syntax-ns#\">"
-      "<rdf:Description xmlns:GPano=\"http://ns.google.com/photos/1.0/panorama/\" "
-      "GPano:ProjectionType=\"equirectangular\" GPano:UsePanoramaViewer=\"True\" "
-      "GPano:CroppedAreaLeftPixels=\"0\" GPano:CroppedAreaTopPixels=\"0\" "
-      "GPano:CroppedAreaImageWidthPixels=\"{0}\" GPano:CroppedAreaImageHeightPixels=\"{1}\" "
-      "GPano:FullPanoWidthPixels=\"{0}\" GPano:FullPanoHeightPixels=\"{1}\"/></rdf:RDF></x:xmpmeta>",
-      width, height);
-  const size_t length = packet.size() + 2;
-  const std::string marker = {'\xFF', '\xE1', static_cast<char>(length >> 8), static_cast<char>(length & 255)};
-  jpeg.insert(2, marker + packet);
-  std::ofstream(file, std::ios::binary) << jpeg;
-}
-
-}  // namespace
 
 void writePicture(const fs::path& file, const Picture& picture, const WriteOptions& options) {
   const std::string ending = lowerEnding(file);
@@ -115,7 +87,8 @@ void writePicture(const fs::path& file, const Picture& picture, const WriteOptio
     const bool closed = out->close();
     if (!written || !closed)
       throw Error(fmt::format("{}: cannot be written ({})", file.string(), out->geterror()), remedy);
-    if (options.sphere && jpeg) addSphereNote(part, p->display.width(), p->display.height());
+    if (const std::string packets = jpeg ? packetsIn(options.packetsOf) : ""; !packets.empty())
+      addPackets(part, packets);
   });
 }
 

@@ -15,9 +15,9 @@ struct WriteOptions {
   std::string colourSpace;          ///< of the file; empty: by its ending
   double pixelAspect = 1;           ///< width of a pixel over its height
   int quality = 95;                 ///< JPEG
-  /// A 2:1 picture of everything around: EXR says so in its attribute "envmap" (OpenEXR), JPEG in a packet of XMP
-  /// (Photo Sphere XMP Metadata, "equirectangular"; from memory), by which viewers know to look around in it.
+  /// A 2:1 picture of everything around: EXR says so in its attribute "envmap" (OpenEXR).
   bool sphere = false;
+  std::filesystem::path packetsOf;           ///< JPEG: another one, whose packets go along (packetsIn); empty: none
   std::map<std::string, std::string> notes;  ///< named texts for the header
 };
 

@@ -108,6 +108,7 @@ DeliveryReport deliver(const moment::Timeline& timeline, const std::vector<int>&
     options.alpha = plate->hasAlpha;
     options.pixelAspect = moment.plate->files.pixelAspect;
     options.sphere = moment.here->around;
+    if (options.sphere) options.packetsOf = moment.plate->files.fileOf(moment.plate->frame);
     options.notes["ImageDescription"] = options.notes["DocumentName"] = made;
     options.notes["zentil:frame"] = std::to_string(f);
     options.notes["zentil:plate"] = nameOf(*moment.plate);

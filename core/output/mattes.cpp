@@ -29,27 +29,34 @@ image::Picture cutOut(const image::Picture& plate, const image::Picture& cover) 
 
 }  // namespace
 
-std::vector<fs::path> writeMattes(const moment::Timeline& timeline, const std::vector<MatteWish>& mattes, bool cutouts,
-                                  const std::vector<int>& frames, const fs::path& folder, comp::Workshop& workshop,
-                                  const Job& job) {
+void prepareFor(const std::vector<MatteWish>& mattes, const std::vector<int>& frames, const fs::path& folder) {
   if (mattes.empty()) throw Error("the shot has no matte", "Draw one at Work");
   if (frames.empty()) throw Error("no frame is asked for", "Choose some within the shot's range");
+  for (const auto& m : mattes)
+    if (std::any_of(mattes.begin(), mattes.end(),
+                    [&](const auto& o) { return &o != &m && asFileName(o.name) == asFileName(m.name); }))
+      throw Error(fmt::format("two mattes are called \"{}\": their files would have one name", m.name), "Rename one");
   std::error_code ec;
   fs::create_directories(folder, ec);
   if (!fs::is_directory(folder, ec))
     throw Error(fmt::format("{} cannot be made", folder.string()), "Choose a place that may be written to");
+}
+
+std::string stemOf(const moment::Timeline& timeline, const MatteWish& matte) {
+  return asFileName(timeline.name().empty() ? "shot" : timeline.name()) + "_" + asFileName(matte.name);
+}
+
+std::vector<fs::path> writeMattes(const moment::Timeline& timeline, const std::vector<MatteWish>& mattes, bool cutouts,
+                                  const std::vector<int>& frames, const fs::path& folder, comp::Workshop& workshop,
+                                  const Job& job) {
+  prepareFor(mattes, frames, folder);
   const auto fileOf = [&](const MatteWish& m, bool cutout, int frame) {
-    return folder / fmt::format("{}_{}{}.{:04}.exr", asFileName(timeline.name().empty() ? "shot" : timeline.name()),
-                                asFileName(m.name), cutout ? "_cutout" : "", frame);
+    return folder / fmt::format("{}{}.{:04}.exr", stemOf(timeline, m), cutout ? "_cutout" : "", frame);
   };
-  // Everything is asked before anything is written: names, that each matte reaches each frame, and what stands there.
+  // Everything is asked before anything is written: that each matte reaches each frame, and what stands there.
   std::vector<std::string> ids;
-  for (const auto& m : mattes) {
-    if (std::any_of(mattes.begin(), mattes.end(),
-                    [&](const auto& o) { return &o != &m && asFileName(o.name) == asFileName(m.name); }))
-      throw Error(fmt::format("two mattes are called \"{}\": their files would have one name", m.name), "Rename one");
-    ids.push_back(m.id);
-  }
+  ids.reserve(mattes.size());
+  for (const auto& m : mattes) ids.push_back(m.id);
   std::vector<fs::path> files;
   for (const int f : frames)
     for (const auto& m : mattes) {

@@ -13,6 +13,13 @@ struct MatteWish {
   std::string id, name;
 };
 
+/// Makes the folder that mattes are written into. Throws Error where it cannot be, where no matte or frame is asked
+/// for, or where two mattes would have files of one name.
+void prepareFor(const std::vector<MatteWish>& mattes, const std::vector<int>& frames,
+                const std::filesystem::path& folder);
+/// How a matte's files begin: "SHOT_MATTE".
+std::string stemOf(const moment::Timeline& timeline, const MatteWish& matte);
+
 /// Mattes as they cover on every frame, as pictures of one channel: `SHOT_MATTE.0001.exr`; and, asked for, what they
 /// cut out of the plate, premultiplied: `SHOT_MATTE_cutout.0001.exr`. Files of an earlier time are replaced. Throws
 /// Error before anything is written where a matte is gone or cannot ride to a frame, where files would be replaced that

@@ -47,35 +47,17 @@ bool isOurs(const fs::path& file) {
   return head.find(image::kMark) != std::string::npos;
 }
 
-void writeText(const fs::path& file, const std::string& text) {
-  writeThenName(file, [&](const fs::path& part) {
-    std::ofstream out(part, std::ios::binary);
-    out << text;
-    out.close();
-    if (!out) throw Error(fmt::format("{}: cannot be written", file.string()), "Free some space, or choose another");
-  });
-}
-
 }  // namespace
 
 ShapesWritten writeShapes(const moment::Timeline& timeline, const std::vector<MatteWish>& mattes,
                           const std::vector<int>& frames, const fs::path& folder, comp::Workshop& workshop,
                           const Job& job) {
-  if (mattes.empty()) throw Error("the shot has no matte", "Draw one at Work");
-  if (frames.empty()) throw Error("no frame is asked for", "Choose some within the shot's range");
-  std::error_code ec;
-  fs::create_directories(folder, ec);
-  if (!fs::is_directory(folder, ec))
-    throw Error(fmt::format("{} cannot be made", folder.string()), "Choose a place that may be written to");
-  const std::string shot = asFileName(timeline.name().empty() ? "shot" : timeline.name());
+  prepareFor(mattes, frames, folder);
   ShapesWritten out;
   std::vector<std::pair<fs::path, std::string>> files;
   double done = 0;
   for (const auto& m : mattes) {
-    if (std::any_of(mattes.begin(), mattes.end(),
-                    [&](const auto& o) { return &o != &m && asFileName(o.name) == asFileName(m.name); }))
-      throw Error(fmt::format("two mattes are called \"{}\": their files would have one name", m.name), "Rename one");
-    const std::string name = shot + "_" + asFileName(m.name);
+    const std::string name = stemOf(timeline, m);
     const Box frame = timeline.stage(frames[0])->frameBox;
     json all = {{"by", image::kMark}, {"matte", m.name}, {"width", frame.width()}, {"height", frame.height()}};
     all["frames"] = json::array();
@@ -92,6 +74,7 @@ ShapesWritten writeShapes(const moment::Timeline& timeline, const std::vector<Ma
       out.notes.push_back(
           fmt::format("{} of the parts of \"{}\" are no shapes: they are in its pictures only", others, m.name));
   }
+  std::error_code ec;
   for (const auto& [file, text] : files)
     if (fs::exists(file, ec) && !isOurs(file))
       throw Error(fmt::format("Zentil did not write {}: it would be replaced", file.string()),

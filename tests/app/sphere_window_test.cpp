@@ -176,11 +176,11 @@ TEST(SphereWindow, APatchStraightDownStandsWithTheWorld) {
       if (std::hypot(x - 63.5, y - 63.5) < 50) std::fill_n(disc.pixel(x, y), 4, 1.0f), disc.pixel(x, y)[1] = 0;
   image::WriteOptions alpha;
   alpha.alpha = true;
-  image::writePicture(folder / "disc.0001.exr", disc, alpha);
+  image::writePicture(folder / "disc.exr", disc, alpha);
   Window w(shot, folder);
   w.station("Work");
   w.window.loadFile({app::FileWish::For::NewElement, "picture"},
-                    QString::fromStdString((folder / "disc.0001.exr").string()));
+                    QString::fromStdString((folder / "disc.exr").string()));
   ASSERT_EQ(w.shot().elements.size(), 1U) << w.notice().toStdString();
   w.click("more");
   w.type("pitch", "-90");

@@ -1,0 +1,11 @@
+#pragma once
+#include "core/image/plate.h"
+
+namespace zentil::image {
+
+/// The pictures that a file stands for where one may be enough: a sequence, a pattern or a movie as openPlate() finds
+/// it; one picture, which holds on every frame, where the name has no number. Throws Error when there is nothing to
+/// read.
+Plate openPictures(const std::filesystem::path& file, double fps = 0);
+
+}  // namespace zentil::image
