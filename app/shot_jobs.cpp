@@ -362,7 +362,8 @@ void ShotJobs::findTurns() {
           std::count_if(turns.at.begin(), turns.at.end(), [](const auto& t) { return t.second.travels; });
       if (travels > 0) report_ += tr(" It travels on %1 frames.").arg(travels);
       if (!turns.lost.empty())
-        report_ += tr(" Too little is seen again on %1.").arg(QString::fromStdString(describeFrames(turns.lost)));
+        report_ += tr(" Nothing is known of %1: missing, or too little is seen again.")
+                       .arg(QString::fromStdString(describeFrames(turns.lost)));
     });
   });
 }

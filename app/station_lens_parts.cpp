@@ -44,9 +44,11 @@ void LinesPart::standUpright() {
   around::Upright found;
   session_->change(tr("stand the world upright"), [&](shot::Shot& s) { found = edit::standUprightByLines(s); });
   if (found.sigmaDegrees == 0) return;  // the problem has been told
-  answer_->setText(tr("Stood upright to %1° (standard error); the lines are %2° off plumb (RMS).")
-                       .arg(found.sigmaDegrees, 0, 'f', 2)
-                       .arg(found.residualDegrees, 0, 'f', 2));
+  answer_->setText(
+      tr("Stood upright to %1° (standard error); the lines are %2° off plumb (RMS). The picture is levelled by "
+         "it at Deliver.")
+          .arg(found.sigmaDegrees, 0, 'f', 2)
+          .arg(found.residualDegrees, 0, 'f', 2));
   answer_->show();
 }
 

@@ -104,11 +104,11 @@ int solveCamera(const Arguments& a, bool asJson) {
   };
   fmt::print(
       "focal length {:.3f}{} mm on a film back of {:g} mm, centre {:+.2f}{}, {:+.2f}{} px, k1 {:.4f}{}, k2 "
-      "{:.4f}{} (standard errors)\n",
+      "{:.4f}{}{}\n",
       focalMm, give(" +- {:.3f}", sigmaMm), answer.camera.backWidthMm, answer.camera.centreOffsetPx.x(),
       give(" +- {:.2f}", known.centreX * s.width), answer.camera.centreOffsetPx.y(),
       give(" +- {:.2f}", known.centreY * s.width), answer.lens.k1, give(" +- {:.4f}", known.k1), answer.lens.k2,
-      give(" +- {:.4f}", known.k2));
+      give(" +- {:.4f}", known.k2), std::isfinite(known.k1) || std::isfinite(known.focal) ? " (standard errors)" : "");
   for (const auto& r : e.remarks) fmt::print("note: {}\n", r);
   return 0;
 }
@@ -186,7 +186,9 @@ int findTurns(const Arguments& a, bool asJson) {
   else
     fmt::print("{} frames; features agree to {:.2f} px; turned to within {:.2g} degrees (standard error){}\n",
                turns.at.size(), turns.residualPx, sigma,
-               turns.lost.empty() ? "" : "; too little is seen again on " + describeFrames(turns.lost));
+               turns.lost.empty()
+                   ? ""
+                   : "; nothing is known of " + describeFrames(turns.lost) + " (missing, or too little is seen again)");
   return 0;
 }
 

@@ -21,7 +21,7 @@ NotOurs::NotOurs(const fs::path& first, size_t count)
     : Error(count == 1
                 ? fmt::format("{}: is there, and Zentil did not write it", first.string())
                 : fmt::format("{} and {} more are there, and Zentil did not write them", first.string(), count - 1),
-            "Deliver to another folder, or say that they may be replaced (--overwrite)") {}
+            "Choose another folder, or move them away") {}
 
 void refuseOthers(const std::vector<fs::path>& files) {
   size_t count = 0;
