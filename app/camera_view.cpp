@@ -60,6 +60,10 @@ bool CameraView::flat() const {
   return session_->view().straight && session_->shot().projection == shot::Projection::Sphere;
 }
 
+view::Steer CameraView::steer() const {
+  return session_->looks().steer(session_->frame());
+}
+
 double CameraView::pixelAspect() const { return session_->shot().plate().pixelAspect; }
 
 QPointF CameraView::onScreen(const Vec2& p) const { return offset_ + QPointF(p.x() * pixelAspect(), p.y()) * scale_; }
@@ -340,7 +344,7 @@ void CameraView::mousePressEvent(QMouseEvent* e) {
   if (e->button() == Qt::MiddleButton || (e->button() == Qt::LeftButton && e->modifiers() & Qt::ControlModifier)) {
     panning_ = true;
     panFrom_ = e->position();
-    offsetFrom_ = offset_, steerFrom_ = session_->view().steer;
+    offsetFrom_ = offset_, steerFrom_ = steer();
     return;
   }
   if (session_->view().compare == Compare::Wipe && e->button() == Qt::LeftButton &&
@@ -362,6 +366,7 @@ void CameraView::mouseMoveEvent(QMouseEvent* e) {
     const double degrees = steerFrom_.fovDegrees / (session_->shot().width * scale_);
     const QPointF by = (e->position() - panFrom_) * degrees;
     View v = session_->view();
+    v.steer = steerFrom_, v.aimed = false;
     v.steer.yaw = std::remainder(steerFrom_.yaw - by.x(), 360);
     v.steer.pitch = std::clamp(steerFrom_.pitch + by.y(), -90.0, 90.0);
     session_->setView(v);
@@ -428,6 +433,7 @@ void CameraView::tabletEvent(QTabletEvent* e) {
 void CameraView::wheelEvent(QWheelEvent* e) {
   if (flat()) {
     View v = session_->view();
+    v.steer = steer(), v.aimed = false;
     v.steer.fovDegrees = std::clamp(v.steer.fovDegrees * std::pow(1.0015, -e->angleDelta().y()), 10.0, 150.0);
     session_->setView(v);
     e->accept();

@@ -57,6 +57,7 @@ class CameraView : public WorldView {
   bool straight() const;
   std::shared_ptr<const steady::Look> look() const { return session_->looks().at(session_->frame()); }
   bool flat() const;  ///< a flat view out of a sphere, which is steered by dragging
+  view::Steer steer() const;  ///< of what is looked at, in the axes that dragging steers in
   void paintGrid(QPainter& p) const;
   void paintTracks(QPainter& p) const;
   void paintErrors(QPainter& p) const;

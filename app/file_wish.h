@@ -25,6 +25,7 @@ struct FileWish {
     MattePictures,
     SendOut,
     HandingFolder,
+    FlatShot,
     Delivery
   };
   For what = For::Shot;

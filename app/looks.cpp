@@ -14,7 +14,8 @@ const steady::Path* Looks::path() {
   if (comparedAt_ != session_->history().revision()) {
     comparedAt_ = session_->history().revision();
     const auto& s = session_->shot();
-    Of now{s.camera, s.lens, s.steady, s.spots, s.range, s.width, s.height, s.projection};
+    Of now{s.camera, s.lens, s.steady, s.spots, {}, s.range, s.width, s.height, s.projection};
+    if (const auto* plane = s.surface(s.steady.surface)) now.plane = *plane;
     if (of_ != now) {
       of_ = std::move(now);
       workOut();
@@ -58,6 +59,23 @@ QString Looks::problem() {
   return problem_;
 }
 
+Mat3 Looks::rotation(int frame) {
+  const auto& shot = session_->shot();
+  const View& view = session_->view();
+  const auto* steadied = view.steady ? path() : nullptr;
+  const auto steer = view.aimed ? shot.flatView.at(frame) : view.steer;
+  return view::steered(steer, 2, 2, steady::flatAxes(shot, steadied, frame, view.aimed && shot.flatView.ofWorld))
+      .rotation;
+}
+
+view::Steer Looks::steer(int frame) {
+  const auto& shot = session_->shot();
+  const View& view = session_->view();
+  if (!view.aimed) return view.steer;
+  const Mat3 axes = steady::flatAxes(shot, view.steady ? path() : nullptr, frame, false);
+  return view::steerOf(axes.transpose() * rotation(frame), shot.flatView.fovDegrees.at(frame));
+}
+
 std::shared_ptr<const steady::Look> Looks::at(int frame) {
   const auto& shot = session_->shot();
   const View& view = session_->view();
@@ -69,8 +87,10 @@ std::shared_ptr<const steady::Look> Looks::at(int frame) {
   if (const std::pair now(session_->history().revision(), view); keptOf_ != now) kept_.clear(), keptOf_ = now;
   auto& kept = kept_[frame];
   if (!kept)
-    kept = std::make_shared<const steady::Look>(flat ? steady::flatLook(shot, steadied, frame, view.steer)
-                                                     : steady::lookAt(shot, *steadied, frame));
+    kept = std::make_shared<const steady::Look>(
+        !flat        ? steady::lookAt(shot, *steadied, frame)
+        : view.aimed ? steady::flatLook(shot, steadied, frame, shot.flatView.at(frame), shot.flatView.ofWorld)
+                     : steady::flatLook(shot, steadied, frame, view.steer));
   return kept;
 }
 

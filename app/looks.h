@@ -21,6 +21,9 @@ class Looks : public QObject {
   QString problem();
   /// How a frame is looked at as the view asks; null: as shot, or without its lens alone.
   std::shared_ptr<const steady::Look> at(int frame);
+  /// Of a sphere's flat view: how it is steered in what is looked at, and its rotation in the world.
+  view::Steer steer(int frame);
+  Mat3 rotation(int frame);
 
  signals:
   void found();
@@ -34,6 +37,7 @@ class Looks : public QObject {
     lens::Lens lens;
     shot::Steady steady;
     std::vector<set::Spot> spots;
+    std::optional<set::MovingSurface> plane;  ///< that is held
     FrameRange range;
     int width = 0, height = 0;
     shot::Projection projection = shot::Projection::Camera;

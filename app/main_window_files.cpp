@@ -10,6 +10,7 @@
 #include "app/lens_library_dialog.h"
 #include "app/main_window.h"
 #include "core/base/error.h"
+#include "core/edit/flat_view.h"
 #include "core/edit/make.h"
 #include "core/edit/plates.h"
 #include "core/lens/lens_library.h"
@@ -74,6 +75,8 @@ Question questionFor(For what) {
       return {How::Several, QT_TR_NOOP("Choose pictures of a checkerboard"), kPictures};
     case For::StMaps:
       return {How::Several, QT_TR_NOOP("Choose an ST map, or the pair"), {"exr", "tif", "tiff"}};
+    case For::FlatShot:
+      return {How::One, QT_TR_NOOP("Take the camera of a flat view's shot"), {"zentil"}};
     case For::HandingFolder:
       return {How::Folder, QT_TR_NOOP("Hand on into a folder")};
     case For::LensFolder:
@@ -204,6 +207,9 @@ void MainWindow::loadFile(const FileWish& wish, const QString& given) {
       break;
     case For::MattePictures:
       change(load, [&](shot::Shot& s) { edit::coverWithPictures(s, elementId, file, frame); });
+      break;
+    case For::FlatShot:
+      change(tr("take a flat view's camera"), [&](shot::Shot& s) { edit::takeFlatCamera(s, file); });
       break;
     case For::HandingFolder:
       change(tr("hand on elsewhere"), [&](shot::Shot& s) { s.handing.folder = file; });

@@ -26,6 +26,7 @@ struct View {
   bool straight = false;  ///< without the lens; of a sphere: a flat view out of it
   bool steady = false;    ///< as the shot is steadied
   view::Steer steer;      ///< of the flat view
+  bool aimed = false;     ///< ...which looks as the shot's own does, by its keys
   double exposure = 0, gamma = 1;
   Channel channel = Channel::Colour;
   Compare compare = Compare::None;

@@ -65,6 +65,7 @@ class ShotJobs : public QObject {
   void deliverSteady();
   /// The steadying as ST maps, into the same place.
   void deliverSteadyMaps();
+  void writeFlatPlate();
   /// Writes the picture of a painted element for another program.
   void sendOut(const QString& elementId, const QString& file);
   void measureGrain(const QString& elementId);

@@ -3,6 +3,7 @@
 
 #include "app/shot_jobs.h"
 #include "core/base/files.h"
+#include "core/edit/flat_view.h"
 #include "core/edit/mend.h"
 #include "core/edit/paint.h"
 #include "core/exchange/write.h"
@@ -36,7 +37,8 @@ void ShotJobs::deliverMattes(bool cutouts) {
   run(tr("delivering mattes"), [this, shot, timeline, cutouts, folder = *folder](const Job& job) {
     std::vector<output::MatteWish> wish;
     for (const auto& m : shot->mattes) wish.push_back({m.id, m.name});
-    const auto files = output::writeMattes(*timeline, wish, cutouts, timeline->plateFrames(), folder, *workshop_, job);
+    const auto files = output::writeMattes(*timeline, wish, cutouts, shot->handing.shutterDegrees,
+                                           timeline->plateFrames(), folder, *workshop_, job);
     return std::function<void()>([this, files, folder] {
       session_->say(tr("%1 pictures are in %2.").arg(files.size()).arg(QString::fromStdString(folder.string())), false);
     });
@@ -80,6 +82,26 @@ std::optional<std::filesystem::path> ShotJobs::steadyFolder() const {
     return std::filesystem::path(session_->file().toStdString()).parent_path() / "steady";
   session_->say(tr("Save the shot first: what is steadied is written beside it."));
   return std::nullopt;
+}
+
+void ShotJobs::writeFlatPlate() {
+  if (session_->file().isEmpty()) {
+    session_->say(tr("Save the shot first: its flat view is written beside it."));
+    return;
+  }
+  const auto folder = std::filesystem::path(session_->file().toStdString()).parent_path() / "view";
+  run(tr("writing the flat view"), [this, shot = session_->snapshot(), timeline = session_->timeline(),
+                                    folder](const Job& job) {
+    const auto views = edit::flatViewsOf(*shot, timeline->plateFrames());
+    const auto file = edit::writeFlatPlate(*shot, views, folder, *workshop_, job);
+    return std::function<void()>([this, views, file] {
+      session_->say(tr("%1 frames, and the shot that has them as its plate: %2. Track and solve it, then take its camera "
+                       "at Camera.")
+                        .arg(views.steers.size())
+                        .arg(QString::fromStdString(file.string())),
+                    false);
+    });
+  });
 }
 
 void ShotJobs::deliverSteadyMaps() {

@@ -16,7 +16,9 @@
 #include "app/station_work.h"
 #include "core/base/error.h"
 #include "core/base/files.h"
+#include "core/edit/flat_view.h"
 #include "core/edit/plates.h"
+#include "core/exchange/write.h"
 #include "core/image/colour.h"
 
 namespace zentil::app {
@@ -41,7 +43,8 @@ class PlateBody : public StationBody {
       session_->change(tr("take a plate away"), [&](shot::Shot& shot) {
         if (id.toStdString() == shot.worked().id) throw Error("this plate is being worked on", "Work on another first");
         std::erase_if(shot.plates, [&](const auto& x) { return x.id == id.toStdString(); });
-        if (shot.trackedOn == id.toStdString()) shot.trackedOn.clear();
+        for (std::string* role : {&shot.trackedOn, &shot.depthOn})
+          if (*role == id.toStdString()) role->clear();
       });
     });
     found_ = button("takeFoundPlate", {}, tr("Everything else of the shot stays; undo brings the old place back"));
@@ -97,6 +100,14 @@ class PlateBody : public StationBody {
       roles.push_back(plain("tracked on in"));
       roles.push_back(w.thing("trackedOn"));
     }
+    if (s.plates.size() > 1) {
+      roles.push_back(plain("depth is in"));
+      roles.push_back(w.thing("depthOn"));
+      if (s.plateUse(s.depthOn)) {
+        roles.push_back(plain("as"));
+        roles.push_back(w.choice("depthIs", {"places in the world", "distances along the view"}));
+      }
+    }
     roles.back().text += roles.back().text.back() == ',' ? "" : ".";
     if (roles.back().text.back() == ',') roles.back().text.back() = '.';
     roles_->set(roles);
@@ -106,6 +117,7 @@ class PlateBody : public StationBody {
         QString title = QString::fromStdString(p.name);
         if (p.id == s.worked().id) title += tr(" · worked on");
         if (p.id == s.tracked().id) title += tr(" · tracked on");
+        if (p.id == s.depthOn) title += tr(" · tells depth");
         rows.push_back({p.id, title, shot::recipeOf(s, p, session_->frame()), p.id != s.worked().id});
       }
     plates_->setList("plates");
@@ -162,6 +174,9 @@ class DeliverBody : public StationBody {
     column()->addWidget(note_);
     handing_ = new SentenceWidget(this);
     column()->addWidget(handing_);
+    stale_ = note(this);
+    stale_->setObjectName("handedNote");
+    column()->addWidget(stale_);
     hand_ =
         button("handOn", tr("Hand on"),
                tr("Camera, points, surfaces and spots for other programs: glTF, USD, COLLADA, CSV, PLY, OBJ, JSON"));
@@ -194,6 +209,44 @@ class DeliverBody : public StationBody {
     for (QPushButton* b : {deliverSteady_, steadyMaps_}) steadyFlow->addWidget(b);
     connect(steadyMaps_, &QPushButton::clicked, this, [this] { engine_->jobs().deliverSteadyMaps(); });
     column()->addWidget(ofSteady);
+    flat_ = new SentenceWidget(this);
+    flat_->setObjectName("flatViewWords");
+    column()->addWidget(flat_);
+    auto* ofFlat = new QWidget(this);
+    auto* flatFlow = new FlowLayout(ofFlat, 6, 6);
+    lookFlat_ = button("lookFlat", tr("Look at it"), tr("The flat view as it is turned on each frame"));
+    lookFlat_->setCheckable(true);
+    auto* aim = button("aimFlat", tr("Aim it as looked at"),
+                       tr("Look around in a flat view (L; Ctrl+drag, wheel), then put it so"));
+    auto* key = button("keyFlat", tr("Key it as looked at"), tr("The same, for this frame: between keys it turns evenly"));
+    auto* write = button("writeFlat", tr("Write it as a plate"),
+                         tr("Its pictures, and a shot that knows its field of view, to be tracked and solved; that camera "
+                            "is put back at Camera"));
+    for (QPushButton* b : {lookFlat_, aim, key, write}) flatFlow->addWidget(b);
+    column()->addWidget(ofFlat);
+    bindWords(session_, flat_);
+    connect(lookFlat_, &QPushButton::clicked, this, [this] {
+      View v = session_->view();
+      v.aimed = !(v.straight && v.aimed);
+      v.straight = v.aimed;
+      session_->setView(v);
+    });
+    for (const bool keyed : {false, true})
+      connect(keyed ? key : aim, &QPushButton::clicked, this, [this, keyed] {
+        View v = session_->view();
+        if (!v.straight) {
+          session_->say(tr("Look around in a flat view first: L, then Ctrl+drag."));
+          return;
+        }
+        const int frame = session_->frame();
+        const Mat3 rotation = session_->looks().rotation(frame);
+        const double fov = session_->looks().steer(frame).fovDegrees;
+        session_->change(keyed ? tr("key the flat view") : tr("aim the flat view"),
+                         [&](shot::Shot& s) { edit::aimFlatView(s, frame, rotation, fov, keyed); });
+        v.aimed = true;
+        session_->setView(v);
+      });
+    connect(write, &QPushButton::clicked, this, [this] { engine_->jobs().writeFlatPlate(); });
     bindWords(session_, steady_);
     connect(lookSteady_, &QPushButton::clicked, this, [this] {
       View v = session_->view();
@@ -202,7 +255,10 @@ class DeliverBody : public StationBody {
     });
     connect(deliverSteady_, &QPushButton::clicked, this, [this] { engine_->jobs().deliverSteady(); });
     connect(&session_->looks(), &Looks::found, this, [this] { refresh(); });
-    connect(session_, &Session::viewChanged, this, [this] { lookSteady_->setChecked(session_->view().steady); });
+    connect(session_, &Session::viewChanged, this, [this] {
+      lookSteady_->setChecked(session_->view().steady);
+      lookFlat_->setChecked(session_->view().straight && session_->view().aimed);
+    });
     bindWords(session_, handing_);
     connect(handing_, &SentenceWidget::clickedText, this,
             [this](const QString&) { emit wantsFile({FileWish::For::HandingFolder}); });
@@ -237,6 +293,11 @@ class DeliverBody : public StationBody {
     hand_->setVisible(hands);
     for (QPushButton* b : {mattes_, cutouts_, shapes_}) b->setVisible(mattes);
     handing_->set(shot::handingRecipe(s));
+    stale_->setVisible(hands && !staleWords().isEmpty());
+    stale_->setText(staleWords());
+    for (QWidget* w : {static_cast<QWidget*>(flat_), lookFlat_->parentWidget()}) w->setVisible(sphere && s.hasPlate());
+    if (sphere) flat_->set(shot::flatViewRecipe(s, session_->frame()));
+    lookFlat_->setChecked(session_->view().straight && session_->view().aimed);
     const bool can = !s.camera->empty();
     for (QWidget* w : {static_cast<QWidget*>(steady_), lookSteady_->parentWidget(), static_cast<QWidget*>(steadyNote_)})
       w->setVisible(can);
@@ -251,20 +312,34 @@ class DeliverBody : public StationBody {
       steadyNote_->setText(session_->looks().problem());
     else if (sphere)
       steadyNote_->setText(tr("Turned as a whole: nothing is lost."));
-    else if (s.steady.enlarged)
-      steadyNote_->setText(tr("Needs to be enlarged by %1%.").arg(100 * (path->enlarged - 1), 0, 'f', 1));
     else
-      steadyNote_->setText(tr("Transparent beyond the plate."));
+      steadyNote_->setText(
+          (s.steady.enlarged ? tr("Needs to be enlarged by %1%.").arg(100 * (path->enlarged - 1), 0, 'f', 1)
+                             : tr("Transparent beyond the plate.")) +
+          (path->through.empty() ? QString() : tr(" No camera sees so: what is delivered has the tracks without one.")));
   }
 
  private:
+  /// What is older than the shot of what was handed on.
+  QString staleWords() const {
+    const auto& s = session_->shot();
+    if (session_->file().isEmpty()) return {};
+    const auto own = std::filesystem::path(session_->file().toStdString()).parent_path();
+    QStringList changed;
+    for (const auto& what : exchange::changedSince(s, resolve(s.handing.folder, own)))
+      changed << QString::fromStdString(what);
+    return changed.isEmpty() ? QString()
+                             : tr("What was handed on is older: %1 changed since. Hand it on again.").arg(changed.join(", "));
+  }
+
+  QLabel* stale_;
   SentenceWidget* sentence_;
   QProgressBar* progress_;
   QLabel* note_;
   QPushButton *go_, *stop_, *hand_, *mattes_, *cutouts_, *shapes_;
-  SentenceWidget *handing_, *steady_;
+  SentenceWidget *handing_, *steady_, *flat_;
   QLabel* steadyNote_;
-  QPushButton *lookSteady_, *deliverSteady_, *steadyMaps_;
+  QPushButton *lookSteady_, *lookFlat_, *deliverSteady_, *steadyMaps_;
 };
 
 }  // namespace

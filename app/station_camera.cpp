@@ -28,6 +28,11 @@ CameraBody::CameraBody(Session* session, Engine* engine, QWidget* parent)
                   tr("Features all around are followed; things that go by because it travels are told apart"));
   turns_->setProperty("main", true);
   column()->addWidget(turns_);
+  flat_ = button("takeFlatCamera", tr("Take a flat view's camera…"),
+                 tr("A flat view that was written as a plate at Deliver, tracked and solved: its camera is put back, "
+                    "turn and travel"));
+  column()->addWidget(flat_);
+  connect(flat_, &QPushButton::clicked, this, [this] { emit wantsFile({FileWish::For::FlatShot}); });
   column()->addWidget(ask_);
   solve_ = button("solveCamera", tr("Solve from the tracks"), tr("Path, focal length and lens from what was tracked"));
   solve_->setProperty("main", true);
@@ -214,7 +219,7 @@ void CameraBody::refreshSphere() {
 
 void CameraBody::refresh() {
   const bool sphere = session_->shot().projection == shot::Projection::Sphere;
-  turns_->setVisible(sphere);
+  turns_->setVisible(sphere), flat_->setVisible(sphere);
   load_->setVisible(!sphere);
   body_->setVisible(!sphere);
   if (sphere) {

@@ -8,6 +8,7 @@
 #include "core/base/error.h"
 #include "core/base/files.h"
 #include "core/base/stop_on_signal.h"
+#include "core/edit/flat_view.h"
 #include "core/edit/follow.h"
 #include "core/edit/sphere.h"
 #include "core/exchange/write.h"
@@ -28,7 +29,7 @@ struct Arguments {
   bool lensKnown = false;
   std::string kind = "automatic", focal = "unknown", task = "find";
   double aboutMm = 0, giveMm = 2;
-  std::string name, outline, freedom = "perspective", pins, matte, frames;
+  std::string name, outline, freedom = "perspective", pins, matte, frames, from;
   int frame = 0;
   double x = 0, y = 0;
   bool stays = false, asTracks = false, cutouts = false, shapes = false, maps = false;
@@ -175,6 +176,15 @@ int findTurns(const Arguments& a, bool asJson) {
   const auto file = std::filesystem::absolute(a.shot);
   const shot::Lock lock(file);
   shot::Shot s = shot::load(file);
+  if (!a.from.empty()) {
+    const int frames = edit::takeFlatCamera(s, std::filesystem::absolute(a.from));
+    shot::save(s, a.out.empty() ? file : std::filesystem::absolute(a.out));
+    if (asJson)
+      print(json{{"frames", frames}, {"points", s.points->size()}});
+    else
+      fmt::print("{} frames and {} points from {}\n", frames, s.points->size(), a.from);
+    return 0;
+  }
   comp::Workshop workshop(size_t{1} << 30);
   const auto turns = edit::turnsOf(s, workshop);
   edit::takeTurns(s, turns);
@@ -210,8 +220,8 @@ int steadyShot(const Arguments& a, bool asJson) {
   if (asJson)
     print(json{{"enlarged", path.enlarged}, {"frames", written.pictures.size()}, {"shot", written.shot.string()}});
   else
-    fmt::print("{} frames, enlarged by {:.2f}%: {}\n", written.pictures.size(), 100 * (path.enlarged - 1),
-               written.shot.string());
+    fmt::print("{} frames, enlarged by {:.2f}%{}: {}\n", written.pictures.size(), 100 * (path.enlarged - 1),
+               path.through.empty() ? "" : ", without a camera (none sees a plane so)", written.shot.string());
   return 0;
 }
 
@@ -246,7 +256,7 @@ int mattes(const Arguments& a, bool asJson) {
       for (const auto& n : written.notes) fmt::print("note: {}\n", n);
     return 0;
   }
-  const auto files = output::writeMattes(*moment::Timeline::of(s), wish, a.cutouts, framesOf(s, a.frames),
+  const auto files = output::writeMattes(*moment::Timeline::of(s), wish, a.cutouts, s.handing.shutterDegrees, framesOf(s, a.frames),
                                          handingFolder(a, s), workshop, job);
   json list = json::array();
   for (const auto& f : files) list.push_back(f.string());
@@ -290,7 +300,8 @@ void addCameraCommands(CLI::App& app, bool& asJson, std::function<int()>& run) {
   s->add_option("--about", a->aboutMm, "what the focal length is thought to be, mm")->check(CLI::Range(0.1, 10000.0));
   s->add_option("--give", a->giveMm, "give or take, mm (standard error)")->check(CLI::Range(0.01, 1000.0));
   s->add_flag("--lens-known", a->lensKnown, "believe the shot's lens and optical centre");
-  add("turns", "how a 2:1 plate turned, saved into the shot as its camera", findTurns);
+  add("turns", "how a 2:1 plate turned, saved into the shot as its camera", findTurns)
+      ->add_option("--from", a->from, "instead of looking: the camera of a flat view's plate (look --plate) that was solved");
   auto* h = add("tracker", "follow one place through the shot, saved into it as a tracker", followTracker);
   h->add_option("--frame", a->frame, "frame that the place is on")->required();
   h->add_option("--x", a->x, "its place, plate pixels from the left")->required();

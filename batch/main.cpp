@@ -14,12 +14,13 @@
 #include "core/base/stop_on_signal.h"
 #include "core/comp/render.h"
 #include "core/edit/edits.h"
+#include "core/edit/flat_view.h"
+#include "core/exchange/write.h"
 #include "core/lens/pixel_maps.h"
 #include "core/measure/blend.h"
 #include "core/measure/frames_found.h"
 #include "core/measure/slip.h"
 #include "core/output/deliver.h"
-#include "core/output/flat_views.h"
 #include "core/shot/recipe.h"
 #include "core/shot/shot_json.h"
 
@@ -48,8 +49,9 @@ struct Arguments {
   output::DeliveryWish wish;
   shot::NewShotFiles files;
   size_t budgetMb = 1500;
-  view::Steer steer;
-  std::string size = "1920x1080";
+  std::optional<double> yaw, pitch, roll, fov;
+  bool asPlate = false;
+  std::string size;
 };
 
 std::string kindOf(const element::Element& e) {
@@ -112,6 +114,11 @@ int check(const Arguments& a) {
             !words.empty())
           problems.push_back({words, false});
   }
+  for (const auto& what :
+       exchange::changedSince(s, resolve(s.handing.folder, fs::absolute(a.shot).parent_path())))
+    problems.push_back({fmt::format("{} changed since the shot was handed on: what lies in {} is older", what,
+                                    s.handing.folder),
+                        false});
   bool grave = false;
   json list = json::array();
   for (const auto& p : problems) {
@@ -287,13 +294,29 @@ int frames(const Arguments& a) {
 
 int look(const Arguments& a) {
   const shot::Shot s = shot::load(a.shot);
-  int w = 0, h = 0;
-  if (std::sscanf(a.size.c_str(), "%dx%d", &w, &h) != 2)
+  // As the shot says, but for what is said here.
+  auto views = edit::flatViewsOf(s, batch::framesOf(s, a.frames));
+  for (auto& [f, steer] : views.steers) {
+    if (a.yaw) steer.yaw = *a.yaw;
+    if (a.pitch) steer.pitch = *a.pitch;
+    if (a.roll) steer.roll = *a.roll;
+    if (a.fov) steer.fovDegrees = *a.fov;
+  }
+  if (!a.size.empty() && std::sscanf(a.size.c_str(), "%dx%d", &views.width, &views.height) != 2)
     throw Error(fmt::format("\"{}\" is no size", a.size), "Write it as 1920x1080");
-  const std::vector<int> frames = batch::framesOf(s, a.frames);
   comp::Workshop workshop(a.budgetMb << 20);
-  const auto files = output::writeFlatViews(*moment::Timeline::of(s), frames, a.steer, w, h,
-                                            fs::absolute(a.out.empty() ? "." : a.out), workshop);
+  Job job;
+  const StopOnSignal stoppable(job);
+  const fs::path folder = fs::absolute(a.out.empty() ? "." : a.out);
+  if (a.asPlate) {
+    const auto file = edit::writeFlatPlate(s, views, folder, workshop, job);
+    if (a.json)
+      batch::print(json{{"frames", views.steers.size()}, {"shot", file.string()}});
+    else
+      fmt::print("{} frames: {}\n", views.steers.size(), file.string());
+    return 0;
+  }
+  const auto files = output::writeFlatViews(*moment::Timeline::of(s), views, folder, workshop, job);
   json list = json::array();
   for (const auto& f : files) list.push_back(f.string());
   if (a.json)
@@ -371,11 +394,14 @@ int main(int argc, char** argv) {
   w->add_option("--element", a.element, "the patch, by id or name")->required();
   w->add_option("--frames", a.frames, "frames that it is wanted on, as for build");
   auto* k = shared(app.add_subcommand("look", "flat views steered out of a 2:1 plate"));
-  k->add_option("--yaw", a.steer.yaw, "degrees to the right");
-  k->add_option("--pitch", a.steer.pitch, "degrees up");
-  k->add_option("--roll", a.steer.roll, "degrees clockwise");
-  k->add_option("--fov", a.steer.fovDegrees, "degrees across")->check(CLI::Range(1.0, 175.0));
+  k->add_option("--yaw", a.yaw, "degrees to the right; otherwise as the shot's flat view, as all of these");
+  k->add_option("--pitch", a.pitch, "degrees up");
+  k->add_option("--roll", a.roll, "degrees clockwise");
+  k->add_option("--fov", a.fov, "degrees across")->check(CLI::Range(1.0, 175.0));
   k->add_option("--size", a.size, "width x height, pixels");
+  k->add_flag("--plate", a.asPlate,
+              "as a plate of its own, with a shot that knows its field of view; solved, its camera is put back by turns "
+              "--from");
   k->add_option("--frames", a.frames, "as for build");
   k->add_option("--out", a.out, "folder; otherwise here");
   std::function<int()> other;

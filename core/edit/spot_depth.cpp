@@ -77,6 +77,57 @@ std::optional<SpotFound> onSurface(const Shot& s, const Eye& eye, int frame, con
   return out;
 }
 
+/// By the plate that tells depth: the nearest pixel as it is, since what lies between two things is neither.
+std::optional<SpotFound> byPlate(const Shot& s, const Eye& eye, int frame, const Vec2& pixel, comp::Workshop& workshop) {
+  const auto* use = s.plateUse(s.depthOn);
+  if (!use) return std::nullopt;
+  if (!use->range().contains(frame))
+    throw Error(fmt::format("\"{}\" has no frame {}", use->name, frame), "Go to one that it has");
+  const auto picture = workshop.frame(use->files, use->fileFrame(frame));
+  const auto& p = picture->picture;
+  // Where its pixel lies in the world; false where it says nothing.
+  const auto placeAt = [&](const Vec2& at, Vec3& out) {
+    const Vec2 own = at * use->scale;
+    const int x = static_cast<int>(std::floor(own.x())), y = static_cast<int>(std::floor(own.y()));
+    if (!p.data.contains(x, y)) return false;
+    const float* v = p.pixel(x, y);
+    if (s.depthIs == shot::DepthIs::Places) {
+      out = Vec3(v[0], v[1], v[2]);
+      return out.allFinite() && out.norm() > 0 && out.norm() < 1e6;
+    }
+    // The middle of the pixel that was read.
+    Vec3 d;
+    if (!eye.ray((Vec2(x, y) + Vec2(0.5, 0.5)) / use->scale, d)) return false;
+    out = eye.camera.position + v[0] * d;
+    return std::isfinite(v[0]) && v[0] > 0 && v[0] < 1e6;
+  };
+  Vec3 at;
+  if (!placeAt(pixel, at)) return std::nullopt;
+  // Places of another world, unit or camera are not seen where they stand.
+  constexpr double kOff = 3;
+  Vec2 seen;
+  if (!eye.project(at, seen) || (seen - pixel).norm() > kOff)
+    throw Error(fmt::format("\"{}\" says ({:.3g}, {:.3g}, {:.3g}) there, which this camera does not see there: it is of "
+                            "another camera, world or unit",
+                            use->name, at.x(), at.y(), at.z()),
+                "Say at Plate what it holds, or take it away as the plate of depth");
+  // Exactly on the ray, as deep as it says.
+  Vec3 d, right, down;
+  if (!eye.ray(pixel, d)) return std::nullopt;
+  at = eye.camera.position + eye.camera.depthOf(at) * d;
+  Vec3 normal = eye.camera.position - at;
+  const double step = 3 / use->scale;
+  if (placeAt(pixel + Vec2(step, 0), right) && placeAt(pixel + Vec2(0, step), down)) {
+    // Over an edge of the depth there is no one face.
+    const double far = 0.05 * eye.camera.depthOf(at);
+    if ((right - at).norm() < far && (down - at).norm() < far) normal = (down - at).cross(right - at);
+  }
+  SpotFound out{spotOn(s, eye, frame, pixel, at, normal), 0, {}};
+  out.spot.depth = DepthFrom::Plate;
+  out.words = fmt::format("by \"{}\"", use->name);
+  return out;
+}
+
 std::optional<SpotFound> byPoints(const Shot& s, const Eye& eye, int frame, const Vec2& pixel) {
   // Inverse depth changes evenly over the picture of a plane.
   struct Near {
@@ -148,6 +199,10 @@ SpotFound spotAt(const Shot& s, int frame, const Vec2& pixel, comp::Workshop& wo
   if (!from || *from == DepthFrom::Surface) {
     if (auto found = onSurface(s, eye, frame, pixel, workshop)) return *found;
     if (from) throw Error("no surface is there", "Choose a place on one, or let the picture tell");
+  }
+  if (!from || *from == DepthFrom::Plate) {
+    if (auto found = byPlate(s, eye, frame, pixel, workshop)) return *found;
+    if (from) throw Error("no plate tells the depth there", "Say at Plate which one does, or choose another place");
   }
   std::string why;
   if (!from || *from == DepthFrom::Picture) {

@@ -1,9 +1,12 @@
 #include <fmt/format.h>
 
+#include <nlohmann/json.hpp>
+
 #include "core/base/error.h"
 #include "core/base/files.h"
 #include "core/camera/camera_file.h"
 #include "core/exchange/write.h"
+#include "core/value/hash.h"
 
 namespace zentil::exchange {
 
@@ -49,7 +52,40 @@ bool isOurs(const std::filesystem::path& gltf) {
   return readText(gltf).find("\"generator\": \"zentil\"") != std::string::npos;
 }
 
+/// Keys of what is handed on, each with its words.
+std::vector<std::pair<std::string, std::string>> keysOf(const shot::Shot& s) {
+  const auto key = [](const auto&... of) {
+    value::Hasher h(false);
+    (h.add(of), ...);
+    return fmt::format("{:016x}", h.key());
+  };
+  value::Hasher camera(false), points(false), surfaces(false), spots(false);
+  for (const auto& [f, pose] : s.camera->poses)
+    camera.add(f).add(pose.position).add(pose.rotation).add(pose.focalMm);
+  camera.add(s.camera->backWidthMm).add(s.camera->backHeightMm).add(s.camera->centreOffsetPx);
+  for (const auto& p : *s.points) points.add(p.at);
+  const auto hex = [](const value::Hasher& h) { return fmt::format("{:016x}", h.key()); };
+  return {{"the camera", hex(camera)},   {"the lens", key(s.lens)},   {"the points", hex(points)},
+          {"the surfaces", key(s.surfaces)}, {"the spots", key(s.spots)}, {"how it is handed on", key(s.handing)}};
+}
+
+std::filesystem::path keysFile(const shot::Shot& s, const std::filesystem::path& folder) {
+  return folder / (asFileName(s.name.empty() ? "shot" : s.name) + "_handed.json");
+}
+
 }  // namespace
+
+std::vector<std::string> changedSince(const shot::Shot& s, const std::filesystem::path& folder) {
+  std::vector<std::string> out;
+  std::error_code ec;
+  const auto file = keysFile(s, folder);
+  if (!std::filesystem::exists(file, ec)) return out;
+  const auto kept = nlohmann::json::parse(readText(file), nullptr, false);
+  if (!kept.is_object()) return out;
+  for (const auto& [words, key] : keysOf(s))
+    if (kept.value(words, nlohmann::json(key)) != key) out.push_back(words);
+  return out;
+}
 
 HandedOn handOn(const shot::Shot& shot, const std::filesystem::path& folder) {
   if (shot.projection == shot::Projection::Sphere)
@@ -101,6 +137,9 @@ HandedOn handOn(const shot::Shot& shot, const std::filesystem::path& folder) {
     writeMatricesCsv(tracks, at("_matrices.csv"));
     writeTracksJson(shot, tracks, at("_spots.json"));
   }
+  nlohmann::json keys;
+  for (const auto& [words, key] : keysOf(shot)) keys[words] = key;
+  writeText(keysFile(shot, folder), keys.dump(1) + "\n");
   return out;
 }
 

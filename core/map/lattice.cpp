@@ -1,7 +1,6 @@
 #include "core/map/lattice.h"
 
 #include "core/base/parallel.h"
-#include "core/map/reader.h"
 
 namespace zentil::map {
 
@@ -15,10 +14,10 @@ WantedCells::WantedCells(const Box& region, const image::Picture* wanted)
     for (int x = 0; x < region.width(); ++x)
       if (m[x] != 0) row[x / kCell] = 1;
   }
-  // Between nodes stand cubics through four others, and curvature looks one further: so far around, every node must
-  // be what it is without a matte.
+  // Between nodes stand cubics through four others, and what is asked of a cell looks two further: so far around, every
+  // node must be what it is without a matte.
   near_.resize(static_cast<size_t>(columns_ + 1) * (rows_ + 1));
-  constexpr int kReach = 4;
+  constexpr int kReach = 5;
   std::vector<char> across(near_.size());
   for (int j = 0; j < rows_; ++j)
     for (int i = 0; i < columns_; ++i)
@@ -44,7 +43,24 @@ bool between(const Spot& p, const Spot& q, const Spot& r, const Spot& s, Spot& o
   return true;
 }
 
+CubicInCell cubicWeights() {
+  CubicInCell out;
+  for (int k = 0; k < kCell; ++k) {
+    const double t = (k + 0.5) / kCell;
+    out.weights[0][k] = static_cast<float>(-t * (t - 1) * (t - 2) / 6);
+    out.weights[1][k] = static_cast<float>((t + 1) * (t - 1) * (t - 2) / 2);
+    out.weights[2][k] = static_cast<float>(-(t + 1) * t * (t - 2) / 2);
+    out.weights[3][k] = static_cast<float>((t + 1) * t * (t - 1) / 6);
+  }
+  return out;
+}
+
 }  // namespace
+
+const CubicInCell& cubicInCell() {
+  static const CubicInCell made = cubicWeights();
+  return made;
+}
 
 Vec2 Lattice::outAt(int i, int j) const { return {region_.x0 + i * kCell, region_.y0 + j * kCell}; }
 
@@ -103,7 +119,9 @@ Cell Lattice::cell(int i, int j) const {
     out.nowhere = !out.exact;
     return out;
   } else {
-    out.exact = curvature(i, j) > kTolerance;
+    const double off = curvature(i, j);
+    out.curved = off > kTolerance;
+    out.exact = out.curved && !(off < kCell / 2.0 && liveliness(i, j) <= kTolerance);
   }
   if (a.piece != kNowhere && a.piece == b.piece && a.piece == d.piece) {
     out.reduceX = static_cast<float>((b.at - a.at).norm() / kCell);
@@ -129,6 +147,38 @@ double Lattice::curvature(int i, int j) const {
     total += worst / 8;
   }
   return total;
+}
+
+double Lattice::liveliness(int i, int j) const {
+  if (i < 2 || j < 2 || i + 3 >= columns_ || j + 3 >= rows_) return 1e9;
+  const int piece = node(i, j).piece;
+  for (int v = -2; v <= 3; ++v)
+    for (int u = -2; u <= 3; ++u)
+      if (node(i + u, j + v).piece != piece) return 1e9;
+  double total = 0;
+  for (const bool across : {true, false}) {
+    double worst = 0;
+    // Both lines of nodes along the cell, each with the two fourth differences that its cubic lies in.
+    for (int line = 0; line <= 1; ++line)
+      for (int at = 0; at <= 1; ++at) {
+        const auto f = [&](int k) -> const Vec2& {
+          return across ? node(i + at + k, j + line).at : node(i + line, j + at + k).at;
+        };
+        worst = std::max(worst, (f(-2) - 4 * f(-1) + 6 * f(0) - 4 * f(1) + f(2)).norm());
+      }
+    total += worst * 3 / 128;
+  }
+  return total;
+}
+
+void Lattice::columnsOf(int i, int j, int row, const Vec2& origin, Vec2 (&columns)[4]) const {
+  const auto& w = cubicInCell().weights;
+  for (int u = 0; u < 4; ++u) {
+    const Spot* s = &node(i - 1 + u, j - 1);
+    Vec2 sum = Vec2::Zero();
+    for (int v = 0; v < 4; ++v, s += columns_) sum += w[v][row] * (s->at - origin);
+    columns[u] = sum;
+  }
 }
 
 }  // namespace zentil::map

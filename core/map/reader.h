@@ -88,10 +88,9 @@ class Reader {
     return lo.x() >= 0.5 && lo.y() >= 0.5 && hi.x() <= w_ - 1.0 && hi.y() <= h_ - 1.0;
   }
 
-  /// Eight linear readings of one channel from (x, y) on by (sx, sy), all inside (linearInside).
-  void linearRow(float x, float y, float sx, float sy, float* out) const {
-    constexpr Eight kSteps = {0, 1, 2, 3, 4, 5, 6, 7};
-    const Eight fx = x - 0.5f + kSteps * sx, fy = y - 0.5f + kSteps * sy;
+  /// Eight linear readings of one channel, all inside (linearInside).
+  void linearRow(const Eight& x, const Eight& y, float* out) const {
+    const Eight fx = x - 0.5f, fy = y - 0.5f;
     const EightInts ix = __builtin_convertvector(fx, EightInts), iy = __builtin_convertvector(fy, EightInts);
     const Eight tx = fx - __builtin_convertvector(ix, Eight), ty = fy - __builtin_convertvector(iy, Eight);
     const EightInts from = iy * w_ + ix;
@@ -104,10 +103,9 @@ class Reader {
     std::memcpy(out, &v, sizeof v);
   }
 
-  /// Eight linear readings of four channels from (x, y) on by (sx, sy), all inside: two neighbours at a time.
-  void linearRowOfFour(float x, float y, float sx, float sy, float* out) const {
-    constexpr Eight kSteps = {0, 1, 2, 3, 4, 5, 6, 7};
-    const Eight fx = x - 0.5f + kSteps * sx, fy = y - 0.5f + kSteps * sy;
+  /// Eight linear readings of four channels, all inside: two neighbours at a time.
+  void linearRowOfFour(const Eight& x, const Eight& y, float* out) const {
+    const Eight fx = x - 0.5f, fy = y - 0.5f;
     const EightInts ix = __builtin_convertvector(fx, EightInts), iy = __builtin_convertvector(fy, EightInts);
     const Eight partX = fx - __builtin_convertvector(ix, Eight), partY = fy - __builtin_convertvector(iy, Eight);
     alignas(32) float tx[kCell], ty[kCell];
@@ -135,12 +133,11 @@ class Reader {
     return lo.x() >= 1.5 && lo.y() >= 1.5 && hi.x() <= w_ - 2.0 && hi.y() <= h_ - 2.0;
   }
 
-  /// Eight cubic readings of four channels from (x, y) on by (sx, sy), all inside (cubicInside): weights for the eight
-  /// at once, then two taps at a time.
-  void cubicRow(float x, float y, float sx, float sy, float* out) const {
-    constexpr Eight kSteps = {0, 1, 2, 3, 4, 5, 6, 7};
+  /// Eight cubic readings of four channels, all inside (cubicInside): weights for the eight at once, then two taps at a
+  /// time.
+  void cubicRow(const Eight& x, const Eight& y, float* out) const {
     // One is added before cutting off decimals, so that it rounds down from -0.5 on.
-    const Eight fx = x + 0.5f + kSteps * sx, fy = y + 0.5f + kSteps * sy;
+    const Eight fx = x + 0.5f, fy = y + 0.5f;
     const EightInts ix = __builtin_convertvector(fx, EightInts), iy = __builtin_convertvector(fy, EightInts);
     Eight weights[8];
     cubicWeightsOf(fx - __builtin_convertvector(ix, Eight), weights);

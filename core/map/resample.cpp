@@ -29,25 +29,32 @@ class Resampler {
     const auto clear = [&] {
       for (int y = y0; y < y1; ++y) std::fill_n(out_.pixel(x0, y), (x1 - x0) * kChannels, 0.0f);
     };
-    if (c.nowhere || (!c.exact && leavesSource(lattice, i, j))) {
+    if (c.nowhere || (!c.exact && !c.curved && leavesSource(lattice, i, j))) {
       clear();
       return;
     }
     if (!c.exact && !covered_ && x1 - x0 == kCell && c.reduceX <= kReduceAbove && c.reduceY <= kReduceAbove &&
-        tightRows(lattice, i, j, x0, y0, y1))
+        tightRows(lattice, i, j, c.curved, x0, y0, y1))
       return;
     clear();
-    if (c.exact) {
+    if (c.exact || c.curved) {
       Spot spots[kCell * kCell];
       size_t n = 0;
-      for (int y = y0; y < y1; ++y)
-        for (int x = x0; x < x1; ++x) spots[n++] = {Vec2(x + 0.5, y + 0.5), 0};
-      map_.apply(spots, n);
+      if (c.exact) {
+        for (int y = y0; y < y1; ++y)
+          for (int x = x0; x < x1; ++x) spots[n++] = {Vec2(x + 0.5, y + 0.5), 0};
+        map_.apply(spots, n);
+      } else {
+        for (int y = y0; y < y1; ++y) {
+          const auto [px, py] = curvedRow(lattice, i, j, y - y0);
+          for (int k = 0; k < x1 - x0; ++k) spots[n++] = {Vec2(px[k], py[k]) + reader_.origin(), lattice.node(i, j).piece};
+        }
+      }
       n = 0;
       for (int y = y0; y < y1; ++y)
         for (int x = x0; x < x1; ++x, ++n)
           if (spots[n].piece != kNowhere) {
-            // Inside an exact cell the footprint comes from the neighbours in it, where they are of one piece.
+            // The footprint comes from the neighbours in the cell, where they are of one piece.
             Cell here = c;
             const int w = x1 - x0;
             const size_t right = x + 1 < x1 ? n + 1 : n, down = y + 1 < y1 ? n + static_cast<size_t>(w) : n;
@@ -85,27 +92,52 @@ class Resampler {
   using Pixel = typename Reader<kChannels>::Pixel;
 
   /// The common cases, kept tight: whole rows of a cell that lies inside the source. False when it is not one of them.
-  bool tightRows(const Lattice& lattice, int i, int j, int x0, int y0, int y1) {
+  bool tightRows(const Lattice& lattice, int i, int j, bool curved, int x0, int y0, int y1) {
     const bool cubic = kChannels == 4 && filter_ == Filter::Sharp, linear = filter_ == Filter::Draft;
     if (!cubic && !linear) return false;
     const Vec2 o = reader_.origin();
     const Vec2 a = lattice.node(i, j).at - o, b = lattice.node(i + 1, j).at - o, d = lattice.node(i, j + 1).at - o,
                e = lattice.node(i + 1, j + 1).at - o;
-    const Vec2 lo = a.cwiseMin(b).cwiseMin(d.cwiseMin(e)), hi = a.cwiseMax(b).cwiseMax(d.cwiseMax(e));
+    Vec2 lo = a.cwiseMin(b).cwiseMin(d.cwiseMin(e)), hi = a.cwiseMax(b).cwiseMax(d.cwiseMax(e));
+    // What is curved may bulge beyond its corners; within the tolerance of cubics, never by a cell's side.
+    if (curved) lo -= Vec2::Constant(kCell), hi += Vec2::Constant(kCell);
     if (!(cubic ? reader_.cubicInside(lo, hi) : reader_.linearInside(lo, hi))) return false;
+    constexpr Eight kSteps = {0.5f, 1.5f, 2.5f, 3.5f, 4.5f, 5.5f, 6.5f, 7.5f};
     for (int y = y0; y < y1; ++y) {
-      const double v = (y - y0 + 0.5) / kCell;
-      const Vec2 left = a + (d - a) * v, step = (b + (e - b) * v - left) / kCell, first = left + step * 0.5;
-      const float x = static_cast<float>(first.x()), at = static_cast<float>(first.y()),
-                  sx = static_cast<float>(step.x()), sy = static_cast<float>(step.y());
+      Row row;
+      if (curved) {
+        row = curvedRow(lattice, i, j, y - y0);
+      } else {
+        const double v = (y - y0 + 0.5) / kCell;
+        const Vec2 left = a + (d - a) * v, step = (b + (e - b) * v - left) / kCell;
+        row.x = static_cast<float>(left.x()) + kSteps * static_cast<float>(step.x());
+        row.y = static_cast<float>(left.y()) + kSteps * static_cast<float>(step.y());
+      }
       if constexpr (kChannels == 1)
-        reader_.linearRow(x, at, sx, sy, out_.pixel(x0, y));
+        reader_.linearRow(row.x, row.y, out_.pixel(x0, y));
       else if (linear)
-        reader_.linearRowOfFour(x, at, sx, sy, out_.pixel(x0, y));
+        reader_.linearRowOfFour(row.x, row.y, out_.pixel(x0, y));
       else
-        reader_.cubicRow(x, at, sx, sy, out_.pixel(x0, y));
+        reader_.cubicRow(row.x, row.y, out_.pixel(x0, y));
     }
     return true;
+  }
+
+  /// Where the eight pixels of a row lie in the source, from its corner on.
+  struct Row {
+    Eight x, y;
+  };
+  Row curvedRow(const Lattice& lattice, int i, int j, int row) const {
+    Vec2 columns[4];
+    lattice.columnsOf(i, j, row, reader_.origin(), columns);
+    Row out{};
+    for (int u = 0; u < 4; ++u) {
+      Eight w;
+      std::memcpy(&w, cubicInCell().weights[u], sizeof w);
+      out.x += w * static_cast<float>(columns[u].x());
+      out.y += w * static_cast<float>(columns[u].y());
+    }
+    return out;
   }
 
   /// True when a whole cell comes from beside the source picture.

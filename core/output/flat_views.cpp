@@ -2,6 +2,7 @@
 
 #include "core/base/error.h"
 #include "core/base/files.h"
+#include "core/image/mark.h"
 #include "core/image/rim.h"
 #include "core/image/write.h"
 #include "core/map/between.h"
@@ -18,25 +19,46 @@ image::Picture flatView(const image::Picture& sphere, const view::Steer& steer, 
   return map::resample(image::withRim(sphere, 32), look, box, box, filter);
 }
 
-std::vector<fs::path> writeFlatViews(const moment::Timeline& timeline, const std::vector<int>& frames,
-                                     const view::Steer& steer, int width, int height, const fs::path& folder,
+Mat3 turnInSphere(const FlatViews& views, const moment::Stage& stage) {
+  const Mat3 steered = view::steered(views.steers.at(stage.frame), views.width, views.height).rotation;
+  return views.ofWorld && stage.hasCamera ? Mat3(stage.camera.rotation.transpose() * steered) : steered;
+}
+
+std::vector<fs::path> writeFlatViews(const moment::Timeline& timeline, const FlatViews& views, const fs::path& folder,
                                      comp::Workshop& workshop, const Job& job) {
+  const auto [width, height] = std::pair(views.width, views.height);
   if (width < 1 || height < 1 || width > 32768 || height > 32768)
     throw Error(fmt::format("{} x {} is no size of a view", width, height), "Give 1 to 32768 pixels");
+  if (views.steers.empty()) throw Error("no frame is asked for", "Choose some within the shot's range");
   std::error_code ec;
   fs::create_directories(folder, ec);
   if (ec)
     throw Error(fmt::format("{}: the folder cannot be made ({})", folder.string(), ec.message()),
                 "Choose a folder that may be written to");
   std::vector<fs::path> files;
-  for (size_t i = 0; i < frames.size(); ++i) {
-    job.checkpoint();
-    job.report(static_cast<double>(i) / static_cast<double>(frames.size()), fmt::format("frame {}", frames[i]));
-    if (!timeline.stage(frames[i])->around)
+  for (const auto& [f, steer] : views.steers) {
+    if (!timeline.stage(f)->around)
       throw Error("the shot's picture is no sphere", "Say at Plate that it is, or open a 2:1 plate");
-    const auto frame = workshop.frame(timeline.plateAt(frames[i]));
-    files.push_back(folder / fmt::format("{}_view.{:04}.exr", asFileName(timeline.name()), frames[i]));
-    image::writePicture(files.back(), flatView(frame->forReading(), steer, width, height, map::Filter::Sharper), {});
+    files.push_back(folder / fmt::format("{}_view.{:04}.exr", asFileName(timeline.name()), f));
+  }
+  image::refuseOthers(files);
+  size_t next = 0;
+  for (const auto& [f, steer] : views.steers) {
+    job.checkpoint();
+    job.report(static_cast<double>(next) / static_cast<double>(files.size()), fmt::format("frame {}", f));
+    const auto stage = timeline.stage(f);
+    const auto frame = workshop.frame(timeline.plateAt(f));
+    const auto& sphere = frame->forReading();
+    camera::Camera eye = view::steered(steer, width, height);
+    eye.rotation = turnInSphere(views, *stage);
+    const map::Between look(std::make_shared<view::Perspective>(eye),
+                            std::make_shared<view::Sphere>(sphere.display.width(), sphere.display.height()));
+    const Box box{0, 0, width, height};
+    image::WriteOptions options;
+    options.notes["ImageDescription"] = options.notes["DocumentName"] =
+        fmt::format("{} {} flat view", image::kMark, f);
+    image::writePicture(files[next++],
+                        map::resample(image::withRim(sphere, 32), look, box, box, map::Filter::Sharper), options);
   }
   return files;
 }

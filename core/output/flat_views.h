@@ -1,5 +1,6 @@
 #pragma once
 #include <filesystem>
+#include <map>
 #include <vector>
 
 #include "core/base/job.h"
@@ -12,11 +13,21 @@ namespace zentil::output {
 image::Picture flatView(const image::Picture& sphere, const view::Steer& steer, int width, int height,
                         map::Filter filter);
 
-/// Writes flat views of a 2:1 plate's frames, "NAME_view.1001.exr" and so on, half floats. Returns the files. Throws
-/// Error when the shot's picture is no sphere, or naming the frame or file that cannot be read or written; Stopped when
-/// the job is.
-std::vector<std::filesystem::path> writeFlatViews(const moment::Timeline& timeline, const std::vector<int>& frames,
-                                                  const view::Steer& steer, int width, int height,
+/// Which way flat views look, by frame, and how large they are, pixels.
+struct FlatViews {
+  std::map<int, view::Steer> steers;
+  bool ofWorld = false;  ///< steered in the world's axes instead of the sphere's own
+  int width = 1920, height = 1080;
+};
+
+/// How one of them stands in the sphere's own axes: its camera's rotation.
+Mat3 turnInSphere(const FlatViews& views, const moment::Stage& stage);
+
+/// Writes flat views of a 2:1 plate's frames, "NAME_view.1001.exr" and so on, half floats. Returns the files; those of
+/// an earlier time are replaced. Throws Error when the shot's picture is no sphere, before anything is written where
+/// files stand that Zentil did not write, or naming the frame or file that cannot be read or written; Stopped when the
+/// job is.
+std::vector<std::filesystem::path> writeFlatViews(const moment::Timeline& timeline, const FlatViews& views,
                                                   const std::filesystem::path& folder, comp::Workshop& workshop,
                                                   const Job& job = {});
 

@@ -4,6 +4,7 @@
 
 #include "core/base/files.h"
 #include "core/comp/cover.h"
+#include "core/comp/swept.h"
 #include "core/image/mark.h"
 #include "core/image/write.h"
 #include "core/output/guard.h"
@@ -47,8 +48,8 @@ std::string stemOf(const moment::Timeline& timeline, const MatteWish& matte) {
 }
 
 std::vector<fs::path> writeMattes(const moment::Timeline& timeline, const std::vector<MatteWish>& mattes, bool cutouts,
-                                  const std::vector<int>& frames, const fs::path& folder, comp::Workshop& workshop,
-                                  const Job& job) {
+                                  double shutterDegrees, const std::vector<int>& frames, const fs::path& folder,
+                                  comp::Workshop& workshop, const Job& job) {
   prepareFor(mattes, frames, folder);
   const auto fileOf = [&](const MatteWish& m, bool cutout, int frame) {
     return folder / fmt::format("{}{}.{:04}.exr", stemOf(timeline, m), cutout ? "_cutout" : "", frame);
@@ -66,6 +67,7 @@ std::vector<fs::path> writeMattes(const moment::Timeline& timeline, const std::v
     }
   refuseInputs(timeline, ids, files);
   image::refuseOthers(files);
+  const auto all = timeline.plateFrames();
   double done = 0;
   for (const int f : frames) {
     const auto stage = timeline.stage(f);
@@ -73,7 +75,15 @@ std::vector<fs::path> writeMattes(const moment::Timeline& timeline, const std::v
     for (const auto& m : mattes) {
       job.checkpoint();
       job.report(done++ / static_cast<double>(frames.size() * mattes.size()), fmt::format("frame {}", f));
-      const image::Picture cover = comp::coverOver({timeline.matteAt(m.id, f)}, *stage, stage->frameBox, workshop);
+      const auto at = [&](int frame) {
+        return comp::CoverAt{timeline.matteAt(m.id, frame), timeline.stage(frame)};
+      };
+      const auto known = [&](int frame) { return std::binary_search(all.begin(), all.end(), frame); };
+      const image::Picture cover =
+          shutterDegrees > 0
+              ? comp::sweptOver(known(f - 1) ? std::optional(at(f - 1)) : std::nullopt, at(f),
+                                known(f + 1) ? std::optional(at(f + 1)) : std::nullopt, shutterDegrees, workshop)
+              : comp::coverOver({timeline.matteAt(m.id, f)}, *stage, stage->frameBox, workshop);
       image::WriteOptions options;
       options.pixelAspect = plate.files.pixelAspect;
       options.notes["ImageDescription"] = options.notes["DocumentName"] =

@@ -14,9 +14,10 @@ enum class DepthFrom {
   Points,   ///< the points around it
   Frames,   ///< the same place shown by hand on two frames
   Numbers,  ///< typed
+  Plate,    ///< a plate of places or distances
 };
 inline std::span<const char* const> namesOf(DepthFrom) {
-  static constexpr const char* kNames[] = {"surface", "picture", "points", "two frames", "numbers"};
+  static constexpr const char* kNames[] = {"surface", "picture", "points", "two frames", "numbers", "plate"};
   return kNames;
 }
 

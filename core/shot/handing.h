@@ -31,7 +31,8 @@ struct Handing {
   int frameOffset = 0;    ///< added to every frame's number
   bool straight = false;  ///< 2D: in the straight picture, without the lens
   FromEdge from = FromEdge::Top;
-  bool unit = false;  ///< 2D: 0 to 1 across the picture instead of pixels
+  bool unit = false;          ///< 2D: 0 to 1 across the picture instead of pixels
+  double shutterDegrees = 0;  ///< mattes: blurred along their motion while the shutter is open; 0: sharp
   bool operator==(const Handing&) const = default;
 };
 
@@ -46,6 +47,8 @@ void describe(const Handing*, See&& see) {
   see("straight", &Handing::straight, says("straight pixels").quietly());
   see("from", &Handing::from, says("edge that 2D is counted from").quietly());
   see("unit", &Handing::unit, says("counting from 0 to 1").quietly());
+  see("shutterDegrees", &Handing::shutterDegrees,
+      says("shutter of mattes").within(0, 360).in("\u00b0", 0).by(15).quietly());
 }
 
 }  // namespace zentil::shot

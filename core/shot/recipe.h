@@ -24,6 +24,8 @@ Sentence handingRecipe(const Shot& shot);
 void beginSteady(Shot& shot);
 /// How the picture is steadied.
 Sentence steadyRecipe(const Shot& shot, int frame);
+/// The flat view that a 2:1 plate is written as.
+Sentence flatViewRecipe(const Shot& shot, int frame);
 /// A surface's place, turn (degrees about its own X, Y, Z; applied Y, X, Z) and size.
 Sentence recipeOf(const Shot& shot, const set::MovingSurface& surface, int frame);
 /// A plate's role, shift and colours.

@@ -18,6 +18,7 @@
 #include "core/set/ray_scene.h"
 #include "core/set/spot.h"
 #include "core/set/world.h"
+#include "core/shot/flat_view.h"
 #include "core/shot/handing.h"
 #include "core/shot/steady.h"
 #include "core/solve/solve.h"
@@ -75,6 +76,14 @@ inline std::span<const char* const> namesOf(Projection) {
   return kNames;
 }
 
+/// What a plate says of depth whose pixels are no light: where in the world each pixel's thing is (red X, green Y, blue
+/// Z), or how far along the camera's axis (red).
+enum class DepthIs { Places, Distances };
+inline std::span<const char* const> namesOf(DepthIs) {
+  static constexpr const char* kNames[] = {"places", "distances"};
+  return kNames;
+}
+
 /// One document. A plain value: an edit makes a new one, and the heavy parts are shared between them.
 /// File names in it are absolute while it is in memory, and relative to the shot's file in JSON.
 struct Shot {
@@ -89,6 +98,8 @@ struct Shot {
   std::vector<PlateUse> plates;
   std::string workedOn;       ///< id of the plate that elements are laid on; empty: the first
   std::string trackedOn;      ///< id of the plate that is tracked; empty: the one that is worked on
+  std::string depthOn;        ///< id of the plate that tells depth; empty: none does
+  DepthIs depthIs = DepthIs::Places;
   int width = 0, height = 0;  ///< the shot's pixels, in which tracks, mattes and lines are kept
   Projection projection = Projection::Camera;
   FrameRange range;  ///< frames being worked on, inside the plate's
@@ -111,6 +122,7 @@ struct Shot {
   Overscan overscan;
   Handing handing;
   Steady steady;
+  FlatView flatView;  ///< of a sphere
   value::Unknown unknown;
 
   // Not saved:
@@ -195,6 +207,8 @@ void describe(const Shot*, See&& see) {
   see("plates", &Shot::plates, says("plates"));
   see("workedOn", &Shot::workedOn, says("plate that is worked on").of("plates", "the first"));
   see("trackedOn", &Shot::trackedOn, says("plate that is tracked").of("plates", "the one that is worked on").quietly());
+  see("depthOn", &Shot::depthOn, says("plate that tells depth").of("plates", "none").quietly());
+  see("depthIs", &Shot::depthIs, says("what the plate of depth says").quietly());
   see("width", &Shot::width, says("width").within(0, 100000).in("px", 0));
   see("height", &Shot::height, says("height").within(0, 100000).in("px", 0));
   see("projection", &Shot::projection, says("kind of picture"));
@@ -218,6 +232,7 @@ void describe(const Shot*, See&& see) {
   see("overscan", &Shot::overscan, says("overscan"));
   see("handing", &Shot::handing, says("handing on").quietly());
   see("steady", &Shot::steady, says("steadying").quietly());
+  see("flatView", &Shot::flatView, says("flat view").quietly());
 }
 
 /// Solves the lens from the shot's lines and puts it into the shot, with the optical centre if that was asked for.

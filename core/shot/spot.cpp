@@ -16,7 +16,7 @@ Sentence recipeOf(const Shot& shot, const set::Spot& spot, int frame) {
   s.push_back(w.number(path + "sizeM"));
   s.back().text += ";";
   constexpr const char* kFrom[] = {"from the surface there", "from the picture", "from the points around it",
-                                   "from two frames", "typed"};
+                                   "from two frames", "typed", "from the plate of depth"};
   std::string depth = fmt::format("its depth is {}", kFrom[static_cast<size_t>(spot.depth)]);
   if (spot.sigmaM > 0) depth += fmt::format(", give or take {:.2g} m", spot.sigmaM);
   s.push_back(Wording::plain(depth + "."));
@@ -45,6 +45,8 @@ Sentence handingRecipe(const Shot& shot) {
           Wording::plain("from the"),
           w.choice("handing.from", {"top", "bottom"}),
           then(w.choice("handing.unit", {"in pixels", "from 0 to 1"}), ";"),
+          Wording::plain("mattes blurred over"),
+          then(w.number("handing.shutterDegrees"), " of the shutter;"),
           Wording::plain("into"),
           then(Wording::file("handing.folder", shot.handing.folder), ".")};
 }

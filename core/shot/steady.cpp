@@ -1,5 +1,6 @@
 #include "core/shot/steady.h"
 
+#include "core/set/form.h"
 #include "core/shot/recipe.h"
 
 namespace zentil::shot {
@@ -7,6 +8,9 @@ namespace zentil::shot {
 void beginSteady(Shot& shot) {
   auto& s = shot.steady;
   if (!shot.spot(s.spot) && !shot.spots.empty()) s.spot = shot.spots.back().id;
+  if (!shot.surface(s.surface))
+    for (const auto& one : shot.surfaces)
+      if (set::formOf(one.kind).isFlat()) s.surface = one.id;
   const auto* spot = shot.spot(s.spot);
   if (!shot.range.contains(s.reference))
     s.reference = spot && shot.range.contains(spot->frame) ? spot->frame : shot.range.first;
@@ -18,9 +22,10 @@ Sentence steadyRecipe(const Shot& shot, int frame) {
   Sentence s = {Wording::plain("Steady:"),
                 w.choice("steady.hold", {"hold nothing", "hold the place of", "hold place and turn of",
                                          "hold place, turn and scale of", "hold the camera's turn",
-                                         "smooth the camera's turn", "turn the camera in still and even runs"})};
+                                         "smooth the camera's turn", "turn the camera in still and even runs", "hold the plane of"})};
   if (hold == Hold::Place || hold == Hold::PlaceTurn || hold == Hold::PlaceTurnScale)
     s.push_back(w.thing("steady.spot"));
+  if (hold == Hold::Plane) s.push_back(w.thing("steady.surface"));
   if (hold == Hold::Smooth) {
     s.push_back(Wording::plain("over"));
     s.push_back(w.number("steady.smoothFrames"));
@@ -41,7 +46,16 @@ Sentence steadyRecipe(const Shot& shot, int frame) {
     return s;
   }
   s.push_back(w.choice("steady.level", {"as it leans,", "with a level horizon,"}));
-  s.push_back(w.choice("steady.enlarged", {"transparent beyond the plate.", "enlarged so that no edge shows."}));
+  if (!shot.steady.enlarged) {
+    s.push_back(w.choice("steady.enlarged", {"transparent beyond the plate.", "enlarged so that no edge shows"}));
+    return s;
+  }
+  s.push_back(w.choice("steady.enlarged", {"transparent beyond the plate", "enlarged so that no edge shows,"}));
+  s.push_back(w.choice("steady.eased", {"by the same on all frames.", "by what each frame needs,"}));
+  if (shot.steady.eased) {
+    s.push_back(Wording::plain("eased over"));
+    s.push_back(w.number("steady.smoothFrames"));
+  }
   return s;
 }
 

@@ -15,10 +15,11 @@ enum class Hold {
   Rotation,        ///< the camera does not turn: what is far stands still
   Smooth,          ///< the camera turns smoothly
   Runs,            ///< the camera turns in still, even and evenly changing runs: the shortest way within the plate
+  Plane,           ///< a flat surface stays with all its corners, and what is seen goes along through it
 };
 inline std::span<const char* const> namesOf(Hold) {
   static constexpr const char* kNames[] = {"nothing", "place", "place and turn", "place, turn and scale", "rotation",
-                                           "smooth",  "runs"};
+                                           "smooth",  "runs",  "plane"};
   return kNames;
 }
 
@@ -26,12 +27,14 @@ inline std::span<const char* const> namesOf(Hold) {
 struct Steady {
   Hold hold = Hold::Nothing;
   std::string spot;          ///< id of what is held
+  std::string surface;       ///< plane: the id of it
   int reference = 0;         ///< the frame that all others are steadied to; one the camera lacks: the range's first
   double smoothFrames = 12;  ///< smooth: over about so many frames to each side
   value::Value<double> strength = 1.0;  ///< how much of that: 0 is as the camera turned
   double mayEnlarge = 1.1;              ///< runs: by how much it may be enlarged for it
   bool level = false;                   ///< the horizon lies level
   bool enlarged = true;                 ///< as much as shows no edge; else what is beyond the plate is transparent
+  bool eased = false;                   ///< as much as each frame needs, eased over smoothFrames; else all alike
   bool operator==(const Steady&) const = default;
 };
 
@@ -40,12 +43,14 @@ void describe(const Steady*, See&& see) {
   using value::says;
   see("hold", &Steady::hold, says("what is held still").quietly());
   see("spot", &Steady::spot, says("spot that is held").of("spots", "no spot").quietly());
+  see("surface", &Steady::surface, says("plane that is held").of("surfaces", "no surface").quietly());
   see("reference", &Steady::reference, says("frame it is steadied to").frame().quietly());
   see("smoothFrames", &Steady::smoothFrames, says("smoothing").within(0.5, 1000).in("frames", 1).by(1).quietly());
   see("strength", &Steady::strength, says("strength of steadying").within(0, 1).shown(100, "%").by(5).quietly());
   see("mayEnlarge", &Steady::mayEnlarge, says("most enlargement").within(1.005, 4).in("times", 3).by(0.01).quietly());
   see("level", &Steady::level, says("levelling").quietly());
   see("enlarged", &Steady::enlarged, says("enlarging").quietly());
+  see("eased", &Steady::eased, says("easing the enlargement").quietly());
 }
 
 }  // namespace zentil::shot

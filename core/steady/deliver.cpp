@@ -43,15 +43,17 @@ shot::Shot steadiedShot(const shot::Shot& s, const Path& path, const std::filesy
   plate.colourSpace = "scene_linear", plate.layer.clear();
   out.setPlate(plate);
   out.projection = s.projection;
-  auto camera = std::make_shared<camera::CameraPath>(*s.camera);
-  camera->poses.clear();
-  for (const auto& [f, c] : path.looks) {
-    camera->poses[f] = {c.position, c.rotation, c.fx / s.width * camera->backWidthMm};
-    camera->centreOffsetPx = Vec2(c.cx - s.width / 2.0, c.cy - s.height / 2.0);
+  if (path.through.empty()) {
+    auto camera = std::make_shared<camera::CameraPath>(*s.camera);
+    camera->poses.clear();
+    for (const auto& [f, c] : path.looks) {
+      camera->poses[f] = {c.position, c.rotation, c.fx / s.width * camera->backWidthMm};
+      camera->centreOffsetPx = Vec2(c.cx - s.width / 2.0, c.cy - s.height / 2.0);
+    }
+    camera->source = "steadied";
+    out.camera = camera;
+    out.points = s.points, out.surfaces = s.surfaces, out.spots = s.spots, out.statements = {};
   }
-  camera->source = "steadied";
-  out.camera = camera;
-  out.points = s.points, out.surfaces = s.surfaces, out.spots = s.spots, out.statements = {};
   auto tracks = std::make_shared<track::Tracks>();
   for (auto t : *s.tracks) {
     for (size_t i = 0; i < t.at.size(); ++i) {

@@ -15,6 +15,7 @@ image::Picture steadied(const shot::Shot& shot, const Path& path, int frame, com
 
 /// Writes the steadied pictures of all frames (NAME_steady.1001.exr, half floats) into a folder, and beside them a shot
 /// that has them as its plate, with camera, tracks, points, surfaces and spots that match them exactly, and no lens.
+/// Where a plane is held no camera sees so: that shot has the tracks, and neither camera nor set.
 /// Elements are in the pictures; mattes, regions and lines stay behind.
 /// Delivered again, that shot gets the new pictures, camera, tracks and points, and keeps all else. Throws Error as its
 /// parts do, for files that are there already and are not its own, Stopped when the job is.

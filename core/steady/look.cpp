@@ -51,17 +51,23 @@ Look lookAt(const shot::Shot& s, const Path& path, int frame) {
   view::ViewPtr look;
   if (sphere)
     look = std::make_shared<view::Sphere>(s.width, s.height, it->second.rotation, it->second.position);
+  else if (const auto held = path.through.find(frame); held != path.through.end())
+    look = std::make_shared<view::Projective>(held->second, it->second.position);
   else
     look = std::make_shared<view::Perspective>(it->second);
   return {look, s.viewAt(frame), s.frameBox(), sphere};
 }
 
-Look flatLook(const shot::Shot& s, const Path* path, int frame, const view::Steer& steer) {
-  const auto* steadied = path && path->looks.count(frame) ? &path->looks.at(frame) : nullptr;
-  camera::Camera own;
-  if (s.hasCamera(frame)) own = s.cameraAt(frame);
+Mat3 flatAxes(const shot::Shot& s, const Path* path, int frame, bool ofWorld) {
+  if (ofWorld) return Mat3::Identity();
+  if (path && path->looks.count(frame)) return path->looks.at(frame).rotation;
+  return s.hasCamera(frame) ? s.cameraAt(frame).rotation : Mat3(Mat3::Identity());
+}
+
+Look flatLook(const shot::Shot& s, const Path* path, int frame, const view::Steer& steer, bool ofWorld) {
+  const Vec3 position = s.hasCamera(frame) ? s.cameraAt(frame).position : Vec3(Vec3::Zero());
   return {std::make_shared<view::Perspective>(
-              view::steered(steer, s.width, s.height, steadied ? steadied->rotation : own.rotation, own.position)),
+              view::steered(steer, s.width, s.height, flatAxes(s, path, frame, ofWorld), position)),
           s.viewAt(frame), s.frameBox(), true};
 }
 

@@ -30,7 +30,9 @@ class Look {
 
 /// As the path steadies a frame. Throws Error for a frame it has not.
 Look lookAt(const shot::Shot& shot, const Path& path, int frame);
-/// A flat view out of a 2:1 frame, steered in its own axes, or in those of the path that steadies it.
-Look flatLook(const shot::Shot& shot, const Path* path, int frame, const view::Steer& steer);
+/// The axes that a flat view is steered in: the world's, or those of the path that steadies the sphere, or its own.
+Mat3 flatAxes(const shot::Shot& shot, const Path* path, int frame, bool ofWorld);
+/// A flat view out of a 2:1 frame, steered in its own axes, or in those of the path that steadies it, or in the world's.
+Look flatLook(const shot::Shot& shot, const Path* path, int frame, const view::Steer& steer, bool ofWorld = false);
 
 }  // namespace zentil::steady

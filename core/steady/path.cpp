@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "core/base/error.h"
+#include "core/set/form.h"
 #include "core/set/spot_look.h"
 #include "core/steady/look.h"
 #include "core/steady/runs.h"
@@ -88,36 +89,129 @@ bool fromPlate(const shot::Shot& s, const Path& path, int frame, const Vec2& pla
   return lookAt(s, path, frame).fromPlate(plate, steady);
 }
 
-double leastEnlargement(const shot::Shot& s, const Path& path) {
-  constexpr double kMost = 8;
+namespace {
+
+constexpr double kMostEnlarged = 8;
+
+/// The least enlargement of a look about a place with which it shows no edge, no less than `least`.
+double enlargementOf(const Look& look, const Vec2& size, const Vec2& about, double least) {
   constexpr int kSteps = 24;
-  const Vec2 size(s.width, s.height), middle = size / 2;
-  double needed = 1;
-  for (const auto& [f, c] : path.looks) {
-    const Look look = lookAt(s, path, f);
-    const auto shows = [&](double by) {
-      for (int k = 0; k < 4 * kSteps; ++k) {
-        const double t = static_cast<double>(k % kSteps) / kSteps;
-        const Vec2 edge = k < kSteps       ? Vec2(t, 0)
-                          : k < 2 * kSteps ? Vec2(1, t)
-                          : k < 3 * kSteps ? Vec2(1 - t, 1)
-                                           : Vec2(0, 1 - t);
-        Vec2 plate;
-        if (!look.toPlate(middle + (edge.cwiseProduct(size) - middle) / by, plate)) return false;
-        // A filter reads half a pixel beyond the last one's middle.
-        if (plate.x() < 0 || plate.y() < 0 || plate.x() > size.x() || plate.y() > size.y()) return false;
-      }
-      return true;
-    };
-    if (shows(needed)) continue;
-    if (!shows(kMost)) return kMost * 1.01;
-    double low = needed, high = kMost;
-    for (int i = 0; i < 40; ++i) {
-      const double mid = (low + high) / 2;
-      (shows(mid) ? high : low) = mid;
+  // True where nothing beyond the plate is seen.
+  const auto hides = [&](double by) {
+    for (int k = 0; k < 4 * kSteps; ++k) {
+      const double t = static_cast<double>(k % kSteps) / kSteps;
+      const Vec2 edge = k < kSteps       ? Vec2(t, 0)
+                        : k < 2 * kSteps ? Vec2(1, t)
+                        : k < 3 * kSteps ? Vec2(1 - t, 1)
+                                         : Vec2(0, 1 - t);
+      Vec2 plate;
+      if (!look.toPlate(about + (edge.cwiseProduct(size) - about) / by, plate)) return false;
+      // A filter reads half a pixel beyond the last one's middle.
+      if (plate.x() < 0 || plate.y() < 0 || plate.x() > size.x() || plate.y() > size.y()) return false;
     }
-    needed = high;
+    return true;
+  };
+  if (hides(least)) return least;
+  if (!hides(kMostEnlarged)) return kMostEnlarged * 1.01;
+  double low = least, high = kMostEnlarged;
+  for (int i = 0; i < 40; ++i) {
+    const double mid = (low + high) / 2;
+    (hides(mid) ? high : low) = mid;
   }
+  return high;
+}
+
+/// What a path shows, enlarged by so much about a place.
+void enlarge(Path& path, int frame, double by, const Vec2& about) {
+  auto& c = path.looks.at(frame);
+  c.fx *= by, c.fy *= by;
+  c.cx = about.x() + by * (c.cx - about.x()), c.cy = about.y() + by * (c.cy - about.y());
+  if (const auto it = path.through.find(frame); it != path.through.end()) {
+    Mat3 back = Mat3::Identity() / by;
+    back(2, 2) = 1, back.topRightCorner<2, 1>() = about - about / by;
+    it->second = it->second * back;
+  }
+}
+
+/// At least as much on every frame, and changing evenly: the most within so many frames to each side, averaged over as
+/// many.
+std::map<int, double> eased(const std::map<int, double>& least, double frames) {
+  const int reach = std::max(1, static_cast<int>(std::lround(frames)));
+  const auto around = [&](const std::map<int, double>& of, const auto& take) {
+    std::map<int, double> out;
+    for (const auto& [f, own] : of)
+      for (auto it = of.lower_bound(f - reach); it != of.end() && it->first <= f + reach; ++it)
+        take(out[f], it->second, std::abs(it->first - f));
+    return out;
+  };
+  const auto most = around(least, [](double& out, double v, int) { out = std::max(out, v); });
+  auto out = around(most, [&](double& sum, double v, int off) { sum += v * (reach + 1 - off); });
+  auto sums = around(most, [&](double& sum, double, int off) { sum += reach + 1 - off; });
+  for (auto& [f, v] : out) v /= sums.at(f);
+  return out;
+}
+
+/// Where a plane is held: what takes the picture of a camera that stays where it was on the reference's frame to
+/// directions from where each frame's camera stands, by way of the plane. Hartley and Zisserman 2004, Multiple View
+/// Geometry, 13.1: the homography that a plane induces.
+void holdPlane(const shot::Shot& s, Path& path, int reference) {
+  const auto* moving = s.surface(s.steady.surface);
+  if (!moving) throw Error("no plane is chosen to be held", "Choose a surface; they are made at Set");
+  const auto still = moving->at(reference);
+  if (!set::formOf(still.kind).isFlat())
+    throw Error(fmt::format("\"{}\" is not flat: its corners do not stay by one perspective", moving->name),
+                "Hold a plane, or a spot");
+  // Seen flatter than this, a pixel beside is metres away.
+  constexpr double kFlattest = 0.03;
+  const auto seenAt = [&](const set::Surface& plane, const Vec3& from, int f) {
+    const Vec3 to = plane.position - from;
+    const double away = plane.normal().dot(to);
+    if (std::abs(away) < kFlattest * to.norm())
+      throw Error(fmt::format("\"{}\" is seen edge on on frame {}", moving->name, f),
+                  "Shorten the shot's range, or hold another");
+    return away;
+  };
+  const Camera base = path.looks.at(reference);
+  for (const auto& [f, look] : path.looks) {
+    const Camera own = s.cameraAt(f);
+    const auto plane = moving->at(f);
+    seenAt(plane, own.position, f);
+    // How the surface went from the reference's frame to this one: place and turn.
+    const Mat3 went = plane.turn * still.turn.transpose();
+    const double strength = s.steady.strength.at(f);
+    Camera eye = base;
+    eye.position = own.position + strength * (base.position - own.position);
+    eye.rotation =
+        Eigen::Quaterniond(own.rotation).slerp(strength, Eigen::Quaterniond(base.rotation)).toRotationMatrix();
+    eye.fx = own.fx * std::pow(base.fx / own.fx, strength), eye.fy = own.fy * std::pow(base.fy / own.fy, strength);
+    // Less than held, the surface is where it is on this frame; what it went is then held as far.
+    const Mat3 part = Eigen::Quaterniond::Identity().slerp(strength, Eigen::Quaterniond(went)).toRotationMatrix();
+    const Vec3 from = still.position + (1 - strength) * (plane.position - still.position);
+    set::Surface seen = still;
+    seen.position = from, seen.turn = part.transpose() * plane.turn;
+    const double away = seenAt(seen, eye.position, f);
+    // A direction d of the eye meets the plane at eye + d * away / (normal . d); seen from this frame's camera, and
+    // multiplied by (normal . d) / away, that is linear in d.
+    const Vec3 across = part * (eye.position - seen.position) + plane.position - own.position;
+    const Mat3 linear = part + across * seen.normal().transpose() / away;
+    Mat3 k = Mat3::Identity();
+    k << 1 / eye.fx, 0, -eye.cx / eye.fx, 0, -1 / eye.fy, eye.cy / eye.fy, 0, 0, -1;
+    path.through[f] = linear * eye.rotation * k;
+  }
+}
+
+}  // namespace
+
+std::map<int, double> leastEnlargements(const shot::Shot& s, const Path& path, const Vec2& about) {
+  std::map<int, double> out;
+  for (const auto& [f, c] : path.looks) out[f] = enlargementOf(lookAt(s, path, f), Vec2(s.width, s.height), about, 1);
+  return out;
+}
+
+double leastEnlargement(const shot::Shot& s, const Path& path) {
+  const Vec2 size(s.width, s.height);
+  double needed = 1;
+  for (const auto& [f, c] : path.looks) needed = enlargementOf(lookAt(s, path, f), size, size / 2, needed);
   return needed;
 }
 
@@ -129,6 +223,9 @@ Path pathOf(const shot::Shot& s) {
   const bool sphere = s.projection == shot::Projection::Sphere;
   if (sphere && holdsSpot(want.hold))
     throw Error("a sphere is steadied by its turn alone: no spot is held on it",
+                "Hold the camera's turn, or smooth it");
+  if (sphere && want.hold == Hold::Plane)
+    throw Error("a sphere is steadied by its turn alone: no plane is held on it",
                 "Hold the camera's turn, or smooth it");
   if (sphere && want.hold == Hold::Runs)
     throw Error("runs keep the picture's edge within the plate, and a sphere has none", "Smooth the camera's turn");
@@ -159,28 +256,32 @@ Path pathOf(const shot::Shot& s) {
                   "Steady to another frame");
     for (auto& [f, c] : out.looks) holdSpot(c, *spot, wanted, want.hold, f);
   }
-  // What is left of the camera's own turn and focal length where less is asked for.
-  for (auto& [f, c] : out.looks) {
-    const double strength = want.strength.at(f);
-    if (strength >= 1) continue;
-    const Camera own = s.cameraAt(f);
-    c.rotation = Eigen::Quaterniond(own.rotation).slerp(strength, Eigen::Quaterniond(c.rotation)).toRotationMatrix();
-    c.fx = own.fx * std::pow(c.fx / own.fx, strength), c.fy = own.fy * std::pow(c.fy / own.fy, strength);
+  if (want.hold == Hold::Plane) {
+    holdPlane(s, out, reference);
+  } else {
+    // What is left of the camera's own turn and focal length where less is asked for.
+    for (auto& [f, c] : out.looks) {
+      const double strength = want.strength.at(f);
+      if (strength >= 1) continue;
+      const Camera own = s.cameraAt(f);
+      c.rotation = Eigen::Quaterniond(own.rotation).slerp(strength, Eigen::Quaterniond(c.rotation)).toRotationMatrix();
+      c.fx = own.fx * std::pow(c.fx / own.fx, strength), c.fy = own.fy * std::pow(c.fy / own.fy, strength);
+    }
   }
   if (want.enlarged && !sphere) {
-    const double by = leastEnlargement(s, out);
-    constexpr double kMost = 8;
-    if (by > kMost)
+    // Each frame by its own amount is about the optical centre, so that it stays in one place.
+    const Camera& first = out.looks.begin()->second;
+    const Vec2 about = want.eased ? Vec2(first.cx, first.cy) : Vec2(s.width / 2.0, s.height / 2.0);
+    auto by = leastEnlargements(s, out, about);
+    for (const auto& [f, e] : by) out.enlarged = std::max(out.enlarged, e);
+    if (out.enlarged > kMostEnlarged)
       throw Error("what is held leaves the picture: no enlargement hides the edges",
                   "Shorten the range, smooth instead, or leave the edges transparent");
-    out.enlarged = by;
-    for (auto& [f, c] : out.looks) c.fx *= by, c.fy *= by;
-    // About the middle, not about the optical centre.
-    const Vec2 middle(s.width / 2.0, s.height / 2.0);
-    for (auto& [f, c] : out.looks) {
-      c.cx = middle.x() + by * (c.cx - middle.x());
-      c.cy = middle.y() + by * (c.cy - middle.y());
-    }
+    if (want.eased)
+      by = eased(by, want.smoothFrames);
+    else
+      for (auto& [f, e] : by) e = out.enlarged;
+    for (const auto& [f, e] : by) enlarge(out, f, e, about);
   }
   return out;
 }

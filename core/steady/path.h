@@ -10,11 +10,15 @@ namespace zentil::steady {
 /// of its camera only the turn counts.
 struct Path {
   std::map<int, camera::Camera> looks;  ///< by frame
-  double enlarged = 1;                  ///< focal lengths are so many times the shot's for it
+  double enlarged = 1;                  ///< by so much at the most, so that no edge shows
+  /// A plane is held: by frame what takes the steadied picture's (x, y, 1) to directions from where the shot's camera
+  /// stands. No camera sees so; `looks` are the shot's own.
+  std::map<int, Mat3> through;
 };
 
-/// As the shot's settings ask. Throws Error, with what to do: without a camera; for a spot that is gone, or behind the
-/// camera on a frame; where no enlargement below eight times hides the edges; for what no sphere can be asked.
+/// As the shot's settings ask. Throws Error, with what to do: without a camera; for a spot or a plane that is gone, or
+/// behind the camera on a frame; for a surface that is not flat, or seen edge on; where no enlargement below eight times
+/// hides the edges; for what no sphere can be asked.
 Path pathOf(const shot::Shot& shot);
 
 /// From the steadied picture's pixels to the plate's on a frame, and back (Look, once).
@@ -23,5 +27,8 @@ bool fromPlate(const shot::Shot& shot, const Path& path, int frame, const Vec2& 
 
 /// The least enlargement, about the middle, with which no frame shows beyond the plate's edge; over 8 where none does.
 double leastEnlargement(const shot::Shot& shot, const Path& path);
+
+/// By frame, the least with which that frame shows none, about a place of the steadied picture, at least 1.
+std::map<int, double> leastEnlargements(const shot::Shot& shot, const Path& path, const Vec2& about);
 
 }  // namespace zentil::steady

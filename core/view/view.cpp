@@ -1,6 +1,7 @@
 #include "core/view/view.h"
 
 #include <Eigen/Geometry>
+#include <Eigen/LU>
 #include <cmath>
 
 namespace zentil::view {
@@ -40,6 +41,21 @@ bool Perspective::straight(const Vec2& pixel, Vec2& out) const {
   return true;
 }
 
+Projective::Projective(const Mat3& ways, const Vec3& position)
+    : ways_(ways), back_(ways.inverse()), position_(position) {}
+
+void Projective::cast(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const {
+  for (size_t i = 0; i < n; ++i) ways[i] = ways_ * Vec3(pixels[i].x(), pixels[i].y(), 1), there[i] = true;
+}
+
+void Projective::land(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const {
+  for (size_t i = 0; i < n; ++i) {
+    const Vec3 p = back_ * ways[i];
+    there[i] = p.z() > 1e-12 * p.norm();
+    if (there[i]) pixels[i] = p.head<2>() / p.z();
+  }
+}
+
 void Sphere::cast(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const {
   for (size_t i = 0; i < n; ++i) {
     const double longitude = (pixels[i].x() / width_ - 0.5) * 2 * M_PI,
@@ -58,6 +74,18 @@ void Sphere::land(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const {
     pixels[i] = {(std::atan2(d.x(), -d.z()) / (2 * M_PI) + 0.5) * width_,
                  (0.5 - std::atan2(d.y(), level) / M_PI) * height_};
   }
+}
+
+Steer steerOf(const Mat3& rotation, double fovDegrees) {
+  const double degree = M_PI / 180;
+  const Vec3 ahead = -rotation.col(2);
+  Steer out{0, 0, 0, fovDegrees};
+  out.pitch = std::asin(std::clamp(ahead.y(), -1.0, 1.0)) / degree;
+  // Straight up or down, all of the turn is roll.
+  if (std::hypot(ahead.x(), ahead.z()) > 1e-9) out.yaw = std::atan2(ahead.x(), -ahead.z()) / degree;
+  const Mat3 rolled = steered(out, 2, 2).rotation.transpose() * rotation;
+  out.roll = -std::atan2(rolled(1, 0), rolled(0, 0)) / degree;
+  return out;
 }
 
 camera::Camera steered(const Steer& s, int width, int height, const Mat3& rotation, const Vec3& position) {

@@ -63,6 +63,23 @@ class Perspective : public View {
   bool bent_;
 };
 
+/// A picture whose pixels are any perspective map of the directions about a place: no camera's where that map has a
+/// stretch or a slant of its own, as when it is a camera's picture seen by way of a plane. `ways` takes (x, y, 1) to
+/// directions; only its scale and not its sign is free.
+class Projective : public View {
+ public:
+  Projective(const Mat3& ways, const Vec3& position);
+
+  using View::cast;
+  Vec3 position() const override { return position_; }
+  void cast(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const override;
+  void land(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const override;
+
+ private:
+  Mat3 ways_, back_;
+  Vec3 position_;
+};
+
 /// A 2:1 picture of everything around: longitude grows to the right, the middle column is straight ahead, the top row
 /// is up. `rotation` turns its own axes (ahead is -Z, up is Y) into the world's.
 class Sphere : public View {
@@ -92,5 +109,7 @@ struct Steer {
 /// The pinhole of a steered view whose parent's axes are `rotation` (ahead is -Z, up is Y).
 camera::Camera steered(const Steer& steer, int width, int height, const Mat3& rotation = Mat3::Identity(),
                        const Vec3& position = Vec3::Zero());
+/// How a view was steered whose pinhole has this rotation in its parent's axes.
+Steer steerOf(const Mat3& rotation, double fovDegrees);
 
 }  // namespace zentil::view

@@ -6,6 +6,7 @@
 
 #include "core/comp/layer.h"
 #include "core/image/write.h"
+#include "core/shot/shot_json.h"
 #include "core/view/view.h"
 #include "tests/app/window.h"
 
@@ -121,6 +122,79 @@ TEST(SphereWindow, AFlatViewIsSteeredByDraggingAndTheWheel) {
   w.click("asShot");
   EXPECT_EQ(view->plateToWidget(ahead), view->plateToWidget(ahead));
   EXPECT_FALSE(w.session().view().straight);
+}
+
+TEST(SphereWindow, AFlatViewIsKeyedWrittenAsAPlateAndItsCameraPutBack) {
+  const test::Folder folder;
+  Window w(turning(folder), folder);
+  ASSERT_TRUE(w.settle());
+  auto* view = &w.window.cameraView();
+  const auto turnBy = [&](int dx, int dy) {
+    const QPoint middle = view->plateToWidget({kWide / 2.0, kHigh / 2.0}).toPoint();
+    const QPoint from = view->rect().contains(middle) ? middle : view->rect().center();
+    w.drag(view, from, from + QPoint(dx, dy), 6, Qt::ControlModifier);
+    ASSERT_TRUE(w.settle());
+  };
+  w.station("Deliver");
+  w.click("keyFlat");
+  EXPECT_TRUE(w.notice().contains("flat view first")) << w.notice().toStdString();
+  EXPECT_FALSE(w.shot().flatView.yaw.keyed());
+  w.key(Qt::Key_L);
+  turnBy(60, 20);
+  const auto first = w.session().view().steer;
+  w.click("keyFlat");
+  ASSERT_TRUE(w.shot().flatView.yaw.keyed());
+  EXPECT_TRUE(w.find<QPushButton>("lookFlat")->isChecked()) << "what is looked at is the shot's own now";
+  w.session().setFrame(5);
+  ASSERT_TRUE(w.settle());
+  turnBy(-90, 10);
+  EXPECT_FALSE(w.find<QPushButton>("lookFlat")->isChecked()) << "looking around changes nothing by itself";
+  w.click("keyFlat");
+  const auto& keyed = w.shot().flatView;
+  EXPECT_NEAR(keyed.yaw.at(1), first.yaw, 1e-9);
+  EXPECT_NEAR(keyed.pitch.at(1), first.pitch, 1e-9);
+  EXPECT_GT(keyed.yaw.at(5), keyed.yaw.at(1) + 3);
+  EXPECT_GT(keyed.yaw.at(3), keyed.yaw.at(1));
+  EXPECT_LT(keyed.yaw.at(3), keyed.yaw.at(5));
+  // Looked at as keyed, its middle is where the keys say.
+  w.session().setFrame(3);
+  ASSERT_TRUE(w.settle());
+  const auto eye = view::steered(keyed.at(3), kWide, kHigh);
+  Vec2 plate;
+  ASSERT_TRUE(view::Sphere(kWide, kHigh).see(eye.cast({eye.cx, eye.cy}), plate));
+  const QPointF middle = view->plateToWidget(plate), corner = view->plateToWidget(plate + Vec2(1, 0));
+  EXPECT_LT((view->widgetToPlate(middle) - plate).norm(), 1e-6);
+  EXPECT_GT((corner - middle).manhattanLength(), 0.2);
+  // One undo for one key.
+  w.key(Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_NEAR(w.shot().flatView.yaw.at(5), first.yaw, 1e-9);
+  w.key(Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
+  w.type("width", "320");
+  w.type("height", "200");
+  w.click("writeFlat");
+  ASSERT_TRUE(w.jobDone());
+  ASSERT_TRUE(test::waitFor([&] { return w.notice().contains("5 frames"); })) << w.notice().toStdString();
+  const auto file = folder / "view/around_view.zentil";
+  auto flat = shot::load(file);
+  EXPECT_EQ(flat.width, 320);
+  EXPECT_EQ(flat.plate().range.count(), 5);
+  // Put back before it was solved: in words. Then with the camera that the pattern's turning asks for.
+  w.station("Camera");
+  EXPECT_TRUE(w.find<QPushButton>("takeFlatCamera")->isVisible());
+  w.window.loadFile({app::FileWish::For::FlatShot}, QString::fromStdString(file.string()));
+  EXPECT_TRUE(w.notice().contains("no camera yet")) << w.notice().toStdString();
+  auto path = std::make_shared<camera::CameraPath>(*flat.camera);
+  for (int f = 1; f <= 5; ++f)
+    path->poses[f] = {Vec3(0.1 * f, 0, 0), standsOn(f) * view::steered(w.shot().flatView.at(f), 2, 1).rotation,
+                      path->focalMm};
+  flat.camera = path;
+  shot::save(flat, file);
+  w.window.loadFile({app::FileWish::For::FlatShot}, QString::fromStdString(file.string()));
+  ASSERT_EQ(w.shot().camera->poses.size(), 5U) << w.notice().toStdString();
+  for (int f = 1; f <= 5; ++f) {
+    EXPECT_LT(degreesBetween(w.shot().camera->poses.at(f).rotation, standsOn(f)), 1e-3) << f;
+    EXPECT_NEAR(w.shot().camera->poses.at(f).position.x(), 0.1 * f, 1e-9);
+  }
 }
 
 TEST(SphereWindow, TheWorldIsStoodUprightByAClickAndByLines) {

@@ -9,6 +9,7 @@
 #include "core/edit/spot_depth.h"
 #include "core/edit/spots.h"
 #include "core/edit/things.h"
+#include "core/image/write.h"
 #include "core/shot/recipe.h"
 #include "core/shot/shot_json.h"
 #include "tests/support/making.h"
@@ -121,6 +122,52 @@ TEST(Spot, WhatCannotBeToldIsSaid) {
   for (auto& [f, pose] : path->poses) pose.position = Vec3(0, 1.5, 4);
   s.camera = path;
   EXPECT_NE(why(s, 1005, {320, 180}).find("does not travel"), std::string::npos);
+}
+
+TEST(Spot, APlateOfPlacesOrDistancesTellsIt) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder);
+  s.surfaces.clear();
+  // Places and distances of the wall, as a renderer writes them; on the left, something nearer.
+  const auto nearer = [](int x) { return x < 100 ? 1.0 : 0.0; };
+  for (const bool places : {true, false}) {
+    std::filesystem::create_directories(folder / (places ? "places" : "distances"));
+    for (int f = s.range.first; f <= s.range.last; ++f) {
+      image::Picture p(s.width, s.height, 4, 1.0f);
+      const auto c = s.cameraAt(f);
+      for (int y = 0; y < s.height; ++y)
+        for (int x = 0; x < s.width; ++x) {
+          const Vec3 wall = onWall(s, f, {x + 0.5, y + 0.5});
+          const double t = 1 - nearer(x) / c.position.z();
+          const Vec3 at = c.position + t * (wall - c.position);
+          for (int k = 0; k < 3; ++k) p.pixel(x, y)[k] = static_cast<float>(places ? at[k] : c.depthOf(at));
+        }
+      image::WriteOptions full;
+      full.half = false;
+      image::writePicture(folder / fmt::format("{}/d.{}.exr", places ? "places" : "distances", f), p, full);
+    }
+    shot::PlateUse use;
+    use.id = places ? "f8" : "f9", use.name = places ? "places" : "distances";
+    use.files = image::openPlate(folder / fmt::format("{}/d.1001.exr", use.name));
+    s.plates.push_back(use);
+  }
+  comp::Workshop w(test::kBudget);
+  for (const bool places : {true, false}) {
+    s.depthOn = places ? "f8" : "f9", s.depthIs = places ? shot::DepthIs::Places : shot::DepthIs::Distances;
+    const auto far = spotAt(s, 1003, {200.5, 60.5}, w);
+    EXPECT_EQ(far.spot.depth, DepthFrom::Plate);
+    EXPECT_LT((far.spot.position - onWall(s, 1003, {200.5, 60.5})).norm(), 1e-3) << places;
+    EXPECT_GT(far.spot.rotation.col(2).z(), 0.999) << "it faces as the wall does";
+    EXPECT_NEAR(spotAt(s, 1003, {60.5, 60.5}, w).spot.position.z(), 1, 2e-3);
+    EXPECT_NE(far.words.find(places ? "places" : "distances"), std::string::npos);
+    // Kept with the shot.
+    shot::save(s, folder / "s.zentil");
+    EXPECT_EQ(shot::load(folder / "s.zentil").depthOn, s.depthOn);
+  }
+  // Distances taken for places are of no camera's: refused, and nothing is made of them.
+  s.depthIs = shot::DepthIs::Places;
+  EXPECT_NE(test::errorOf([&] { spotAt(s, 1003, {200.5, 60.5}, w); }).find("another camera, world or unit"),
+            std::string::npos);
 }
 
 TEST(Spot, PointsAroundItTellAPlane) {

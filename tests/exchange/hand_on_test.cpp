@@ -1,4 +1,5 @@
 // What leaves a shot for other programs: axes, units and frames; every format's camera comes back; 2D from 3D.
+#include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
 #include <assimp/postprocess.h>
@@ -14,6 +15,7 @@
 #include "core/base/files.h"
 #include "core/camera/camera_file.h"
 #include "core/exchange/write.h"
+#include "core/shot/shot_json.h"
 #include "tests/support/making.h"
 #include "tests/support/synthetic.h"
 
@@ -228,6 +230,26 @@ TEST(HandOn, PinsAndMatricesMoveThePictureAsOpenCvDoes) {
     const Vec3 q = back * Vec3(p.x(), p.y(), 1);
     EXPECT_LT((q.head<2>() / q.z() - mine).norm(), 0.1);
   }
+}
+
+TEST(HandOn, WhatIsOlderThanTheShotIsSaid) {
+  const test::Folder folder;
+  auto s = withSpots(folder);
+  EXPECT_TRUE(exchange::changedSince(s, folder / "out").empty()) << "never handed on";
+  exchange::handOn(s, folder / "out");
+  EXPECT_TRUE(exchange::changedSince(s, folder / "out").empty());
+  // Saved and opened again, it is the same.
+  shot::save(s, folder / "s.zentil");
+  EXPECT_TRUE(exchange::changedSince(shot::load(folder / "s.zentil"), folder / "out").empty());
+  auto path = std::make_shared<camera::CameraPath>(*s.camera);
+  path->poses.at(1002).position.x() += 1e-4;
+  s.camera = path;
+  s.spots[0].position.y() += 0.1;
+  EXPECT_THAT(exchange::changedSince(s, folder / "out"), testing::ElementsAre("the camera", "the spots"));
+  exchange::handOn(s, folder / "out");
+  EXPECT_TRUE(exchange::changedSince(s, folder / "out").empty());
+  std::ofstream(folder / "out/walk_handed.json") << "{ cut";
+  EXPECT_NO_THROW(exchange::changedSince(s, folder / "out"));
 }
 
 TEST(HandOn, NumbersCountAsWasChosen) {

@@ -1,5 +1,7 @@
 #include <gtest/gtest.h>
 
+#include <atomic>
+
 #include <cmath>
 
 #include "core/map/resample.h"
@@ -94,6 +96,39 @@ TEST(Resample, TheCubicIsCatmullRom) {
 TEST(Resample, AMapTooLivelyForTheLatticeIsAskedAtEveryPixel) {
   const auto out = map::resample(slope(200, 120), Bump(), {0, 0, 200, 120}, {0, 0, 200, 120}, Filter::Sharp);
   for (int y = 10; y < 110; ++y) EXPECT_NEAR(out.pixel(100, y)[0], 100.5 + 3 * std::sin((y + 0.5) * 0.9), 2e-3);
+}
+TEST(Resample, WhatCurvesIsWhereTheMapSaysThoughFewPlacesAreAsked) {
+  // Bent as a sphere is: far from straight over a cell, and smooth.
+  class Bent : public map::Map {
+   public:
+    void apply(map::Spot* spots, size_t n) const override {
+      asked += n;
+      for (size_t i = 0; i < n; ++i) {
+        const Vec2 p = spots[i].at;
+        spots[i].at = p + Vec2(9 * std::sin(p.y() / 40), 7 * std::cos(p.x() / 50 + p.y() / 90));
+      }
+    }
+    mutable std::atomic<size_t> asked = 0;
+  };
+  const Bent bent;
+  image::Picture ramps(400, 320, 4, 1.0f);
+  for (int y = 0; y < 320; ++y)
+    for (int x = 0; x < 400; ++x)
+      ramps.pixel(x, y)[0] = static_cast<float>(x + 0.5), ramps.pixel(x, y)[1] = static_cast<float>(y + 0.5);
+  const Box all{0, 0, 400, 320};
+  for (const Filter filter : {Filter::Sharp, Filter::Draft}) {
+    bent.asked = 0;
+    const auto out = map::resample(ramps, bent, all, all, filter);
+    EXPECT_LT(bent.asked, 400U * 320 / 4) << "the border alone is asked at every pixel";
+    double worst = 0;
+    for (int y = 20; y < 300; ++y)
+      for (int x = 20; x < 380; ++x) {
+        map::Spot s{{x + 0.5, y + 0.5}, 0};
+        bent.apply(&s, 1);
+        worst = std::max(worst, (Vec2(out.pixel(x, y)[0], out.pixel(x, y)[1]) - s.at).norm());
+      }
+    EXPECT_LT(worst, 1.0 / 64);
+  }
 }
 TEST(Resample, AnEdgeIsKeptToThePixel) {
   image::Picture covered;

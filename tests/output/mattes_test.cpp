@@ -71,7 +71,7 @@ TEST(Mattes, AFaceDrawnOnceIsCarriedToEveryFrame) {
   comp::Workshop w(test::kBudget);
   const std::vector<int> frames = {1001, 1002, 1003, 1004, 1005};
   const auto files =
-      output::writeMattes(*moment::Timeline::of(s), {{"m1", "face of the wall"}}, true, frames, folder / "mattes", w);
+      output::writeMattes(*moment::Timeline::of(s), {{"m1", "face of the wall"}}, true, 0, frames, folder / "mattes", w);
   ASSERT_EQ(files.size(), 10U);
   double worst = 1;
   for (size_t i = 0; i < frames.size(); ++i) {
@@ -94,7 +94,53 @@ TEST(Mattes, AFaceDrawnOnceIsCarriedToEveryFrame) {
   EXPECT_GT(worst, 0.99);
   // Again, over its own.
   EXPECT_NO_THROW(
-      output::writeMattes(*moment::Timeline::of(s), {{"m1", "face of the wall"}}, true, frames, folder / "mattes", w));
+      output::writeMattes(*moment::Timeline::of(s), {{"m1", "face of the wall"}}, true, 0, frames, folder / "mattes", w));
+}
+
+TEST(Mattes, AreBlurredAlongTheirMotionOverTheShutter) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 5);
+  // A square on the screen whose keys carry it by 12 px a frame, and back by less: a parabola in time.
+  matte::Matte m;
+  m.id = "m1", m.name = "goes by";
+  matte::Drawn drawn;
+  drawn.frame = 1001;
+  drawn.shapes.emplace_back();
+  const auto edgeAt = [](double t) { return 60 + 12 * (t - 1003) + 2 * (t - 1003) * (t - 1003); };
+  for (int f = 1001; f <= 1005; ++f) {
+    matte::ShapePoints points;
+    const double x = edgeAt(f);
+    for (const Vec2& at : {Vec2(x, 40), Vec2(x + 50, 40), Vec2(x + 50, 90), Vec2(x, 90)}) points.push_back({at});
+    drawn.shapes[0].points.key(f, points);
+  }
+  matte::Part part;
+  part.id = "p1", part.rides = matte::Rides::Screen, part.content = drawn;
+  m.parts = {part};
+  s.mattes = {m};
+  comp::Workshop w(test::kBudget);
+  const auto files =
+      output::writeMattes(*moment::Timeline::of(s), {{"m1", "goes by"}}, false, 180, {1003, 1005}, folder / "m", w);
+  const auto inside = read(files[0]), last = read(files[1]);
+  // What share of the open time a pixel's own square is covered, by its left edge.
+  const auto expected = [&](double middle, int x, const auto& at) {
+    constexpr int kFine = 4000;
+    double sum = 0;
+    for (int k = 0; k < kFine; ++k) {
+      const double left = at(middle + ((k + 0.5) / kFine - 0.5) * 0.5);
+      sum += std::clamp(std::min(x + 1.0, left + 50) - std::max<double>(x, left), 0.0, 1.0);
+    }
+    return static_cast<float>(sum / kFine);
+  };
+  float worst = 0;
+  for (int x = 40; x < 140; ++x) {
+    worst = std::max(worst, std::abs(*inside.pixel(x, 65) - expected(1003, x, edgeAt)));
+    // On the last frame there is no frame after it: it goes on as it came.
+    const auto on = [&](double t) { return edgeAt(1005) + (t - 1005) * (edgeAt(1005) - edgeAt(1004)); };
+    worst = std::max(worst, std::abs(*last.pixel(x, 65) - expected(1005, x, on)));
+  }
+  std::printf("blurred coverage within %.3f of what the open time says\n", worst);
+  EXPECT_LT(worst, 0.05);
+  EXPECT_EQ(*inside.pixel(85, 65), 1);
 }
 
 TEST(Mattes, NothingOfOthersIsReplacedAndWhatCannotBeIsSaid) {
@@ -107,7 +153,7 @@ TEST(Mattes, NothingOfOthersIsReplacedAndWhatCannotBeIsSaid) {
   const auto before = readText(theirs);
   const auto write = [&](const std::vector<output::MatteWish>& wish, const std::string& to) {
     return test::errorOf([&] {
-      output::writeMattes(*moment::Timeline::of(s), wish, false, {1001, 1002}, folder / to, w);
+      output::writeMattes(*moment::Timeline::of(s), wish, false, 0, {1001, 1002}, folder / to, w);
     });
   };
   EXPECT_NE(write({{"m1", "face of the wall"}}, "mattes").find("did not write"), std::string::npos);
@@ -125,7 +171,7 @@ TEST(Mattes, NothingOfOthersIsReplacedAndWhatCannotBeIsSaid) {
   reads.mattes[0].parts.push_back(part);
   const auto taken = readText(folder / "taken/walk_face.1001.exr");
   EXPECT_NE(test::errorOf([&] {
-              output::writeMattes(*moment::Timeline::of(reads), {{"m1", "face"}}, false, {1001}, folder / "taken", w);
+              output::writeMattes(*moment::Timeline::of(reads), {{"m1", "face"}}, false, 0, {1001}, folder / "taken", w);
             }).find("made from"),
             std::string::npos);
   EXPECT_EQ(readText(folder / "taken/walk_face.1001.exr"), taken);
@@ -137,7 +183,7 @@ TEST(Mattes, NothingOfOthersIsReplacedAndWhatCannotBeIsSaid) {
   rides.regions = {r};
   rides.mattes[0].parts[0].rides = matte::Rides::Region, rides.mattes[0].parts[0].region = 4;
   EXPECT_NE(test::errorOf([&] {
-              output::writeMattes(*moment::Timeline::of(rides), {{"m1", "face"}}, false, {1001, 1002}, folder / "b", w);
+              output::writeMattes(*moment::Timeline::of(rides), {{"m1", "face"}}, false, 0, {1001, 1002}, folder / "b", w);
             }),
             "");
   EXPECT_FALSE(fs::exists(folder / "b/walk_face.1001.exr"));

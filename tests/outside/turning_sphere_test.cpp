@@ -9,10 +9,13 @@
 
 #include "core/base/error.h"
 #include "core/edit/edits.h"
+#include "core/edit/flat_view.h"
 #include "core/edit/follow.h"
 #include "core/edit/sphere.h"
 #include "core/image/sample.h"
 #include "core/image/write.h"
+#include "core/shot/shot_json.h"
+#include "core/shot/trackers.h"
 #include "core/steady/deliver.h"
 #include "core/steady/look.h"
 #include "tests/support/synthetic.h"
@@ -312,6 +315,57 @@ TEST_F(TurningSphere, ATurnedSphereIsAsSharpAsByFfmpeg) {
     std::printf("%s: ours %.2f dB from the truth, v360 %.2f\n", name, ours, their);
     EXPECT_GE(ours, their - 0.05);
   }
+}
+
+TEST_F(TurningSphere, AFlatViewThatTurnsIsSolvedAndItsCameraPutBack) {
+  auto s = yard();
+  s.name = "yard around";
+  // Keys: it turns along a little against the sphere, and widens by nothing.
+  s.flatView.width = 960, s.flatView.height = 600, s.flatView.fovDegrees = 100.0;
+  s.flatView.yaw.key(kFirst, 20.0), s.flatView.yaw.key(kFirst + kFrames - 1, -8.0);
+  s.flatView.pitch = -6.0;
+  std::vector<int> frames;
+  for (int f = kFirst; f < kFirst + kFrames; ++f) frames.push_back(f);
+  comp::Workshop w(test::kBudget);
+  const auto file = edit::writeFlatPlate(s, edit::flatViewsOf(s, frames), *folder_ / "view", w);
+  auto flat = shot::load(file);
+  EXPECT_NEAR(flat.camera->focalMm, 18 / std::tan(50 * kDegree), 1e-6) << "its field of view is known";
+  EXPECT_EQ(flat.solveFor.focal, solve::Focal::Known);
+  EXPECT_NE(test::errorOf([&] { edit::takeFlatCamera(s, file); }).find("no camera yet"), std::string::npos);
+  shot::takeFollowed(flat, edit::followShot(flat, w));
+  shot::takeSolve(flat, edit::solveShot(flat));
+  shot::save(flat, file);
+  EXPECT_EQ(edit::takeFlatCamera(s, file), kFrames);
+  ASSERT_FALSE(s.points->empty());
+  // How it turned, and how it went, up to the size of the world.
+  double sum = 0, scale = 0, whole = 0;
+  const Mat3 laid = standsOn(kFirst) * s.camera->poses.at(kFirst).rotation.transpose();
+  for (const int f : frames) sum += std::pow(degreesBetween(laid * s.camera->poses.at(f).rotation, standsOn(f)), 2);
+  const auto went = [&](int f) {
+    return Vec3(laid * (s.camera->poses.at(f).position - s.camera->poses.at(kFirst).position));
+  };
+  for (const int f : frames) {
+    scale += went(f).dot(placeOn(f) - placeOn(kFirst)), whole += went(f).squaredNorm();
+  }
+  scale /= whole;
+  double off = 0;
+  for (const int f : frames) off = std::max(off, (scale * went(f) - (placeOn(f) - placeOn(kFirst))).norm());
+  std::printf("put back: turned to %.4f degrees RMS; went to %.4f m of %.3f\n", std::sqrt(sum / kFrames), off,
+              (placeOn(frames.back()) - placeOn(kFirst)).norm());
+  EXPECT_LT(std::sqrt(sum / kFrames), 0.03);
+  EXPECT_LT(off, 0.02);
+  // A point of its world stands where the sphere sees it.
+  EXPECT_TRUE(s.viewAt(kFirst)->position().isApprox(s.camera->poses.at(kFirst).position));
+  // What stood upright stays so.
+  edit::standUpright(s, kFirst, {300, 60});
+  const Mat3 stood = s.camera->poses.at(kFirst).rotation;
+  edit::takeFlatCamera(s, file);
+  EXPECT_LT(degreesBetween(s.camera->poses.at(kFirst).rotation, stood), 1e-6);
+  // Written again, its shot keeps what was done in it; without how it was steered nothing is put back.
+  edit::writeFlatPlate(s, edit::flatViewsOf(s, frames), *folder_ / "view", w);
+  EXPECT_EQ(shot::load(file).camera->poses.size(), static_cast<size_t>(kFrames));
+  std::filesystem::remove(*folder_ / "view/yard around_view_steered.csv");
+  EXPECT_NE(test::errorOf([&] { edit::takeFlatCamera(s, file); }).find("how the view was steered"), std::string::npos);
 }
 
 TEST_F(TurningSphere, BadInputIsRefusedInWords) {

@@ -294,6 +294,92 @@ TEST(Steady, PictureCameraAndTracksThatLeaveMatch) {
   EXPECT_NE(test::errorOf([&] { steady::deliver(s, folder / "steady", w); }).find("already"), std::string::npos);
 }
 
+TEST(Steady, AHeldPlaneStaysWithAllItsCorners) {
+  const test::Folder folder;
+  auto s = handheld(folder, 0.06);
+  s.steady.hold = Hold::Plane, s.steady.surface = "s1", s.steady.enlarged = false;
+  // Not only about one place: in five, far from each other.
+  for (const cv::Rect part : {cv::Rect(205, 100, 70, 70), {90, 50, 70, 70}, {320, 50, 70, 70}, {90, 150, 70, 70},
+                              {320, 150, 70, 70}}) {
+    const auto [median, worst] = residual(s, part);
+    std::printf("plane held, about (%d, %d): residual %.3f px median, %.3f worst\n", part.x, part.y, median, worst);
+    EXPECT_LT(median, 0.05);
+    EXPECT_LT(worst, 0.15);
+  }
+  // By arithmetic of its own: a place of the wall, through the reference's camera and each frame's.
+  const auto path = steady::pathOf(s);
+  for (const auto& [f, c] : path.looks)
+    for (const Vec3& at : {Vec3(-0.7, 1.2, 0), Vec3(0.5, 1.8, 0), Vec3(0.1, 1.45, 0)}) {
+      Vec2 wanted, straight, plate, steady;
+      s.cameraAt(1003).project(at, wanted), s.cameraAt(f).project(at, straight);
+      s.lensAt(f).plateFromStraight(straight, plate);
+      ASSERT_TRUE(steady::fromPlate(s, path, f, plate, steady));
+      EXPECT_LT((steady - wanted).norm(), 1e-4) << f;
+    }
+  // Half of it is half of the way; no edge shows where it is enlarged.
+  s.steady.strength = 0.5;
+  const auto half = steady::pathOf(s);
+  s.steady.strength = 0.0;
+  const auto none = steady::pathOf(s);
+  Vec2 all, part, own;
+  ASSERT_TRUE(steady::fromPlate(s, path, 1009, {240, 130}, all) && steady::fromPlate(s, half, 1009, {240, 130}, part) &&
+              steady::fromPlate(s, none, 1009, {240, 130}, own));
+  EXPECT_NEAR((part - own).norm() / (all - own).norm(), 0.5, 0.05);
+  s.steady.strength = 1.0, s.steady.enlarged = true;
+  const auto large = steady::pathOf(s);
+  EXPECT_GT(large.enlarged, 1.01);
+  for (const auto& [f, by] : steady::leastEnlargements(s, large, {240, 135})) EXPECT_LE(by, 1 + 1e-6) << f;
+  // No camera sees so: the shot that is delivered has none, and its tracks.
+  comp::Workshop w(test::kBudget);
+  const auto made = shot::load(steady::deliver(s, folder / "plane", w).shot);
+  EXPECT_TRUE(made.camera->empty());
+  EXPECT_TRUE(made.surfaces.empty());
+  // What cannot be: gone, not flat, edge on.
+  const auto why = [](const shot::Shot& t) { return test::errorOf([&] { steady::pathOf(t); }); };
+  auto other = s;
+  other.steady.surface = "s9";
+  EXPECT_NE(why(other).find("no plane"), std::string::npos);
+  other = s;
+  other.surfaces[0].kind = set::SurfaceKind::Box;
+  EXPECT_NE(why(other).find("not flat"), std::string::npos);
+  other = s;
+  other.surfaces[0].turn = Mat3(Eigen::AngleAxisd(M_PI / 2, Vec3::UnitX()).toRotationMatrix());
+  other.surfaces[0].position = Vec3(0, 1.5, 0);
+  EXPECT_NE(why(other).find("edge on"), std::string::npos);
+}
+
+TEST(Steady, AnEasedEnlargementIsWhatEachFrameNeedsAndChangesEvenly) {
+  const test::Folder folder;
+  auto s = handheld(folder, 0.03, 25);
+  s.steady.hold = Hold::Rotation, s.steady.smoothFrames = 4;
+  const auto fixed = steady::pathOf(s);
+  s.steady.eased = true;
+  const auto path = steady::pathOf(s);
+  double sum = 0, jump = 0;
+  const auto by = [&](int f) { return path.looks.at(f).fx / s.cameraAt(f).fx; };
+  for (const auto& [f, c] : path.looks) {
+    sum += by(f) / static_cast<double>(path.looks.size());
+    if (f > 1001) jump = std::max(jump, std::abs(by(f) - by(f - 1)));
+    EXPECT_EQ(c.cx, s.cameraAt(f).cx) << "its optical centre stays, so that one camera has it";
+  }
+  for (const auto& [f, least] : steady::leastEnlargements(s, path, {path.looks.at(1001).cx, path.looks.at(1001).cy}))
+    EXPECT_LE(least, 1 + 1e-6) << f;
+  std::printf("enlarged by %.3f throughout, or %.3f in the mean, by no more than %.4f from frame to frame\n",
+              fixed.enlarged, sum, jump);
+  EXPECT_LT(sum, fixed.enlarged);
+  EXPECT_LT(jump, 0.25 * (fixed.enlarged - 1));
+  // Its camera goes out with it.
+  const auto made = steady::steadiedShot(s, path, folder / "eased");
+  for (const int f : {1001, 1013, 1025})
+    for (const Vec3& at : {Vec3(-0.4, 1.3, 0), Vec3(0.4, 1.7, 0)}) {
+      Vec2 straight, plate, steady, seen;
+      s.cameraAt(f).project(at, straight), s.lensAt(f).plateFromStraight(straight, plate);
+      ASSERT_TRUE(steady::fromPlate(s, path, f, plate, steady));
+      ASSERT_TRUE(made.cameraAt(f).project(at, seen));
+      EXPECT_LT((steady - seen).norm(), 1e-3);
+    }
+}
+
 TEST(Steady, WhatCannotBeHeldIsSaid) {
   const test::Folder folder;
   auto s = handheld(folder, 0.03);
