@@ -173,11 +173,22 @@ class Resampler {
     const int n = std::clamp(static_cast<int>(std::ceil(c.reduceX)), 1, 32),
               m = std::clamp(static_cast<int>(std::ceil(c.reduceY)), 1, 32);
     Pixel sum{};
-    for (int v = 0; v < m; ++v)
-      for (int u = 0; u < n; ++u) {
-        const Vec2 p = at + stepX * ((u + 0.5) / n - 0.5) + stepY * ((v + 0.5) / m - 0.5);
-        sum += reader_.linear(static_cast<float>(p.x()), static_cast<float>(p.y()));
+    const Vec2 acrossBy = stepX / n, downBy = stepY / m, first = at - (stepX - acrossBy) / 2 - (stepY - downBy) / 2;
+    const Vec2 reach = (stepX.cwiseAbs() + stepY.cwiseAbs()) / 2;
+    const auto ax = static_cast<float>(acrossBy.x()), ay = static_cast<float>(acrossBy.y());
+    if (reader_.linearInside(at - reach, at + reach)) {
+      for (int v = 0; v < m; ++v) {
+        const Vec2 row = first + downBy * v;
+        auto px = static_cast<float>(row.x()), py = static_cast<float>(row.y());
+        for (int u = 0; u < n; ++u, px += ax, py += ay) sum += reader_.linearWithin(px, py);
       }
+    } else {
+      for (int v = 0; v < m; ++v)
+        for (int u = 0; u < n; ++u) {
+          const Vec2 p = first + downBy * v + acrossBy * u;
+          sum += reader_.linear(static_cast<float>(p.x()), static_cast<float>(p.y()));
+        }
+    }
     store(x, y, sum * (1.0f / static_cast<float>(n * m)));
   }
 
