@@ -314,7 +314,7 @@ int descend(std::vector<View>& views, Intrinsics& inner, std::vector<Vec3>& poin
     }
     const double c = bundle.cost(nextViews, next, nextPoints);
     if (c < cost) {
-      const bool done = cost - c < 1e-7 * cost;
+      const bool done = cost - c < q.enough * cost;
       views = nextViews, inner = next, points = nextPoints;
       cost = c;
       damping = std::max(damping / 8, 1e-12);

@@ -49,6 +49,7 @@ struct BundleQuestion {
   bool zooming = false;  ///< every view's zoom is free; Intrinsics::f stays
   bool turning = false;  ///< views only turn about one place; points then say directions, and keep their distance
   int rounds = 30;
+  double enough = 1e-7;    ///< a round that gains less of the cost is the last
   double huberPx = 1;      ///< beyond this a residual counts linearly (Huber 1964)
   bool fixPoints = false;  ///< views and inner values only
   /// What f, cx, cy, k1 and k2 are thought to be, and how strongly: an error of d costs pull * d^2 beside the squares

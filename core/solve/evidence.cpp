@@ -45,15 +45,15 @@ struct Half {
   Intrinsics inner;
 };
 Half halfOf(const Reconstruction::Packed& all, const Intrinsics& inner, const BundleQuestion& q,
-            const std::vector<char>& takes) {
+            const std::vector<char>& takes, const Job& job) {
   std::vector<Vec3> points = all.points;
   std::vector<Sight> sights;
   for (const Sight& s : all.sights)
     if (takes[static_cast<size_t>(s.point)]) sights.push_back(s);
   Half out{all.views, inner};
   BundleQuestion ask = q;
-  ask.rounds = 15;
-  refine(out.views, out.inner, points, sights, ask);
+  ask.rounds = 15, ask.enough = 1e-5;
+  refine(out.views, out.inner, points, sights, ask, job);
   return out;
 }
 
@@ -254,14 +254,20 @@ Evidence evidenceOf(const Reconstruction& world, const BundleQuestion& question,
   std::vector<double> apart(probes.size(), 0);
   std::array<double, 5> innerApart{};
   std::mt19937 random(1);
-  for (int split = 0; split < kSplits; ++split) {
-    job.checkpoint();
-    std::vector<char> takes(packed.points.size());
-    // Of every two that follow each other, which are found in one part of the frame, one goes to either half.
-    for (size_t i = 0; i < takes.size(); ++i) takes[i] = i % 2 ? !takes[i - 1] : random() % 2;
-    const Half one = halfOf(packed, world.inner, q, takes);
-    for (char& t : takes) t = !t;
-    const Half other = halfOf(packed, world.inner, q, takes);
+  std::vector<std::vector<char>> takes(2 * kSplits, std::vector<char>(packed.points.size()));
+  for (size_t k = 0; k < takes.size(); k += 2)
+    for (size_t i = 0; i < packed.points.size(); ++i) {
+      // Of every two that follow each other, which are found in one part of the frame, one goes to either half.
+      takes[k][i] = i % 2 ? !takes[k][i - 1] : random() % 2;
+      takes[k + 1][i] = !takes[k][i];
+    }
+  std::vector<Half> halves(takes.size());
+  parallelRanges(0, static_cast<int>(halves.size()), 1, [&](int first, int last) {
+    for (int k = first; k < last; ++k)
+      halves[static_cast<size_t>(k)] = halfOf(packed, world.inner, q, takes[static_cast<size_t>(k)], job);
+  });
+  for (size_t split = 0; split < halves.size(); split += 2) {
+    const Half &one = halves[split], &other = halves[split + 1];
     const auto d = disagreement(probes, one.views, one.inner, other.views, other.inner, q.turning);
     for (size_t k = 0; k < probes.size(); ++k) apart[k] += d[k] / (4 * kSplits);
     for (size_t k = 0; k < 5; ++k)

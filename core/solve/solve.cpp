@@ -2,10 +2,12 @@
 
 #include <array>
 #include <cmath>
+#include <functional>
 #include <opencv2/calib3d.hpp>
 
 #include "core/base/error.h"
 #include "core/base/median.h"
+#include "core/base/parallel.h"
 #include "core/solve/answer.h"
 #include "core/solve/check.h"
 
@@ -107,7 +109,7 @@ Attempt attempt(const SolveProblem& s, const Intrinsics& inner, const Pair& pair
   const double loose = 0.004 * s.width;
   if (w.start(pair.a, pair.b, loose) < 15) return {};
   BundleQuestion ask;
-  ask.focal = false, ask.k1 = false, ask.rounds = 10, ask.huberPx = 2;
+  ask.focal = false, ask.k1 = false, ask.rounds = 10, ask.huberPx = 2, ask.enough = 1e-3;
   w.bundle(ask, s.job);
   // A few frames between and beside, then focal length and k1 are let go.
   const int hop =
@@ -123,7 +125,7 @@ Attempt attempt(const SolveProblem& s, const Intrinsics& inner, const Pair& pair
     w.triangulate(loose, 1.0);
   }
   ask.zooming = style.zooming;
-  ask.rounds = 25;
+  ask.rounds = 25, ask.enough = 1e-5;
   out.rms = w.bundle(ask, s.job).rmsPx;
   w.dropOutliers(5, 1.0);
   out.rms = w.bundle(ask, s.job).rmsPx;
@@ -141,22 +143,25 @@ std::vector<Attempt> firstWorlds(const SolveProblem& s, const std::vector<Pair>&
   std::vector<std::vector<double>> zooms(1);
   if (s.zooming()) zooms = {sizesOf(s), {}};
   std::vector<Attempt> all;
-  const size_t tries = pairs.size() * guesses.size();
-  for (size_t k = 0; k < tries; ++k) {
+  for (size_t p = 0; p < pairs.size(); ++p) {
     s.job.checkpoint();
-    s.job.report(0.05 + 0.35 * static_cast<double>(k) / static_cast<double>(tries), "trying focal lengths");
-    Intrinsics guess = s.inner;
-    guess.f = guesses[k % guesses.size()];
-    // Coefficients belong to the focal length that they were found with.
-    if (s.q.focal != Focal::Known && s.q.k1) guess.lens.k1 = 0;
-    if (s.q.focal != Focal::Known && s.q.k2) guess.lens.k2 = 0;
-    for (const auto& z : zooms) {
-      Attempt a = attempt(s, guess, pairs[k / guesses.size()], {turning, s.zooming()}, z);
+    s.job.report(0.05 + 0.35 * static_cast<double>(p) / static_cast<double>(pairs.size()), "trying focal lengths");
+    std::vector<Attempt> some(guesses.size() * zooms.size());
+    parallelRanges(0, static_cast<int>(some.size()), 1, [&](int first, int last) {
+      for (int k = first; k < last; ++k) {
+        const auto n = static_cast<size_t>(k);
+        Intrinsics guess = s.inner;
+        guess.f = guesses[n / zooms.size()];
+        // Coefficients belong to the focal length that they were found with.
+        if (s.q.focal != Focal::Known && s.q.k1) guess.lens.k1 = 0;
+        if (s.q.focal != Focal::Known && s.q.k2) guess.lens.k2 = 0;
+        some[n] = attempt(s, guess, pairs[p], {turning, s.zooming()}, zooms[n % zooms.size()]);
+      }
+    });
+    for (Attempt& a : some)
       if (a.world) all.push_back(std::move(a));
-    }
     // The first pair that holds together well is enough.
-    const bool well = std::any_of(all.begin(), all.end(), [](const Attempt& a) { return a.rms < 0.6; });
-    if (k % guesses.size() == guesses.size() - 1 && well) break;
+    if (std::any_of(all.begin(), all.end(), [](const Attempt& a) { return a.rms < 0.6; })) break;
   }
   std::sort(all.begin(), all.end(), [](const Attempt& a, const Attempt& b) { return a.score() > b.score(); });
   std::vector<Attempt> out;
@@ -170,10 +175,12 @@ std::vector<Attempt> firstWorlds(const SolveProblem& s, const std::vector<Pair>&
   return out;
 }
 
-/// Grows a first world over all frames, frees what is to be freed, leaves out what does not fit.
-BundleReport complete(const SolveProblem& s, Reconstruction& w, BundleQuestion& ask) {
+/// Grows a first world over all frames, frees what is to be freed, leaves out what does not fit. `hopeless` is asked
+/// once it has grown: then it is left so.
+BundleReport complete(const SolveProblem& s, Reconstruction& w, BundleQuestion& ask,
+                      const std::function<bool()>& hopeless) {
   w.letBackIn();
-  ask.focal = s.findsFocal(), ask.zooming = s.zooming(), ask.k1 = s.q.k1, ask.rounds = 10;
+  ask.focal = s.findsFocal(), ask.zooming = s.zooming(), ask.k1 = s.q.k1, ask.rounds = 10, ask.enough = 1e-4;
   const double within = 3;
   for (int hop = std::max(1, s.range.count() / 16);; hop = std::max(1, hop / 2)) {
     // Outwards from what is known, so that every frame has neighbours.
@@ -189,6 +196,7 @@ BundleReport complete(const SolveProblem& s, Reconstruction& w, BundleQuestion& 
     w.triangulate(within, 0.7);
     if (hop == 1) break;
   }
+  if (hopeless()) return {};
   // A focal length that is thought to be so counts as much as it is believed. Where tracks say little, an optical
   // centre stays within a few per cent of the frame's middle (or of where the body has it) and coefficients near zero
   // (common practice, no source): a step away costs as much as one track's error.
@@ -200,7 +208,7 @@ BundleReport complete(const SolveProblem& s, Reconstruction& w, BundleQuestion& 
   };
   believe(0.7);
   // Everything, more values free each time, outliers out.
-  ask.rounds = 25;
+  ask.rounds = 25, ask.enough = 1e-5;
   for (int round = 0; round < 4; ++round) {
     s.job.report(0.6 + 0.1 * round, "everything together");
     ask.k2 = s.q.k2 && round > 0;
@@ -213,13 +221,14 @@ BundleReport complete(const SolveProblem& s, Reconstruction& w, BundleQuestion& 
     w.triangulate(within, 0.5);
     if (round > 1) w.weigh();
   }
-  ask.rounds = 60;
+  ask.rounds = 60, ask.enough = 1e-7;
   return w.bundle(ask, s.job);
 }
 
 /// What describing all tracks by a world costs, by the Bayesian information criterion: sights times the logarithm of
 /// their spread (by the median, so that outliers count as such), and half a logarithm's price for each free value.
-double priceOf(const SolveProblem& s, const Reconstruction& w, bool turning) {
+/// `spreadLess`: as if they were spread by so many times less.
+double priceOf(const SolveProblem& s, const Reconstruction& w, bool turning, double spreadLess = 1) {
   std::vector<double> errors;
   int views = 0;
   for (int f = s.range.first; f <= s.range.last; ++f) views += w.view(f).has_value();
@@ -232,17 +241,28 @@ double priceOf(const SolveProblem& s, const Reconstruction& w, bool turning) {
   if (errors.empty()) return 1e30;
   const double sights = 2.0 * static_cast<double>(errors.size()), sigma = std::max(1e-4, medianOf(errors) / 1.18);
   const double values = turning ? 3 * views + 2 * w.pointCount() : 6 * views + 3 * w.pointCount();
-  return 2 * sights * std::log(sigma) + values * std::log(sights);
+  return 2 * sights * std::log(sigma / spreadLess) + values * std::log(sights);
 }
 
-/// Each first world completed; the one that describes the tracks most cheaply.
-Solved bestOf(const SolveProblem& s, const std::vector<Attempt>& firsts, Kind kind) {
+/// Each first world completed; the one that describes the tracks most cheaply. Those that cannot become cheaper than
+/// what is there already, or than `toBeat`, are only grown.
+Solved bestOf(const SolveProblem& s, const std::vector<Attempt>& firsts, Kind kind, double toBeat = 1e300) {
+  // By so much at the most a world that has grown comes nearer to its tracks when lens and centre are let go and what
+  // does not fit is left out.
+  constexpr double kNearer = 3;
+  const bool turning = kind == Kind::Tripod;
   Solved best;
   double least = 0;
   for (const Attempt& first : firsts) {
     Solved out{first.world, {}, {}, kind, "", ""};
-    out.report = complete(s, *out.world, out.question);
-    const double price = priceOf(s, *out.world, kind == Kind::Tripod);
+    const double beat = best.world ? std::min(least, toBeat) : toBeat;
+    bool given = false;
+    out.report = complete(s, *out.world, out.question, [&] {
+      given = beat < 1e299 && priceOf(s, *out.world, turning, kNearer) > beat;
+      return given;
+    });
+    if (given) out.report.rmsPx = out.world->rms();
+    const double price = priceOf(s, *out.world, turning);
     if (!best.world || price < least) best = std::move(out), least = price;
   }
   return best;
@@ -283,8 +303,9 @@ std::string doubtOf(const SolveProblem& s, const Solved& asked, const std::vecto
   const auto firsts = moves ? firstTurning(s) : firstMoving(s, pairs);
   // What explains little of it needs no closer look.
   if (explained(s, firsts) < 0.4) return "";
-  const Solved other = bestOf(s, firsts, moves ? Kind::Tripod : Kind::Free);
-  if (!other.world || priceOf(s, *other.world, moves) >= priceOf(s, *asked.world, !moves)) return "";
+  const double price = priceOf(s, *asked.world, !moves);
+  const Solved other = bestOf(s, firsts, moves ? Kind::Tripod : Kind::Free, price);
+  if (!other.world || priceOf(s, *other.world, moves) >= price) return "";
   return moves ? fmt::format(
                      "a camera that only turns explains the tracks as well ({:.2f} px, and {:.1f} mm instead of "
                      "{:.1f}): then nothing tells how it moves, and its focal length is not to be believed; "
@@ -310,8 +331,9 @@ Solved chooseKind(const SolveProblem& s, const std::vector<Pair>& pairs) {
   moving.why = fmt::format("turning alone explains {:.0f}% of the tracks", 100 * std::min(1.0, turns));
   // What a turn explains badly needs no closer look.
   if (turns < 0.4) return moving;
-  Solved tripod = bestOf(s, turning, Kind::Tripod);
-  if (moving.world && priceOf(s, *moving.world, false) < priceOf(s, *tripod.world, true)) {
+  const double price = moving.world ? priceOf(s, *moving.world, false) : 1e300;
+  Solved tripod = bestOf(s, turning, Kind::Tripod, price);
+  if (price < priceOf(s, *tripod.world, true)) {
     moving.why = fmt::format("turning leaves {:.2f} px, moving {:.2f}", tripod.report.rmsPx, moving.report.rmsPx);
     return moving;
   }
