@@ -212,8 +212,17 @@ class Bundle {
   void addBatch(const Batch& batch, double damping, std::mutex& mutex) {
     const int ni = static_cast<int>(free_.size()), rows = B * (batch.hi - batch.lo + 1),
               columns = q_.fixPoints ? 0 : 3 * static_cast<int>(batch.points.size());
-    MatrixXd u = MatrixXd::Zero(rows, columns), ui = MatrixXd::Zero(ni, columns);
-    MatrixXd s = MatrixXd::Zero(rows, rows), border = MatrixXd::Zero(ni, rows), corner = MatrixXd::Zero(ni, ni);
+    // The large ones lie in memory that the thread keeps: asking the system for it anew took a third of long solves.
+    thread_local std::vector<double> kept, keptSquare;
+    const auto zeros = [](std::vector<double>& memory, int r, int c) {
+      const size_t size = static_cast<size_t>(r) * static_cast<size_t>(c);
+      if (memory.size() < size) memory.resize(size);
+      Eigen::Map<MatrixXd> out(memory.data(), r, c);
+      out.setZero();
+      return out;
+    };
+    Eigen::Map<MatrixXd> u = zeros(kept, rows, columns), s = zeros(keptSquare, rows, rows);
+    MatrixXd ui = MatrixXd::Zero(ni, columns), border = MatrixXd::Zero(ni, rows), corner = MatrixXd::Zero(ni, ni);
     VectorXd b = VectorXd::Zero(rows), bi = VectorXd::Zero(ni), g = VectorXd::Zero(columns);
     for (size_t m = 0; m < batch.points.size(); ++m) {
       const auto k = static_cast<size_t>(batch.points[m]);
@@ -273,8 +282,8 @@ class Bundle {
       b.noalias() -= u * g;
       bi.noalias() -= ui * g;
     }
-    const std::lock_guard lock(mutex);
     system_->add(batch.lo, s);
+    const std::lock_guard lock(mutex);
     system_->addBorder(batch.lo, border);
     system_->addCorner(corner);
     b_.segment(B * batch.lo, rows) += b;

@@ -3,6 +3,8 @@
 #include <Eigen/Cholesky>
 #include <algorithm>
 
+#include "core/base/parallel.h"
+
 namespace zentil::solve {
 
 using Eigen::MatrixXd;
@@ -21,24 +23,27 @@ Envelope::Envelope(const std::vector<int>& first, int block, int border)
     p.values = MatrixXd::Zero((end - b) * block, end * block - p.start);
     panels_.push_back(std::move(p));
   }
-  if (border == 0) return;
-  Panel p;
-  p.row = inside_;
-  p.values = MatrixXd::Zero(border, inside_ + border);
-  panels_.push_back(std::move(p));
+  if (border > 0) {
+    Panel p;
+    p.row = inside_;
+    p.values = MatrixXd::Zero(border, inside_ + border);
+    panels_.push_back(std::move(p));
+  }
+  adding_ = std::make_unique<std::mutex[]>(panels_.size());
 }
 
 void Envelope::clear() {
   for (Panel& p : panels_) p.values.setZero();
 }
 
-void Envelope::add(int at, const MatrixXd& lower) {
+void Envelope::add(int at, const Eigen::Ref<const MatrixXd>& lower) {
   const int begin = at * block_, end = begin + static_cast<int>(lower.rows());
   for (int row = begin; row < end;) {
     Panel& p = panels_[static_cast<size_t>(row / panelRows_)];
     const int last = std::min(end, p.row + p.rows());
     // What lies before the panel's first column is nothing: no point joins those views.
     const int from = std::max(begin, p.start);
+    const std::lock_guard lock(adding_[static_cast<size_t>(row / panelRows_)]);
     p.values.block(row - p.row, from - p.start, last - row, last - from) +=
         lower.block(row - begin, from - begin, last - row, last - from);
     row = last;
@@ -59,21 +64,36 @@ double& Envelope::diagonal(int i) {
 }
 
 bool Envelope::factor() {
+  std::vector<size_t> below;  // panels that the one at hand reaches down to
   for (size_t j = 0; j < panels_.size(); ++j) {
-    Panel& a = panels_[j];
-    for (size_t k = static_cast<size_t>(a.start / panelRows_); k < j; ++k) {
-      const Panel& l = panels_[k];
-      const int from = std::max(a.start, l.start);
-      auto x = a.columns(l.row, l.row + l.rows());
-      if (from < l.row) x.noalias() -= a.columns(from, l.row) * l.columns(from, l.row).transpose();
-      const auto own = l.columns(l.row, l.row + l.rows());
-      own.triangularView<Eigen::Lower>().transpose().solveInPlace<Eigen::OnTheRight>(x);
-    }
-    auto own = a.columns(a.row, a.row + a.rows());
-    if (a.start < a.row) own.selfadjointView<Eigen::Lower>().rankUpdate(a.columns(a.start, a.row), -1.0);
+    const Panel& l = panels_[j];
+    auto own = panels_[j].columns(l.row, l.row + l.rows());
     const Eigen::LLT<MatrixXd> llt(own);
     if (llt.info() != Eigen::Success) return false;
     own = llt.matrixL();
+    below.clear();
+    for (size_t i = j + 1; i < panels_.size(); ++i)
+      if (panels_[i].start <= l.row) below.push_back(i);
+    const auto n = static_cast<int>(below.size());
+    parallelRanges(0, n, 1, [&](int first, int last) {
+      for (int k = first; k < last; ++k) {
+        auto x = panels_[below[static_cast<size_t>(k)]].columns(l.row, l.row + l.rows());
+        own.triangularView<Eigen::Lower>().transpose().solveInPlace<Eigen::OnTheRight>(x);
+      }
+    });
+    // What it takes away from those, and from what they are to each other.
+    parallelRanges(0, n, 1, [&](int first, int last) {
+      for (int k = first; k < last; ++k) {
+        Panel& a = panels_[below[static_cast<size_t>(k)]];
+        const auto x = a.columns(l.row, l.row + l.rows());
+        for (int m = 0; m < k; ++m) {
+          const Panel& b = panels_[below[static_cast<size_t>(m)]];
+          a.columns(b.row, b.row + b.rows()).noalias() -= x * b.columns(l.row, l.row + l.rows()).transpose();
+        }
+        auto corner = a.columns(a.row, a.row + a.rows());
+        corner.selfadjointView<Eigen::Lower>().rankUpdate(x, -1.0);
+      }
+    });
   }
   return true;
 }

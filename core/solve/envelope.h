@@ -1,5 +1,7 @@
 #pragma once
 #include <Eigen/Core>
+#include <memory>
+#include <mutex>
 #include <vector>
 
 namespace zentil::solve {
@@ -15,15 +17,16 @@ class Envelope {
 
   void clear();
   int size() const { return inside_ + border_; }
-  /// Adds the lower triangle of a square matrix whose first row and column are those of block `at`.
-  void add(int at, const Eigen::MatrixXd& lower);
+  /// Adds the lower triangle of a square matrix whose first row and column are those of block `at`; from several threads
+  /// at once.
+  void add(int at, const Eigen::Ref<const Eigen::MatrixXd>& lower);
   /// Adds to the border's rows, from the column of block `at`; `border` rows.
   void addBorder(int at, const Eigen::MatrixXd& rows);
   /// Adds the lower triangle of what the border is to itself.
   void addCorner(const Eigen::MatrixXd& lower);
   double& diagonal(int i);
 
-  /// Replaces the matrix by its Cholesky factor; false when it is not positive definite.
+  /// Replaces the matrix by its Cholesky factor, on all cores; false when it is not positive definite.
   bool factor();
   /// Solves with the factor.
   Eigen::VectorXd solve(const Eigen::VectorXd& b) const;
@@ -41,6 +44,7 @@ class Envelope {
   };
   int block_, inside_, border_, panelRows_;
   std::vector<Panel> panels_;  ///< the border last, if there is one
+  std::unique_ptr<std::mutex[]> adding_;  ///< one for each
 };
 
 }  // namespace zentil::solve
