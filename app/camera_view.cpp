@@ -52,8 +52,20 @@ CameraView::CameraView(Session* session, Engine* engine, QWidget* parent)
   });
 }
 
-bool CameraView::straight() const {
-  return session_->view().straight && !look() && !session_->shot().lens.isStraight();
+const CameraView::Sight& CameraView::sight() const {
+  const auto& shot = session_->shot();
+  const int frame = session_->frame();
+  // Runs that were being worked out are there from some moment on.
+  const std::tuple now(session_->history().revision(), frame, session_->view(),
+                       static_cast<const void*>(session_->view().steady ? session_->looks().path() : nullptr));
+  if (sightOf_ == now) return sight_;
+  sightOf_ = now;
+  sight_.look = session_->looks().at(frame);
+  sight_.straight = session_->view().straight && !sight_.look && !shot.lens.isStraight();
+  sight_.lens = shot.lensAt(frame);
+  sight_.view = nullptr;
+  if (shot.hasCamera(frame)) sight_.view = shot.viewAt(frame), sight_.camera = shot.cameraAt(frame);
+  return sight_;
 }
 
 bool CameraView::flat() const {
@@ -70,9 +82,10 @@ QPointF CameraView::onScreen(const Vec2& p) const { return offset_ + QPointF(p.x
 
 QPointF CameraView::plateToWidget(const Vec2& plate) const {
   Vec2 p = plate;
-  if (const auto looked = look())
-    p = looked->fromPlate(plate, p) ? p : plate;
-  else if (straight() && !session_->shot().lensAt(session_->frame()).straightFromPlate(plate, p))
+  const Sight& s = sight();
+  if (s.look)
+    p = s.look->fromPlate(plate, p) ? p : plate;
+  else if (s.straight && !s.lens.straightFromPlate(plate, p))
     p = plate;
   return onScreen(p);
 }
@@ -80,27 +93,25 @@ QPointF CameraView::plateToWidget(const Vec2& plate) const {
 Vec2 CameraView::widgetToPlate(const QPointF& at) const {
   const QPointF q = (at - offset_) / scale_;
   Vec2 p(q.x() / pixelAspect(), q.y()), bent;
-  if (const auto looked = look()) return looked->toPlate(p, bent) ? bent : p;
-  return straight() && session_->shot().lensAt(session_->frame()).plateFromStraight(p, bent) ? bent : p;
+  const Sight& s = sight();
+  if (s.look) return s.look->toPlate(p, bent) ? bent : p;
+  return s.straight && s.lens.plateFromStraight(p, bent) ? bent : p;
 }
 
 bool CameraView::toScreen(const Vec3& world, QPointF& at) const {
-  const auto& shot = session_->shot();
-  const int frame = session_->frame();
-  if (!shot.hasCamera(frame)) return false;
+  const Sight& s = sight();
+  if (!s.view) return false;
   Vec2 p;
-  const auto looked = look();
-  const bool there = looked       ? looked->see(world, p)
-                     : straight() ? shot.cameraAt(frame).project(world, p)
-                                  : shot.viewAt(frame)->see(world, p);
+  const bool there = s.look       ? s.look->see(world, p)
+                     : s.straight ? s.camera.project(world, p)
+                                  : s.view->see(world, p);
   if (there) at = onScreen(p);
   return there;
 }
 
 bool CameraView::rayAt(const QPointF& at, Vec3& origin, Vec3& direction) const {
-  const auto& shot = session_->shot();
-  if (!shot.hasCamera(session_->frame())) return false;
-  const auto view = shot.viewAt(session_->frame());
+  const auto& view = sight().view;
+  if (!view) return false;
   origin = view->position();
   if (!view->cast(widgetToPlate(at), direction)) return false;
   direction.normalize();

@@ -54,8 +54,17 @@ class CameraView : public WorldView {
 
  private:
   QRectF imageRect(const QImage& image) const;
-  bool straight() const;
-  std::shared_ptr<const steady::Look> look() const { return session_->looks().at(session_->frame()); }
+  bool straight() const { return sight().straight; }
+  const std::shared_ptr<const steady::Look>& look() const { return sight().look; }
+  /// How the frame that is shown sees, and is looked at: the same for thousands of places of one picture.
+  struct Sight {
+    std::shared_ptr<const steady::Look> look;  ///< null: as shot, or without its lens
+    bool straight = false;                     ///< without its lens
+    view::ViewPtr view;                        ///< null: no camera on this frame
+    camera::Camera camera;
+    lens::LensOnPixels lens;
+  };
+  const Sight& sight() const;
   bool flat() const;  ///< a flat view out of a sphere, which is steered by dragging
   view::Steer steer() const;  ///< of what is looked at, in the axes that dragging steers in
   void paintGrid(QPainter& p) const;
@@ -93,6 +102,8 @@ class CameraView : public WorldView {
   view::Steer steerFrom_;
   double wipe_ = 0.5;
   QTimer flickerTimer_;
+  mutable Sight sight_;
+  mutable std::optional<std::tuple<unsigned, int, View, const void*>> sightOf_;  ///< revision, frame, view, path
   QImage scaled_;  ///< the picture as it was last scaled for the screen...
   qint64 scaledOf_ = 0;
   QRectF scaledTo_;  ///< ...of which picture, where to

@@ -1,4 +1,5 @@
 #pragma once
+#include <atomic>
 #include <string>
 #include <vector>
 
@@ -25,7 +26,7 @@ class History {
       if (steps_.size() > kMost) steps_.erase(steps_.begin());
       at_ = steps_.size() - 1;
     }
-    ++revision_;
+    revision_ = nextRevision();
   }
   /// Ends a series: the next edit is a step of its own whatever it is called.
   void endSeries() { steps_[at_].series.clear(); }
@@ -35,12 +36,12 @@ class History {
   std::string undoWords() const { return canUndo() ? steps_[at_].what : ""; }
   std::string redoWords() const { return canRedo() ? steps_[at_ + 1].what : ""; }
   void undo() {
-    if (canUndo()) --at_, ++revision_, endSeries();
+    if (canUndo()) --at_, revision_ = nextRevision(), endSeries();
   }
   void redo() {
-    if (canRedo()) ++at_, ++revision_, endSeries();
+    if (canRedo()) ++at_, revision_ = nextRevision(), endSeries();
   }
-  /// Changes with every edit, undo and redo.
+  /// Changes with every edit, undo and redo; no two histories share one.
   unsigned revision() const { return revision_; }
 
  private:
@@ -51,7 +52,11 @@ class History {
   };
   std::vector<Step> steps_;
   size_t at_ = 0;
-  unsigned revision_ = 0;
+  static unsigned nextRevision() {
+    static std::atomic<unsigned> last = 0;
+    return ++last;
+  }
+  unsigned revision_ = nextRevision();
 };
 
 }  // namespace zentil::shot
