@@ -72,9 +72,7 @@ bool CameraView::flat() const {
   return session_->view().straight && session_->shot().projection == shot::Projection::Sphere;
 }
 
-view::Steer CameraView::steer() const {
-  return session_->looks().steer(session_->frame());
-}
+view::Steer CameraView::steer() const { return session_->looks().steer(session_->frame()); }
 
 double CameraView::pixelAspect() const { return session_->shot().plate().pixelAspect; }
 
@@ -102,9 +100,7 @@ bool CameraView::toScreen(const Vec3& world, QPointF& at) const {
   const Sight& s = sight();
   if (!s.view) return false;
   Vec2 p;
-  const bool there = s.look       ? s.look->see(world, p)
-                     : s.straight ? s.camera.project(world, p)
-                                  : s.view->see(world, p);
+  const bool there = s.look ? s.look->see(world, p) : s.straight ? s.camera.project(world, p) : s.view->see(world, p);
   if (there) at = onScreen(p);
   return there;
 }

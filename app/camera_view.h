@@ -65,7 +65,7 @@ class CameraView : public WorldView {
     lens::LensOnPixels lens;
   };
   const Sight& sight() const;
-  bool flat() const;  ///< a flat view out of a sphere, which is steered by dragging
+  bool flat() const;          ///< a flat view out of a sphere, which is steered by dragging
   view::Steer steer() const;  ///< of what is looked at, in the axes that dragging steers in
   void paintGrid(QPainter& p) const;
   void paintTracks(QPainter& p) const;

@@ -90,18 +90,19 @@ void ShotJobs::writeFlatPlate() {
     return;
   }
   const auto folder = std::filesystem::path(session_->file().toStdString()).parent_path() / "view";
-  run(tr("writing the flat view"), [this, shot = session_->snapshot(), timeline = session_->timeline(),
-                                    folder](const Job& job) {
-    const auto views = edit::flatViewsOf(*shot, timeline->plateFrames());
-    const auto file = edit::writeFlatPlate(*shot, views, folder, *workshop_, job);
-    return std::function<void()>([this, views, file] {
-      session_->say(tr("%1 frames, and the shot that has them as its plate: %2. Track and solve it, then take its camera "
-                       "at Camera.")
-                        .arg(views.steers.size())
-                        .arg(QString::fromStdString(file.string())),
-                    false);
-    });
-  });
+  run(tr("writing the flat view"),
+      [this, shot = session_->snapshot(), timeline = session_->timeline(), folder](const Job& job) {
+        const auto views = edit::flatViewsOf(*shot, timeline->plateFrames());
+        const auto file = edit::writeFlatPlate(*shot, views, folder, *workshop_, job);
+        return std::function<void()>([this, views, file] {
+          session_->say(
+              tr("%1 frames, and the shot that has them as its plate: %2. Track and solve it, then take its camera "
+                 "at Camera.")
+                  .arg(views.steers.size())
+                  .arg(QString::fromStdString(file.string())),
+              false);
+        });
+      });
 }
 
 void ShotJobs::deliverSteadyMaps() {

@@ -4,6 +4,7 @@
 #include <QPushButton>
 #include <filesystem>
 
+#include "app/job_line.h"
 #include "app/ledger.h"
 #include "app/looks.h"
 #include "app/sentence.h"
@@ -218,12 +219,15 @@ class DeliverBody : public StationBody {
     lookFlat_->setCheckable(true);
     auto* aim = button("aimFlat", tr("Aim it as looked at"),
                        tr("Look around in a flat view (L; Ctrl+drag, wheel), then put it so"));
-    auto* key = button("keyFlat", tr("Key it as looked at"), tr("The same, for this frame: between keys it turns evenly"));
-    auto* write = button("writeFlat", tr("Write it as a plate"),
-                         tr("Its pictures, and a shot that knows its field of view, to be tracked and solved; that camera "
-                            "is put back at Camera"));
+    auto* key =
+        button("keyFlat", tr("Key it as looked at"), tr("The same, for this frame: between keys it turns evenly"));
+    auto* write =
+        button("writeFlat", tr("Write it as a plate"),
+               tr("Its pictures, and a shot that knows its field of view, to be tracked and solved; that camera "
+                  "is put back at Camera"));
     for (QPushButton* b : {lookFlat_, aim, key, write}) flatFlow->addWidget(b);
     column()->addWidget(ofFlat);
+    column()->addWidget(new JobLine(&engine_->jobs(), this));
     bindWords(session_, flat_);
     connect(lookFlat_, &QPushButton::clicked, this, [this] {
       View v = session_->view();
@@ -316,7 +320,8 @@ class DeliverBody : public StationBody {
       steadyNote_->setText(
           (s.steady.enlarged ? tr("Needs to be enlarged by %1%.").arg(100 * (path->enlarged - 1), 0, 'f', 1)
                              : tr("Transparent beyond the plate.")) +
-          (path->through.empty() ? QString() : tr(" No camera sees so: what is delivered has the tracks without one.")));
+          (path->through.empty() ? QString()
+                                 : tr(" No camera sees so: what is delivered has the tracks without one.")));
   }
 
  private:
@@ -328,8 +333,9 @@ class DeliverBody : public StationBody {
     QStringList changed;
     for (const auto& what : exchange::changedSince(s, resolve(s.handing.folder, own)))
       changed << QString::fromStdString(what);
-    return changed.isEmpty() ? QString()
-                             : tr("What was handed on is older: %1 changed since. Hand it on again.").arg(changed.join(", "));
+    return changed.isEmpty()
+               ? QString()
+               : tr("What was handed on is older: %1 changed since. Hand it on again.").arg(changed.join(", "));
   }
 
   QLabel* stale_;

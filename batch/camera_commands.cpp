@@ -256,8 +256,8 @@ int mattes(const Arguments& a, bool asJson) {
       for (const auto& n : written.notes) fmt::print("note: {}\n", n);
     return 0;
   }
-  const auto files = output::writeMattes(*moment::Timeline::of(s), wish, a.cutouts, s.handing.shutterDegrees, framesOf(s, a.frames),
-                                         handingFolder(a, s), workshop, job);
+  const auto files = output::writeMattes(*moment::Timeline::of(s), wish, a.cutouts, s.handing.shutterDegrees,
+                                         framesOf(s, a.frames), handingFolder(a, s), workshop, job);
   json list = json::array();
   for (const auto& f : files) list.push_back(f.string());
   if (asJson)
@@ -301,7 +301,8 @@ void addCameraCommands(CLI::App& app, bool& asJson, std::function<int()>& run) {
   s->add_option("--give", a->giveMm, "give or take, mm (standard error)")->check(CLI::Range(0.01, 1000.0));
   s->add_flag("--lens-known", a->lensKnown, "believe the shot's lens and optical centre");
   add("turns", "how a 2:1 plate turned, saved into the shot as its camera", findTurns)
-      ->add_option("--from", a->from, "instead of looking: the camera of a flat view's plate (look --plate) that was solved");
+      ->add_option("--from", a->from,
+                   "instead of looking: the camera of a flat view's plate (look --plate) that was solved");
   auto* h = add("tracker", "follow one place through the shot, saved into it as a tracker", followTracker);
   h->add_option("--frame", a->frame, "frame that the place is on")->required();
   h->add_option("--x", a->x, "its place, plate pixels from the left")->required();

@@ -114,11 +114,10 @@ int check(const Arguments& a) {
             !words.empty())
           problems.push_back({words, false});
   }
-  for (const auto& what :
-       exchange::changedSince(s, resolve(s.handing.folder, fs::absolute(a.shot).parent_path())))
-    problems.push_back({fmt::format("{} changed since the shot was handed on: what lies in {} is older", what,
-                                    s.handing.folder),
-                        false});
+  for (const auto& what : exchange::changedSince(s, resolve(s.handing.folder, fs::absolute(a.shot).parent_path())))
+    problems.push_back(
+        {fmt::format("{} changed since the shot was handed on: what lies in {} is older", what, s.handing.folder),
+         false});
   bool grave = false;
   json list = json::array();
   for (const auto& p : problems) {
@@ -399,9 +398,10 @@ int main(int argc, char** argv) {
   k->add_option("--roll", a.roll, "degrees clockwise");
   k->add_option("--fov", a.fov, "degrees across")->check(CLI::Range(1.0, 175.0));
   k->add_option("--size", a.size, "width x height, pixels");
-  k->add_flag("--plate", a.asPlate,
-              "as a plate of its own, with a shot that knows its field of view; solved, its camera is put back by turns "
-              "--from");
+  k->add_flag(
+      "--plate", a.asPlate,
+      "as a plate of its own, with a shot that knows its field of view; solved, its camera is put back by turns "
+      "--from");
   k->add_option("--frames", a.frames, "as for build");
   k->add_option("--out", a.out, "folder; otherwise here");
   std::function<int()> other;

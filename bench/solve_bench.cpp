@@ -1,4 +1,5 @@
-// From tracks to a camera on long shots: tracks as real ones are (short, errors shared along them, every fifth sliding).
+// From tracks to a camera on long shots: tracks as real ones are (short, errors shared along them, every fifth
+// sliding).
 #include <benchmark/benchmark.h>
 
 #include <Eigen/Geometry>

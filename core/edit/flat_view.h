@@ -11,8 +11,8 @@ namespace zentil::edit {
 /// The shot's flat view on these frames.
 output::FlatViews flatViewsOf(const shot::Shot& shot, const std::vector<int>& frames);
 
-/// Turns the shot's flat view on a frame to look as a camera of this rotation in the world does: keyed where it has keys
-/// already, or where `key` is wished.
+/// Turns the shot's flat view on a frame to look as a camera of this rotation in the world does: keyed where it has
+/// keys already, or where `key` is wished.
 void aimFlatView(shot::Shot& shot, int frame, const Mat3& rotation, double fovDegrees, bool key);
 
 /// A 2:1 plate's flat view as a plate of its own: pictures (output::writeFlatViews), a shot that has them, with the

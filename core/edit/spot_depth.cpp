@@ -78,7 +78,8 @@ std::optional<SpotFound> onSurface(const Shot& s, const Eye& eye, int frame, con
 }
 
 /// By the plate that tells depth: the nearest pixel as it is, since what lies between two things is neither.
-std::optional<SpotFound> byPlate(const Shot& s, const Eye& eye, int frame, const Vec2& pixel, comp::Workshop& workshop) {
+std::optional<SpotFound> byPlate(const Shot& s, const Eye& eye, int frame, const Vec2& pixel,
+                                 comp::Workshop& workshop) {
   const auto* use = s.plateUse(s.depthOn);
   if (!use) return std::nullopt;
   if (!use->range().contains(frame))
@@ -107,10 +108,11 @@ std::optional<SpotFound> byPlate(const Shot& s, const Eye& eye, int frame, const
   constexpr double kOff = 3;
   Vec2 seen;
   if (!eye.project(at, seen) || (seen - pixel).norm() > kOff)
-    throw Error(fmt::format("\"{}\" says ({:.3g}, {:.3g}, {:.3g}) there, which this camera does not see there: it is of "
-                            "another camera, world or unit",
-                            use->name, at.x(), at.y(), at.z()),
-                "Say at Plate what it holds, or take it away as the plate of depth");
+    throw Error(
+        fmt::format("\"{}\" says ({:.3g}, {:.3g}, {:.3g}) there, which this camera does not see there: it is of "
+                    "another camera, world or unit",
+                    use->name, at.x(), at.y(), at.z()),
+        "Say at Plate what it holds, or take it away as the plate of depth");
   // Exactly on the ray, as deep as it says.
   Vec3 d, right, down;
   if (!eye.ray(pixel, d)) return std::nullopt;

@@ -16,8 +16,8 @@ struct SpotFound {
 };
 
 /// The place of the set that is seen at a pixel of a frame. Its depth comes from the first of these that has one, or
-/// from `from` alone: a surface under it; the plate that tells depth; the picture there, found again on other frames along the line where it can
-/// be; the points around it. Facing: as what it was taken from lies there.
+/// from `from` alone: a surface under it; the plate that tells depth; the picture there, found again on other frames
+/// along the line where it can be; the points around it. Facing: as what it was taken from lies there.
 ///
 /// By the picture: the patch around the pixel is laid on a plane through its ray, whose distance is tried in steps of
 /// half a pixel (plane sweep: Collins 1996, A Space-Sweep Approach to True Multi-Image Matching), likeness by

@@ -60,12 +60,11 @@ std::vector<std::pair<std::string, std::string>> keysOf(const shot::Shot& s) {
     return fmt::format("{:016x}", h.key());
   };
   value::Hasher camera(false), points(false), surfaces(false), spots(false);
-  for (const auto& [f, pose] : s.camera->poses)
-    camera.add(f).add(pose.position).add(pose.rotation).add(pose.focalMm);
+  for (const auto& [f, pose] : s.camera->poses) camera.add(f).add(pose.position).add(pose.rotation).add(pose.focalMm);
   camera.add(s.camera->backWidthMm).add(s.camera->backHeightMm).add(s.camera->centreOffsetPx);
   for (const auto& p : *s.points) points.add(p.at);
   const auto hex = [](const value::Hasher& h) { return fmt::format("{:016x}", h.key()); };
-  return {{"the camera", hex(camera)},   {"the lens", key(s.lens)},   {"the points", hex(points)},
+  return {{"the camera", hex(camera)},       {"the lens", key(s.lens)},   {"the points", hex(points)},
           {"the surfaces", key(s.surfaces)}, {"the spots", key(s.spots)}, {"how it is handed on", key(s.handing)}};
 }
 

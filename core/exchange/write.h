@@ -52,8 +52,8 @@ struct HandedOn {
   std::vector<std::filesystem::path> files;
   std::vector<std::string> notes;
 };
-/// Throws Error when files of these names lie there that were not handed on before. NAME_handed.json keeps what they were
-/// made from.
+/// Throws Error when files of these names lie there that were not handed on before. NAME_handed.json keeps what they
+/// were made from.
 HandedOn handOn(const shot::Shot& shot, const std::filesystem::path& folder);
 
 /// What has changed since the shot was handed on into a folder ("the camera", "the spots"); none where nothing has, or

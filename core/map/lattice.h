@@ -49,8 +49,8 @@ class Lattice {
   int cellColumns() const { return columns_ - 1; }
   int cellRows() const { return rows_ - 1; }
   Cell cell(int i, int j) const;
-  /// The four columns of a curved cell's cubics at a row of its pixels (0 to 7), less an origin: what stands between the
-  /// second and the third is the cell.
+  /// The four columns of a curved cell's cubics at a row of its pixels (0 to 7), less an origin: what stands between
+  /// the second and the third is the cell.
   void columnsOf(int i, int j, int row, const Vec2& origin, Vec2 (&columns)[4]) const;
 
  private:
@@ -59,7 +59,8 @@ class Lattice {
   /// Largest error of bilinear interpolation in a cell, from the second differences about it: h^2/8 |f''| each way, and
   /// the same piece must go on around it for the differences to mean anything.
   double curvature(int i, int j) const;
-  /// Largest error of cubics through four nodes each way: 3/128 of the fourth difference, and the same piece all around.
+  /// Largest error of cubics through four nodes each way: 3/128 of the fourth difference, and the same piece all
+  /// around.
   double liveliness(int i, int j) const;
 
   const Map& map_;

@@ -47,7 +47,8 @@ class Resampler {
       } else {
         for (int y = y0; y < y1; ++y) {
           const auto [px, py] = curvedRow(lattice, i, j, y - y0);
-          for (int k = 0; k < x1 - x0; ++k) spots[n++] = {Vec2(px[k], py[k]) + reader_.origin(), lattice.node(i, j).piece};
+          for (int k = 0; k < x1 - x0; ++k)
+            spots[n++] = {Vec2(px[k], py[k]) + reader_.origin(), lattice.node(i, j).piece};
         }
       }
       n = 0;

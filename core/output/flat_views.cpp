@@ -55,10 +55,9 @@ std::vector<fs::path> writeFlatViews(const moment::Timeline& timeline, const Fla
                             std::make_shared<view::Sphere>(sphere.display.width(), sphere.display.height()));
     const Box box{0, 0, width, height};
     image::WriteOptions options;
-    options.notes["ImageDescription"] = options.notes["DocumentName"] =
-        fmt::format("{} {} flat view", image::kMark, f);
-    image::writePicture(files[next++],
-                        map::resample(image::withRim(sphere, 32), look, box, box, map::Filter::Sharper), options);
+    options.notes["ImageDescription"] = options.notes["DocumentName"] = fmt::format("{} {} flat view", image::kMark, f);
+    image::writePicture(files[next++], map::resample(image::withRim(sphere, 32), look, box, box, map::Filter::Sharper),
+                        options);
   }
   return files;
 }

@@ -75,9 +75,7 @@ std::vector<fs::path> writeMattes(const moment::Timeline& timeline, const std::v
     for (const auto& m : mattes) {
       job.checkpoint();
       job.report(done++ / static_cast<double>(frames.size() * mattes.size()), fmt::format("frame {}", f));
-      const auto at = [&](int frame) {
-        return comp::CoverAt{timeline.matteAt(m.id, frame), timeline.stage(frame)};
-      };
+      const auto at = [&](int frame) { return comp::CoverAt{timeline.matteAt(m.id, frame), timeline.stage(frame)}; };
       const auto known = [&](int frame) { return std::binary_search(all.begin(), all.end(), frame); };
       const image::Picture cover =
           shutterDegrees > 0

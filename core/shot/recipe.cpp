@@ -319,7 +319,11 @@ Sentence deliveryRecipe(const Shot& shot) {
   }
   s.push_back(Wording::plain("to"));
   const std::filesystem::path p(d.pattern);
-  s.push_back(Wording::file("delivery.files", (p.parent_path().filename() / p.filename()).string() + ","));
+  // By its folder; where the plate's has the same name, by the one above it too.
+  auto place = p.parent_path().filename() / p.filename();
+  if (p.parent_path().filename() == std::filesystem::path(shot.plate().pattern).parent_path().filename())
+    place = p.parent_path().parent_path().filename() / place;
+  s.push_back(Wording::file("delivery.files", place.string() + ","));
   s.push_back(Wording::plain("elements read"));
   s.push_back(w.choice("delivery.sharper", {"sharp", "sharper"}));
   return s;

@@ -96,9 +96,9 @@ struct Shot {
 
   std::string name = "untitled";
   std::vector<PlateUse> plates;
-  std::string workedOn;       ///< id of the plate that elements are laid on; empty: the first
-  std::string trackedOn;      ///< id of the plate that is tracked; empty: the one that is worked on
-  std::string depthOn;        ///< id of the plate that tells depth; empty: none does
+  std::string workedOn;   ///< id of the plate that elements are laid on; empty: the first
+  std::string trackedOn;  ///< id of the plate that is tracked; empty: the one that is worked on
+  std::string depthOn;    ///< id of the plate that tells depth; empty: none does
   DepthIs depthIs = DepthIs::Places;
   int width = 0, height = 0;  ///< the shot's pixels, in which tracks, mattes and lines are kept
   Projection projection = Projection::Camera;

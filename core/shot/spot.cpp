@@ -15,8 +15,9 @@ Sentence recipeOf(const Shot& shot, const set::Spot& spot, int frame) {
   s.push_back(Wording::plain("a square of"));
   s.push_back(w.number(path + "sizeM"));
   s.back().text += ";";
-  constexpr const char* kFrom[] = {"from the surface there", "from the picture", "from the points around it",
-                                   "from two frames", "typed", "from the plate of depth"};
+  constexpr const char* kFrom[] = {
+      "from the surface there", "from the picture", "from the points around it", "from two frames", "typed",
+      "from the plate of depth"};
   std::string depth = fmt::format("its depth is {}", kFrom[static_cast<size_t>(spot.depth)]);
   if (spot.sigmaM > 0) depth += fmt::format(", give or take {:.2g} m", spot.sigmaM);
   s.push_back(Wording::plain(depth + "."));
@@ -30,25 +31,28 @@ Sentence handingRecipe(const Shot& shot) {
     word.text += mark;
     return word;
   };
-  return {Wording::plain("Hand on camera, set and"),
-          Wording::plain(shot.spots.size() == 1 ? "1 spot" : fmt::format("{} spots", shot.spots.size())),
-          Wording::plain("with"),
-          w.choice("handing.up", {"Y", "Z"}),
-          Wording::plain("up, axes of the"),
-          w.choice("handing.hand", {"right", "left"}),
-          Wording::plain("hand,"),
-          then(w.number("handing.unitsPerM"), ","),
-          Wording::plain("frame numbers changed by"),
-          then(w.number("handing.frameOffset"), ";"),
-          Wording::plain("2D in"),
-          w.choice("handing.straight", {"the picture as shot", "the straight picture"}),
-          Wording::plain("from the"),
-          w.choice("handing.from", {"top", "bottom"}),
-          then(w.choice("handing.unit", {"in pixels", "from 0 to 1"}), ";"),
-          Wording::plain("mattes blurred over"),
-          then(w.number("handing.shutterDegrees"), " of the shutter;"),
-          Wording::plain("into"),
-          then(Wording::file("handing.folder", shot.handing.folder), ".")};
+  Sentence s = {Wording::plain("Hand on camera, set and"),
+                Wording::plain(shot.spots.size() == 1 ? "1 spot" : fmt::format("{} spots", shot.spots.size())),
+                Wording::plain("with"),
+                w.choice("handing.up", {"Y", "Z"}),
+                Wording::plain("up, axes of the"),
+                w.choice("handing.hand", {"right", "left"}),
+                Wording::plain("hand,"),
+                then(w.number("handing.unitsPerM"), ","),
+                Wording::plain("frame numbers changed by"),
+                then(w.number("handing.frameOffset"), ";"),
+                Wording::plain("2D in"),
+                w.choice("handing.straight", {"the picture as shot", "the straight picture"}),
+                Wording::plain("from the"),
+                w.choice("handing.from", {"top", "bottom"}),
+                then(w.choice("handing.unit", {"in pixels", "from 0 to 1"}), ";")};
+  if (!shot.mattes.empty()) {
+    s.push_back(Wording::plain("mattes blurred over"));
+    s.push_back(then(w.number("handing.shutterDegrees"), " of the shutter;"));
+  }
+  s.push_back(Wording::plain("into"));
+  s.push_back(then(Wording::file("handing.folder", shot.handing.folder), "."));
+  return s;
 }
 
 }  // namespace zentil::shot

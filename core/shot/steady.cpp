@@ -19,10 +19,11 @@ void beginSteady(Shot& shot) {
 Sentence steadyRecipe(const Shot& shot, int frame) {
   const Wording w(shot, frame);
   const Hold hold = shot.steady.hold;
-  Sentence s = {Wording::plain("Steady:"),
-                w.choice("steady.hold", {"hold nothing", "hold the place of", "hold place and turn of",
-                                         "hold place, turn and scale of", "hold the camera's turn",
-                                         "smooth the camera's turn", "turn the camera in still and even runs", "hold the plane of"})};
+  Sentence s = {
+      Wording::plain("Steady:"),
+      w.choice("steady.hold", {"hold nothing", "hold the place of", "hold place and turn of",
+                               "hold place, turn and scale of", "hold the camera's turn", "smooth the camera's turn",
+                               "turn the camera in still and even runs", "hold the plane of"})};
   if (hold == Hold::Place || hold == Hold::PlaceTurn || hold == Hold::PlaceTurnScale)
     s.push_back(w.thing("steady.spot"));
   if (hold == Hold::Plane) s.push_back(w.thing("steady.surface"));

@@ -18,8 +18,8 @@ enum class Hold {
   Plane,           ///< a flat surface stays with all its corners, and what is seen goes along through it
 };
 inline std::span<const char* const> namesOf(Hold) {
-  static constexpr const char* kNames[] = {"nothing", "place", "place and turn", "place, turn and scale", "rotation",
-                                           "smooth",  "runs",  "plane"};
+  static constexpr const char* kNames[] = {"nothing",  "place",  "place and turn", "place, turn and scale",
+                                           "rotation", "smooth", "runs",           "plane"};
   return kNames;
 }
 

@@ -32,7 +32,8 @@ class Look {
 Look lookAt(const shot::Shot& shot, const Path& path, int frame);
 /// The axes that a flat view is steered in: the world's, or those of the path that steadies the sphere, or its own.
 Mat3 flatAxes(const shot::Shot& shot, const Path* path, int frame, bool ofWorld);
-/// A flat view out of a 2:1 frame, steered in its own axes, or in those of the path that steadies it, or in the world's.
+/// A flat view out of a 2:1 frame, steered in its own axes, or in those of the path that steadies it, or in the
+/// world's.
 Look flatLook(const shot::Shot& shot, const Path* path, int frame, const view::Steer& steer, bool ofWorld = false);
 
 }  // namespace zentil::steady

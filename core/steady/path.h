@@ -17,8 +17,8 @@ struct Path {
 };
 
 /// As the shot's settings ask. Throws Error, with what to do: without a camera; for a spot or a plane that is gone, or
-/// behind the camera on a frame; for a surface that is not flat, or seen edge on; where no enlargement below eight times
-/// hides the edges; for what no sphere can be asked.
+/// behind the camera on a frame; for a surface that is not flat, or seen edge on; where no enlargement below eight
+/// times hides the edges; for what no sphere can be asked.
 Path pathOf(const shot::Shot& shot);
 
 /// From the steadied picture's pixels to the plate's on a frame, and back (Look, once).

@@ -108,8 +108,8 @@ TEST(Responsive, ThePlayerShowsCachedFramesAtTheShotsRate) {
 
 TEST(Responsive, ThePlayerShowsThePictureSteadiedAtTheShotsRate) {
   const test::Folder folder;
-  auto s = test::demoShot(folder);
-  s.steady.hold = shot::Hold::Smooth;
+  auto s = test::walkAlongWall(folder, 24, 1920, 1080);
+  s.steady.hold = shot::Hold::Smooth, s.steady.smoothFrames = 4;
   Window w(s, folder, size_t{3} << 30);
   w.station("Deliver");
   w.click("lookSteady");

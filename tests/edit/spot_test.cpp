@@ -166,7 +166,9 @@ TEST(Spot, APlateOfPlacesOrDistancesTellsIt) {
   }
   // Distances taken for places are of no camera's: refused, and nothing is made of them.
   s.depthIs = shot::DepthIs::Places;
-  EXPECT_NE(test::errorOf([&] { spotAt(s, 1003, {200.5, 60.5}, w); }).find("another camera, world or unit"),
+  EXPECT_NE(test::errorOf([&] {
+              spotAt(s, 1003, {200.5, 60.5}, w);
+            }).find("another camera, world or unit"),
             std::string::npos);
 }
 

@@ -70,8 +70,8 @@ TEST(Mattes, AFaceDrawnOnceIsCarriedToEveryFrame) {
   const auto s = withFace(folder);
   comp::Workshop w(test::kBudget);
   const std::vector<int> frames = {1001, 1002, 1003, 1004, 1005};
-  const auto files =
-      output::writeMattes(*moment::Timeline::of(s), {{"m1", "face of the wall"}}, true, 0, frames, folder / "mattes", w);
+  const auto files = output::writeMattes(*moment::Timeline::of(s), {{"m1", "face of the wall"}}, true, 0, frames,
+                                         folder / "mattes", w);
   ASSERT_EQ(files.size(), 10U);
   double worst = 1;
   for (size_t i = 0; i < frames.size(); ++i) {
@@ -93,8 +93,8 @@ TEST(Mattes, AFaceDrawnOnceIsCarriedToEveryFrame) {
   std::printf("intersection over union: %.4f or more\n", worst);
   EXPECT_GT(worst, 0.99);
   // Again, over its own.
-  EXPECT_NO_THROW(
-      output::writeMattes(*moment::Timeline::of(s), {{"m1", "face of the wall"}}, true, 0, frames, folder / "mattes", w));
+  EXPECT_NO_THROW(output::writeMattes(*moment::Timeline::of(s), {{"m1", "face of the wall"}}, true, 0, frames,
+                                      folder / "mattes", w));
 }
 
 TEST(Mattes, AreBlurredAlongTheirMotionOverTheShutter) {
@@ -170,10 +170,11 @@ TEST(Mattes, NothingOfOthersIsReplacedAndWhatCannotBeIsSaid) {
   part.id = "p2", part.content = matte::Pictured{image::stillOf((folder / "taken/walk_face.1001.exr").string())};
   reads.mattes[0].parts.push_back(part);
   const auto taken = readText(folder / "taken/walk_face.1001.exr");
-  EXPECT_NE(test::errorOf([&] {
-              output::writeMattes(*moment::Timeline::of(reads), {{"m1", "face"}}, false, 0, {1001}, folder / "taken", w);
-            }).find("made from"),
-            std::string::npos);
+  EXPECT_NE(
+      test::errorOf([&] {
+        output::writeMattes(*moment::Timeline::of(reads), {{"m1", "face"}}, false, 0, {1001}, folder / "taken", w);
+      }).find("made from"),
+      std::string::npos);
   EXPECT_EQ(readText(folder / "taken/walk_face.1001.exr"), taken);
   // A region that was not followed so far is said before anything is written.
   auto rides = s;
@@ -182,10 +183,11 @@ TEST(Mattes, NothingOfOthersIsReplacedAndWhatCannotBeIsSaid) {
   r.motion[1001] = r.motion[1003] = Mat3::Identity();
   rides.regions = {r};
   rides.mattes[0].parts[0].rides = matte::Rides::Region, rides.mattes[0].parts[0].region = 4;
-  EXPECT_NE(test::errorOf([&] {
-              output::writeMattes(*moment::Timeline::of(rides), {{"m1", "face"}}, false, 0, {1001, 1002}, folder / "b", w);
-            }),
-            "");
+  EXPECT_NE(
+      test::errorOf([&] {
+        output::writeMattes(*moment::Timeline::of(rides), {{"m1", "face"}}, false, 0, {1001, 1002}, folder / "b", w);
+      }),
+      "");
   EXPECT_FALSE(fs::exists(folder / "b/walk_face.1001.exr"));
   std::ofstream(folder / "file") << "x";
   EXPECT_NE(write({{"m1", "face"}}, "file/below").find("cannot be made"), std::string::npos);

@@ -129,7 +129,8 @@ TEST(Sphere, APatchMadeInAFlatViewDownChangesNoPixelOutsideItsCover) {
   comp::Workshop w(size_t{500} << 20);
   // Straight down, out to a painter: a disc is covered there, and it comes back.
   const view::Steer down{0, -90, 0, 80};
-  const auto files = output::writeFlatViews(*moment::Timeline::of(s), {{{1, down}}, false, 512, 512}, folder / "view", w);
+  const auto files =
+      output::writeFlatViews(*moment::Timeline::of(s), {{{1, down}}, false, 512, 512}, folder / "view", w);
   ASSERT_EQ(files.size(), 1U);
   auto painted = image::readPicture(files[0]).picture;
   for (int y = 0; y < 512; ++y)

@@ -299,8 +299,8 @@ TEST(Steady, AHeldPlaneStaysWithAllItsCorners) {
   auto s = handheld(folder, 0.06);
   s.steady.hold = Hold::Plane, s.steady.surface = "s1", s.steady.enlarged = false;
   // Not only about one place: in five, far from each other.
-  for (const cv::Rect part : {cv::Rect(205, 100, 70, 70), {90, 50, 70, 70}, {320, 50, 70, 70}, {90, 150, 70, 70},
-                              {320, 150, 70, 70}}) {
+  for (const cv::Rect part :
+       {cv::Rect(205, 100, 70, 70), {90, 50, 70, 70}, {320, 50, 70, 70}, {90, 150, 70, 70}, {320, 150, 70, 70}}) {
     const auto [median, worst] = residual(s, part);
     std::printf("plane held, about (%d, %d): residual %.3f px median, %.3f worst\n", part.x, part.y, median, worst);
     EXPECT_LT(median, 0.05);
