@@ -50,7 +50,7 @@ fs::path writeFlatPlate(const shot::Shot& s, const output::FlatViews& views, con
                         comp::Workshop& workshop, const Job& job) {
   const auto timeline = moment::Timeline::of(s);
   const std::string name = asFileName(s.name.empty() ? "shot" : s.name) + "_view";
-  const fs::path file = folder / (name + ".zentil");
+  fs::path file = folder / (name + ".zentil");
   const auto files = output::writeFlatViews(*timeline, views, folder, workshop, job);
   camera::CameraPath steered;
   steered.backWidthMm = kBackMm, steered.backHeightMm = kBackMm * views.height / views.width;
