@@ -259,6 +259,7 @@ class DeliverBody : public StationBody {
     });
     connect(deliverSteady_, &QPushButton::clicked, this, [this] { engine_->jobs().deliverSteady(); });
     connect(&session_->looks(), &Looks::found, this, [this] { refresh(); });
+    connect(&engine_->jobs(), &ShotJobs::changed, this, [this] { refresh(); });
     connect(session_, &Session::viewChanged, this, [this] {
       lookSteady_->setChecked(session_->view().steady);
       lookFlat_->setChecked(session_->view().straight && session_->view().aimed);

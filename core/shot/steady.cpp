@@ -42,7 +42,8 @@ Sentence steadyRecipe(const Shot& shot, int frame) {
     s.push_back(w.number("steady.strength"));
     s.push_back(Wording::plain("of that,"));
   }
-  if (shot.projection == Projection::Sphere) {  // which has no edge
+  // A sphere has no edge, and nothing comes into the picture where nothing is turned.
+  if (shot.projection == Projection::Sphere || (hold == Hold::Nothing && !shot.steady.level)) {
     s.push_back(w.choice("steady.level", {"as it leans.", "with a level horizon."}));
     return s;
   }

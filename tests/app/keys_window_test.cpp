@@ -10,24 +10,6 @@
 using namespace zentil;
 using test::Window;
 
-namespace {
-
-/// Opens a word's menu about keys and takes an entry.
-void keyMenu(Window& w, const QString& word, const QString& label) {
-  auto* b = w.find("word:" + word);
-  QContextMenuEvent e(QContextMenuEvent::Mouse, QPoint(4, 4), b->mapToGlobal(QPoint(4, 4)));
-  QApplication::sendEvent(b, &e);
-  auto* menu = w.find<QMenu>("keyMenu");
-  for (QAction* a : menu->actions())
-    if (a->text() == label) {
-      QTest::mouseClick(menu, Qt::LeftButton, Qt::NoModifier, menu->actionGeometry(a).center());
-      return;
-    }
-  ADD_FAILURE() << label.toStdString() << " is not in the menu";
-}
-
-}  // namespace
-
 TEST(KeysWindow, AFadeIsKeyedMovedCopiedTakenAwayAndUndone) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 9, 640, 360);
@@ -37,13 +19,13 @@ TEST(KeysWindow, AFadeIsKeyedMovedCopiedTakenAwayAndUndone) {
   w.station("Work");
   w.session().chooseElement("e1");
   w.click("more");
-  keyMenu(w, "opacity", "Key here");
+  w.keyMenu("opacity", "Key here");
   w.session().setFrame(1005);
   w.type("opacity", "40");
   const auto& opacity = [&]() -> const value::Value<double>& { return w.shot().elements[0].look.opacity; };
   ASSERT_EQ(opacity().keys().all().size(), 2U) << w.notice().toStdString();
   EXPECT_DOUBLE_EQ(opacity().at(1003), 0.7);
-  keyMenu(w, "opacity", "Eased to the next key");
+  w.keyMenu("opacity", "Eased to the next key");
   // On the strip: dragged it moves, with Ctrl it is copied, Delete takes it away.
   auto* strip = static_cast<app::Strip*>(w.find("strip"));
   const auto at = [&](int f) { return QPoint(int(std::lround(strip->xOf(f))), int(strip->yOfKeys())); };

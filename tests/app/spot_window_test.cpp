@@ -156,5 +156,73 @@ TEST(SpotWindow, ThePictureIsSteadiedLookedAtAndDelivered) {
   EXPECT_FALSE(w.find<QPushButton>("lookSteady")->isChecked());
 }
 
+TEST(SpotWindow, AWallIsHeldEasedInByKeysAndEnlargedAsEachFrameNeeds) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 9);
+  Window w(s, folder);
+  w.station("Deliver");
+  w.choose("hold", "hold the plane of");
+  EXPECT_EQ(w.shot().steady.surface, "s1") << "the one there is";
+  EXPECT_TRUE(w.find<QLabel>("steadyNote")->text().contains("No camera sees so"));
+  w.choose("eased", "by what each frame needs,");
+  EXPECT_TRUE(w.shot().steady.eased);
+  // Not at all on the first frame, all of it on the last.
+  w.session().setFrame(1001);
+  w.type("strength", "0");
+  w.keyMenu("strength", "Key here");
+  w.session().setFrame(1009);
+  w.type("strength", "100");
+  ASSERT_TRUE(w.shot().steady.strength.keyed());
+  EXPECT_EQ(w.shot().steady.strength.at(1001), 0);
+  EXPECT_EQ(w.shot().steady.strength.at(1009), 1);
+  EXPECT_GT(w.shot().steady.strength.at(1005), 0.1);
+  w.click("lookSteady");
+  ASSERT_TRUE(w.settle());
+  // A place of the wall, as shot on the first frame but for the enlargement; as on the reference's on the last.
+  const Vec3 nail(0.2, 1.6, 0);
+  const auto seen = [&](int f) {
+    w.session().setFrame(f);
+    EXPECT_TRUE(w.settle());
+    return w.window.cameraView().widgetToPlate(w.at(nail));
+  };
+  for (const int f : {1001, 1005, 1009}) {
+    Vec2 straight, truth;
+    ASSERT_TRUE(s.cameraAt(f).project(nail, straight));
+    ASSERT_TRUE(s.lensAt(f).plateFromStraight(straight, truth));
+    EXPECT_LT((seen(f) - truth).norm(), 0.6) << f << ": what is under the place is the plate's own there";
+  }
+  w.click("deliverSteady");
+  ASSERT_TRUE(w.jobDone());
+  ASSERT_TRUE(test::waitFor([&] { return w.notice().contains("9 frames"); })) << w.notice().toStdString();
+  EXPECT_TRUE(shot::load(folder / "steady/walk_steady.zentil").camera->empty());
+  // A surface that is gone is said, and undo brings it back.
+  w.session().change("remove", [](shot::Shot& shot) { shot.surfaces.clear(); });
+  EXPECT_TRUE(w.find<QLabel>("steadyNote")->text().contains("no plane"))
+      << w.find<QLabel>("steadyNote")->text().toStdString();
+  w.key(Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_TRUE(w.find<QLabel>("steadyNote")->text().contains("enlarged by"));
+}
+
+TEST(SpotWindow, WhatWasHandedOnAndIsOlderIsSaid) {
+  const test::Folder folder;
+  Window w(test::walkAlongWall(folder, 5), folder);
+  w.station("Deliver");
+  EXPECT_FALSE(w.window.findChild<QLabel>("handedNote")->isVisible());
+  w.click("handOn");
+  ASSERT_TRUE(w.jobDone());
+  ASSERT_TRUE(test::waitFor([&] { return w.notice().contains("files are in"); })) << w.notice().toStdString();
+  EXPECT_FALSE(w.window.findChild<QLabel>("handedNote")->isVisible());
+  w.session().change("solve", [](shot::Shot& s) {
+    auto path = std::make_shared<camera::CameraPath>(*s.camera);
+    path->poses.at(1003).position.x() += 0.01;
+    s.camera = path;
+  });
+  EXPECT_TRUE(w.find<QLabel>("handedNote")->text().contains("the camera changed since"))
+      << w.find<QLabel>("handedNote")->text().toStdString();
+  w.click("handOn");
+  ASSERT_TRUE(w.jobDone());
+  ASSERT_TRUE(test::waitFor([&] { return !w.window.findChild<QLabel>("handedNote")->isVisible(); }));
+}
+
 }  // namespace
 }  // namespace zentil

@@ -1,6 +1,7 @@
 #pragma once
 #include <gtest/gtest.h>
 
+#include <QContextMenuEvent>
 #include <QLineEdit>
 #include <QMenu>
 #include <QtTest>
@@ -96,7 +97,17 @@ class Window {
   /// Opens a live word's menu and takes the entry with this text.
   void choose(const QString& word, const QString& label) {
     click("word:" + word);
-    auto* menu = find<QMenu>("wordMenu");
+    take("wordMenu", label);
+  }
+  /// The same with its menu about keys.
+  void keyMenu(const QString& word, const QString& label) {
+    auto* b = find("word:" + word);
+    QContextMenuEvent e(QContextMenuEvent::Mouse, QPoint(4, 4), b->mapToGlobal(QPoint(4, 4)));
+    QApplication::sendEvent(b, &e);
+    take("keyMenu", label);
+  }
+  void take(const QString& menuName, const QString& label) {
+    auto* menu = find<QMenu>(menuName);
     for (QAction* a : menu->actions())
       if (a->text() == label) {
         QTest::mouseClick(menu, Qt::LeftButton, Qt::NoModifier, menu->actionGeometry(a).center());
