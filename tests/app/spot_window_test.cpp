@@ -207,11 +207,11 @@ TEST(SpotWindow, WhatWasHandedOnAndIsOlderIsSaid) {
   const test::Folder folder;
   Window w(test::walkAlongWall(folder, 5), folder);
   w.station("Deliver");
-  EXPECT_FALSE(w.window.findChild<QLabel>("handedNote")->isVisible());
+  EXPECT_FALSE(w.window.findChild<QLabel*>("handedNote")->isVisible());
   w.click("handOn");
   ASSERT_TRUE(w.jobDone());
   ASSERT_TRUE(test::waitFor([&] { return w.notice().contains("files are in"); })) << w.notice().toStdString();
-  EXPECT_FALSE(w.window.findChild<QLabel>("handedNote")->isVisible());
+  EXPECT_FALSE(w.window.findChild<QLabel*>("handedNote")->isVisible());
   w.session().change("solve", [](shot::Shot& s) {
     auto path = std::make_shared<camera::CameraPath>(*s.camera);
     path->poses.at(1003).position.x() += 0.01;
@@ -221,7 +221,7 @@ TEST(SpotWindow, WhatWasHandedOnAndIsOlderIsSaid) {
       << w.find<QLabel>("handedNote")->text().toStdString();
   w.click("handOn");
   ASSERT_TRUE(w.jobDone());
-  ASSERT_TRUE(test::waitFor([&] { return !w.window.findChild<QLabel>("handedNote")->isVisible(); }));
+  ASSERT_TRUE(test::waitFor([&] { return !w.window.findChild<QLabel*>("handedNote")->isVisible(); }));
 }
 
 }  // namespace
