@@ -298,8 +298,9 @@ class DeliverBody : public StationBody {
     hand_->setVisible(hands);
     for (QPushButton* b : {mattes_, cutouts_, shapes_}) b->setVisible(mattes);
     handing_->set(shot::handingRecipe(s));
-    stale_->setVisible(hands && !staleWords().isEmpty());
-    stale_->setText(staleWords());
+    const QString stale = hands ? staleWords() : QString();
+    stale_->setVisible(!stale.isEmpty());
+    stale_->setText(stale);
     for (QWidget* w : {static_cast<QWidget*>(flat_), lookFlat_->parentWidget()}) w->setVisible(sphere && s.hasPlate());
     if (sphere) flat_->set(shot::flatViewRecipe(s, session_->frame()));
     lookFlat_->setChecked(session_->view().straight && session_->view().aimed);

@@ -1,5 +1,7 @@
 #include "core/comp/swept.h"
 
+#include <algorithm>
+
 #include "core/comp/cover.h"
 #include "core/comp/matte_content.h"
 
@@ -48,6 +50,9 @@ image::Picture sweptOver(const std::optional<CoverAt>& before, const CoverAt& no
     };
     lines[i] = {of(before), of(now), of(after)};
   }
+  // Nothing of it goes anywhere by itself.
+  if (std::none_of(lines.begin(), lines.end(), [](const Lines& l) { return !l.now.empty(); }))
+    return coverOver({now.cover}, *now.stage, frame, workshop);
   image::Picture sum(frame, frame, 1, 0.0f);
   for (int k = 0; k < kTimes; ++k) {
     const double t = ((k + 0.5) / kTimes - 0.5) * shutterDegrees / 360;
@@ -58,7 +63,10 @@ image::Picture sweptOver(const std::optional<CoverAt>& before, const CoverAt& no
       drawn->curves.clear();
       for (size_t n = 0; n < lines[i].now.size(); ++n) {
         const auto& own = lines[i].now[n];
-        const auto beside = [&](const std::vector<Outline>& of) { return n < of.size() ? &of[n].points : nullptr; };
+        // The same shape: none was left out there because it lies behind the camera.
+        const auto beside = [&](const std::vector<Outline>& of) {
+          return of.size() == lines[i].now.size() ? &of[n].points : nullptr;
+        };
         matte::ShapePoints points;
         for (const Vec2& p : between(beside(lines[i].before), own.points, beside(lines[i].after), t))
           points.push_back({.at = p});

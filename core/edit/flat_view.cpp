@@ -51,6 +51,16 @@ fs::path writeFlatPlate(const shot::Shot& s, const output::FlatViews& views, con
   const auto timeline = moment::Timeline::of(s);
   const std::string name = asFileName(s.name.empty() ? "shot" : s.name) + "_view";
   fs::path file = folder / (name + ".zentil");
+  const auto steeredTo = steeredFile(file);
+  std::error_code ec;
+  const bool again = fs::exists(file, ec);
+  // Before anything is written: a shot of that name is the one that was written so, and has those pictures.
+  if (again && fs::path(shot::load(file).plate().pattern).filename() != name + ".####.exr")
+    throw Error(fmt::format("{} is there already, and is a shot of other pictures", file.string()),
+                "Choose another folder, or rename one of the two");
+  if (!again && fs::exists(steeredTo, ec))
+    throw Error(fmt::format("{} is there already, without the shot it would belong to", steeredTo.string()),
+                "Choose another folder, or move it away");
   const auto files = output::writeFlatViews(*timeline, views, folder, workshop, job);
   camera::CameraPath steered;
   steered.backWidthMm = kBackMm, steered.backHeightMm = kBackMm * views.height / views.width;
@@ -60,13 +70,13 @@ fs::path writeFlatPlate(const shot::Shot& s, const output::FlatViews& views, con
     zooms |= steer.fovDegrees != views.steers.begin()->second.fovDegrees;
   }
   steered.focalMm = steered.poses.begin()->second.focalMm;
-  camera::writeCameraCsv(steeredFile(file), steered);
+  camera::writeCameraCsv(steeredTo, steered);
   const auto plate = image::openPlate(files.front(), s.plate().fps);
-  if (std::error_code ec; fs::exists(file, ec)) {
+  if (again) {
     const shot::Lock lock(file);
-    shot::Shot again = shot::load(file);
-    again.setPlate(plate);
-    shot::save(again, file);
+    shot::Shot kept = shot::load(file);
+    kept.setPlate(plate);
+    shot::save(kept, file);
     return file;
   }
   shot::Shot out;

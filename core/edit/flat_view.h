@@ -17,7 +17,8 @@ void aimFlatView(shot::Shot& shot, int frame, const Mat3& rotation, double fovDe
 
 /// A 2:1 plate's flat view as a plate of its own: pictures (output::writeFlatViews), a shot that has them, with the
 /// field of view known, and how each was steered in the sphere's own axes (`NAME_view_steered.csv`, a camera). Written
-/// again, that shot gets the new frames and keeps all else. Returns the shot's file. Throws Error as its parts do.
+/// again, that shot gets the new frames and keeps all else. Returns the shot's file. Throws Error as its parts do, and
+/// before anything is written where a shot of that name has other pictures, or a steering lies there without its shot.
 std::filesystem::path writeFlatPlate(const shot::Shot& shot, const output::FlatViews& views,
                                      const std::filesystem::path& folder, comp::Workshop& workshop,
                                      const Job& job = {});

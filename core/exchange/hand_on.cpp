@@ -103,6 +103,7 @@ HandedOn handOn(const shot::Shot& shot, const std::filesystem::path& folder) {
   if (!scene.bodies.empty()) endings.push_back("_set.obj");
   if (!shot.spots.empty())
     for (const char* e : {"_spots.csv", "_pins.csv", "_matrices.csv", "_spots.json"}) endings.push_back(e);
+  endings.push_back("_handed.json");
   // All names are asked before anything is written.
   const bool ours = isOurs(folder / (name + "_camera.gltf"));
   for (const char* e : endings) {

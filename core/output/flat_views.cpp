@@ -11,9 +11,9 @@ namespace fs = std::filesystem;
 
 namespace zentil::output {
 
-image::Picture flatView(const image::Picture& sphere, const view::Steer& steer, int width, int height,
+image::Picture flatView(const image::Picture& sphere, const camera::Camera& eye, int width, int height,
                         map::Filter filter) {
-  const map::Between look(std::make_shared<view::Perspective>(view::steered(steer, width, height)),
+  const map::Between look(std::make_shared<view::Perspective>(eye),
                           std::make_shared<view::Sphere>(sphere.display.width(), sphere.display.height()));
   const Box box{0, 0, width, height};
   return map::resample(image::withRim(sphere, 32), look, box, box, filter);
@@ -48,15 +48,11 @@ std::vector<fs::path> writeFlatViews(const moment::Timeline& timeline, const Fla
     job.report(static_cast<double>(next) / static_cast<double>(files.size()), fmt::format("frame {}", f));
     const auto stage = timeline.stage(f);
     const auto frame = workshop.frame(timeline.plateAt(f));
-    const auto& sphere = frame->forReading();
     camera::Camera eye = view::steered(steer, width, height);
     eye.rotation = turnInSphere(views, *stage);
-    const map::Between look(std::make_shared<view::Perspective>(eye),
-                            std::make_shared<view::Sphere>(sphere.display.width(), sphere.display.height()));
-    const Box box{0, 0, width, height};
     image::WriteOptions options;
     options.notes["ImageDescription"] = options.notes["DocumentName"] = fmt::format("{} {} flat view", image::kMark, f);
-    image::writePicture(files[next++], map::resample(image::withRim(sphere, 32), look, box, box, map::Filter::Sharper),
+    image::writePicture(files[next++], flatView(frame->forReading(), eye, width, height, map::Filter::Sharper),
                         options);
   }
   return files;

@@ -9,8 +9,8 @@
 
 namespace zentil::output {
 
-/// What a flat view, steered out of a 2:1 frame, sees: width x height pixels.
-image::Picture flatView(const image::Picture& sphere, const view::Steer& steer, int width, int height,
+/// What a pinhole in a 2:1 frame's own axes sees of it (view::steered): width x height pixels.
+image::Picture flatView(const image::Picture& sphere, const camera::Camera& eye, int width, int height,
                         map::Filter filter);
 
 /// Which way flat views look, by frame, and how large they are, pixels.

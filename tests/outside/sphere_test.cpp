@@ -71,7 +71,7 @@ TEST(Sphere, SteeredFlatViewsAreWhatFfmpegSees) {
               0)
         << printed;
     const auto theirs = image::readPicture(folder / "flat.png", "raw").picture;
-    const auto ours = output::flatView(whole, s, w, h, map::Filter::Sharp);
+    const auto ours = output::flatView(whole, view::steered(s, w, h), w, h, map::Filter::Sharp);
     const view::Perspective eye(view::steered(s, w, h));
     std::vector<float> off, our, their;
     for (int y = 0; y < h; ++y)
@@ -101,7 +101,7 @@ TEST(Sphere, ThereIsNoSeamAtTheDateLineOrThePoles) {
   const auto whole = sphere();
   const int w = 512, h = 512;
   for (const view::Steer& s : {view::Steer{180, 0, 0, 60}, {180, 60, 30, 90}, {0, 90, 0, 60}, {77, -90, 0, 60}}) {
-    const auto flat = output::flatView(whole, s, w, h, map::Filter::Sharp);
+    const auto flat = output::flatView(whole, view::steered(s, w, h), w, h, map::Filter::Sharp);
     const view::Perspective eye(view::steered(s, w, h));
     double worst = 0;
     for (int y = 0; y < h; ++y)

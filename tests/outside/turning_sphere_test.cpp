@@ -364,6 +364,19 @@ TEST_F(TurningSphere, AFlatViewThatTurnsIsSolvedAndItsCameraPutBack) {
   // Written again, its shot keeps what was done in it; without how it was steered nothing is put back.
   edit::writeFlatPlate(s, edit::flatViewsOf(s, frames), *folder_ / "view", w);
   EXPECT_EQ(shot::load(file).camera->poses.size(), static_cast<size_t>(kFrames));
+  // Never over what is somebody else's: a shot of that name with another plate, a steering without its shot.
+  auto others = flat;
+  others.setPlate(s.plate());
+  std::filesystem::create_directories(*folder_ / "others");
+  shot::save(others, *folder_ / "others/yard around_view.zentil");
+  const auto into = [&](const char* place) {
+    return test::errorOf([&] { edit::writeFlatPlate(s, edit::flatViewsOf(s, frames), *folder_ / place, w); });
+  };
+  EXPECT_NE(into("others").find("other pictures"), std::string::npos);
+  std::filesystem::remove(*folder_ / "others/yard around_view.zentil");
+  std::ofstream(*folder_ / "others/yard around_view_steered.csv") << "somebody's";
+  EXPECT_NE(into("others").find("without the shot"), std::string::npos);
+  EXPECT_FALSE(std::filesystem::exists(*folder_ / fmt::format("others/yard around_view.{}.exr", kFirst)));
   std::filesystem::remove(*folder_ / "view/yard around_view_steered.csv");
   EXPECT_NE(test::errorOf([&] { edit::takeFlatCamera(s, file); }).find("how the view was steered"), std::string::npos);
 }

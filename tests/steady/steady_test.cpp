@@ -329,6 +329,23 @@ TEST(Steady, AHeldPlaneStaysWithAllItsCorners) {
   const auto large = steady::pathOf(s);
   EXPECT_GT(large.enlarged, 1.01);
   for (const auto& [f, by] : steady::leastEnlargements(s, large, {240, 135})) EXPECT_LE(by, 1 + 1e-6) << f;
+  // A plane that moves by keys is held as it stood on the reference's frame.
+  auto moving = s;
+  moving.steady.enlarged = false;
+  auto& wall = moving.surfaces[0];
+  const Vec3 stands = wall.at(1003).position;
+  const Mat3 leans = Eigen::AngleAxisd(0.2, Vec3(1, 2, 0).normalized()).toRotationMatrix();
+  wall.position.key(1003, stands), wall.position.key(1009, stands + Vec3(0.3, -0.1, 0.2));
+  wall.turn.key(1003, Mat3::Identity()), wall.turn.key(1009, leans);
+  const auto along = steady::pathOf(moving);
+  for (const Vec3& own : {Vec3(-0.7, -0.3, 0), Vec3(0.5, 0.3, 0)}) {
+    Vec2 wanted, straight, plate, steady;
+    moving.cameraAt(1003).project(wall.at(1003).toWorld(own), wanted);
+    moving.cameraAt(1009).project(wall.at(1009).toWorld(own), straight);
+    moving.lensAt(1009).plateFromStraight(straight, plate);
+    ASSERT_TRUE(steady::fromPlate(moving, along, 1009, plate, steady));
+    EXPECT_LT((steady - wanted).norm(), 1e-4);
+  }
   // No camera sees so: the shot that is delivered has none, and its tracks.
   comp::Workshop w(test::kBudget);
   const auto made = shot::load(steady::deliver(s, folder / "plane", w).shot);
