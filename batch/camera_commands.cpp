@@ -27,7 +27,7 @@ struct Arguments {
   std::string shot, out;
   int count = 0;
   bool lensKnown = false;
-  std::string kind = "automatic", focal = "unknown", task = "find";
+  std::string kind, focal, task = "find";
   double aboutMm = 0, giveMm = 2;
   std::string name, outline, freedom = "perspective", pins, matte, frames, from;
   int frame = 0;
@@ -57,8 +57,9 @@ int follow(const Arguments& a, bool asJson) {
 int solveCamera(const Arguments& a, bool asJson) {
   const shot::Lock lock(a.shot);
   shot::Shot s = shot::load(a.shot);
-  s.solveFor.task = named<solve::Task>(a.task), s.solveFor.kind = named<solve::Kind>(a.kind),
-  s.solveFor.focal = named<solve::Focal>(a.focal);
+  s.solveFor.task = named<solve::Task>(a.task);
+  if (!a.kind.empty()) s.solveFor.kind = named<solve::Kind>(a.kind);
+  if (!a.focal.empty()) s.solveFor.focal = named<solve::Focal>(a.focal);
   if (a.aboutMm > 0) {
     auto path = std::make_shared<camera::CameraPath>(*s.camera);
     path->focalMm = a.aboutMm;
@@ -295,8 +296,9 @@ void addCameraCommands(CLI::App& app, bool& asJson, std::function<int()>& run) {
   t->add_option("--count", a->count, "features wanted on every frame");
   auto* s = add("solve", "the camera from the shot's tracks, saved into it", solveCamera);
   s->add_option("--task", a->task, "find, refine (the camera that is there) or check (it stays)");
-  s->add_option("--kind", a->kind, "automatic, free or tripod");
-  s->add_option("--focal", a->focal, "unknown, known (as the shot has it), about (near that) or zooming");
+  s->add_option("--kind", a->kind, "automatic, free or tripod; otherwise as the shot asks");
+  s->add_option("--focal", a->focal,
+                "unknown, known (as the shot has it), about (near that) or zooming; otherwise as the shot asks");
   s->add_option("--about", a->aboutMm, "what the focal length is thought to be, mm")->check(CLI::Range(0.1, 10000.0));
   s->add_option("--give", a->giveMm, "give or take, mm (standard error)")->check(CLI::Range(0.01, 1000.0));
   s->add_flag("--lens-known", a->lensKnown, "believe the shot's lens and optical centre");

@@ -113,6 +113,15 @@ TEST(Commands, ACameraIsTrackedAndSolvedFromAPlateAlone) {
   EXPECT_GT(s.points->size(), 200U);
   ASSERT_TRUE(s.solved);
   EXPECT_NEAR(s.solved->rmsPx, solved["rmsPx"].get<double>(), 1e-9);
+  // What a shot says of its focal length holds, unless it is asked for otherwise.
+  auto known = s;
+  auto body = std::make_shared<camera::CameraPath>(*s.camera);
+  body->poses.clear(), body->focalMm = 24.1;
+  known.camera = body, known.solveFor.focal = solve::Focal::Known;
+  const std::string sure = (folder / "known.zentil").string();
+  shot::save(known, sure);
+  EXPECT_NEAR(run("solve " + sure)["focalMm"].get<double>(), 24.1, 1e-9);
+  EXPECT_LT(run("solve " + sure + " --focal unknown")["focalMm"].get<double>(), 24.09);
   std::string printed;
   const std::string again = " --plate " + test::kDemo + "/plate/boathouse.1001.exr",
                     bare = (folder / "bare.zentil").string();
