@@ -110,30 +110,27 @@ json typeWord(Shot& s, const json& e, const Context&) {
 json setKey(Shot& s, const json& e, const Context& c) {
   const std::string path = textOf(e, "key");
   const int f = needFrame(e);
-  value::onKeys(s, path, [&](auto& v) { v.key(f); });
+  value::keyableAt(s, path).key(f);
   if (e.contains("to")) value::setJson(s, path, e.at("to"), f, c.folder);
-  if (e.contains("after"))
-    value::onKeys(s, path, [&](auto& v) { v.keys().setBetween(f, named<value::Between>(textOf(e, "after"))); });
+  if (e.contains("after")) value::keyableAt(s, path).setBetween(f, named<value::Between>(textOf(e, "after")));
   return nullptr;
 }
 
 json removeKey(Shot& s, const json& e, const Context&) {
-  const auto frame = frameOf(e);
-  value::onKeys(s, textOf(e, "unkey"), [&](auto& v) {
-    if (!v.keys().has(needFrame(e))) throw Error(fmt::format("there is no key on frame {}", *frame), "");
-    v.unkey(*frame);
-  });
+  const auto setting = value::keyableAt(s, textOf(e, "unkey"));
+  const int frame = needFrame(e);
+  if (!setting.has(frame)) throw Error(fmt::format("there is no key on frame {}", frame), "");
+  setting.unkey(frame);
   return nullptr;
 }
 
 json moveKey(Shot& s, const json& e, const Context&) {
-  const auto frame = frameOf(e);
   if (!e.contains("to") || !e.at("to").is_number_integer())
     throw Error("it does not say where to", "Give \"to\", a frame");
-  value::onKeys(s, textOf(e, "moveKey"), [&](auto& v) {
-    if (!v.keys().move(needFrame(e), e.at("to").get<int>()))
-      throw Error(fmt::format("there is no key on frame {}", *frame), "");
-  });
+  const auto setting = value::keyableAt(s, textOf(e, "moveKey"));
+  const int frame = needFrame(e);
+  if (!setting.move(frame, e.at("to").get<int>()))
+    throw Error(fmt::format("there is no key on frame {}", frame), "");
   return nullptr;
 }
 

@@ -10,12 +10,12 @@ using shot::Shot;
 
 namespace {
 
-/// Calls see(path, value) for every setting that can be keyed of a thing and of what belongs to it.
-template <typename S, typename See>
-void eachOf(S& shot, const std::string& thing, const See& see) {
+/// Calls see(path, setting) for every setting that can be keyed of a thing and of what belongs to it.
+template <typename S>
+void eachOf(S& shot, const std::string& thing, const value::Type::SeeKeyable& see) {
   const auto [list, id] = value::cut(thing);
   const auto visit = [&](auto* x, const std::string& path) {
-    if (x) value::eachKeyable(*x, path, {}, [&](const std::string& p, auto& v, const value::About&) { see(p, v); });
+    if (x) value::eachKeyable(*x, path, see);
   };
   const std::string name(id);
   if (list == "surfaces") visit(shot.surface(name), thing);
@@ -32,54 +32,46 @@ void eachOf(S& shot, const std::string& thing, const See& see) {
 
 std::map<int, std::vector<std::string>> keysOf(const Shot& shot, const std::string& thing) {
   std::map<int, std::vector<std::string>> out;
-  eachOf(shot, thing, [&](const std::string& path, const auto& v) {
-    for (const auto& [f, k] : v.keys().all()) out[f].push_back(path);
+  eachOf(shot, thing, [&](const std::string& path, const value::Setting& s) {
+    for (const int f : s.keyFrames()) out[f].push_back(path);
   });
   return out;
 }
 
 void setKey(Shot& shot, const std::string& path, int frame) {
-  value::onKeys(shot, path, [&](auto& v) { v.key(frame); });
+  value::keyableAt(shot, path).key(frame);
 }
 
 void removeKey(Shot& shot, const std::string& path, int frame) {
-  value::onKeys(shot, path, [&](auto& v) {
-    if (frame == kAllKeys) {
-      while (v.keyed()) v.unkey(v.keys().all().rbegin()->first);
-      return;
-    }
-    if (!v.keys().has(frame)) throw Error(fmt::format("there is no key on frame {}", frame), "Go to one");
-    v.unkey(frame);
-  });
+  const auto s = value::keyableAt(shot, path);
+  if (frame == kAllKeys) {
+    const auto frames = s.keyFrames();
+    std::for_each(frames.rbegin(), frames.rend(), [&](int f) { s.unkey(f); });
+    return;
+  }
+  if (!s.has(frame)) throw Error(fmt::format("there is no key on frame {}", frame), "Go to one");
+  s.unkey(frame);
 }
 
 void setBetween(Shot& shot, const std::string& path, int frame, value::Between after) {
-  value::onKeys(shot, path, [&](auto& v) {
-    auto it = v.keys().all().upper_bound(frame);
-    if (it == v.keys().all().begin()) throw Error("there is no key here or before", "Set one first");
-    v.keys().setBetween(std::prev(it)->first, after);
-  });
+  const auto s = value::keyableAt(shot, path);
+  const auto frames = s.keyFrames();
+  const auto next = std::upper_bound(frames.begin(), frames.end(), frame);
+  if (next == frames.begin()) throw Error("there is no key here or before", "Set one first");
+  s.setBetween(*std::prev(next), after);
 }
 
 void moveKeys(Shot& shot, const std::string& thing, int from, int to, bool copy) {
   if (from == to) return;
   bool any = false;
-  eachOf(shot, thing, [&](const std::string&, auto& v) {
-    const auto it = v.keys().all().find(from);
-    if (it == v.keys().all().end()) return;
-    any = true;
-    if (copy) {
-      const auto key = it->second;
-      v.keys().put(to, key.value, key.after);
-    } else {
-      v.keys().move(from, to);
-    }
+  eachOf(shot, thing, [&](const std::string&, const value::Setting& s) {
+    if (copy ? s.copy(from, to) : s.move(from, to)) any = true;
   });
   if (!any) throw Error(fmt::format("there is no key on frame {}", from), "Choose one");
 }
 
 void removeKeys(Shot& shot, const std::string& thing, int frame) {
-  eachOf(shot, thing, [&](const std::string&, auto& v) { v.unkey(frame); });
+  eachOf(shot, thing, [&](const std::string&, const value::Setting& s) { s.unkey(frame); });
 }
 
 int nextKey(const std::map<int, std::vector<std::string>>& keys, int frame, bool forwards) {

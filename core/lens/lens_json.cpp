@@ -6,6 +6,7 @@
 #include "core/base/files.h"
 #include "core/lens/pixel_maps.h"
 #include "core/value/json.h"
+#include "core/value/type_of.h"
 
 using nlohmann::json;
 
@@ -61,3 +62,5 @@ Lens lensFrom(const json& given) {
 }
 
 }  // namespace zentil::lens
+
+template const zentil::value::Type& zentil::value::typeOf<zentil::lens::Lens>();

@@ -105,9 +105,7 @@ const Layer* Moment::layer(const std::string& id) const {
 namespace {
 template <typename T>
 T withoutKeys(T thing, int frame) {
-  value::eachKeyable(thing, "", {}, [&](const std::string&, auto& setting, const value::About&) {
-    if (setting.keyed()) setting = setting.at(frame);
-  });
+  value::eachKeyable(thing, "", [&](const std::string&, const value::Setting& s) { s.settle(frame); });
   return thing;
 }
 }  // namespace

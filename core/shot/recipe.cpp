@@ -140,12 +140,9 @@ bool setSpecial(Shot& shot, const std::string& path, const std::string& value, i
     }
     if (what == "source.files.layer") {
       const auto layers = value::shown(*e, "source.files.layer", 0);
-      bool has = false;
-      value::reach(*e, "source.files", {}, [&](const auto& files, const auto&, int) {
-        if constexpr (std::is_same_v<std::decay_t<decltype(files)>, image::Plate>)
-          has = std::find(files.layers.begin(), files.layers.end(), value) != files.layers.end();
-      });
-      if (layers && !has)
+      const auto source = value::find(*e, "source.files");
+      const auto* files = source ? source->as<image::Plate>() : nullptr;
+      if (layers && !(files && std::find(files->layers.begin(), files->layers.end(), value) != files->layers.end()))
         throw Error(fmt::format("its files have no layer \"{}\"", value), "Choose one that they have");
     }
   }

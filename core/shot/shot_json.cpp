@@ -7,6 +7,7 @@
 
 #include <chrono>
 #include <nlohmann/json.hpp>
+#include <set>
 #include <thread>
 
 #include "core/base/error.h"

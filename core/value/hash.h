@@ -2,8 +2,7 @@
 // A content key of described settings: of those that touch pixels, or of all.
 #include "core/base/frames.h"
 #include "core/base/hash.h"
-#include "core/value/setting.h"
-#include "core/value/value.h"
+#include "core/value/type.h"
 
 namespace zentil::value {
 
@@ -44,13 +43,15 @@ class Hasher {
     for (const double x : v) add(x);
     return *this;
   }
-  template <typename T>
+  template <typename T, typename H = Hasher>
+  requires requires(H& h, const T& x) { h.add(x); }
   Hasher& add(const std::vector<T>& v) {
     add(static_cast<uint64_t>(v.size()));
     for (const T& x : v) add(x);
     return *this;
   }
-  template <typename T>
+  template <typename T, typename H = Hasher>
+  requires requires(H& h, const T& x) { h.add(x); }
   Hasher& add(const std::map<int, T>& v) {
     add(static_cast<uint64_t>(v.size()));
     for (const auto& [f, x] : v) add(f), add(x);
@@ -79,11 +80,14 @@ class Hasher {
   Hasher& add(const T& v) { return add(v.key()); }
   template <Described T>
   Hasher& add(const T& v) {
-    describe(static_cast<const T*>(nullptr), [&](const char* key, auto member, const About& about) {
-      if (pixelsOnly_ && (!about.pixels || about.isFile)) return;  // what is in a file is told by its stamp
-      h_ = hashOf(key, h_);
-      add(v.*member);
-    });
+    typeOf<T>().hash(*this, &v);
+    return *this;
+  }
+  /// A setting of a described thing.
+  Hasher& add(const char* key, const About& about, const Type& type, const void* setting) {
+    if (pixelsOnly_ && (!about.pixels || about.isFile)) return *this;  // what is in a file is told by its stamp
+    h_ = hashOf(key, h_);
+    type.hash(*this, setting);
     return *this;
   }
 

@@ -109,14 +109,14 @@ TEST(Path, TypedInTheUnitShownWithinTheLimitsShown) {
 TEST(Path, KeysAreSetMovedAndTakenAwayByPath) {
   auto e = patch();
   EXPECT_EQ(value::keyFrames(e, "look.opacity"), (std::vector<int>{1001, 1009}));
-  value::onKeys(e, "look.gain", [](auto& v) { v.key(1004); });
+  value::keyableAt(e, "look.gain").key(1004);
   EXPECT_EQ(value::keyFrames(e, "look.gain"), std::vector<int>{1004});
-  value::onKeys(e, "look.opacity", [](auto& v) { v.keys().move(1009, 1012); });
+  EXPECT_TRUE(value::keyableAt(e, "look.opacity").move(1009, 1012));
   EXPECT_EQ(value::keyFrames(e, "look.opacity"), (std::vector<int>{1001, 1012}));
-  EXPECT_NE(errorOf([&] { value::onKeys(e, "look.merge", [](auto&) {}); }).find("same over the whole shot"),
+  EXPECT_NE(errorOf([&] { value::keyableAt(e, "look.merge"); }).find("same over the whole shot"),
             std::string::npos);
   std::vector<std::string> paths;
-  value::eachKeyable(e, "", {}, [&](const std::string& p, auto&, const auto&) { paths.push_back(p); });
+  value::eachKeyable(e, "", [&](const std::string& p, const auto&) { paths.push_back(p); });
   EXPECT_EQ(paths, (std::vector<std::string>{"source.from.acrossM", "source.from.upM", "look.opacity", "look.gain",
                                              "look.saturation", "look.offset", "look.grain", "look.shutter"}));
 }
