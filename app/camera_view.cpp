@@ -21,7 +21,13 @@ CameraView::CameraView(Session* session, Engine* engine, QWidget* parent)
       up_(session, engine),
       elsewhere_(session, engine),
       painter_(session, engine),
-      spots_(session, engine) {
+      spots_(session, engine),
+      crop_(session, engine) {
+  crop_.shownToScreen = [this](const Vec2& p) { return onScreen(p); };
+  crop_.screenToShown = [this](const QPointF& at) {
+    const QPointF q = (at - offset_) / scale_;
+    return Vec2(q.x() / pixelAspect(), q.y());
+  };
   painter_.changed = [this] { update(); };
   elsewhere_.rayAt = [this](const QPointF& at, Vec3& o, Vec3& d) { return rayAt(at, o, d); };
   setObjectName("cameraView");

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <array>
 
+#include "app/crop_editor.h"
 #include "app/drawn_editor.h"
 #include "app/line_editor.h"
 #include "app/looks.h"
@@ -90,8 +91,9 @@ class CameraView : public WorldView {
   ElsewherePicker elsewhere_;
   Painter painter_;
   SpotPicker spots_;
-  const std::array<PictureTool*, 9> tools_{&mattes_, &lines_,     &trackers_, &regions_, &keys_,
-                                           &up_,     &elsewhere_, &painter_,  &spots_};
+  CropEditor crop_;
+  const std::array<PictureTool*, 10> tools_{&mattes_, &lines_,     &trackers_, &regions_, &keys_,
+                                            &up_,     &elsewhere_, &painter_,  &spots_,   &crop_};
   /// How wide a pixel of the plate is over its height, and where a place of the shown picture lies.
   double pixelAspect() const;
   QPointF onScreen(const Vec2& p) const;

@@ -14,6 +14,7 @@
 #include "core/comp/straight.h"
 #include "core/image/crop.h"
 #include "core/output/deliver.h"
+#include "core/steady/fill.h"
 
 namespace zentil::app {
 namespace {
@@ -25,10 +26,14 @@ struct Made {
 };
 
 /// How the picture is looked at; null: as shot, or without its lens alone.
-using Looked = std::shared_ptr<const steady::Look>;
+struct Looked {
+  std::shared_ptr<const steady::Look> look;
+  bool filled = false;  ///< what is beyond the plate is taken from other frames
+};
 
-Made make(const moment::Timeline& timeline, int frame, Layer layer, const View& view, const Looked& look, bool draft,
+Made make(const moment::Timeline& timeline, int frame, Layer layer, const View& view, const Looked& looked, bool draft,
           comp::Workshop& workshop) {
+  const auto& look = looked.look;
   Made out;
   try {
     const moment::Moment moment = timeline.at(frame);
@@ -46,7 +51,9 @@ Made make(const moment::Timeline& timeline, int frame, Layer layer, const View& 
         if (i % 4 != 3) p.values[i] = std::abs(p.values[i] - plate.values[i]) * static_cast<float>(view.differenceGain);
     }
     if (layer == Layer::Built && !view.straight && !look) out.floats = std::make_shared<image::Picture>(p);
-    if (look)
+    if (look && looked.filled && layer == Layer::Built && view.channel != Channel::Alpha)
+      p = steady::fill(timeline, frame, *look, moment.frameBox(), workshop, options.filter).picture;
+    else if (look)
       p = look->of(p, options.filter);
     else if (view.straight && !moment.here->lens.lens.isStraight())
       p = comp::straightened(
@@ -167,6 +174,11 @@ void Engine::scanFiles() {
   });
 }
 
+bool Engine::filled() const {
+  const auto& shot = session_->shot();
+  return session_->view().steady && shot.steady.fills() && shot.projection == shot::Projection::Camera;
+}
+
 Engine::Key Engine::keyOf(int frame, Layer layer) const {
   const View& v = session_->view();
   const auto bits = [](double d) {
@@ -179,6 +191,8 @@ Engine::Key Engine::keyOf(int frame, Layer layer) const {
                       7);
   h = hashOf(bits(v.exposure), hashOf(bits(v.gamma), h));
   if (const auto look = session_->looks().at(frame)) h = hashOf(look->key(), h);
+  // What fills the edges is of other frames.
+  if (filled()) h = hashOf(uint64_t{session_->history().revision()}, h);
   if (layer == Layer::Difference) h = hashOf(bits(v.differenceGain), h);
   return {momentKey(frame), h, frame};
 }
@@ -228,7 +242,7 @@ void Engine::pump() {
     making_[w.key] = true;
     const auto timeline = session_->timeline();
     const View view = session_->view();
-    const Looked look = session_->looks().at(w.frame);
+    const Looked look{session_->looks().at(w.frame), filled()};
     const bool draft = session_->draft();
     const auto workshop = workshop_;
     const QPointer<Engine> self(this);

@@ -98,6 +98,7 @@ class Engine : public QObject {
     std::list<Key>::iterator place;
   };
 
+  bool filled() const;  ///< what is looked at is steadied, and filled beyond the plate
   Key keyOf(int frame, Layer layer) const;
   /// From the steadied picture's pixels to straight ones, when it is looked at so; else null.
   void startMaking(const Key& key, int frame, Layer layer, bool urgent);

@@ -26,6 +26,8 @@ struct FileWish {
     SendOut,
     HandingFolder,
     FlatShot,
+    Move,
+    Blank,
     Delivery
   };
   For what = For::Shot;

@@ -9,13 +9,13 @@
 
 namespace zentil::app {
 
-std::vector<Vec2> LineEditor::snapped(const std::vector<Vec2>& points, double reach) const {
+std::vector<Vec2> LineEditor::snapped(const std::vector<Vec2>& points, double reach, bool evenly) const {
   if (!session_->shot().hasPlate()) return points;
   const moment::FileAt file = session_->timeline()->plateAt(session_->frame());
   // Only what is decoded already: a frame that is shown is.
   if (!engine_->workshop().hasFrame(file)) return points;
   try {
-    return lens::snapToEdges(engine_->workshop().frame(file)->forReading(), points, reach);
+    return lens::snapLine(engine_->workshop().frame(file)->forReading(), points, reach, evenly).points;
   } catch (const std::exception&) {
     return points;
   }
@@ -27,6 +27,20 @@ std::pair<int, int> LineEditor::gripAt(const QPointF& at) const {
     for (size_t k = 0; lines[i].frame == session_->frame() && k < lines[i].points.size(); ++k)
       if (QLineF(toScreen(lines[i].points[k]), at).length() < 7) return {static_cast<int>(i), static_cast<int>(k)};
   return {-1, -1};
+}
+
+void LineEditor::paintResiduals(QPainter& p, const lens::PlumbLine& line) {
+  const auto& shot = session_->shot();
+  if (shot.projection == shot::Projection::Sphere) return;
+  // How far each point lies beside the straight line that its lens makes of them, enlarged.
+  constexpr double kTimes = 25;
+  const auto off = lens::besideOf(line, shot.lensAt(line.frame));
+  for (size_t i = 0; i < off.size(); ++i) {
+    if (!(off[i].norm() > 0.02)) continue;
+    const QPointF at = toScreen(line.points[i]);
+    p.setPen(QPen(off[i].norm() > 0.5 ? style::kWarn : QColor(0xdf, 0xe2, 0xe4), 1.2));
+    p.drawLine(at, at + QPointF(off[i].x(), off[i].y()) * kTimes);
+  }
 }
 
 void LineEditor::paint(QPainter& p, const QPointF& pointer) {
@@ -54,6 +68,7 @@ void LineEditor::paint(QPainter& p, const QPointF& pointer) {
     const auto& l = shot.lines[i];
     if (l.frame != session_->frame() || l.points.empty()) continue;
     draw(l.points, l.on ? style::kAccent : style::kQuiet);
+    paintResiduals(p, l);
     if (!shot.hasCamera(l.frame) || shot.projection == shot::Projection::Sphere) continue;
     const QPointF at = toScreen(l.points[l.points.size() / 2]) + QPointF(8, -8);
     const QString text =
@@ -90,7 +105,7 @@ bool LineEditor::move(QMouseEvent* e) {
   auto points = session_->shot().lines[static_cast<size_t>(line_)].points;
   points[static_cast<size_t>(point_)] = toPlate(e->position());
   if (!(e->modifiers() & Qt::ShiftModifier))
-    points[static_cast<size_t>(point_)] = snapped(points, 3)[static_cast<size_t>(point_)];
+    points[static_cast<size_t>(point_)] = snapped(points, 3, false)[static_cast<size_t>(point_)];
   session_->change(
       QObject::tr("move a point of line %1").arg(line_ + 1),
       [&](shot::Shot& s) { s.lines[static_cast<size_t>(line_)].points = points; },
@@ -105,20 +120,20 @@ bool LineEditor::release(QMouseEvent*) {
   return true;
 }
 
-bool LineEditor::doubleClick(QMouseEvent*) {
+bool LineEditor::doubleClick(QMouseEvent* e) {
   if (fresh_.empty()) return false;
   // The first click of the two has set the last point.
-  finish();
+  finish(!(e->modifiers() & Qt::ShiftModifier));
   return true;
 }
 
-void LineEditor::finish() {
+void LineEditor::finish(bool snaps) {
   if (fresh_.size() < 3) {
     session_->say(QObject::tr("A line needs three points or more: two cannot show how it bows. Click again along it."));
     return;
   }
   lens::PlumbLine line;
-  line.points = snapped(fresh_, 4);
+  line.points = snaps ? snapped(fresh_, 6, true) : fresh_;
   line.frame = session_->frame();
   fresh_.clear();
   session_->change(QObject::tr("draw a line"), [&](shot::Shot& s) {
@@ -136,7 +151,7 @@ bool LineEditor::key(QKeyEvent* e, const QPointF& pointer) {
   if (!here()) return false;
   if (!fresh_.empty()) {
     if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) {
-      finish();
+      finish(!(e->modifiers() & Qt::ShiftModifier));
       return true;
     }
     if (e->key() == Qt::Key_Backspace) {

@@ -4,8 +4,9 @@
 namespace zentil::app {
 
 /// Draws lines along straight things on the plate, and mends them, at the Lens station.
-///   drawing   click by click; Return or a double click ends the line and snaps its points to the edge under them;
-///             Backspace takes the last point back, Escape the whole
+///   drawing   click by click; Return or a double click ends the line and puts it on the one edge, or the middle of the
+///             thin line, that runs along under it (Shift: leaves it as drawn); Backspace takes the last point back,
+///             Escape the whole
 ///   mending   drag a point (Shift: without snapping); Delete takes the point under the pointer away
 class LineEditor : public PictureTool {
  public:
@@ -22,8 +23,9 @@ class LineEditor : public PictureTool {
 
  private:
   bool here() const { return session_->station() == Station::Lens; }
-  void finish();
-  std::vector<Vec2> snapped(const std::vector<Vec2>& points, double reach) const;
+  void finish(bool snaps);
+  std::vector<Vec2> snapped(const std::vector<Vec2>& points, double reach, bool evenly) const;
+  void paintResiduals(QPainter& p, const lens::PlumbLine& line);
   /// The line and the point under a place; -1, -1 when there is none.
   std::pair<int, int> gripAt(const QPointF& at) const;
 

@@ -14,6 +14,7 @@
 #include "core/edit/make.h"
 #include "core/edit/plates.h"
 #include "core/lens/lens_library.h"
+#include "core/shot/move.h"
 #include "core/shot/recipe.h"
 
 namespace zentil::app {
@@ -77,6 +78,12 @@ Question questionFor(For what) {
       return {How::Several, QT_TR_NOOP("Choose an ST map, or the pair"), {"exr", "tif", "tiff"}};
     case For::FlatShot:
       return {How::One, QT_TR_NOOP("Take the camera of a flat view's shot"), {"zentil"}};
+    case For::Move:
+      return {How::One,
+              QT_TR_NOOP("Take the move of another shot, or of a camera's file"),
+              {"zentil", "csv", "gltf", "glb", "dae", "usda"}};
+    case For::Blank:
+      return {How::Folder, QT_TR_NOOP("Choose the folder for a shot without a plate")};
     case For::HandingFolder:
       return {How::Folder, QT_TR_NOOP("Hand on into a folder")};
     case For::LensFolder:
@@ -98,7 +105,7 @@ Question questionFor(For what) {
 }  // namespace
 
 void MainWindow::askFile(const FileWish& wish) {
-  if ((wish.what == For::NewShot || wish.what == For::Shot) && !mayLeave()) return;
+  if ((wish.what == For::NewShot || wish.what == For::Shot || wish.what == For::Blank) && !mayLeave()) return;
   if (wish.what == For::LensLibrary) return askLensLibrary();
   const Question q = questionFor(wish.what);
   const QString start = session_->file().isEmpty() ? QString() : QFileInfo(session_->file()).absolutePath();
@@ -210,6 +217,17 @@ void MainWindow::loadFile(const FileWish& wish, const QString& given) {
       break;
     case For::FlatShot:
       change(tr("take a flat view's camera"), [&](shot::Shot& s) { edit::takeFlatCamera(s, file); });
+      break;
+    case For::Move:
+      change(tr("take the move of %1").arg(name), [&](shot::Shot& s) { shot::takeMove(s, file); });
+      break;
+    case For::Blank:
+      try {
+        session_->replace(shot::blankShot(file, 1920, 1080, 100, 24), {});
+        session_->setStation(Station::Plate);
+      } catch (const std::exception& e) {
+        session_->say(QString::fromStdString(e.what()));
+      }
       break;
     case For::HandingFolder:
       change(tr("hand on elsewhere"), [&](shot::Shot& s) { s.handing.folder = file; });

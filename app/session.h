@@ -11,11 +11,12 @@
 #include "core/moment/moment.h"
 #include "core/shot/history.h"
 #include "core/steady/look.h"
+#include "core/track/hand.h"
 
 namespace zentil::app {
 
 enum class Station { Plate, Lens, Track, Camera, Set, Work, Deliver };
-enum class Tool { Pick, Tile, Matte, Line, Tracker, Region, Key, Elsewhere, Paint, Spot, SecondSpot, Up };
+enum class Tool { Pick, Tile, Matte, Line, Tracker, Region, Key, Elsewhere, Paint, Spot, SecondSpot, Up, Crop };
 enum class Layer { Built, Plate, Difference };
 enum class Channel { Colour, Red, Green, Blue, Alpha };
 enum class Compare { None, Wipe, Difference, Flicker };
@@ -96,6 +97,9 @@ class Session : public QObject {
   void setStation(Station s);
   Tool tool() const { return tool_; }
   void setTool(Tool t);
+  /// What is amiss where a tracker is dragged.
+  track::Correction correction() const { return correction_; }
+  void setCorrection(track::Correction c) { correction_ = c; }
   const View& view() const { return view_; }
   void setView(const View& v);
   Viewing viewing() const { return viewing_; }
@@ -172,6 +176,7 @@ class Session : public QObject {
   QTimer autosave_;
   int frame_ = 1;
   Station station_ = Station::Plate;
+  track::Correction correction_ = track::Correction::Drift;
   Tool tool_ = Tool::Pick;
   View view_;
   Viewing viewing_ = Viewing::Camera;

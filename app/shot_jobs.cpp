@@ -12,6 +12,7 @@
 #include "core/edit/follow.h"
 #include "core/edit/make.h"
 #include "core/edit/mend.h"
+#include "core/edit/object.h"
 #include "core/edit/sphere.h"
 #include "core/edit/spots.h"
 #include "core/measure/grain.h"
@@ -383,6 +384,24 @@ void ShotJobs::solve() {
                              .arg(used)
                              .arg(answer.camera.focalMm, 0, 'f', 2),
                          s.camera, s.lens, s.points, s.tracks, s.solved});
+    });
+  });
+}
+
+void ShotJobs::solveObject() {
+  const auto shot = session_->snapshot();
+  run(tr("solving the object"), [this, shot](const Job& job) {
+    const auto answer = edit::solveObject(*shot, *workshop_, job);
+    return std::function<void()>([this, answer] {
+      session_->change(tr("solve an object"), [&](shot::Shot& s) { edit::takeObject(s, answer); });
+      QString words =
+          tr("The object's move is known on %1 frames, from %2 of %3 tracks: %4 px RMS. It is a surface now.")
+              .arg(answer.places.size())
+              .arg(answer.used)
+              .arg(answer.of)
+              .arg(answer.rmsPx, 0, 'f', 3);
+      for (const auto& r : answer.remarks) words += " " + QString::fromStdString(r) + ".";
+      session_->say(words, false);
     });
   });
 }

@@ -75,6 +75,8 @@ class ShotJobs : public QObject {
   void findTurns();
   /// Solves the camera from the shot's tracks.
   void solve();
+  /// The own move of something before the camera, as a surface that moves.
+  void solveObject();
   /// A solve that was made in this sitting, and can be gone back to.
   struct SolveRecord {
     QString words;

@@ -9,6 +9,7 @@
 #include "core/exchange/write.h"
 #include "core/output/mattes.h"
 #include "core/output/shapes.h"
+#include "core/shot/handing_choices.h"
 #include "core/steady/deliver.h"
 
 namespace zentil::app {
@@ -20,7 +21,13 @@ std::optional<std::filesystem::path> ShotJobs::handingFolder() const {
     session_->say(tr("Save the shot first, or choose the folder: it is handed on beside the shot."));
     return std::nullopt;
   }
-  const auto folder = resolve(handing.folder, own);
+  std::filesystem::path folder;
+  try {
+    folder = shot::handingFolder(session_->shot(), session_->file().toStdString());
+  } catch (const std::exception& e) {
+    session_->say(QString::fromStdString(e.what()));
+    return std::nullopt;
+  }
   if (!session_->mayDeliverTo(QString::fromStdString((folder / "x").string())) && !liesWithin(folder, own)) {
     session_->say(tr("The shot hands on into %1, outside its own folder: choose the folder to allow it.")
                       .arg(QString::fromStdString(folder.string())));
@@ -125,8 +132,13 @@ void ShotJobs::deliverSteady() {
     const auto written = steady::deliver(*shot, folder, *workshop_, job);
     return std::function<void()>([this, written] {
       session_->say(tr("%1 frames, and the shot that goes with them: %2")
-                        .arg(written.pictures.size())
-                        .arg(QString::fromStdString(written.shot.string())),
+                            .arg(written.pictures.size())
+                            .arg(QString::fromStdString(written.shot.string())) +
+                        (written.unseen > 0 ? tr(" Up to %1% of a picture is shown by no frame and stays transparent "
+                                                 "(frame %2).")
+                                                  .arg(100 * written.unseen, 0, 'f', 2)
+                                                  .arg(written.unseenOn)
+                                            : QString()),
                     false);
     });
   });

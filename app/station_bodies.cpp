@@ -1,9 +1,11 @@
 // The quieter stations: plate and deliver.
 #include <QLabel>
+#include <QLineEdit>
 #include <QProgressBar>
 #include <QPushButton>
 #include <filesystem>
 
+#include "app/handing_picture.h"
 #include "app/job_line.h"
 #include "app/ledger.h"
 #include "app/looks.h"
@@ -21,6 +23,7 @@
 #include "core/edit/plates.h"
 #include "core/exchange/write.h"
 #include "core/image/colour.h"
+#include "core/shot/handing_choices.h"
 
 namespace zentil::app {
 namespace {
@@ -67,10 +70,15 @@ class PlateBody : public StationBody {
     connect(open_, &QPushButton::clicked, this, [this] {
       emit wantsFile({session_->shot().hasPlate() ? FileWish::For::ThisPlate : FileWish::For::NewShot});
     });
+    blank_ = button("blankShot", tr("Begin without a plate…"),
+                    tr("A transparent picture, 1920 × 1080, held for 100 frames; elements are delivered alone"));
+    column()->addWidget(blank_);
+    connect(blank_, &QPushButton::clicked, this, [this] { emit wantsFile({FileWish::For::Blank}); });
     bindWords(session_, sentence_);
   }
   void refresh() override {
     const auto& s = session_->shot();
+    blank_->setVisible(s.plate().empty());
     for (QWidget* w : {static_cast<QWidget*>(sentence_), static_cast<QWidget*>(roles_), static_cast<QWidget*>(plates_),
                        static_cast<QWidget*>(add_)})
       w->setVisible(!s.plate().empty());
@@ -145,6 +153,7 @@ class PlateBody : public StationBody {
   }
 
   QPushButton* open_ = nullptr;
+  QPushButton* blank_ = nullptr;
   QPushButton* found_ = nullptr;
   bool away_ = false;
   std::string lookedFor_, foundAt_;
@@ -175,6 +184,23 @@ class DeliverBody : public StationBody {
     column()->addWidget(note_);
     handing_ = new SentenceWidget(this);
     column()->addWidget(handing_);
+    handingPicture_ = new HandingPicture(session_, this);
+    column()->addWidget(handingPicture_);
+    keepAs_ = new QLineEdit(this);
+    keepAs_->setObjectName("keepHandingAs");
+    keepAs_->setPlaceholderText(tr("a name to keep these choices by, Return"));
+    column()->addWidget(keepAs_);
+    connect(keepAs_, &QLineEdit::returnPressed, this, [this] {
+      try {
+        shot::keepHandingChoices(keepAs_->text().trimmed().toStdString(), session_->shot().handing);
+        session_->say(tr("Kept as \"%1\", for all shots.").arg(keepAs_->text().trimmed()), false);
+        keepAs_->clear();
+        keepAs_->clearFocus();
+        refresh();
+      } catch (const std::exception& e) {
+        session_->say(QString::fromStdString(e.what()));
+      }
+    });
     stale_ = note(this);
     stale_->setObjectName("handedNote");
     column()->addWidget(stale_);
@@ -201,10 +227,25 @@ class DeliverBody : public StationBody {
     lookSteady_ = button("lookSteady", tr("Look at it steadied"),
                          tr("The picture as it is steadied; all that is drawn goes along"));
     lookSteady_->setCheckable(true);
+    crop_ = button("cropSteady", {}, {});
     deliverSteady_ =
         button("deliverSteady", tr("Deliver steadied"),
                tr("The finished pictures, steadied, and a shot with the camera and the tracks that match them"));
     steadyFlow->addWidget(lookSteady_);
+    steadyFlow->addWidget(crop_);
+    connect(crop_, &QPushButton::clicked, this, [this] {
+      const auto& s = session_->shot();
+      if (shot::cropOf(s.steady, s.width, s.height) != s.frameBox()) {
+        session_->change(tr("take the crop away"),
+                         [](shot::Shot& shot) { shot.steady.cropFrom = shot.steady.cropTo = Vec2::Zero(); });
+        return;
+      }
+      View v = session_->view();
+      v.steady = true;
+      session_->setView(v);
+      session_->setTool(Tool::Crop);
+      session_->say(tr("Drag across what is to be delivered."), false);
+    });
     steadyMaps_ = button("deliverSteadyMaps", tr("as ST maps"),
                          tr("The steadying for other programs: one 32-bit EXR a frame, the lens in it"));
     for (QPushButton* b : {deliverSteady_, steadyMaps_}) steadyFlow->addWidget(b);
@@ -298,6 +339,8 @@ class DeliverBody : public StationBody {
     hand_->setVisible(hands);
     for (QPushButton* b : {mattes_, cutouts_, shapes_}) b->setVisible(mattes);
     handing_->set(shot::handingRecipe(s));
+    handingPicture_->setVisible(hands);
+    keepAs_->setVisible(hands && shot::nameOfChoices(s.handing, shot::handingChoices()).empty());
     const QString stale = hands ? staleWords() : QString();
     stale_->setVisible(!stale.isEmpty());
     stale_->setText(stale);
@@ -310,6 +353,12 @@ class DeliverBody : public StationBody {
     if (!can) return;
     steady_->set(shot::steadyRecipe(s, session_->frame()));
     const auto* path = session_->looks().path();
+    const bool cropped = shot::cropOf(s.steady, s.width, s.height) != s.frameBox();
+    crop_->setVisible(!sphere);
+    crop_->setEnabled(path != nullptr);
+    crop_->setText(cropped ? tr("Take the crop away") : tr("Draw a crop"));
+    crop_->setToolTip(cropped ? tr("All of the steadied picture is delivered")
+                              : tr("Drag across what is to be delivered of the steadied picture"));
     lookSteady_->setEnabled(path != nullptr);
     deliverSteady_->setEnabled(path != nullptr), steadyMaps_->setEnabled(path != nullptr);
     lookSteady_->setChecked(session_->view().steady);
@@ -321,6 +370,7 @@ class DeliverBody : public StationBody {
     else
       steadyNote_->setText(
           (s.steady.enlarged ? tr("Needs to be enlarged by %1%.").arg(100 * (path->enlarged - 1), 0, 'f', 1)
+           : s.steady.filled ? tr("Beyond the plate as the nearest frames show it, by way of the set's surfaces.")
                              : tr("Transparent beyond the plate.")) +
           (path->through.empty() ? QString()
                                  : tr(" No camera sees so: what is delivered has the tracks without one.")));
@@ -331,15 +381,20 @@ class DeliverBody : public StationBody {
   QString staleWords() const {
     const auto& s = session_->shot();
     if (session_->file().isEmpty()) return {};
-    const auto own = std::filesystem::path(session_->file().toStdString()).parent_path();
     QStringList changed;
-    for (const auto& what : exchange::changedSince(s, resolve(s.handing.folder, own)))
-      changed << QString::fromStdString(what);
+    try {
+      for (const auto& what : exchange::changedSince(s, shot::handingFolder(s, session_->file().toStdString())))
+        changed << QString::fromStdString(what);
+    } catch (const std::exception& e) {
+      return QString::fromStdString(e.what());
+    }
     return changed.isEmpty()
                ? QString()
                : tr("What was handed on is older: %1 changed since. Hand it on again.").arg(changed.join(", "));
   }
 
+  HandingPicture* handingPicture_;
+  QLineEdit* keepAs_;
   QLabel* stale_;
   SentenceWidget* sentence_;
   QProgressBar* progress_;
@@ -347,7 +402,7 @@ class DeliverBody : public StationBody {
   QPushButton *go_, *stop_, *hand_, *mattes_, *cutouts_, *shapes_;
   SentenceWidget *handing_, *steady_, *flat_;
   QLabel* steadyNote_;
-  QPushButton *lookSteady_, *lookFlat_, *deliverSteady_, *steadyMaps_;
+  QPushButton *lookSteady_, *lookFlat_, *deliverSteady_, *steadyMaps_, *crop_;
 };
 
 }  // namespace

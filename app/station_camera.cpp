@@ -5,6 +5,7 @@
 #include "app/job_line.h"
 #include "app/station_parts.h"
 #include "core/camera/film_back.h"
+#include "core/shot/move.h"
 
 namespace zentil::app {
 
@@ -24,6 +25,14 @@ CameraBody::CameraBody(Session* session, Engine* engine, QWidget* parent)
   column()->addWidget(note_);
   load_ = button("loadCamera", tr("Load a camera…"), tr("glTF with an animated camera, or CSV (docs/formats.md)"));
   column()->addWidget(load_);
+  move_ =
+      button("takeMove", tr("Use another shot's move…"),
+             tr("The move of a shot that was solved, or of a camera's file: on this plate, slower, smoothed, eased"));
+  column()->addWidget(move_);
+  moveWords_ = new SentenceWidget(this);
+  moveWords_->setObjectName("moveWords");
+  column()->addWidget(moveWords_);
+  connect(move_, &QPushButton::clicked, this, [this] { emit wantsFile({FileWish::For::Move}); });
   turns_ = button("findTurns", tr("Find how it turns"),
                   tr("Features all around are followed; things that go by because it travels are told apart"));
   turns_->setProperty("main", true);
@@ -38,17 +47,24 @@ CameraBody::CameraBody(Session* session, Engine* engine, QWidget* parent)
   solve_->setProperty("main", true);
   column()->addWidget(solve_);
   column()->addWidget(new JobLine(&engine->jobs(), this));
+  objectWords_ = new SentenceWidget(this);
+  object_ =
+      button("solveObject", tr("Solve an object's own move"),
+             tr("Something that moves before the camera, which stands or was solved: its move becomes a surface's"));
+  connect(object_, &QPushButton::clicked, this, [this] { engine_->jobs().solveObject(); });
   column()->addWidget(fit_);
   column()->addWidget(show_);
   column()->addWidget(table_);
   column()->addWidget(cullWords_);
   cull_ = button("cullTracks", tr("Leave them out"), tr("Then solve again; undo brings them back"));
   column()->addWidget(cull_);
+  column()->addWidget(objectWords_);
+  column()->addWidget(object_);
   connect(load_, &QPushButton::clicked, this, [this] { emit wantsFile({FileWish::For::Camera}); });
   connect(turns_, &QPushButton::clicked, this, [this] { engine_->jobs().findTurns(); });
   connect(solve_, &QPushButton::clicked, this, [this] { engine_->jobs().solve(); });
   connect(&engine->jobs(), &ShotJobs::changed, this, &CameraBody::refresh);
-  for (SentenceWidget* words : {body_, ask_}) bindWords(session_, words);
+  for (SentenceWidget* words : {body_, ask_, moveWords_, objectWords_}) bindWords(session_, words);
   fitBack_ = button("fitBack", {}, {});
   static_cast<QVBoxLayout*>(column())->insertWidget(column()->indexOf(load_), fitBack_);
   connect(fitBack_, &QPushButton::clicked, this, [this] {
@@ -60,6 +76,7 @@ CameraBody::CameraBody(Session* session, Engine* engine, QWidget* parent)
       if (key == "mean") limits_.meanPx = std::max(0.01, d);
       if (key == "worst") limits_.worstPx = std::max(0.01, d);
       if (key == "length") limits_.least = std::max(0, static_cast<int>(d));
+      if (key == "worstTracks") limits_.worst = std::max(0, static_cast<int>(d));
       refreshSolve();
     } catch (const std::exception& e) {
       session_->say(QString::fromStdString(e.what()));
@@ -91,6 +108,10 @@ CameraBody::CameraBody(Session* session, Engine* engine, QWidget* parent)
 void CameraBody::refreshBody() {
   const auto& c = *session_->shot().camera;
   body_->set(shot::bodyRecipe(session_->shot(), session_->frame()));
+  const bool moves = shot::usesMove(session_->shot());
+  move_->setVisible(session_->shot().hasPlate());
+  moveWords_->setVisible(moves);
+  if (moves) moveWords_->set(shot::moveRecipe(session_->shot(), session_->frame()));
   const auto likely = shot::likelyBackHeight(session_->shot());
   fitBack_->setVisible(likely.has_value());
   if (likely) {
@@ -131,6 +152,9 @@ void CameraBody::refreshSolve() {
   ask_->setVisible(tracked);
   solve_->setVisible(tracked);
   solve_->setEnabled(!engine_->jobs().busy());
+  objectWords_->setVisible(tracked), object_->setVisible(tracked);
+  object_->setEnabled(!engine_->jobs().busy());
+  if (tracked) objectWords_->set(shot::objectRecipe(s, session_->frame()));
   const bool solved = tracked && s.solved;
   fit_->setVisible(solved);
   show_->setVisible(solved);
@@ -195,15 +219,17 @@ void CameraBody::refreshSolve() {
       {plain("Off on the mean by"),
        number("mean", fmt::format("{:g} px,", limits_.meanPx), limits_.meanPx, 0.01, 100, 0.05), plain("anywhere by"),
        number("worst", fmt::format("{:g} px,", limits_.worstPx), limits_.worstPx, 0.01, 100, 0.1),
-       plain("or shorter than"), number("length", fmt::format("{} frames:", limits_.least), limits_.least, 0, 1000, 1),
+       plain("or shorter than"), number("length", fmt::format("{} frames,", limits_.least), limits_.least, 0, 1000, 1),
+       plain("and the"), number("worstTracks", std::to_string(limits_.worst), limits_.worst, 0, 100000, 1),
+       plain("worst of the others:"),
        plain(fmt::format("{} tracks{}.", gone.size(),
                          fewest < 8 ? fmt::format("; a frame would be held by {} only", fewest) : ""))});
   cull_->setEnabled(!gone.empty() && !engine_->jobs().busy());
 }
 
 void CameraBody::refreshSphere() {
-  for (QWidget* w :
-       std::initializer_list<QWidget*>{body_, ask_, cullWords_, show_, table_, fit_, load_, solve_, cull_, fitBack_})
+  for (QWidget* w : std::initializer_list<QWidget*>{body_, ask_, cullWords_, show_, table_, fit_, load_, solve_, cull_,
+                                                    fitBack_, move_, moveWords_, object_, objectWords_})
     w->hide();
   turns_->setEnabled(!engine_->jobs().busy());
   const auto& c = *session_->shot().camera;

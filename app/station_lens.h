@@ -21,6 +21,9 @@ class LinesPart : public QWidget {
   Session* session_;
   SentenceWidget* ask_;
   QLabel* answer_;
+  QString solved_;  ///< what the last solve said...
+  std::vector<lens::PlumbLine> solvedLines_;
+  lens::Lens solvedLens_;  ///< ...from these, and of this
   QPushButton *draw_, *solve_;
   QVBoxLayout* rows_;
   QStringList shown_;  ///< ids of the lines that have a row

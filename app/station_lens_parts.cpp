@@ -74,8 +74,8 @@ void LinesPart::solve() {
           text += tr("\nLine %1 disagrees with the others: leave it out, or mend it.").arg(i + 1);
     }
     for (const auto& r : a.remarks) text += "\n" + QString::fromStdString(r) + ".";
-    answer_->setText(text);
-    answer_->show();
+    solved_ = text, solvedLines_ = session_->shot().lines, solvedLens_ = session_->shot().lens;
+    refresh();
   } catch (const std::exception& e) {
     session_->say(QString::fromStdString(e.what()));
   }
@@ -160,7 +160,15 @@ void LinesPart::refresh() {
   solve_->setToolTip(sphere ? tr("Up is where all planes through the lines meet")
                             : tr("The coefficients that leave the lines with the least bow"));
   solve_->setVisible(!shot.lines.empty());
-  answer_->setVisible(!shot.lines.empty() && !answer_->text().isEmpty());
+  // It holds for the lens that it gave, and for these lines.
+  if (sphere) {
+    answer_->setVisible(!shot.lines.empty() && !answer_->text().isEmpty());
+  } else {
+    // It holds for the lens that it gave, and for these lines.
+    answer_->setVisible(!shot.lines.empty() && !solved_.isEmpty() && shot.lens == solvedLens_);
+    answer_->setText(shot.lines == solvedLines_ ? solved_
+                                                : tr("The lines have changed since: solve again.\n") + solved_);
+  }
   if (!shot.lines.empty())
     ask_->set({plain("Ask them for"), either("k1", shot.lensFromLines.k1, "no k1,", "k1,"),
                either("k2", shot.lensFromLines.k2, "no k2,", "k2,"),

@@ -126,7 +126,11 @@ bool TrackerEditor::move(QMouseEvent* e) {
   const Vec2 at = toPlate(e->position());
   track::Track next = *t;
   if (grip_ == Grip::Cross) {
-    next = track::keyed(*t, frame, at);
+    const auto m = e->modifiers();
+    next = track::keyed(*t, frame, at,
+                        m & Qt::ShiftModifier ? track::Correction::Here
+                        : m & Qt::AltModifier ? track::Correction::FromHere
+                                              : session_->correction());
   } else {
     track::Hand hand = *t->hand;
     const int reach = static_cast<int>((at - t->where(frame)).cwiseAbs().maxCoeff() + 0.5);

@@ -6,7 +6,8 @@ namespace zentil::app {
 
 /// Trackers placed by hand, on the plate at the Track station.
 ///   placing   a click with the tool in hand puts one on this frame
-///   mending   drag its cross: a key on this frame, the way to the neighbouring keys bends evenly; drag a corner of the
+///   mending   drag its cross: a key on this frame, the way to the neighbouring keys bends evenly (or as the words say;
+///             with Shift this frame alone, with Alt from here on); drag a corner of the
 ///             chosen one's inner box for the size of its pattern, of the outer for how far it looks; Delete takes the
 ///             chosen one away
 class TrackerEditor : public PictureTool {

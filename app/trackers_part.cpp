@@ -145,6 +145,40 @@ TrackersPart::TrackersPart(Session* session, Engine* engine, QPushButton* place,
   sentence_->setObjectName("trackerWords");
   inside->addWidget(sentence_);
   ways_ = wayButtons("tracker", chosen_, inside);
+  mending_ = new SentenceWidget(chosen_);
+  mending_->setObjectName("mendingWords");
+  inside->addWidget(mending_);
+  auto* row = new QHBoxLayout;
+  blankThem_ = new QPushButton(tr("Blank them"), chosen_);
+  blankThem_->setObjectName("blankTracker");
+  blankThem_->setToolTip(tr("It has no place on these frames, also when it is followed again"));
+  showThem_ = new QPushButton(tr("Look there again"), chosen_);
+  showThem_->setObjectName("unblankTracker");
+  showThem_->setToolTip(tr("These frames are no longer blank: follow it through them"));
+  row->addWidget(blankThem_);
+  row->addWidget(showThem_);
+  inside->addLayout(row);
+  for (const bool away : {true, false})
+    connect(away ? blankThem_ : showThem_, &QPushButton::clicked, this, [this, away] {
+      const auto* t = shot::trackOf(session_->shot(), session_->tracker());
+      if (!t || !t->hand) return;
+      const auto next = away ? track::blanked(*t, blank_) : track::shownAgain(*t, blank_);
+      session_->change(away ? tr("blank frames %1 to %2").arg(blank_.first).arg(blank_.last)
+                            : tr("look at frames %1 to %2 again").arg(blank_.first).arg(blank_.last),
+                       [&](shot::Shot& s) { shot::putTrack(s, next); });
+    });
+  connect(mending_, &SentenceWidget::wanted, this, [this](const QString& key, const QString& v) {
+    try {
+      if (key == "corrects") session_->setCorrection(named<track::Correction>(v.toStdString()));
+      if (key == "blankFrom")
+        blank_.first = static_cast<int>(numberOf(v)), blank_.last = std::max(blank_.first, blank_.last);
+      if (key == "blankTo")
+        blank_.last = static_cast<int>(numberOf(v)), blank_.first = std::min(blank_.first, blank_.last);
+    } catch (const std::exception& e) {
+      session_->say(QString::fromStdString(e.what()));
+    }
+    refresh();
+  });
   view_ = new PatternView(session, engine, chosen_);
   inside->addWidget(view_);
   column->addWidget(chosen_);
@@ -224,6 +258,19 @@ void TrackersPart::refresh() {
                                                        : "Drag it to set a key."));
   sentence_->set(words);
   for (QPushButton* b : ways_) b->setEnabled(!engine_->jobs().busy() && t->has(frame));
+  if (!s.range.contains(blank_.first) || !s.range.contains(blank_.last)) blank_ = {frame, frame};
+  std::vector<FrameRange> blanks = t->hand->blank;
+  mending_->set(
+      {plain("A drag mends"),
+       choice("corrects", nameOf(session_->correction()),
+              {{"drift", "a drift since the last key,"},
+               {"from here on", "a jump: from here on,"},
+               {"here only", "this frame alone,"}}),
+       plain("frames"), number("blankFrom", std::to_string(blank_.first), blank_.first, s.range.first, s.range.last, 1),
+       plain("to"), number("blankTo", fmt::format("{}:", blank_.last), blank_.last, s.range.first, s.range.last, 1)});
+  showThem_->setEnabled(std::any_of(blanks.begin(), blanks.end(), [&](const FrameRange& b) {
+    return b.first <= blank_.last && b.last >= blank_.first;
+  }));
   view_->update();
 }
 

@@ -38,7 +38,9 @@ class TrackersPart : public QWidget {
   QPushButton* place_;
   NamedRows* rows_;
   QWidget* chosen_;
-  SentenceWidget* sentence_;
+  SentenceWidget *sentence_, *mending_;
+  FrameRange blank_;  ///< frames that are to be blanked
+  QPushButton *blankThem_, *showThem_;
   PatternView* view_;
   QList<QPushButton*> ways_;
 };

@@ -272,6 +272,9 @@ void WorldView::paintHint(QPainter& p) {
           tr("Click a place: its depth is taken from a surface there, the picture, or the points around. Arrow keys "
              "move the chosen one. Esc puts it down.");
       break;
+    case Tool::Crop:
+      text = tr("Drag across what is to be delivered of the steadied picture. Esc puts it down.");
+      break;
     case Tool::Up:
       text = tr("Click what is straight up. Esc puts it down.");
       break;

@@ -10,10 +10,14 @@
 #include "core/base/stop_on_signal.h"
 #include "core/edit/flat_view.h"
 #include "core/edit/follow.h"
+#include "core/edit/object.h"
 #include "core/edit/sphere.h"
 #include "core/exchange/write.h"
 #include "core/output/mattes.h"
 #include "core/output/shapes.h"
+#include "core/shot/handing_choices.h"
+#include "core/shot/move.h"
+#include "core/shot/recipe.h"
 #include "core/shot/shot_json.h"
 #include "core/shot/trackers.h"
 #include "core/steady/deliver.h"
@@ -29,7 +33,11 @@ struct Arguments {
   bool lensKnown = false;
   std::string kind, focal, task = "find";
   double aboutMm = 0, giveMm = 2;
-  std::string name, outline, freedom = "perspective", pins, matte, frames, from;
+  double awayM = 0;
+  double speed = 1, scale = 1, turnDegrees = 0, smooth = 0;
+  int easeIn = 0, easeOut = 0;
+  bool middle = false;
+  std::string name, outline, freedom = "perspective", pins, matte, frames, from, as, keepAs;
   int frame = 0;
   double x = 0, y = 0;
   bool stays = false, asTracks = false, cutouts = false, shapes = false, maps = false;
@@ -67,7 +75,9 @@ int solveCamera(const Arguments& a, bool asJson) {
     s.solveFor.focal = solve::Focal::About, s.solveFor.giveMm = a.giveMm;
   }
   if (a.lensKnown) s.solveFor.k1 = s.solveFor.k2 = s.solveFor.centre = false;
-  const auto answer = edit::solveShot(s);
+  Job job;
+  const StopOnSignal stoppable(job);
+  const auto answer = edit::solveShot(s, job);
   shot::takeSolve(s, answer);
   shot::save(s, a.out.empty() ? a.shot : a.out);
   const auto& e = answer.errors;
@@ -203,6 +213,58 @@ int findTurns(const Arguments& a, bool asJson) {
   return 0;
 }
 
+int solveThing(const Arguments& a, bool asJson) {
+  const shot::Lock lock(a.shot);
+  shot::Shot s = shot::load(a.shot);
+  if (!a.matte.empty()) {
+    const auto it = std::find_if(s.mattes.begin(), s.mattes.end(),
+                                 [&](const auto& m) { return m.id == a.matte || m.name == a.matte; });
+    if (it == s.mattes.end())
+      throw Error(fmt::format("there is no matte \"{}\"", a.matte), "Name one by its id or name");
+    s.objectMatte = it->id;
+  }
+  if (a.awayM > 0) s.objectAwayM = a.awayM;
+  comp::Workshop workshop(size_t{1} << 30);
+  Job job;
+  const StopOnSignal stoppable(job);
+  const auto answer = edit::solveObject(s, workshop, job);
+  const std::string id = edit::takeObject(s, answer);
+  shot::save(s, a.out.empty() ? a.shot : a.out);
+  if (asJson) {
+    print(json{{"surface", id},
+               {"frames", answer.places.size()},
+               {"rmsPx", answer.rmsPx},
+               {"tracks", answer.of},
+               {"used", answer.used},
+               {"remarks", answer.remarks}});
+    return 0;
+  }
+  fmt::print("\"{}\" moves over {} frames, from {} of {} tracks: {:.3f} px RMS\n", s.surface(id)->name,
+             answer.places.size(), answer.used, answer.of, answer.rmsPx);
+  for (const auto& r : answer.remarks) fmt::print("note: {}\n", r);
+  return 0;
+}
+
+int moveElsewhere(const Arguments& a, bool asJson) {
+  const shot::Lock lock(a.shot);
+  shot::Shot s = shot::load(a.shot);
+  shot::takeMove(s, a.from);
+  auto& m = s.move;
+  if (a.frame) m.at = a.frame;
+  if (!a.frames.empty() && std::sscanf(a.frames.c_str(), "%d-%d", &m.part.first, &m.part.last) != 2)
+    throw Error(fmt::format("\"{}\" is no part of a move", a.frames), "Write it as 1001-1072");
+  m.speed = a.speed, m.scale = a.scale, m.turnDegrees = a.turnDegrees, m.smoothFrames = a.smooth;
+  m.easeIn = a.easeIn, m.easeOut = a.easeOut;
+  if (a.middle) m.begins = camera::Begins::AtMiddle;
+  shot::useMove(s);
+  shot::save(s, a.out.empty() ? a.shot : a.out);
+  if (asJson)
+    print(json{{"name", m.name}, {"frames", s.camera->poses.size()}, {"lasts", camera::lasts(m)}});
+  else
+    fmt::print("{}\n", shot::textOf(shot::moveRecipe(s, s.range.first)));
+  return 0;
+}
+
 int steadyShot(const Arguments& a, bool asJson) {
   const auto file = std::filesystem::absolute(a.shot);
   const shot::Shot s = shot::load(file);
@@ -219,17 +281,24 @@ int steadyShot(const Arguments& a, bool asJson) {
   }
   const auto written = steady::deliver(s, folder, workshop);
   if (asJson)
-    print(json{{"enlarged", path.enlarged}, {"frames", written.pictures.size()}, {"shot", written.shot.string()}});
+    print(json{{"enlarged", path.enlarged},
+               {"frames", written.pictures.size()},
+               {"shot", written.shot.string()},
+               {"unseen", written.unseen},
+               {"unseenOn", written.unseenOn}});
   else
     fmt::print("{} frames, enlarged by {:.2f}%{}: {}\n", written.pictures.size(), 100 * (path.enlarged - 1),
                path.through.empty() ? "" : ", without a camera (none sees a plane so)", written.shot.string());
+  if (!asJson && written.unseen > 0)
+    fmt::print("note: up to {:.2f}% of a picture is shown by no frame and stays transparent (frame {})\n",
+               100 * written.unseen, written.unseenOn);
   return 0;
 }
 
 /// Where a shot hands on into. Throws Error for a place outside its folder that nobody was asked about.
 std::filesystem::path handingFolder(const Arguments& a, const shot::Shot& s) {
   const auto own = std::filesystem::absolute(a.shot).parent_path().lexically_normal();
-  auto folder = (a.out.empty() ? resolve(s.handing.folder, own) : std::filesystem::absolute(a.out)).lexically_normal();
+  auto folder = (a.out.empty() ? shot::handingFolder(s, a.shot) : std::filesystem::absolute(a.out)).lexically_normal();
   // A shot from somebody else may name any place; whoever gives --out has been asked.
   if (a.out.empty() && !liesWithin(folder, own))
     throw Error(fmt::format("the shot hands on into {}, outside its own folder", folder.string()), "Say so with --out");
@@ -269,7 +338,9 @@ int mattes(const Arguments& a, bool asJson) {
 }
 
 int handOn(const Arguments& a, bool asJson) {
-  const shot::Shot s = shot::load(a.shot);
+  shot::Shot s = shot::load(a.shot);
+  if (!a.as.empty()) shot::setWord(s, "handing.as", a.as, s.range.first);
+  if (!a.keepAs.empty()) shot::keepHandingChoices(a.keepAs, s.handing);
   const auto written = exchange::handOn(s, handingFolder(a, s));
   if (asJson) {
     json files = json::array();
@@ -315,6 +386,8 @@ void addCameraCommands(CLI::App& app, bool& asJson, std::function<int()>& run) {
                  handOn, asJson, run);
   out->add_option("shot", a->shot, "the .zentil file")->required();
   out->add_option("--out", a->out, "folder; otherwise where the shot says");
+  out->add_option("--as", a->as, "by choices that are kept under this name, instead of the shot's");
+  out->add_option("--keep-as", a->keepAs, "keeps the choices under this name, for all shots");
   auto* cut = addCommand(app, "mattes", "the shot's mattes as pictures, and what they cut out of the plate", a, mattes,
                          asJson, run);
   cut->add_option("shot", a->shot, "the .zentil file")->required();
@@ -323,6 +396,21 @@ void addCameraCommands(CLI::App& app, bool& asJson, std::function<int()>& run) {
   cut->add_flag("--shapes", a->shapes, "as shapes (SVG a frame, and JSON) instead of pictures");
   cut->add_flag("--cutouts", a->cutouts, "also the plate inside each, premultiplied");
   cut->add_option("--out", a->out, "folder; otherwise where the shot hands on into");
+  auto* thing = add("object", "the own move of something before the camera, saved as a surface that moves", solveThing);
+  thing->add_option("--matte", a->matte, "it is inside this one, by id or name; otherwise all that moves");
+  thing->add_option("--away", a->awayM, "metres from the camera on the first frame: its size follows")
+      ->check(CLI::Range(1e-3, 1e5));
+  auto* move = add("move", "the move of another shot, or of a camera's file, as this shot's camera", moveElsewhere);
+  move->add_option("of", a->from, "a .zentil file, glTF, USD, COLLADA, CSV or JSON")->required();
+  move->add_option("--at", a->frame, "frame of this shot on which it begins; otherwise the first");
+  move->add_option("--part", a->frames, "frames of it that are used, 1001-1072; otherwise all");
+  move->add_option("--speed", a->speed, "1 is as it was")->check(CLI::Range(0.001, 1000.0));
+  move->add_option("--ease-in", a->easeIn, "frames in which it comes to its speed")->check(CLI::Range(0, 10000));
+  move->add_option("--ease-out", a->easeOut, "frames in which it comes to rest")->check(CLI::Range(0, 10000));
+  move->add_option("--smooth", a->smooth, "frames that it is smoothed over")->check(CLI::Range(0.0, 1000.0));
+  move->add_option("--turn", a->turnDegrees, "degrees about the up axis");
+  move->add_option("--scale", a->scale, "of the way it goes")->check(CLI::Range(1e-6, 1e6));
+  move->add_flag("--middle", a->middle, "it begins at the world's middle, looking ahead");
   auto* still = addCommand(app, "steady", "the picture steadied, and a shot with the camera and tracks that match it",
                            a, steadyShot, asJson, run);
   still->add_option("shot", a->shot, "the .zentil file")->required();

@@ -21,6 +21,7 @@
 #include "core/measure/frames_found.h"
 #include "core/measure/slip.h"
 #include "core/output/deliver.h"
+#include "core/shot/handing_choices.h"
 #include "core/shot/recipe.h"
 #include "core/shot/shot_json.h"
 
@@ -51,6 +52,7 @@ struct Arguments {
   size_t budgetMb = 1500;
   std::optional<double> yaw, pitch, roll, fov;
   bool asPlate = false;
+  int held = 0;
   std::string size;
 };
 
@@ -114,10 +116,14 @@ int check(const Arguments& a) {
             !words.empty())
           problems.push_back({words, false});
   }
-  for (const auto& what : exchange::changedSince(s, resolve(s.handing.folder, fs::absolute(a.shot).parent_path())))
-    problems.push_back(
-        {fmt::format("{} changed since the shot was handed on: what lies in {} is older", what, s.handing.folder),
-         false});
+  try {
+    for (const auto& what : exchange::changedSince(s, shot::handingFolder(s, a.shot)))
+      problems.push_back(
+          {fmt::format("{} changed since the shot was handed on: what lies in {} is older", what, s.handing.folder),
+           false});
+  } catch (const Error& e) {
+    problems.push_back({e.what(), false});
+  }
   bool grave = false;
   json list = json::array();
   for (const auto& p : problems) {
@@ -350,7 +356,19 @@ int make(const Arguments& a) {
   const fs::path file = fs::absolute(a.shot);
   if (std::error_code ec; fs::exists(file, ec))
     throw Error(fmt::format("{}: is there already", file.string()), "Choose another name, or remove it first");
-  shot::Shot s = shot::newShot(a.files);
+  shot::Shot s;
+  if (!a.size.empty()) {
+    int width = 0, height = 0;
+    if (std::sscanf(a.size.c_str(), "%dx%d", &width, &height) != 2)
+      throw Error(fmt::format("\"{}\" is no size", a.size), "Write it as 1920x1080");
+    if (!a.files.plate.empty()) throw Error("a shot has a plate or is blank, not both", "Leave one out");
+    s = shot::blankShot(file.parent_path(), width, height, a.held > 0 ? a.held : 100, a.files.fps);
+  } else if (a.files.plate.empty()) {
+    throw Error("there is no plate", "Name one by --plate, or make it blank by --blank");
+  } else {
+    s = shot::newShot(a.files);
+    if (a.held > 0) shot::holdStill(s, a.held);
+  }
   s.name = file.stem().string();
   shot::save(s, file);
   if (a.json)
@@ -408,7 +426,10 @@ int main(int argc, char** argv) {
   batch::addLensCommands(app, a.json, other);
   batch::addCameraCommands(app, a.json, other);
   auto* n = shared(app.add_subcommand("new", "a shot from plate, camera and lens files"));
-  n->add_option("--plate", a.files.plate, "a frame of the sequence, or a movie")->required();
+  n->add_option("--plate", a.files.plate, "a frame of the sequence, a movie, or one picture");
+  n->add_option("--blank", a.size, "WIDTHxHEIGHT instead of a plate: a transparent picture, written beside the shot");
+  n->add_option("--held", a.held, "frames that one picture, or a blank one, is held for")
+      ->check(CLI::Range(1, 1000000));
   n->add_option("--camera", a.files.camera, "CSV or glTF");
   n->add_option("--lens", a.files.lens, "JSON, or OpenCV YAML/XML");
   n->add_option("--points", a.files.points, "PLY or glTF");

@@ -17,6 +17,7 @@
 #include "core/measure/grain.h"
 #include "core/measure/repeat.h"
 #include "core/measure/slip.h"
+#include "core/shot/move.h"
 #include "core/shot/recipe.h"
 #include "core/shot/track_json.h"
 #include "core/shot/trackers.h"
@@ -97,7 +98,9 @@ auto findIn(List& list, std::string_view id) {
 json setTo(Shot& s, const json& e, const Context& c) {
   const auto frame = frameOf(e);
   if (!e.contains("to")) throw Error("it does not say to what", "Give \"to\"");
-  value::setJson(s, textOf(e, "set"), e.at("to"), frame, c.folder);
+  const std::string path = textOf(e, "set");
+  value::setJson(s, path, e.at("to"), frame, c.folder);
+  if (path.starts_with("move.")) shot::useMove(s);
   return nullptr;
 }
 
@@ -129,8 +132,7 @@ json moveKey(Shot& s, const json& e, const Context&) {
     throw Error("it does not say where to", "Give \"to\", a frame");
   const auto setting = value::keyableAt(s, textOf(e, "moveKey"));
   const int frame = needFrame(e);
-  if (!setting.move(frame, e.at("to").get<int>()))
-    throw Error(fmt::format("there is no key on frame {}", frame), "");
+  if (!setting.move(frame, e.at("to").get<int>())) throw Error(fmt::format("there is no key on frame {}", frame), "");
   return nullptr;
 }
 
@@ -201,6 +203,11 @@ json plateFrom(Shot& s, const json& e, const Context& c) {
   const std::string id = addPlate(s, resolve(textOf(e, "plate"), c.folder).string(), "");
   lay(asOf(e), *s.plateUse(id), c);
   return id;
+}
+
+json moveFrom(Shot& s, const json& e, const Context& c) {
+  shot::takeMove(s, resolve(textOf(e, "move"), c.folder).string());
+  return {{"frames", s.move.part.count()}};
 }
 
 json addKeyed(Shot& s, const json& e, const Context&) {
@@ -416,6 +423,7 @@ constexpr Edit kEdits[] = {
     {"match", matchLevel},
     {"shade", measureShade},
     {"bestFrame", takeBest},
+    {"move", moveFrom},
     {"gatherAll", gatherAllOf},
     {"stroke", drawStroke},
     {"spot", addSpotAt},

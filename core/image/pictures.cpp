@@ -1,7 +1,11 @@
 #include "core/image/pictures.h"
 
+#include <OpenImageIO/imageio.h>
+#include <fmt/format.h>
+
 #include <algorithm>
 
+#include "core/base/error.h"
 #include "core/image/movie.h"
 
 namespace zentil::image {
@@ -18,6 +22,17 @@ Plate openPictures(const std::filesystem::path& file, double fps) {
   still.range = {1, 1};
   if (fps > 0) still.fps = fps;
   return still;
+}
+
+Plate reopened(const Plate& plate) {
+  if (plate.movie || plate.pattern.find('#') != std::string::npos) return openPlate(plate.pattern, plate.fps);
+  const auto in = OIIO::ImageInput::open(plate.pattern);
+  if (!in)
+    throw Error(fmt::format("{}: cannot be read ({})", plate.pattern, OIIO::geterror()), "Put it back, or replace it");
+  Plate now = plate;
+  now.width = in->spec().full_width, now.height = in->spec().full_height;
+  now.missing.clear(), now.strays.clear();
+  return now;
 }
 
 }  // namespace zentil::image

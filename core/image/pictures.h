@@ -8,4 +8,8 @@ namespace zentil::image {
 /// read.
 Plate openPictures(const std::filesystem::path& file, double fps = 0);
 
+/// A plate's files as they are now: as openPlate() finds them; one picture that is held, with its size. Throws Error
+/// likewise.
+Plate reopened(const Plate& plate);
+
 }  // namespace zentil::image

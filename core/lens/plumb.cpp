@@ -158,6 +158,17 @@ Found descend(const Bows& bows, const Eigen::VectorXd& start) {
 
 Bow bowOf(const PlumbLine& line, const LensOnPixels& lens) { return bowFrom(distances(line, lens)); }
 
+std::vector<Vec2> besideOf(const PlumbLine& line, const LensOnPixels& lens) {
+  const auto d = distances(line, lens);
+  std::vector<Vec2> out(d.size(), Vec2(0, 0));
+  const size_t n = line.points.size();
+  for (size_t i = 0; i < d.size(); ++i) {
+    const Vec2 way = line.points[std::min(i + 1, n - 1)] - line.points[i == 0 ? 0 : i - 1];
+    if (way.norm() > 1e-9) out[i] = d[i] * Vec2(-way.y(), way.x()).normalized();
+  }
+  return out;
+}
+
 std::string missingCover(const std::vector<PlumbLine>& lines, int width, int height) {
   // How far out each line passes, in halves of the frame, and which way it runs.
   double acrossTop = 0, acrossBottom = 0, downLeft = 0, downRight = 0;

@@ -49,6 +49,9 @@ struct Bow {
 /// the straight picture are divided by the lens's local magnification across the line.
 Bow bowOf(const PlumbLine& line, const LensOnPixels& lens);
 
+/// By how much each of its points lies beside that straight line, on the plate; empty where one has no straight place.
+std::vector<Vec2> besideOf(const PlumbLine& line, const LensOnPixels& lens);
+
 struct PlumbAnswer {
   LensOnPixels lens;                     ///< with the solved coefficients and, if asked for, centre
   double rmsPx = 0;                      ///< over all points of the lines taken part

@@ -16,8 +16,9 @@ namespace {
 /// Written into every delivered file's header; says from which recipe, files and version it came.
 std::string mark(const moment::Timeline& timeline, const moment::Moment& moment) {
   const auto& d = timeline.delivery();
-  const uint64_t key =
-      hashOf(fmt::format("{} {} {} {} {}", kPixelsVersion, d.half, d.compression, d.quality, d.sharper), moment.key);
+  const uint64_t key = hashOf(fmt::format("{} {} {} {} {}{}", kPixelsVersion, d.half, d.compression, d.quality,
+                                          d.sharper, d.onPlate ? "" : " alone"),
+                              moment.key);
   return fmt::format("{} {} recipe {:016x}", image::kMark, moment.frame, key);
 }
 
@@ -68,6 +69,10 @@ DeliveryReport deliver(const moment::Timeline& timeline, const std::vector<int>&
   if (!image::isWritable(delivery.pattern))
     throw Error(fmt::format("{}: a file of that kind cannot be delivered", delivery.pattern),
                 "Its ending has to be exr, dpx, png, jpg or tif");
+  const std::string ending = fs::path(delivery.pattern).extension().string();
+  if (!delivery.onPlate && (ending == ".jpg" || ending == ".jpeg" || ending == ".dpx"))
+    throw Error(fmt::format("\"{}\" has no alpha: elements alone cannot be delivered so", ending),
+                "Deliver EXR, TIFF or PNG, or on the plate");
   if (frames.empty()) throw Error("there is no frame to deliver", "Give the shot a range, or name frames");
   const auto problems = wish.inSpite ? timeline.problems() : std::vector<shot::Problem>();
   if (!wish.inSpite) report.refused = refuse(timeline, frames);
@@ -100,12 +105,13 @@ DeliveryReport deliver(const moment::Timeline& timeline, const std::vector<int>&
     const auto plate = workshop.frame(*moment.plate);
     comp::BuildOptions build;
     build.filter = delivery.sharper ? map::Filter::Sharper : map::Filter::Sharp;
-    const image::Picture picture = comp::buildFrame(moment, workshop, build);
+    const image::Picture picture =
+        delivery.onPlate ? comp::buildFrame(moment, workshop, build) : comp::buildAdded(moment, workshop, build.filter);
     image::WriteOptions options;
     options.half = delivery.half;
     options.compression = delivery.compression;
     options.quality = delivery.quality;
-    options.alpha = plate->hasAlpha;
+    options.alpha = plate->hasAlpha || !delivery.onPlate;
     options.pixelAspect = moment.plate->files.pixelAspect;
     options.sphere = moment.here->around;
     if (options.sphere) options.packetsOf = moment.plate->files.fileOf(moment.plate->frame);

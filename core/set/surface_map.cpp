@@ -122,22 +122,27 @@ SeenBy::SeenBy(view::ViewPtr eye, RayScenePtr scene, int surface, view::ViewPtr 
       other_(std::move(other)),
       otherScene_(std::move(otherScene)),
       needsSight_(needsSight) {
-  if (surface >= 0) {
-    here_ = this->scene().surfaces()[static_cast<size_t>(surface)];
-    there_ = otherScene_->surfaces()[static_cast<size_t>(surface)];
-    moves_ = here_.position != there_.position || here_.turn != there_.turn || here_.size != there_.size;
+  for (size_t i = 0; i < this->scene().surfaces().size(); ++i) {
+    const Surface &here = this->scene().surfaces()[i], &there = otherScene_->surfaces()[i];
+    if (surface < 0 || static_cast<int>(i) == surface)
+      moves_ |= here.position != there.position || here.turn != there.turn || here.size != there.size;
   }
   // What does not bend away from an eye hides nothing of itself.
-  needsSight_ = needsSight_ && (surface < 0 || !formOf(here_.kind).isFlat() || othersBlock(*otherScene_, surface));
+  needsSight_ = needsSight_ && (surface < 0 || othersBlock(*otherScene_, surface) ||
+                                !formOf(this->scene().surfaces()[static_cast<size_t>(surface)].kind).isFlat());
   if (needsSight_ && surface >= 0) inItsWay_ = InTheWay(*otherScene_, surface, other_->pinhole());
   if (needsSight_) otherScene_->prepare(surface, true);
 }
 
 void SeenBy::carry(Met& met, size_t n) const {
   if (!moves_) return;
-  const Vec3 ratio = formOf(here_.kind).isFlat() ? Vec3(1, 1, 1) : Vec3(there_.size.cwiseQuotient(here_.size));
-  for (size_t i = 0; i < n; ++i)
-    if (met.there[i]) met.world[i] = there_.toWorld(here_.toOwn(met.world[i]).cwiseProduct(ratio));
+  for (size_t i = 0; i < n; ++i) {
+    if (!met.there[i]) continue;
+    const auto which = static_cast<size_t>(met.surface[i]);
+    const Surface &here = scene().surfaces()[which], &there = otherScene_->surfaces()[which];
+    const Vec3 ratio = formOf(here.kind).isFlat() ? Vec3(1, 1, 1) : Vec3(there.size.cwiseQuotient(here.size));
+    met.world[i] = there.toWorld(here.toOwn(met.world[i]).cwiseProduct(ratio));
+  }
 }
 
 void SeenBy::land(Met& met, size_t n, Vec2* at) const {

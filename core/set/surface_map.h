@@ -71,7 +71,6 @@ class SeenBy : public OntoSurface {
   RayScenePtr otherScene_;
   bool needsSight_;
   bool moves_ = false;
-  Surface here_, there_;
   InTheWay inItsWay_;
 };
 

@@ -1,7 +1,12 @@
+#include <fmt/format.h>
+
 #include "core/base/error.h"
 #include "core/camera/camera_file.h"
+#include "core/image/mark.h"
+#include "core/image/pictures.h"
+#include "core/image/write.h"
 #include "core/lens/lens_file.h"
-#include "core/shot/shot.h"
+#include "core/shot/move.h"
 
 namespace fs = std::filesystem;
 
@@ -38,9 +43,50 @@ void loadPoints(Shot& s, const std::string& file) {
   s.points = std::make_shared<std::vector<set::Point>>(set::readPoints(file));
 }
 
+Shot blankShot(const fs::path& folder, int width, int height, int frames, double fps) {
+  if (width < 1 || height < 1 || width > 32768 || height > 32768)
+    throw Error(fmt::format("{} x {} is no size of a picture", width, height), "Up to 32768 pixels a side");
+  const fs::path file = fs::absolute(folder) / fmt::format("blank_{}x{}.exr", width, height);
+  std::error_code ec;
+  fs::create_directories(file.parent_path(), ec);
+  const Box box{0, 0, width, height};
+  image::WriteOptions options;
+  options.alpha = true, options.compression = "zip";
+  options.notes["ImageDescription"] = options.notes["DocumentName"] = std::string(image::kMark) + " blank";
+  image::refuseOthers({file});
+  image::writePicture(file, image::Picture(box, box, 4, 0.0f), options);
+  Shot s = newShot({file, {}, {}, {}, fps});
+  s.name = "blank";
+  // The number in its name is no frame's.
+  auto& files = s.plateUse(s.worked().id)->files;
+  files.pattern = file.string(), files.range = {1, 1};
+  holdStill(s, frames);
+  // Elements are all that there is.
+  s.delivery.onPlate = false;
+  s.delivery.pattern = (file.parent_path() / "deliver" / "blank.####.exr").string();
+  return s;
+}
+
+bool isStill(const Shot& s) {
+  const auto& files = s.plate();
+  return s.hasPlate() && !files.movie &&
+         (files.pattern.find('#') == std::string::npos || (files.range.count() == 1 && files.missing.empty()));
+}
+
+void holdStill(Shot& s, int frames) {
+  if (!isStill(s)) throw Error("only a plate that is one picture is held", "Its frames are those that there are");
+  if (frames < 1 || frames > 1000000) throw Error(fmt::format("it cannot be held for {} frames", frames), "At least 1");
+  auto& files = s.plateUse(s.worked().id)->files;
+  files.pattern = files.fileOf(files.range.first);
+  const int first = files.range.first > 1 ? files.range.first : 1001;
+  files.range = {first, first + frames - 1};
+  s.range = s.worked().range();
+  if (usesMove(s)) useMove(s);
+}
+
 Shot newShot(const NewShotFiles& files) {
   Shot shot;
-  shot.setPlate(image::openPlate(fs::absolute(files.plate), files.fps));
+  shot.setPlate(image::openPictures(fs::absolute(files.plate), files.fps));
   const image::Plate plate = shot.plate();
   // "boathouse.####.exr" names the shot boathouse.
   std::string stem = fs::path(plate.pattern).stem().string();

@@ -2,6 +2,7 @@
 
 #include "core/base/error.h"
 #include "core/image/movie.h"
+#include "core/image/pictures.h"
 #include "core/image/write.h"
 #include "core/set/form.h"
 #include "core/shot/matte_words.h"
@@ -20,7 +21,7 @@ using Say = std::function<void(const std::string&, bool, std::vector<int>)>;
 void plateProblems(const Shot& shot, const PlateUse& plate, bool worked, const Say& say) {
   // The files as they are now, not as they were when the shot was made.
   try {
-    const image::Plate now = image::openPlate(plate.files.pattern, plate.files.fps);
+    const image::Plate now = image::reopened(plate.files);
     if (now.width != plate.files.width || now.height != plate.files.height)
       say(fmt::format("{}: the plate is {} x {} now; the shot was made for {} x {}: put the old plate back or start a "
                       "new shot",

@@ -7,7 +7,9 @@
 #include "core/image/colour.h"
 #include "core/image/write.h"
 #include "core/set/form.h"
+#include "core/shot/handing_choices.h"
 #include "core/shot/matte_words.h"
+#include "core/shot/move.h"
 #include "core/shot/track_json.h"
 #include "core/shot/trackers.h"
 #include "core/value/path.h"
@@ -178,6 +180,19 @@ bool setSpecial(Shot& shot, const std::string& path, const std::string& value, i
     return true;
   }
   if (list == "lens") return setLens(shot.lens, std::string(rest), value, frame);
+  if (path == "handing.as") {
+    const auto all = handingChoices();
+    const auto it = all.find(value);
+    if (it == all.end()) throw Error(fmt::format("no choices are kept as \"{}\"", value), "Choose from the list");
+    // Where to is the shot's own matter.
+    const std::string folder = shot.handing.folder;
+    shot.handing = it->second, shot.handing.folder = folder;
+    return true;
+  }
+  if (path == "plate.held") {
+    holdStill(shot, static_cast<int>(value::keptFrom(value, value::About().within(1, 1000000))));
+    return true;
+  }
   if (path == "camera.filmBack") {
     const auto& known = camera::filmBacks();
     const auto it = std::find_if(known.begin(), known.end(), [&](const auto& b) { return b.name == value; });
@@ -321,7 +336,9 @@ Sentence deliveryRecipe(const Shot& shot) {
   if (p.parent_path().filename() == std::filesystem::path(shot.plate().pattern).parent_path().filename())
     place = p.parent_path().parent_path().filename() / place;
   s.push_back(Wording::file("delivery.files", place.string() + ","));
-  s.push_back(Wording::plain("elements read"));
+  s.push_back(Wording::plain("elements"));
+  s.push_back(w.choice("delivery.onPlate", {"alone, on nothing,", "on the plate,"}));
+  s.push_back(Wording::plain("read"));
   s.push_back(w.choice("delivery.sharper", {"sharp", "sharper"}));
   return s;
 }
@@ -351,6 +368,7 @@ void setWord(Shot& shot, const std::string& path, const std::string& value, int 
     const bool fitted = !likelyBackHeight(next);
     value::setText(next, path, value, frame);
     if (path == "steady.hold") beginSteady(next);
+    if (path.starts_with("move.")) useMove(next);
     // What is typed of a match is meant to be seen.
     if (auto* e = path.starts_with("elements.") && path.find(".look.") != std::string::npos
                       ? next.element(std::string(value::cut(value::cut(path).second).first))
@@ -375,6 +393,8 @@ std::string wordsFor(const Shot& shot, const std::string& path) {
   if (path == "tracking.size") return "pattern";
   if (path.starts_with("lens.key")) return "lens over time";
   if (path == "delivery.ending") return "kind of file";
+  if (path == "handing.as") return "choices of handing on";
+  if (path == "plate.held") return "frames of the picture";
   const auto s = value::shown(shot, path, 0);
   return s && *s->about.words ? s->about.words : path;
 }

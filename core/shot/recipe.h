@@ -41,6 +41,8 @@ Sentence lensRecipe(const Shot& shot, int frame);
 Sentence lensForm(const Shot& shot, int frame);
 /// The camera's body: film back, and the focal length where no pose says it.
 Sentence bodyRecipe(const Shot& shot, int frame);
+/// Which thing's own move is solved before the camera.
+Sentence objectRecipe(const Shot& shot, int frame);
 /// What the camera's solve is asked for.
 Sentence solveRecipe(const Shot& shot, int frame);
 

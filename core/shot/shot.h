@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "core/camera/camera.h"
+#include "core/camera/move.h"
 #include "core/element/element.h"
 #include "core/image/grain.h"
 #include "core/image/plate.h"
@@ -34,6 +35,7 @@ struct Delivery {
   bool half = true;
   std::string compression = "piz";
   int quality = 95;
+  bool onPlate = true;  ///< false: the elements alone, on transparent ground
   bool sharper = true;  ///< elements are read by six pixels a side instead of four: slower, and nearer to the source
   bool operator==(const Delivery&) const = default;
 };
@@ -107,11 +109,14 @@ struct Shot {
   std::vector<lens::PlumbLine> lines;  ///< drawn along straight things, to find the lens by
   lens::PlumbQuestion lensFromLines;   ///< what they are asked for
   std::shared_ptr<const camera::CameraPath> camera = std::make_shared<camera::CameraPath>();
+  camera::Move move;  ///< of another shot, that the camera goes by here
   std::shared_ptr<const std::vector<set::Point>> points = std::make_shared<std::vector<set::Point>>();
   Tracking tracking;
   std::shared_ptr<const track::Tracks> tracks = std::make_shared<track::Tracks>();
   std::vector<track::Region> regions;           ///< planes that are followed
   solve::SolveQuestion solveFor;                ///< what the camera's solve is asked for
+  std::string objectMatte;                      ///< id of the matte that a thing with a move of its own is inside
+  double objectAwayM = 0;                       ///< how far it is at first; 0: as far as the set's points
   std::shared_ptr<const solve::Errors> solved;  ///< how well it fits; null: the camera was not solved here
   std::vector<set::Statement> statements;       ///< about how the set stands in the world
   std::vector<set::MovingSurface> surfaces;
@@ -175,6 +180,7 @@ void describe(const Delivery*, See&& see) {
   see("half", &Delivery::half, says("half floats"));
   see("compression", &Delivery::compression, says("compression"));
   see("quality", &Delivery::quality, says("quality").within(1, 100).in("", 0).by(5));
+  see("onPlate", &Delivery::onPlate, says("ground"));
   see("sharper", &Delivery::sharper, says("reading sharper"));
 }
 template <typename See>
@@ -217,10 +223,13 @@ void describe(const Shot*, See&& see) {
   see("lines", &Shot::lines, says("lines").quietly());
   see("lensFromLines", &Shot::lensFromLines, says("lens from lines").quietly());
   see("camera", &Shot::camera, says("camera"));
+  see("move", &Shot::move, says("move"));
   see("points", &Shot::points, says("points").quietly());
   see("tracking", &Shot::tracking, says("tracking").quietly());
   see("tracks", &Shot::tracks, says("tracks").quietly());
   see("regions", &Shot::regions, says("regions"));
+  see("objectMatte", &Shot::objectMatte, says("matte of the object").of("mattes", "all that moves").quietly());
+  see("objectAwayM", &Shot::objectAwayM, says("distance of the object").within(0, 1e5).in("m", 2).by(0.1).quietly());
   see("solveFor", &Shot::solveFor, says("solve").quietly());
   see("solved", &Shot::solved, says("errors of the solve").quietly());
   see("statements", &Shot::statements, says("statements about the world").quietly());
@@ -269,6 +278,14 @@ struct NewShotFiles {
   double fps = 0;
 };
 Shot newShot(const NewShotFiles& files);
+
+/// A shot without a plate: a transparent picture of this size, `blank_WxH.exr`, is written into the folder and held for
+/// so many frames from 1001 on. Throws Error where it cannot be.
+Shot blankShot(const std::filesystem::path& folder, int width, int height, int frames, double fps);
+/// Whether the plate that is worked on is one picture; and that picture held for so many frames, in the place of a range
+/// of files. Throws Error for a movie, a sequence, and fewer than one frame.
+bool isStill(const Shot& shot);
+void holdStill(Shot& shot, int frames);
 
 /// The same files put into a shot that has a plate, each in the place of what it had. Throws Error as newShot.
 void loadCamera(Shot& shot, const std::string& file);

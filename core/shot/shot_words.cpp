@@ -30,6 +30,14 @@ Sentence plateRecipe(const Shot& shot, int frame) {
   s[5].text = fmt::format("{:g} fps,", std::round(files.fps * 1000) / 1000);
   s[7].text += ",";
   s[9].text = fmt::format("{:g}", files.pixelAspect);
+  if (isStill(shot)) {
+    Word held;
+    held.kind = Word::Kind::Number, held.key = "plate.held";
+    held.value = files.range.count(), held.least = 1, held.most = 1000000;
+    held.text = fmt::format("{} frame{}.", files.range.count(), files.range.count() == 1 ? "" : "s");
+    s.push_back(Wording::plain("It is one picture, held for"));
+    s.push_back(held);
+  }
   return s;
 }
 
@@ -119,6 +127,15 @@ Sentence bodyRecipe(const Shot& shot, int frame) {
     s.back().text += ".";
   else
     s.back().text = "not known.", s.back().value = c.backWidthMm;
+  return s;
+}
+
+Sentence objectRecipe(const Shot& shot, int frame) {
+  const Wording w(shot, frame);
+  Sentence s = {Wording::plain("An object is"), w.thing("objectMatte"), Wording::plain("at first"),
+                w.number("objectAwayM"), Wording::plain("away.")};
+  s[1].text = (shot.objectMatte.empty() ? "" : "what is inside ") + s[1].text + ",";
+  if (!(shot.objectAwayM > 0)) s[3].text = "as far as the set";
   return s;
 }
 

@@ -1,5 +1,6 @@
 #include "core/set/spot.h"
 
+#include "core/shot/handing_choices.h"
 #include "core/shot/recipe.h"
 
 namespace zentil::shot {
@@ -31,27 +32,35 @@ Sentence handingRecipe(const Shot& shot) {
     word.text += mark;
     return word;
   };
-  Sentence s = {Wording::plain("Hand on camera, set and"),
-                Wording::plain(shot.spots.size() == 1 ? "1 spot" : fmt::format("{} spots", shot.spots.size())),
-                Wording::plain("with"),
-                w.choice("handing.up", {"Y", "Z"}),
-                Wording::plain("up, axes of the"),
-                w.choice("handing.hand", {"right", "left"}),
-                Wording::plain("hand,"),
-                then(w.number("handing.unitsPerM"), ","),
-                Wording::plain("frame numbers changed by"),
-                then(w.number("handing.frameOffset"), ";"),
-                Wording::plain("2D in"),
-                w.choice("handing.straight", {"the picture as shot", "the straight picture"}),
-                Wording::plain("from the"),
-                w.choice("handing.from", {"top", "bottom"}),
-                then(w.choice("handing.unit", {"in pixels", "from 0 to 1"}), ";")};
+  const auto all = handingChoices();
+  std::vector<std::pair<std::string, std::string>> names;
+  for (const auto& [name, one] : all) names.emplace_back(name, name);
+  Sentence s = {
+      Wording::plain("Hand on camera, set and"),
+      Wording::plain(shot.spots.size() == 1 ? "1 spot" : fmt::format("{} spots", shot.spots.size())),
+      Wording::plain("by"),
+      then(Wording::special("handing.as", nameOfChoices(shot.handing, all), names, "choices of its own"), ":"),
+      w.choice("handing.up", {"Y", "Z"}),
+      Wording::plain("up, axes of the"),
+      w.choice("handing.hand", {"right", "left"}),
+      Wording::plain("hand,"),
+      then(w.number("handing.unitsPerM"), ","),
+      Wording::plain("frame numbers changed by"),
+      then(w.number("handing.frameOffset"), ";"),
+      Wording::plain("2D in"),
+      w.choice("handing.straight", {"the picture as shot", "the straight picture"}),
+      Wording::plain("from the"),
+      w.choice("handing.from", {"top", "bottom"}),
+      then(w.choice("handing.unit", {"in pixels", "from 0 to 1"}), ";")};
   if (!shot.mattes.empty()) {
     s.push_back(Wording::plain("mattes blurred over"));
     s.push_back(then(w.number("handing.shutterDegrees"), " of the shutter;"));
   }
   s.push_back(Wording::plain("into"));
-  s.push_back(then(Wording::file("handing.folder", shot.handing.folder), "."));
+  Word folder;
+  folder.kind = Word::Kind::Name, folder.key = "handing.folder", folder.text = shot.handing.folder;
+  s.push_back(folder);
+  s.push_back(then(Wording::file("handing.choose", "(choose)"), "."));
   return s;
 }
 

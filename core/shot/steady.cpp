@@ -5,6 +5,17 @@
 
 namespace zentil::shot {
 
+Box cropOf(const Steady& s, int width, int height) {
+  const Box whole{0, 0, width, height};
+  const auto pixel = [](double v) { return static_cast<int>(std::lround(std::clamp(v, -1e6, 1e6))); };
+  const Box out =
+      intersect(whole, {pixel(std::min(s.cropFrom.x(), s.cropTo.x())), pixel(std::min(s.cropFrom.y(), s.cropTo.y())),
+                        pixel(std::max(s.cropFrom.x(), s.cropTo.x())), pixel(std::max(s.cropFrom.y(), s.cropTo.y()))});
+  // Less than that nobody draws on purpose.
+  constexpr int kLeast = 8;
+  return out.width() < kLeast || out.height() < kLeast ? whole : out;
+}
+
 void beginSteady(Shot& shot) {
   auto& s = shot.steady;
   if (!shot.spot(s.spot) && !shot.spots.empty()) s.spot = shot.spots.back().id;
@@ -43,6 +54,21 @@ Sentence steadyRecipe(const Shot& shot, int frame) {
     s.push_back(w.number("steady.strength"));
     s.push_back(Wording::plain("of that,"));
   }
+  // What is delivered of it.
+  const auto cropped = [&] {
+    const Box crop = cropOf(shot.steady, shot.width, shot.height);
+    if (crop == shot.frameBox()) {
+      s.push_back(Wording::plain("whole."));
+      return;
+    }
+    s.push_back(Wording::plain("cropped to"));
+    for (const char* word : {"cropFrom.x", "cropFrom.y", "cropTo.x", "cropTo.y"}) {
+      s.push_back(w.number(std::string("steady.") + word));
+      if (word != std::string("cropTo.y")) s.back().text.resize(s.back().text.size() - 3), s.back().unit.clear();
+      if (word == std::string("cropFrom.y")) s.push_back(Wording::plain("to"));
+    }
+    s.back().text += ".";
+  };
   // A sphere has no edge, and nothing comes into the picture where nothing is turned.
   if (shot.projection == Projection::Sphere || (hold == Hold::Nothing && !shot.steady.level)) {
     s.push_back(w.choice("steady.level", {"as it leans.", "with a level horizon."}));
@@ -50,15 +76,20 @@ Sentence steadyRecipe(const Shot& shot, int frame) {
   }
   s.push_back(w.choice("steady.level", {"as it leans,", "with a level horizon,"}));
   if (!shot.steady.enlarged) {
-    s.push_back(w.choice("steady.enlarged", {"transparent beyond the plate.", "enlarged so that no edge shows"}));
+    s.push_back(w.choice("steady.enlarged", {"not enlarged,", "enlarged so that no edge shows"}));
+    s.push_back(w.choice("steady.filled",
+                         {"transparent beyond the plate,", "with what is beyond the plate filled from other frames,"}));
+    cropped();
     return s;
   }
-  s.push_back(w.choice("steady.enlarged", {"transparent beyond the plate", "enlarged so that no edge shows,"}));
-  s.push_back(w.choice("steady.eased", {"by the same on all frames.", "by what each frame needs,"}));
+  s.push_back(w.choice("steady.enlarged", {"not enlarged", "enlarged so that no edge shows,"}));
+  s.push_back(w.choice("steady.eased", {"by the same on all frames,", "by what each frame needs,"}));
   if (shot.steady.eased) {
     s.push_back(Wording::plain("eased over"));
     s.push_back(w.number("steady.smoothFrames"));
+    s.back().text += ",";
   }
+  cropped();
   return s;
 }
 

@@ -1,6 +1,7 @@
 #pragma once
 #include <string>
 
+#include "core/base/geometry.h"
 #include "core/value/setting.h"
 #include "core/value/value.h"
 
@@ -35,8 +36,15 @@ struct Steady {
   bool level = false;                   ///< the horizon lies level
   bool enlarged = true;                 ///< as much as shows no edge; else what is beyond the plate is transparent
   bool eased = false;                   ///< as much as each frame needs, eased over smoothFrames; else all alike
+  bool filled = false;                  ///< where not enlarged: what is beyond the plate is taken from other frames
+  /// What is delivered of the steadied picture, from corner to corner in its pixels; both at zero: all of it.
+  Vec2 cropFrom = Vec2::Zero(), cropTo = Vec2::Zero();
+  bool fills() const { return !enlarged && filled; }
   bool operator==(const Steady&) const = default;
 };
+
+/// What is delivered of a steadied picture that is as large as the plate: the crop, in whole pixels and within it.
+Box cropOf(const Steady& steady, int width, int height);
 
 template <typename See>
 void describe(const Steady*, See&& see) {
@@ -51,6 +59,9 @@ void describe(const Steady*, See&& see) {
   see("level", &Steady::level, says("levelling").quietly());
   see("enlarged", &Steady::enlarged, says("enlarging").quietly());
   see("eased", &Steady::eased, says("easing the enlargement").quietly());
+  see("filled", &Steady::filled, says("filling the edges").quietly());
+  see("cropFrom", &Steady::cropFrom, says("crop").within(-100000, 100000).in("px", 0).by(1).quietly());
+  see("cropTo", &Steady::cropTo, says("crop").within(-100000, 100000).in("px", 0).by(1).quietly());
 }
 
 }  // namespace zentil::shot

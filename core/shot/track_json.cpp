@@ -45,6 +45,12 @@ json asJson(const Tracks& tracks) {
       json keys = json::array();
       for (const auto& [f, p] : t.hand->keys) keys.push_back({f, p.x(), p.y()});
       j["hand"] = {{"name", t.hand->name}, {"half", t.hand->half}, {"search", t.hand->search}, {"keys", keys}};
+      json fixed = json::array(), blank = json::array();
+      for (const auto& [f, p] : t.hand->fixed) fixed.push_back({f, p.x(), p.y()});
+      for (const FrameRange& b : t.hand->blank) blank.push_back({b.first, b.last});
+      if (!fixed.empty()) j["hand"]["fixed"] = fixed;
+      if (!t.hand->jumps.empty()) j["hand"]["jumps"] = t.hand->jumps;
+      if (!blank.empty()) j["hand"]["blank"] = blank;
     }
     out.push_back(j);
   }
@@ -63,6 +69,11 @@ void fromJson(const json& list, Tracks& out) {
       Hand hand{h.value("name", ""), std::clamp(h.value("half", 10), 2, 200),
                 std::clamp(h.value("search", 24), 1, 1000)};
       for (const json& k : h.at("keys")) hand.keys[wholeFrom(k.at(0))] = {numberFrom(k.at(1)), numberFrom(k.at(2))};
+      for (const json& k : h.value("fixed", json::array()))
+        hand.fixed[wholeFrom(k.at(0))] = {numberFrom(k.at(1)), numberFrom(k.at(2))};
+      for (const json& k : h.value("jumps", json::array())) hand.jumps.insert(wholeFrom(k));
+      for (const json& k : h.value("blank", json::array()))
+        hand.blank.push_back({wholeFrom(k.at(0)), wholeFrom(k.at(1))});
       t.hand = std::make_shared<Hand>(hand);
     }
     const std::string places = j.at("at");

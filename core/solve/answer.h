@@ -31,8 +31,9 @@ struct Solved {
   BundleReport report;
   BundleQuestion question;  ///< of the last bundle
   Kind kind = Kind::Free;
-  std::string why;    ///< that kind, where it was chosen
-  std::string doubt;  ///< about one that was asked for
+  std::string why;       ///< that kind, where it was chosen
+  std::string doubt;     ///< about one that was asked for
+  bool stopped = false;  ///< it is the best that there was when the job was stopped
 };
 
 /// The camera, lens, points and errors of a solved world. One that was found stands with its first camera at the

@@ -14,6 +14,12 @@ std::vector<int> beyond(const Errors& errors, const track::Tracks& tracks, const
     if (on.count(e.id) &&
         (!e.used() || e.meanPx > limits.meanPx || e.worstPx > limits.worstPx || e.length < limits.least))
       out.push_back(e.id);
+  std::vector<std::pair<double, int>> left;
+  for (const TrackError& e : errors.tracks)
+    if (on.count(e.id) && std::find(out.begin(), out.end(), e.id) == out.end()) left.emplace_back(-e.meanPx, e.id);
+  std::sort(left.begin(), left.end());
+  for (size_t i = 0; i < left.size() && static_cast<int>(i) < limits.worst; ++i) out.push_back(left[i].second);
+  std::sort(out.begin(), out.end());
   return out;
 }
 

@@ -9,6 +9,7 @@ namespace zentil::solve {
 struct CullLimits {
   double meanPx = 0.5, worstPx = 2;
   int least = 8;  ///< frames
+  int worst = 0;  ///< and so many more, those that are off most on the mean
   bool operator==(const CullLimits&) const = default;
 };
 

@@ -298,10 +298,18 @@ Reconstruction::Packed Reconstruction::pack() const {
 BundleReport Reconstruction::bundle(BundleQuestion q, const Job& job) {
   q.turning = style_.turning, q.zooming = style_.zooming;
   Packed p = pack();
-  const auto report = refine(p.views, inner, p.points, p.sights, q, job);
-  for (size_t i = 0; i < p.frames.size(); ++i) view(p.frames[i]) = p.views[i];
-  for (size_t i = 0; i < p.tracks.size(); ++i) points_[p.tracks[i]] = p.points[i];
-  return report;
+  const auto take = [&] {
+    for (size_t i = 0; i < p.frames.size(); ++i) view(p.frames[i]) = p.views[i];
+    for (size_t i = 0; i < p.tracks.size(); ++i) points_[p.tracks[i]] = p.points[i];
+  };
+  try {
+    const auto report = refine(p.views, inner, p.points, p.sights, q, job);
+    take();
+    return report;
+  } catch (const Stopped&) {
+    take();  // it is as far as it came
+    throw;
+  }
 }
 
 std::optional<double> Reconstruction::errorAt(size_t i, int frame) const {

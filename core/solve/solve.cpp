@@ -10,6 +10,7 @@
 #include "core/base/parallel.h"
 #include "core/solve/answer.h"
 #include "core/solve/check.h"
+#include "core/solve/object.h"
 
 namespace zentil::solve {
 namespace {
@@ -44,6 +45,7 @@ std::vector<Pair> startingPairs(const SolveProblem& s) {
         moved.push_back((t.where(b) - t.where(a)).norm());
       }
     if (pa.size() < 30) return;
+    s.job.checkpoint();
     cv::setRNGSeed(1);
     const cv::Mat h = cv::findHomography(pa, pb, cv::RANSAC, 0.003 * s.width);
     if (h.empty()) return;
@@ -119,7 +121,8 @@ Attempt attempt(const SolveProblem& s, const Intrinsics& inner, const Pair& pair
   for (int round = 0; round < reach; ++round) {
     bool any = false;
     for (int f = s.range.first; f <= s.range.last; f += hop)
-      if (!w.view(f) && std::abs(f - pair.a) <= 9 * hop && w.pointsSeen(f) >= 12) any |= w.addView(f, loose);
+      if (s.job.checkpoint(); !w.view(f) && std::abs(f - pair.a) <= 9 * hop && w.pointsSeen(f) >= 12)
+        any |= w.addView(f, loose);
     if (round > 0 && !any && style.turning) break;
     w.bundle(ask, s.job);
     w.triangulate(loose, 1.0);
@@ -188,7 +191,7 @@ BundleReport complete(const SolveProblem& s, Reconstruction& w, BundleQuestion& 
     while (any) {
       any = false;
       for (int f = s.range.first; f <= s.range.last; f += hop)
-        if (!w.view(f) && w.pointsSeen(f) >= 12) any |= w.addView(f, within);
+        if (s.job.checkpoint(); !w.view(f) && w.pointsSeen(f) >= 12) any |= w.addView(f, within);
       if (any) w.triangulate(within, 0.7);
     }
     s.job.report(0.5, fmt::format("every {} frames", hop));
@@ -255,12 +258,25 @@ Solved bestOf(const SolveProblem& s, const std::vector<Attempt>& firsts, Kind ki
   double least = 0;
   for (const Attempt& first : firsts) {
     Solved out{first.world, {}, {}, kind, "", ""};
+    const auto grown = [&] {
+      bool all = true;
+      for (int f = s.range.first; f <= s.range.last; ++f) all &= out.world->view(f).has_value();
+      return all;
+    };
     const double beat = best.world ? std::min(least, toBeat) : toBeat;
     bool given = false;
-    out.report = complete(s, *out.world, out.question, [&] {
-      given = beat < 1e299 && priceOf(s, *out.world, turning, kNearer) > beat;
-      return given;
-    });
+    try {
+      out.report = complete(s, *out.world, out.question, [&] {
+        given = beat < 1e299 && priceOf(s, *out.world, turning, kNearer) > beat;
+        return given;
+      });
+    } catch (const Stopped&) {
+      // What has grown over all frames is worth having.
+      if (!best.world && !grown()) throw;
+      if (!best.world) out.report.rmsPx = out.world->rms(), best = std::move(out);
+      best.stopped = true;
+      return best;
+    }
     if (given) out.report.rmsPx = out.world->rms();
     const double price = priceOf(s, *out.world, turning);
     if (!best.world || price < least) best = std::move(out), least = price;
@@ -322,7 +338,11 @@ Solved chooseKind(const SolveProblem& s, const std::vector<Pair>& pairs) {
   if (s.q.kind != Kind::Automatic) {
     Solved asked = s.q.kind == Kind::Free ? bestOf(s, firstMoving(s, pairs), Kind::Free)
                                           : bestOf(s, firstTurning(s), Kind::Tripod);
-    asked.doubt = doubtOf(s, asked, pairs);
+    try {
+      if (!asked.stopped) asked.doubt = doubtOf(s, asked, pairs);
+    } catch (const Stopped&) {
+      asked.stopped = true;
+    }
     return asked;
   }
   const auto turning = firstTurning(s);
@@ -330,9 +350,16 @@ Solved chooseKind(const SolveProblem& s, const std::vector<Pair>& pairs) {
   Solved moving = bestOf(s, firstMoving(s, pairs), Kind::Free);
   moving.why = fmt::format("turning alone explains {:.0f}% of the tracks", 100 * std::min(1.0, turns));
   // What a turn explains badly needs no closer look.
-  if (turns < 0.4) return moving;
+  if (turns < 0.4 || moving.stopped) return moving;
   const double price = moving.world ? priceOf(s, *moving.world, false) : 1e300;
-  Solved tripod = bestOf(s, turning, Kind::Tripod, price);
+  Solved tripod;
+  try {
+    tripod = bestOf(s, turning, Kind::Tripod, price);
+  } catch (const Stopped&) {
+    if (!moving.world) throw;
+    moving.stopped = true;
+    return moving;
+  }
   if (price < priceOf(s, *tripod.world, true)) {
     moving.why = fmt::format("turning leaves {:.2f} px, moving {:.2f}", tripod.report.rmsPx, moving.report.rmsPx);
     return moving;
@@ -419,16 +446,50 @@ SolveAnswer solve(const Tracks& tracks, const FrameRange& range, int width, int 
   job.report(0, "looking for two frames far apart");
   const auto pairs = startingPairs(s);
   if (pairs.empty()) throw Error("no two frames share thirty tracks", "Track more features, or for longer");
+  const Standing standing = standingOf(tracks, range, width, height);
   double motion = 0;
   for (const Pair& p : pairs) motion = std::max(motion, p.motionPx);
+  if (motion < 1 && standing.told && standing.moving.size() >= kEnoughForAnObject) saysItStands(standing);
   if (motion < 1)
     throw Error(fmt::format("nothing moves: tracks stay within {:.2f} px", motion),
                 "The camera stands still; hold one frame's camera instead of solving, or widen the range");
-  const Solved solved = chooseKind(s, pairs);
+  const bool mayStand = standing.told && standing.moving.size() >= kEnoughForAnObject;
+  Solved solved;
+  try {
+    solved = chooseKind(s, pairs);
+  } catch (const Stopped&) {
+    throw;
+  } catch (const Error&) {
+    if (mayStand) saysItStands(standing);
+    throw;
+  }
+  if (!solved.world && mayStand) saysItStands(standing);
   if (!solved.world)
     throw Error("no first guess of the camera holds together", "Leave out tracks on things that move, or track more");
   SolveAnswer out = answerFrom(s, solved, body);
-  out.errors.evidence = evidenceOf(*solved.world, solved.question, width, height, job);
+  bool stopped = solved.stopped;
+  if (!stopped && stands(standing, out.errors)) {
+    // What is far away stays before a camera that moves, too: then one world explains both.
+    Solved moving;
+    if (solved.kind == Kind::Tripod && q.kind == Kind::Automatic) moving = bestOf(s, firstMoving(s, pairs), Kind::Free);
+    SolveAnswer both = moving.world ? answerFrom(s, moving, body) : SolveAnswer();
+    if (!moving.world || stands(standing, both.errors)) saysItStands(standing);
+    solved = std::move(moving), out = std::move(both);
+    out.errors.why = "what stays is far away";
+    stopped = solved.stopped;
+  }
+  try {
+    if (!stopped) out.errors.evidence = evidenceOf(*solved.world, solved.question, width, height, job);
+  } catch (const Stopped&) {
+    stopped = true;
+  }
+  if (stopped) {
+    static constexpr const char* kStopped =
+        "it was stopped: this is the best that there was by then, and how sure it is is not known; solve again to find "
+        "out";
+    out.errors.remarks.emplace(out.errors.remarks.begin(), kStopped);
+    return out;
+  }
   if (!solved.doubt.empty()) out.errors.remarks.insert(out.errors.remarks.begin(), solved.doubt);
   for (const auto& vague : vagueness(out, q, width)) out.errors.remarks.push_back(vague);
   for (const auto& weak : weaknesses(out.errors.evidence)) out.errors.remarks.push_back(weak);

@@ -17,17 +17,39 @@
 namespace zentil::steady {
 namespace {
 
+Box cropOf(const shot::Shot& s) {
+  return s.projection == shot::Projection::Sphere ? s.frameBox() : shot::cropOf(s.steady, s.width, s.height);
+}
+
+/// A part of a picture as a picture of its own.
+image::Picture cut(const image::Picture& p, const Box& to) {
+  const Box box{0, 0, to.width(), to.height()};
+  image::Picture out = image::Picture::unset(box, box, p.channels);
+  for (int y = 0; y < box.y1; ++y) {
+    const float* from = p.pixel(to.x0, to.y0 + y);
+    std::copy(from, from + static_cast<size_t>(to.width()) * p.channels, out.pixel(0, y));
+  }
+  return out;
+}
+
 std::string nameOf(const shot::Shot& s) { return asFileName(s.name.empty() ? "shot" : s.name) + "_steady"; }
 
 }  // namespace
 
-image::Picture steadied(const shot::Shot& s, const Path& path, int frame, comp::Workshop& workshop,
-                        map::Filter filter) {
-  const auto moment = moment::Timeline::of(s)->at(frame);
-  comp::BuildOptions options;
-  options.filter = filter;
-  const image::Picture built = comp::buildFrame(moment, workshop, options);
-  return lookAt(s, path, frame).of(built, filter);
+Filled steadied(const shot::Shot& s, const Path& path, int frame, comp::Workshop& workshop, map::Filter filter) {
+  const auto timeline = moment::Timeline::of(s);
+  const Look look = lookAt(s, path, frame);
+  const Box crop = cropOf(s);
+  Filled out;
+  if (s.steady.fills() && s.projection == shot::Projection::Camera) {
+    out = fill(*timeline, frame, look, crop, workshop, filter);
+  } else {
+    comp::BuildOptions options;
+    options.filter = filter;
+    out.picture = look.of(comp::buildFrame(timeline->at(frame), workshop, options), filter);
+  }
+  if (crop != s.frameBox()) out.picture = cut(out.picture, crop);
+  return out;
 }
 
 shot::Shot steadiedShot(const shot::Shot& s, const Path& path, const std::filesystem::path& folder) {
@@ -39,16 +61,19 @@ shot::Shot steadiedShot(const shot::Shot& s, const Path& path, const std::filesy
   plate.missing.clear();
   for (int f = plate.range.first; f <= plate.range.last; ++f)
     if (!path.looks.count(f)) plate.missing.push_back(f);
-  plate.width = s.width, plate.height = s.height;
+  const Box crop = cropOf(s);
+  plate.width = crop.width(), plate.height = crop.height();
   plate.colourSpace = "scene_linear", plate.layer.clear();
   out.setPlate(plate);
   out.projection = s.projection;
   if (path.through.empty()) {
     auto camera = std::make_shared<camera::CameraPath>(*s.camera);
     camera->poses.clear();
+    camera->backHeightMm *= static_cast<double>(crop.height()) / s.height;
+    camera->backWidthMm *= static_cast<double>(crop.width()) / s.width;
     for (const auto& [f, c] : path.looks) {
-      camera->poses[f] = {c.position, c.rotation, c.fx / s.width * camera->backWidthMm};
-      camera->centreOffsetPx = Vec2(c.cx - s.width / 2.0, c.cy - s.height / 2.0);
+      camera->poses[f] = {c.position, c.rotation, c.fx / crop.width() * camera->backWidthMm};
+      camera->centreOffsetPx = Vec2(c.cx - (crop.x0 + crop.x1) / 2.0, c.cy - (crop.y0 + crop.y1) / 2.0);
     }
     camera->source = "steadied";
     out.camera = camera;
@@ -60,7 +85,7 @@ shot::Shot steadiedShot(const shot::Shot& s, const Path& path, const std::filesy
       const int f = t.first + static_cast<int>(i);
       Vec2 at;
       if (t.has(f) && path.looks.count(f) && fromPlate(s, path, f, t.where(f), at))
-        t.at[i] = at;
+        t.at[i] = at - Vec2(crop.x0, crop.y0);
       else
         t.at[i] = Vec2::Constant(std::nan(""));
     }
@@ -100,7 +125,9 @@ Written deliver(const shot::Shot& s, const std::filesystem::path& folder, comp::
     options.pixelAspect = s.plate().pixelAspect;
     options.notes["zentil"] = "steadied";
     out.pictures.emplace_back(made.plate().fileOf(f));
-    image::writePicture(out.pictures.back(), steadied(s, path, f, workshop, map::Filter::Sharper), options);
+    const Filled filled = steadied(s, path, f, workshop, map::Filter::Sharper);
+    if (filled.unseen > out.unseen) out.unseen = filled.unseen, out.unseenOn = f;
+    image::writePicture(out.pictures.back(), filled.picture, options);
     job.report(++done / static_cast<double>(path.looks.size()), fmt::format("frame {}", f));
   }
   // Delivered anew, what was done in that shot meanwhile stays.
@@ -132,12 +159,13 @@ std::vector<std::filesystem::path> writeMaps(const shot::Shot& s, const std::fil
     job.checkpoint();
     job.report(static_cast<double>(next) / static_cast<double>(files.size()), fmt::format("frame {}", f));
     const Look look = lookAt(s, path, f);
-    image::Picture map(s.frameBox(), s.frameBox(), 4, 0.0f);
-    parallelRanges(0, s.height, 16, [&](int first, int last) {
+    const Box crop = cropOf(s);
+    image::Picture map(crop.width(), crop.height(), 4, 0.0f);
+    parallelRanges(0, crop.height(), 16, [&](int first, int last) {
       for (int y = first; y < last; ++y)
-        for (int x = 0; x < s.width; ++x) {
+        for (int x = 0; x < crop.width(); ++x) {
           Vec2 plate;
-          if (!look.toPlate({x + 0.5, y + 0.5}, plate)) continue;
+          if (!look.toPlate({crop.x0 + x + 0.5, crop.y0 + y + 0.5}, plate)) continue;
           float* p = map.pixel(x, y);
           p[0] = static_cast<float>(plate.x() / s.width), p[1] = static_cast<float>(1 - plate.y() / s.height);
           p[3] = p[0] >= 0 && p[0] <= 1 && p[1] >= 0 && p[1] <= 1 ? 1.0f : 0.0f;

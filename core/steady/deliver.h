@@ -5,13 +5,14 @@
 #include "core/base/job.h"
 #include "core/comp/workshop.h"
 #include "core/map/resample.h"
+#include "core/steady/fill.h"
 #include "core/steady/path.h"
 
 namespace zentil::steady {
 
-/// The finished picture of a frame, steadied: straight, as large as the plate, transparent beyond its edge.
-image::Picture steadied(const shot::Shot& shot, const Path& path, int frame, comp::Workshop& workshop,
-                        map::Filter filter);
+/// The finished picture of a frame, steadied: straight, the crop of it that is delivered; beyond the plate's edge
+/// transparent, or filled from other frames as the shot asks.
+Filled steadied(const shot::Shot& shot, const Path& path, int frame, comp::Workshop& workshop, map::Filter filter);
 
 /// Writes the steadied pictures of all frames (NAME_steady.1001.exr, half floats) into a folder, and beside them a shot
 /// that has them as its plate, with camera, tracks, points, surfaces and spots that match them exactly, and no lens.
@@ -22,6 +23,9 @@ image::Picture steadied(const shot::Shot& shot, const Path& path, int frame, com
 struct Written {
   std::vector<std::filesystem::path> pictures;
   std::filesystem::path shot;
+  /// What was to be filled and no frame shows: the most of a frame's picture, and on which.
+  double unseen = 0;
+  int unseenOn = 0;
 };
 Written deliver(const shot::Shot& shot, const std::filesystem::path& folder, comp::Workshop& workshop,
                 const Job& job = {});

@@ -15,6 +15,7 @@ class Look {
   /// From its pixels to the plate's, and back; false where nothing is.
   bool toPlate(const Vec2& looked, Vec2& plate) const;
   bool fromPlate(const Vec2& plate, Vec2& looked) const;
+  const view::ViewPtr& view() const { return look_; }
   /// Where it shows a place of the world.
   bool see(const Vec3& world, Vec2& looked) const { return look_->see(world, looked); }
   /// What it shows of the plate's picture, or of one that was built on it: one resampling.

@@ -93,8 +93,11 @@ namespace {
 
 constexpr double kMostEnlarged = 8;
 
-/// The least enlargement of a look about a place with which it shows no edge, no less than `least`.
-double enlargementOf(const Look& look, const Vec2& size, const Vec2& about, double least) {
+Vec2 middleOf(const Box& box) { return Vec2(box.x0 + box.x1, box.y0 + box.y1) / 2; }
+
+/// The least enlargement of a look about a place with which it shows no edge within the crop, no less than `least`.
+double enlargementOf(const Look& look, const Vec2& size, const Box& crop, const Vec2& about, double least) {
+  const Vec2 from(crop.x0, crop.y0), cropped(crop.width(), crop.height());
   constexpr int kSteps = 24;
   // True where nothing beyond the plate is seen.
   const auto hides = [&](double by) {
@@ -105,7 +108,7 @@ double enlargementOf(const Look& look, const Vec2& size, const Vec2& about, doub
                         : k < 3 * kSteps ? Vec2(1 - t, 1)
                                          : Vec2(0, 1 - t);
       Vec2 plate;
-      if (!look.toPlate(about + (edge.cwiseProduct(size) - about) / by, plate)) return false;
+      if (!look.toPlate(about + (from + edge.cwiseProduct(cropped) - about) / by, plate)) return false;
       // A filter reads half a pixel beyond the last one's middle.
       if (plate.x() < 0 || plate.y() < 0 || plate.x() > size.x() || plate.y() > size.y()) return false;
     }
@@ -204,14 +207,17 @@ void holdPlane(const shot::Shot& s, Path& path, int reference) {
 
 std::map<int, double> leastEnlargements(const shot::Shot& s, const Path& path, const Vec2& about) {
   std::map<int, double> out;
-  for (const auto& [f, c] : path.looks) out[f] = enlargementOf(lookAt(s, path, f), Vec2(s.width, s.height), about, 1);
+  const Box crop = shot::cropOf(s.steady, s.width, s.height);
+  for (const auto& [f, c] : path.looks)
+    out[f] = enlargementOf(lookAt(s, path, f), Vec2(s.width, s.height), crop, about, 1);
   return out;
 }
 
 double leastEnlargement(const shot::Shot& s, const Path& path) {
-  const Vec2 size(s.width, s.height);
+  const Box crop = shot::cropOf(s.steady, s.width, s.height);
   double needed = 1;
-  for (const auto& [f, c] : path.looks) needed = enlargementOf(lookAt(s, path, f), size, size / 2, needed);
+  for (const auto& [f, c] : path.looks)
+    needed = enlargementOf(lookAt(s, path, f), Vec2(s.width, s.height), crop, middleOf(crop), needed);
   return needed;
 }
 
@@ -271,7 +277,7 @@ Path pathOf(const shot::Shot& s) {
   if (want.enlarged && !sphere) {
     // Each frame by its own amount is about the optical centre, so that it stays in one place.
     const Camera& first = out.looks.begin()->second;
-    const Vec2 about = want.eased ? Vec2(first.cx, first.cy) : Vec2(s.width / 2.0, s.height / 2.0);
+    const Vec2 about = want.eased ? Vec2(first.cx, first.cy) : middleOf(shot::cropOf(s.steady, s.width, s.height));
     auto by = leastEnlargements(s, out, about);
     for (const auto& [f, e] : by) out.enlarged = std::max(out.enlarged, e);
     if (out.enlarged > kMostEnlarged)

@@ -6,7 +6,8 @@
 namespace zentil::steady {
 
 /// The camera that looks at the steadied picture: where the shot's stands, turned and zoomed so that what is held
-/// stays. The steadied picture is straight (without the lens) and as large as the plate. A steadied sphere is a sphere:
+/// stays. The steadied picture is straight (without the lens) and as large as the plate; what is delivered of it may be
+/// a crop. A steadied sphere is a sphere:
 /// of its camera only the turn counts.
 struct Path {
   std::map<int, camera::Camera> looks;  ///< by frame
@@ -25,7 +26,8 @@ Path pathOf(const shot::Shot& shot);
 bool toPlate(const shot::Shot& shot, const Path& path, int frame, const Vec2& steady, Vec2& plate);
 bool fromPlate(const shot::Shot& shot, const Path& path, int frame, const Vec2& plate, Vec2& steady);
 
-/// The least enlargement, about the middle, with which no frame shows beyond the plate's edge; over 8 where none does.
+/// The least enlargement, about the crop's middle, with which no frame shows beyond the plate's edge within the crop;
+/// over 8 where none does.
 double leastEnlargement(const shot::Shot& shot, const Path& path);
 
 /// By frame, the least with which that frame shows none, about a place of the steadied picture, at least 1.

@@ -54,6 +54,15 @@ std::optional<Vec2> searched(const Pyramid& from, const Vec2& was, const Pyramid
   return Vec2(area.x + best.x, area.y + best.y) + was - Vec2(pattern.x, pattern.y);
 }
 
+/// What holds whatever was found: single frames put right, and those without a place.
+void settle(Track& t) {
+  if (!t.hand) return;
+  for (const auto& [f, p] : t.hand->fixed)
+    if (!t.hand->keys.count(f)) t.set(f, p);
+  for (int f = t.first; f <= t.last(); ++f)
+    if (t.hand->isBlank(f) && !t.hand->keys.count(f)) t.set(f, kLost);
+}
+
 /// Bends a way evenly: nothing at one frame, all of it at the other.
 void bend(Track& t, int still, int moved, const Vec2& by) {
   if (still == moved) return;
@@ -150,7 +159,8 @@ Track followHand(const FrameSource& source, const Track& track, int from, int to
     if (lost > 0 && lost <= kPatience) goOn();
     // Gone over the rim, it is not looked for again.
     if (lost == 1 && !inside(pose.at, 0.5 * hand.half)) lost = kPatience + 1;
-    if (same && lost <= kPatience) {
+    const bool blank = hand.isBlank(f);
+    if (same && lost <= kPatience && !blank) {
       for (const bool near : {true, false}) {
         const auto guess = near        ? lost == 0 ? stepped(*before, *now, {pose.at})[0] : std::optional(pose.at)
                                   : lost == 0 ? searched(*before, pose.at, *now, pose.at + speed, hand)
@@ -169,7 +179,7 @@ Track followHand(const FrameSource& source, const Track& track, int from, int to
         break;
       }
     }
-    if (!found && lost == 0) {
+    if (!found && lost == 0 && !blank) {
       // It came in from the side: frames just before, of which a part was on its way already, go with it.
       for (int k = 0;
            k < kOnItsWay && !recent.empty() && likeness.covered(recent.back().second, kTimes / 2, kUnlike / 2); ++k) {
@@ -191,7 +201,7 @@ Track followHand(const FrameSource& source, const Track& track, int from, int to
     if (isKey(f)) {
       // What it is off by here has come about evenly since the key before.
       const Vec2 at = hand.keys.at(f);
-      if (found) bend(out, anchor, f, at - pose.at);
+      if (found && !hand.jumps.count(f)) bend(out, anchor, f, at - pose.at);
       out.set(f, at);
       key = anchor = f, lost = 0;
       pose = {at, Mat2::Identity()};
@@ -206,13 +216,33 @@ Track followHand(const FrameSource& source, const Track& track, int from, int to
   if (proving)
     for (const int a : again)
       if (!isKey(a)) out.set(a, kLost);
+  settle(out);
   return out;
 }
 
-Track keyed(const Track& track, int frame, const Vec2& place) {
+Track keyed(const Track& track, int frame, const Vec2& place, Correction what) {
   Track out = track;
   Hand hand = track.hand ? *track.hand : Hand{};
-  if (out.has(frame)) {
+  if (what == Correction::Here) {
+    if (const auto it = hand.keys.find(frame); it != hand.keys.end())
+      it->second = place;
+    else
+      hand.fixed[frame] = place;
+    out.set(frame, place);
+    out.hand = std::make_shared<Hand>(hand);
+    return out;
+  }
+  hand.fixed.erase(frame);
+  if (what == Correction::FromHere) {
+    const auto next = hand.keys.upper_bound(frame);
+    const int end = next == hand.keys.end() ? out.last() : next->first - 1;
+    if (out.has(frame)) {
+      const Vec2 by = place - out.where(frame);
+      for (int f = frame + 1; f <= end; ++f)
+        if (out.has(f)) out.set(f, out.where(f) + by);
+    }
+    hand.jumps.insert(frame);
+  } else if (hand.jumps.erase(frame); out.has(frame)) {
     const Vec2 by = place - out.where(frame);
     const auto next = hand.keys.upper_bound(frame);
     const auto here = hand.keys.lower_bound(frame);
@@ -231,6 +261,41 @@ Track keyed(const Track& track, int frame, const Vec2& place) {
   out.set(frame, place);
   hand.keys[frame] = place;
   out.hand = std::make_shared<Hand>(hand);
+  settle(out);
+  return out;
+}
+
+Track blanked(const Track& track, const FrameRange& frames) {
+  Track out = track;
+  if (!track.hand || frames.count() == 0) return out;
+  Hand hand = *track.hand;
+  for (auto it = hand.keys.begin(); it != hand.keys.end();)
+    if (frames.contains(it->first) && hand.keys.size() > 1)
+      hand.jumps.erase(it->first), it = hand.keys.erase(it);
+    else
+      ++it;
+  std::erase_if(hand.fixed, [&](const auto& x) { return frames.contains(x.first); });
+  hand.blank.push_back(frames);
+  out.hand = std::make_shared<Hand>(hand);
+  settle(out);
+  return out;
+}
+
+Track shownAgain(const Track& track, const FrameRange& frames) {
+  Track out = track;
+  if (!track.hand) return out;
+  Hand hand = *track.hand;
+  std::vector<FrameRange> left;
+  for (const FrameRange& b : hand.blank) {
+    if (b.last < frames.first || b.first > frames.last) {
+      left.push_back(b);
+      continue;
+    }
+    if (b.first < frames.first) left.push_back({b.first, frames.first - 1});
+    if (b.last > frames.last) left.push_back({frames.last + 1, b.last});
+  }
+  hand.blank = left;
+  out.hand = std::make_shared<Hand>(hand);
   return out;
 }
 
@@ -238,7 +303,7 @@ Track unkeyed(const Track& track, int frame) {
   Track out = track;
   if (!track.hand || track.hand->keys.size() < 2) return out;
   Hand hand = *track.hand;
-  hand.keys.erase(frame);
+  hand.keys.erase(frame), hand.jumps.erase(frame);
   out.hand = std::make_shared<Hand>(hand);
   return out;
 }

@@ -1,4 +1,6 @@
 #pragma once
+#include <span>
+
 #include "core/base/job.h"
 #include "core/track/follow.h"
 
@@ -17,9 +19,24 @@ constexpr int kPatience = 60;
 /// followed so far.
 Track followHand(const FrameSource& frames, const Track& track, int from, int to, const Job& job = {});
 
-/// Moves a tracker on a frame: a new key there, or one that was there moved. The way to the neighbouring keys is bent
-/// evenly to meet it.
-Track keyed(const Track& track, int frame, const Vec2& place);
+/// What was amiss where a tracker is put right.
+enum class Correction {
+  Drift,     ///< it has come about since the last key: the way to the neighbouring keys is bent evenly
+  FromHere,  ///< it jumped here: what comes after moves along up to the next key, what was before stays
+  Here       ///< this frame alone
+};
+inline std::span<const char* const> namesOf(Correction) {
+  static constexpr const char* kNames[] = {"drift", "from here on", "here only"};
+  return kNames;
+}
+
+/// Moves a tracker on a frame: a new key there, or one that was there moved; of this frame alone, no key.
+Track keyed(const Track& track, int frame, const Vec2& place, Correction what = Correction::Drift);
+
+/// Without a place on these frames, also when it is followed again; keys there go, but for the last one there is. And
+/// with what is found there again: it has to be followed through them.
+Track blanked(const Track& track, const FrameRange& frames);
+Track shownAgain(const Track& track, const FrameRange& frames);
 
 /// A key less; the places stay as they are. The last one cannot be taken.
 Track unkeyed(const Track& track, int frame);

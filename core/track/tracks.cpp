@@ -1,5 +1,6 @@
 #include "core/track/tracks.h"
 
+#include <algorithm>
 #include <limits>
 
 namespace zentil::track {
@@ -11,6 +12,10 @@ bool Track::operator==(const Track& o) const {
   for (size_t i = 0; i < at.size(); ++i)
     if (at[i].allFinite() != o.at[i].allFinite() || (at[i].allFinite() && at[i] != o.at[i])) return false;
   return true;
+}
+
+bool Hand::isBlank(int frame) const {
+  return std::any_of(blank.begin(), blank.end(), [&](const FrameRange& b) { return b.contains(frame); });
 }
 
 int Track::length() const {

@@ -1,6 +1,7 @@
 #pragma once
 #include <map>
 #include <memory>
+#include <set>
 #include <string>
 #include <vector>
 
@@ -12,9 +13,13 @@ namespace zentil::track {
 /// What a tracker that was placed by hand was told.
 struct Hand {
   std::string name;
-  int half = 10;               ///< its pattern is 2 half + 1 pixels wide
-  int search = 24;             ///< looked for so many pixels about where it is expected
-  std::map<int, Vec2> keys{};  ///< places given by hand, by frame: the pattern is taken anew at each
+  int half = 10;                ///< its pattern is 2 half + 1 pixels wide
+  int search = 24;              ///< looked for so many pixels about where it is expected
+  std::map<int, Vec2> keys{};   ///< places given by hand, by frame: the pattern is taken anew at each
+  std::set<int> jumps{};        ///< of these keys, those before which nothing was amiss: the way to them is not bent
+  std::map<int, Vec2> fixed{};  ///< places that hold on their frame alone
+  std::vector<FrameRange> blank{};  ///< frames on which it has no place, whatever is found
+  bool isBlank(int frame) const;
   bool operator==(const Hand&) const = default;
 };
 

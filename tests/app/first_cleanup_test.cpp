@@ -1,6 +1,5 @@
 // A whole first cleanup from nothing, by mouse and keys alone, on a shot that has nothing of the demo's: a lawn and a
 // bank seen from above, low in contrast, through a zoom, with a sheet that lies there until somebody takes it away.
-#include <QFileDialog>
 #include <cmath>
 
 #include "core/base/parallel.h"
@@ -75,21 +74,6 @@ std::string plateIn(const fs::path& folder) {
   return (folder / fmt::format("lawn.{}.exr", kFirst)).string();
 }
 
-/// Types a name into the file dialog that the next step opens.
-void answerDialog(const std::string& name) {
-  auto* timer = new QTimer;
-  timer->setInterval(100);
-  QObject::connect(timer, &QTimer::timeout, [timer, name] {
-    auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
-    auto* field = dialog ? dialog->findChild<QLineEdit*>("fileNameEdit") : nullptr;
-    if (!field) return;
-    timer->deleteLater();
-    field->setText(QString::fromStdString(name));
-    QTest::keyClick(field, Qt::Key_Return);
-  });
-  timer->start();
-}
-
 double psnr(const image::Picture& a, const image::Picture& b, const Box& box) {
   double sum = 0;
   for (int y = box.y0; y < box.y1; ++y)
@@ -109,7 +93,7 @@ TEST(FirstCleanup, ByHandOnAShotThatIsNotTheDemo) {
   QTest::qWait(30);
   Window w(window);
   // The plate.
-  answerDialog(first);
+  test::answerDialog(first);
   w.key(Qt::Key_N, Qt::ControlModifier);
   ASSERT_TRUE(waitFor([&] { return w.shot().hasPlate(); })) << w.notice().toStdString();
   EXPECT_EQ(w.shot().range.count(), 24);
@@ -128,7 +112,7 @@ TEST(FirstCleanup, ByHandOnAShotThatIsNotTheDemo) {
   // Saved under a name. Nothing gives the window back its focus here when a dialog has closed.
   window.activateWindow();
   QTest::qWait(30);
-  answerDialog((folder / "take/lawn.zentil").string());
+  test::answerDialog((folder / "take/lawn.zentil").string());
   w.key(Qt::Key_S, Qt::ControlModifier);
   ASSERT_TRUE(waitFor([&] { return !w.session().file().isEmpty(); }, 10000)) << w.notice().toStdString();
   window.activateWindow();

@@ -10,6 +10,7 @@
 #include "core/image/plate.h"
 #include "core/image/write.h"
 #include "tests/app/window.h"
+#include "tests/support/making.h"
 #include "tests/support/tracked.h"
 
 using namespace zentil;

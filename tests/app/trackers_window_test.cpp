@@ -91,6 +91,73 @@ TEST(TrackersWindow, ATrackerIsPlacedFollowedAndCorrected) {
   EXPECT_TRUE(w.shot().tracks->empty());
 }
 
+TEST(TrackersWindow, AStretchIsBlankedAndEachKindOfCorrectionIsMadeByDragging) {
+  const test::Folder folder;
+  Window w(bare(folder, {1030, 1042}), folder);
+  w.station("Track");
+  w.session().setFrame(1034);
+  ASSERT_TRUE(w.settle());
+  w.key(Qt::Key_M);
+  w.clickPicture(w.at(347, 560));
+  const int id = w.session().tracker();
+  w.click("trackerWhole");
+  ASSERT_TRUE(idle(w));
+  const auto followed = *shot::trackOf(w.shot(), id);
+  ASSERT_EQ(followed.length(), 13);
+  const auto dragged = [&](Qt::KeyboardModifiers m) {
+    const Vec2 at = shot::trackOf(w.shot(), id)->where(1038);
+    w.drag(&w.window.cameraView(), w.at(at.x(), at.y()), w.at(at.x() + 8, at.y()), 8, m);
+    return *shot::trackOf(w.shot(), id);
+  };
+  const auto moved = [&](const track::Track& t, int f) { return (t.where(f) - followed.where(f)).norm(); };
+  w.session().setFrame(1038);
+  ASSERT_TRUE(w.settle());
+  // By the words...
+  const auto drift = dragged(Qt::NoModifier);
+  EXPECT_GT(moved(drift, 1038), 6);
+  EXPECT_GT(moved(drift, 1036), 2);
+  EXPECT_GT(moved(drift, 1040), 6);
+  w.key(Qt::Key_Z, Qt::ControlModifier);
+  w.choose("corrects", "a jump: from here on,");
+  const auto jump = dragged(Qt::NoModifier);
+  EXPECT_GT(moved(jump, 1038), 6);
+  EXPECT_EQ(moved(jump, 1037), 0);
+  EXPECT_GT(moved(jump, 1042), 6);
+  w.key(Qt::Key_Z, Qt::ControlModifier);
+  w.choose("corrects", "this frame alone,");
+  const auto one = dragged(Qt::NoModifier);
+  EXPECT_GT(moved(one, 1038), 6);
+  EXPECT_EQ(moved(one, 1037), 0);
+  EXPECT_EQ(moved(one, 1039), 0);
+  w.key(Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_EQ(*shot::trackOf(w.shot(), id), followed);
+  // ...and by what is held down.
+  w.choose("corrects", "a drift since the last key,");
+  EXPECT_EQ(moved(dragged(Qt::ShiftModifier), 1039), 0);
+  w.key(Qt::Key_Z, Qt::ControlModifier);
+  const auto alt = dragged(Qt::AltModifier);
+  EXPECT_EQ(moved(alt, 1037), 0);
+  EXPECT_GT(moved(alt, 1039), 6);
+  w.key(Qt::Key_Z, Qt::ControlModifier);
+  // A stretch is blanked, and stays so.
+  w.type("blankFrom", "1036");
+  w.type("blankTo", "1037");
+  w.click("blankTracker");
+  EXPECT_EQ(shot::trackOf(w.shot(), id)->length(), 11);
+  w.session().setFrame(1034);
+  w.click("trackerWhole");
+  ASSERT_TRUE(idle(w));
+  EXPECT_FALSE(shot::trackOf(w.shot(), id)->has(1036));
+  EXPECT_TRUE(shot::trackOf(w.shot(), id)->has(1040)) << "found again behind it";
+  const auto file = QString::fromStdString((folder / "kept.zentil").string());
+  EXPECT_TRUE(w.session().saveTo(file));
+  EXPECT_EQ(*shot::trackOf(shot::load(file.toStdString()), id)->hand, *shot::trackOf(w.shot(), id)->hand);
+  w.click("unblankTracker");
+  w.click("trackerWhole");
+  ASSERT_TRUE(idle(w));
+  EXPECT_EQ(shot::trackOf(w.shot(), id)->length(), 13);
+}
+
 TEST(TrackersWindow, ARegionIsDrawnFollowedAndJudgedByItsGrid) {
   const test::Folder folder;
   Window w(bare(folder, {1030, 1042}), folder);

@@ -2,6 +2,7 @@
 #include <gtest/gtest.h>
 
 #include <QContextMenuEvent>
+#include <QFileDialog>
 #include <QLineEdit>
 #include <QMenu>
 #include <QtTest>
@@ -18,6 +19,21 @@ inline bool waitFor(const std::function<bool()>& there, int ms = 90000) {
   clock.start();
   while (!there() && clock.elapsed() < ms) QTest::qWait(20);
   return there();
+}
+
+/// Types a name into the file dialog that the next step opens.
+inline void answerDialog(const std::string& name) {
+  auto* timer = new QTimer;
+  timer->setInterval(100);
+  QObject::connect(timer, &QTimer::timeout, [timer, name] {
+    auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
+    auto* field = dialog ? dialog->findChild<QLineEdit*>("fileNameEdit") : nullptr;
+    if (!field) return;
+    timer->deleteLater();
+    field->setText(QString::fromStdString(name));
+    QTest::keyClick(field, Qt::Key_Return);
+  });
+  timer->start();
 }
 
 /// A window on a shot in a folder of its own, with what a hand does to it.

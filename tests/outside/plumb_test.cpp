@@ -106,6 +106,104 @@ TEST(PlumbOutside, PointsSnapToAnEdgeToATwentiethOfAPixel) {
     }
   std::vector<Vec2> drawn;
   for (int x = 20; x <= 180; x += 20) drawn.emplace_back(x, 90.3 + 0.12 * x + (x % 40 ? 1.7 : -1.4));
-  const auto snapped = lens::snapToEdges(p, drawn, 4);
+  const auto found = lens::snapLine(p, drawn, 4, false);
+  EXPECT_TRUE(found.found);
+  EXPECT_FALSE(found.thin);
+  const auto& snapped = found.points;
   for (size_t i = 1; i + 1 < snapped.size(); ++i) EXPECT_NEAR(snapped[i].y(), 90.3 + 0.12 * snapped[i].x(), 0.05) << i;
+}
+
+TEST(PlumbOutside, AThinLineSnapsToItsMiddleAndALineToOneEdge) {
+  // A joint 4 px wide, and beside it, 9 px away, a step the other way round; with noise.
+  image::Picture p(400, 120, 4, 1.0f);
+  std::mt19937 random(3);
+  std::normal_distribution<float> noise(0, 0.01F);
+  for (int y = 0; y < 120; ++y)
+    for (int x = 0; x < 400; ++x) {
+      double sum = 0;
+      for (int v = 0; v < 8; ++v)
+        for (int u = 0; u < 8; ++u) {
+          const double at = y + (v + 0.5) / 8 - (60.2 + 0.03 * (x + (u + 0.5) / 8));
+          sum += std::abs(at) < 2 ? 0.12 : at > 9 ? 0.55 : 0.4;
+        }
+      for (int c = 0; c < 3; ++c) p.pixel(x, y)[c] = static_cast<float>(sum / 64) + noise(random);
+    }
+  std::uniform_real_distribution<double> hand(-3, 3);
+  for (int round = 0; round < 10; ++round) {
+    std::vector<Vec2> drawn;
+    for (int x = 20; x <= 380; x += 60) drawn.emplace_back(x, 60.2 + 0.03 * x + hand(random));
+    const auto found = lens::snapLine(p, drawn, 6, true);
+    ASSERT_TRUE(found.found && found.thin) << round;
+    EXPECT_GE(found.points.size(), 12U) << "points at even distances";
+    for (const Vec2& q : found.points) EXPECT_NEAR(q.y(), 60.2 + 0.03 * q.x(), 0.12);
+    // A joint that is hidden for a third of its length is still one line, and has no points there.
+    image::Picture hidden = p;
+    for (int y = 0; y < 120; ++y)
+      for (int x = 150; x < 270; ++x)
+        for (int c = 0; c < 3; ++c) hidden.pixel(x, y)[c] = 0.3f;
+    const auto beside = lens::snapLine(hidden, drawn, 6, true);
+    for (const Vec2& q : beside.points) {
+      EXPECT_NEAR(q.y(), 60.2 + 0.03 * q.x(), 0.15);
+      EXPECT_FALSE(q.x() > 165 && q.x() < 255) << q.x();
+    }
+  }
+  // Nothing there: as drawn, and said.
+  const image::Picture even(400, 120, 4, 0.4f);
+  const std::vector<Vec2> drawn = {{20, 60}, {200, 62}, {380, 64}};
+  const auto none = lens::snapLine(even, drawn, 6, true);
+  EXPECT_FALSE(none.found);
+  EXPECT_EQ(none.points, drawn);
+}
+
+TEST(PlumbOutside, LinesSnappedFromRoughClicksOnTheDemoGiveItsLens) {
+  const auto shot = shot::load(test::kDemo + "/boathouse.zentil");
+  // Boards, door, window and eaves, clicked five times each, up to 3 px beside.
+  std::vector<std::pair<Vec3, Vec3>> edges;
+  for (const double y : {0.3, 0.75, 1.2, 1.8, 2.4, 2.95}) edges.push_back({{-3.2, y, 0}, {3.3, y, 0}});
+  edges.push_back({{-3.9, 3.2, 0.6}, {3.9, 3.2, 0.6}});
+  for (const double x : {-2.5, -1.0, 1.3, 2.3}) edges.push_back({{x, 0.05, 0}, {x, 3.1, 0}});
+  const auto truth = shot.lensAt(1001);
+  std::vector<double> off;
+  for (unsigned seed = 1; seed <= 5; ++seed) {
+    std::mt19937 random(seed);
+    std::uniform_real_distribution<double> hand(-3, 3);
+    std::vector<lens::PlumbLine> lines;
+    size_t seen = 0;
+    for (const int frame : {1001, 1036, 1072}) {
+      const auto picture = image::readFrame(shot.plate(), frame).picture;
+      const auto camera = shot.cameraAt(frame);
+      for (const auto& [a, b] : edges) {
+        std::vector<Vec2> clicked;
+        for (int k = 0; k <= 40; ++k) {
+          Vec2 s, p;
+          if (!camera.project(a + (b - a) * (k / 40.0), s) || !truth.plateFromStraight(s, p)) continue;
+          if (p.x() > 8 && p.y() > 8 && p.x() < 1272 && p.y() < 712) clicked.push_back(p);
+        }
+        if (clicked.size() < 12 || (clicked.back() - clicked.front()).norm() < 150) continue;
+        std::vector<Vec2> five;
+        for (int k = 0; k < 5; ++k) {
+          const Vec2 p = clicked[k * (clicked.size() - 1) / 4];
+          five.emplace_back(p.x() + hand(random), p.y() + hand(random));
+        }
+        const auto found = lens::snapLine(picture, five, 6, true);
+        if (!found.found) continue;
+        ++seen;
+        lens::PlumbLine line;
+        line.id = std::to_string(lines.size()), line.frame = frame, line.points = found.points;
+        lines.push_back(line);
+      }
+    }
+    const lens::LensOnPixels start(lens::Lens(), truth.fx, truth.fy, truth.cx, truth.cy);
+    const auto answer = lens::solvePlumb(lines, start, 1280, 720, {true, true, false});
+    double worst = 0;
+    for (const Vec2& corner : {Vec2(0, 0), Vec2(1280, 0), Vec2(0, 720), Vec2(1280, 720)}) {
+      Vec2 s, p;
+      ASSERT_TRUE(answer.lens.straightFromPlate(corner, s) && truth.plateFromStraight(s, p));
+      worst = std::max(worst, (p - corner).norm());
+    }
+    std::printf("%zu lines snapped from clicks of 3 px: k1 %.4f, k2 %.4f (true -0.1, 0.015), corners off by %.3f px\n",
+                seen, answer.lens.lens.k1, answer.lens.lens.k2, worst);
+    off.push_back(worst);
+  }
+  EXPECT_LE(*std::max_element(off.begin(), off.end()), 0.5);
 }

@@ -23,7 +23,7 @@ std::pair<double, double> residual(const shot::Shot& s, const Vec2& about, comp:
   constexpr int kHalf = 32;
   const auto path = steady::pathOf(s);
   const auto cut = [&](int f) {
-    const auto picture = steady::steadied(s, path, f, w, map::Filter::Sharper);
+    const auto picture = steady::steadied(s, path, f, w, map::Filter::Sharper).picture;
     cv::Mat m(2 * kHalf, 2 * kHalf, CV_32F);
     for (int y = 0; y < m.rows; ++y)
       for (int x = 0; x < m.cols; ++x)

@@ -1,8 +1,16 @@
 // A shot that is begun from files, and what is said of a render that begins elsewhere.
 #include <gtest/gtest.h>
 
+#include <fstream>
+
+#include "core/comp/layer.h"
 #include "core/image/write.h"
-#include "core/shot/shot.h"
+#include "core/moment/moment.h"
+#include "core/output/deliver.h"
+#include "core/shot/handing_choices.h"
+#include "core/shot/move.h"
+#include "core/shot/recipe.h"
+#include "core/shot/shot_json.h"
 #include "tests/support/making.h"
 #include "tests/support/synthetic.h"
 
@@ -43,6 +51,100 @@ TEST(NewShot, AShiftedRenderShowsWhereItHasFrames) {
                            "shot goes from 1001 to 1005";
   })) << (said.empty() ? "" : said.front().text);
   EXPECT_TRUE(std::none_of(said.begin(), said.end(), [](const auto& p) { return p.grave; }));
+}
+
+bool grave(const shot::Shot& s) {
+  const auto all = shot::problemsOf(s, true);
+  return std::any_of(all.begin(), all.end(), [](const auto& p) { return p.grave; });
+}
+
+TEST(NewShot, OnePictureIsHeldForAsManyFramesAsAreWanted) {
+  const test::Folder folder;
+  image::writePicture(folder / "card.png", image::Picture(64, 36, 4, 0.5f), {});
+  auto s = shot::newShot({(folder / "card.png").string(), {}, {}, {}, 25});
+  ASSERT_TRUE(shot::isStill(s));
+  shot::setWord(s, "plate.held", "48", 1);
+  EXPECT_EQ(s.range, (FrameRange{1001, 1048}));
+  EXPECT_EQ(s.plate().fileOf(1001), s.plate().fileOf(1048));
+  EXPECT_FALSE(grave(s));
+  shot::save(s, folder / "card.zentil");
+  EXPECT_EQ(shot::load(folder / "card.zentil").range, s.range);
+  EXPECT_NE(test::errorOf([&] { shot::holdStill(s, 0); }), "");
+  auto walk = test::walkAlongWall(folder);
+  EXPECT_FALSE(shot::isStill(walk));
+  EXPECT_NE(test::errorOf([&] { shot::holdStill(walk, 10); }).find("one picture"), std::string::npos);
+}
+TEST(NewShot, WithoutAPlateItIsTransparentAndDeliversElementsAlone) {
+  const test::Folder folder;
+  auto s = shot::blankShot(folder.path(), 320, 180, 20, 24);
+  EXPECT_EQ(s.range, (FrameRange{1001, 1020}));
+  EXPECT_EQ(s.plate().fps, 24);
+  EXPECT_FALSE(grave(s));
+  // Again into the same folder: it is ours. Something else of that name is not.
+  EXPECT_EQ(test::errorOf([&] { shot::blankShot(folder.path(), 320, 180, 5, 24); }), "");
+  image::writePicture(folder / "blank_64x36.exr", image::Picture(64, 36, 4, 0.5f), {});
+  EXPECT_NE(test::errorOf([&] { shot::blankShot(folder.path(), 64, 36, 5, 24); }).find("did not write"),
+            std::string::npos);
+  EXPECT_NE(test::errorOf([&] { shot::blankShot(folder.path(), 0, 36, 5, 24); }).find("no size"), std::string::npos);
+  // By another shot's move, with a checker on a wall.
+  const auto walk = test::walkAlongWall(folder, 9);
+  shot::save(walk, folder / "walk.zentil");
+  shot::takeMove(s, (folder / "walk.zentil").string());
+  EXPECT_TRUE(shot::usesMove(s));
+  EXPECT_EQ(s.camera->poses.size(), 20U);
+  s.surfaces = walk.surfaces;
+  auto e = shot::freshElement(s, "checker", "s1", 1001);
+  e.id = "e1";
+  s.elements.push_back(e);
+  comp::Workshop w(test::kBudget);
+  s.delivery.pattern = (folder / "out/a.####.exr").string();
+  const auto report = output::deliver(*moment::Timeline::of(s), {1001, 1009}, w);
+  ASSERT_EQ(report.written.size(), 2U);
+  const auto alone = image::readPicture(folder / "out/a.1009.exr");
+  EXPECT_TRUE(alone.hasAlpha);
+  const auto added = comp::buildAdded(moment::Timeline::of(s)->at(1009), w, map::Filter::Sharper);
+  double apart = 0;
+  for (size_t i = 0; i < added.values.size(); ++i)
+    apart = std::max<double>(apart, std::abs(added.values[i] - alone.picture.values[i]));
+  EXPECT_LT(apart, 1e-3) << "half floats";
+  // The same shot on its plate delivers other files.
+  EXPECT_TRUE(output::isUpToDate(*moment::Timeline::of(s), 1009));
+  s.delivery.onPlate = true;
+  EXPECT_FALSE(output::isUpToDate(*moment::Timeline::of(s), 1009));
+  s.delivery.onPlate = false, s.delivery.pattern = (folder / "out/a.####.jpg").string();
+  EXPECT_NE(test::errorOf([&] { output::deliver(*moment::Timeline::of(s), {1001}, w); }).find("no alpha"),
+            std::string::npos);
+  // A solved or loaded camera is no move any more; a shot without a camera has none.
+  s.camera = walk.camera;
+  EXPECT_FALSE(shot::usesMove(s));
+  auto bare = walk;
+  bare.camera = std::make_shared<camera::CameraPath>();
+  shot::save(bare, folder / "bare.zentil");
+  EXPECT_NE(test::errorOf([&] { shot::takeMove(s, (folder / "bare.zentil").string()); }).find("no camera's move"),
+            std::string::npos);
+}
+TEST(Handing, ChoicesAreKeptByNameForAllShots) {
+  const test::Folder folder;
+  const auto file = folder / "settings/zentil/handing.json";
+  EXPECT_EQ(shot::handingChoices(file).size(), 4U) << "those that ship";
+  shot::Handing mine;
+  mine.up = shot::UpAxis::Z, mine.frameOffset = -1000, mine.unit = true;
+  shot::keepHandingChoices("layout", mine, file);
+  const auto all = shot::handingChoices(file);
+  ASSERT_TRUE(all.count("layout"));
+  EXPECT_EQ(all.at("layout"), mine);
+  mine.folder = "elsewhere";
+  EXPECT_EQ(shot::nameOfChoices(mine, all), "layout") << "where to is the shot's own matter";
+  EXPECT_NE(test::errorOf([&] { shot::keepHandingChoices("  ", mine, file); }), "");
+  std::ofstream(file) << "[1, 2";
+  EXPECT_EQ(shot::handingChoices(file).size(), 4U) << "a damaged file has none";
+  EXPECT_NE(test::errorOf([&] { shot::keepHandingChoices("again", mine, file); }).find("Move it away"),
+            std::string::npos);
+  // The folder's pattern.
+  shot::Shot s;
+  s.name = "hall", s.handing.folder = "out/{shot}_v{version}";
+  EXPECT_EQ(shot::handingFolder(s, folder / "hall_v012.zentil"), folder / "out/hall_v012");
+  EXPECT_NE(test::errorOf([&] { shot::handingFolder(s, folder / "hall.zentil"); }).find("has none"), std::string::npos);
 }
 
 }  // namespace

@@ -1,6 +1,10 @@
 // What a camera may do: move, turn on a tripod, zoom; and what cannot be told.
 #include <gtest/gtest.h>
 
+#include <atomic>
+#include <chrono>
+#include <thread>
+
 #include "tests/support/synthetic.h"
 #include "tests/support/tracked.h"
 
@@ -212,4 +216,54 @@ TEST(Kinds, ALongShotOfShortTracksFindsItsFocalLength) {
   EXPECT_EQ(a.camera.poses.size(), 300U);
   EXPECT_NEAR(a.camera.focalMm, 24, 1);
   EXPECT_LT(test::centresOff(a.camera, scene.truth), 0.005);
+}
+
+TEST(Kinds, StoppedItAnswersAtOnceAndKeepsWhatThereIs) {
+  Scene scene({.noisePx = 0.2, .count = 2500, .frames = 300});
+  std::mt19937 random(2);
+  for (auto& t : scene.tracks) {
+    const int n = static_cast<int>(t.at.size()),
+              first = static_cast<int>(random() % static_cast<unsigned>(n + 25)) - 25;
+    for (int i = 0; i < n; ++i)
+      if (i < first || i >= first + 25) t.at[static_cast<size_t>(i)] = Vec2::Constant(NAN);
+  }
+  using Clock = std::chrono::steady_clock;
+  const auto seconds = [](Clock::duration d) { return std::chrono::duration<double>(d).count(); };
+  const auto begun = Clock::now();
+  scene.solve();
+  const double all = seconds(Clock::now() - begun);
+  std::vector<double> waits;
+  int kept = 0;
+  for (const double part : {0.05, 0.2, 0.35, 0.5, 0.6, 0.7, 0.8, 0.9}) {
+    Job job;
+    std::optional<solve::SolveAnswer> answer;
+    std::atomic<bool> done = false;
+    std::thread solver([&] {
+      try {
+        answer = solve::solve(scene.tracks, scene.range, Scene::kW, Scene::kH, scene.body(), {}, {}, job);
+      } catch (const Stopped&) {
+      }
+      done = true;
+    });
+    std::this_thread::sleep_for(std::chrono::duration<double>(part * all));
+    const auto stop = Clock::now();
+    const bool late = done;
+    job.stop();
+    solver.join();
+    if (late) continue;
+    waits.push_back(seconds(Clock::now() - stop));
+    if (!answer) continue;
+    ++kept;
+    EXPECT_EQ(answer->camera.poses.size(), 300U);
+    EXPECT_NE(answer->errors.remarks.front().find("stopped"), std::string::npos);
+    EXPECT_LT(answer->errors.rmsPx, 3);
+    EXPECT_LT(test::centresOff(answer->camera, scene.truth), 0.05);
+  }
+  std::sort(waits.begin(), waits.end());
+  ASSERT_GE(waits.size(), 5U);
+  std::printf(
+      "a solve of %.1f s stopped %zu times: answered after %.3f s (median), %.3f at the most; %d kept a camera\n", all,
+      waits.size(), waits[waits.size() / 2], waits.back(), kept);
+  EXPECT_LT(waits[waits.size() / 2], 0.2);
+  EXPECT_GE(kept, 1);
 }

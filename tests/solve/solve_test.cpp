@@ -68,6 +68,18 @@ TEST(Cull, NamesWhatIsBeyondAndSaysWhatIsLeft) {
   const int all = solve::fewestWithout(scene.tracks, {}, scene.range);
   EXPECT_LT(solve::fewestWithout(scene.tracks, gone, scene.range), all);
   EXPECT_TRUE(solve::beyond(a.errors, scene.tracks, {1e9, 1e9, 0}).size() <= gone.size());
+  // And the seven worst of those that are left.
+  const auto more = solve::beyond(a.errors, scene.tracks, {0.5, 2, 8, 7});
+  ASSERT_EQ(more.size(), gone.size() + 7);
+  double least = 1e9, most = 0;
+  for (const auto& e : a.errors.tracks) {
+    if (std::binary_search(gone.begin(), gone.end(), e.id)) continue;
+    if (std::binary_search(more.begin(), more.end(), e.id))
+      least = std::min(least, e.meanPx);
+    else
+      most = std::max(most, e.meanPx);
+  }
+  EXPECT_GE(least, most);
 }
 
 TEST(Solve, TracksThatAreGoneSinceMakeItStaleInWords) {

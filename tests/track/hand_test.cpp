@@ -137,3 +137,45 @@ TEST(Hand, WhatCannotBeFollowedIsSaid) {
   stopped.stop();
   EXPECT_EQ(track::followHand(c.source(), t, 0, 5, stopped), t);
 }
+
+TEST(Hand, AJumpMovesWhatComesAfterAndAFrameAloneMovesNothing) {
+  const Clip c;
+  const Vec2 at(150.3, 90.7), by(4, -2);
+  const auto t = track::followHand(c.source(), c.placed(at), 0, 20);
+  const auto jump = track::keyed(t, 10, t.where(10) + by, track::Correction::FromHere);
+  for (int f = 0; f < 10; ++f) EXPECT_EQ(jump.where(f), t.where(f)) << f;
+  for (int f = 10; f <= 20; ++f) EXPECT_LT((jump.where(f) - t.where(f) - by).norm(), 1e-12) << f;
+  // A key after it holds what comes after that.
+  const auto held = track::keyed(track::keyed(t, 15, t.where(15)), 10, t.where(10) + by, track::Correction::FromHere);
+  EXPECT_LT((held.where(14) - t.where(14) - by).norm(), 1e-12);
+  EXPECT_EQ(held.where(15), t.where(15));
+  // Followed again, what was before the jump is not bent towards it.
+  const auto again = track::followHand(c.source(), jump, 0, 20);
+  EXPECT_EQ(again.where(10), jump.where(10));
+  EXPECT_LT((again.where(9) - t.where(9)).norm(), 0.2);
+  const auto drift = track::followHand(c.source(), track::keyed(t, 10, t.where(10) + by), 0, 20);
+  EXPECT_GT((drift.where(9) - t.where(9)).norm(), 2) << "a drift is";
+  // One frame alone: nothing else moves, no key comes, and it holds when it is followed again.
+  const auto one = track::keyed(t, 10, t.where(10) + by, track::Correction::Here);
+  EXPECT_EQ(one.hand->keys.size(), 1U);
+  for (int f = 0; f <= 20; ++f) EXPECT_EQ(one.where(f), f == 10 ? Vec2(t.where(10) + by) : t.where(f)) << f;
+  const auto oneAgain = track::followHand(c.source(), one, 0, 20);
+  EXPECT_EQ(oneAgain.where(10), one.where(10));
+  EXPECT_LT((oneAgain.where(11) - t.where(11)).norm(), 0.2);
+}
+TEST(Hand, ABlankedStretchStaysBlankAndIsFollowedThrough) {
+  Clip c;
+  c.speed = Vec2(2, 1);
+  const Vec2 at(150.3, 90.7);
+  const auto t = track::followHand(c.source(), c.placed(at), 0, 20);
+  auto blank = track::blanked(t, {6, 9});
+  for (int f = 0; f <= 20; ++f) EXPECT_EQ(blank.has(f), f < 6 || f > 9) << f;
+  blank = track::followHand(c.source(), blank, 0, 20);
+  for (int f = 0; f <= 20; ++f) EXPECT_EQ(blank.has(f), f < 6 || f > 9) << f;
+  EXPECT_LT(worst(blank, c, at), 0.15) << "found again behind it";
+  // A part of it is looked at again.
+  const auto part = track::followHand(c.source(), track::shownAgain(blank, {8, 9}), 0, 20);
+  for (int f = 0; f <= 20; ++f) EXPECT_EQ(part.has(f), f < 6 || f > 7) << f;
+  // The only key stays, whatever is blanked.
+  EXPECT_TRUE(track::blanked(t, {0, 20}).has(0));
+}

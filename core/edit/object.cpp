@@ -1,0 +1,83 @@
+#include "core/edit/object.h"
+
+#include "core/base/error.h"
+#include "core/base/median.h"
+#include "core/comp/cover.h"
+#include "core/set/form.h"
+
+namespace zentil::edit {
+namespace {
+
+constexpr const char* kObjectName = "object";
+
+/// Tracks that lie inside a matte on most of the frames that are looked at.
+std::vector<int> tracksInside(const shot::Shot& s, const std::string& matte, comp::Workshop& workshop, const Job& job) {
+  if (!s.matte(matte)) throw Error("the object's matte is gone", "Choose another, or all that moves");
+  const auto timeline = moment::Timeline::of(s);
+  std::map<int, std::pair<int, int>> seen;  // by id: inside, in all
+  constexpr int kLooks = 12;
+  const int step = std::max(1, s.range.count() / kLooks);
+  for (int f = s.range.first; f <= s.range.last; f += step) {
+    job.checkpoint();
+    const auto here = timeline->stage(f);
+    const image::Picture cover = comp::coverOver({timeline->matteAt(matte, f)}, *here, here->frameBox, workshop);
+    for (const auto& t : *s.tracks) {
+      if (!t.on || !t.has(f)) continue;
+      const Vec2 at = t.where(f);
+      const int x = static_cast<int>(std::floor(at.x())), y = static_cast<int>(std::floor(at.y()));
+      auto& n = seen[t.id];
+      ++n.second, n.first += cover.data.contains(x, y) && *cover.pixel(x, y) > 0.5f;
+    }
+  }
+  std::vector<int> out;
+  for (const auto& [id, n] : seen)
+    if (2 * n.first > n.second) out.push_back(id);
+  return out;
+}
+
+/// How deep the set lies before the camera, in the middle; 3 m where there is none.
+double depthOfSet(const shot::Shot& s) {
+  std::vector<double> depths;
+  if (s.hasCamera(s.range.first))
+    for (const auto& p : *s.points)
+      if (const double d = s.cameraAt(s.range.first).depthOf(p.at); d > 0) depths.push_back(d);
+  return depths.empty() ? 3 : medianOf(depths);
+}
+
+}  // namespace
+
+solve::ObjectAnswer solveObject(const shot::Shot& s, comp::Workshop& workshop, const Job& job) {
+  if (s.projection == shot::Projection::Sphere)
+    throw Error("before a sphere no object's move is solved", "Write a flat view of it as a plate, and solve there");
+  solve::ObjectQuestion q;
+  q.focal = s.solveFor.focal == solve::Focal::Known ? solve::Focal::Known : solve::Focal::Unknown;
+  q.awayM = s.objectAwayM > 0 ? s.objectAwayM : depthOfSet(s);
+  if (!s.objectMatte.empty())
+    q.tracks = tracksInside(s, s.objectMatte, workshop, job);
+  else if (s.solved)
+    for (const auto& e : s.solved->tracks)
+      if (e.verdict == solve::Verdict::Moves) q.tracks.push_back(e.id);
+  if (q.tracks.empty() && !s.objectMatte.empty())
+    throw Error("no track lies inside the object's matte", "Track more, or draw it wider");
+  return solve::solveObject(*s.tracks, s.range, s.width, s.height, *s.camera, s.lens, q, job);
+}
+
+std::string takeObject(shot::Shot& s, const solve::ObjectAnswer& answer) {
+  if (s.camera->poses.empty()) s.camera = std::make_shared<camera::CameraPath>(answer.camera);
+  auto it = std::find_if(s.surfaces.begin(), s.surfaces.end(),
+                         [](const auto& x) { return x.name == kObjectName && x.position.keyed(); });
+  if (it == s.surfaces.end()) {
+    set::MovingSurface made;
+    made.id = shot::freshId(s, 's'), made.name = kObjectName;
+    made.kind = named<set::SurfaceKind>("box");
+    made.blocks = false;
+    it = s.surfaces.insert(s.surfaces.end(), made);
+  }
+  it->position = Vec3(answer.places.begin()->second.position), it->turn = Mat3(answer.places.begin()->second.turn);
+  it->size = answer.size;
+  for (const auto& [f, place] : answer.places)
+    it->position.key(f, place.position, value::Between::Linear), it->turn.key(f, place.turn, value::Between::Linear);
+  return it->id;
+}
+
+}  // namespace zentil::edit

@@ -1,0 +1,158 @@
+#include "core/solve/object.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <opencv2/imgproc.hpp>
+
+#include "core/base/error.h"
+#include "core/base/median.h"
+
+namespace zentil::solve {
+namespace {
+
+using track::Track;
+
+constexpr double kStaysPx = 0.35;  // RMS about its mean: features are found to about that (common practice, no source)
+constexpr double kMovesPx = 2;
+constexpr size_t kEnoughStill = 12;
+constexpr double kAllOver = 0.15;  // of the frame, inside the outermost of those that stay
+
+/// How far its places lie from their mean, RMS; and how many there are within the range.
+std::pair<double, int> spreadOf(const Track& t, const FrameRange& range) {
+  Vec2 sum = Vec2::Zero();
+  double squares = 0;
+  int n = 0;
+  for (int f = std::max(t.first, range.first); f <= std::min(t.last(), range.last); ++f)
+    if (t.has(f)) sum += t.where(f), ++n;
+  if (n == 0) return {0, 0};
+  const Vec2 mean = sum / n;
+  for (int f = std::max(t.first, range.first); f <= std::min(t.last(), range.last); ++f)
+    if (t.has(f)) squares += (t.where(f) - mean).squaredNorm();
+  return {std::sqrt(squares / n), n};
+}
+
+double between(std::vector<double> v, double part) {
+  const auto k = v.begin() + static_cast<long>(part * static_cast<double>(v.size() - 1));
+  std::nth_element(v.begin(), k, v.end());
+  return *k;
+}
+
+}  // namespace
+
+Standing standingOf(const track::Tracks& tracks, const FrameRange& range, int width, int height) {
+  Standing out;
+  std::vector<cv::Point2f> places;
+  for (const Track& t : tracks) {
+    if (!t.on) continue;
+    const auto [spread, n] = spreadOf(t, range);
+    if (n >= std::max(8, range.count() / 3) && spread <= kStaysPx) {
+      out.still.push_back(t.id);
+      const Vec2 at = t.where(std::max(t.first, range.first));
+      if (at.allFinite()) places.emplace_back(static_cast<float>(at.x()), static_cast<float>(at.y()));
+    } else if (n >= 4 && spread > kMovesPx) {
+      out.moving.push_back(t.id);
+    }
+  }
+  if (out.still.size() < kEnoughStill || places.size() < 3) return out;
+  std::vector<cv::Point2f> hull;
+  cv::convexHull(places, hull);
+  out.told = cv::contourArea(hull) > kAllOver * width * height;
+  return out;
+}
+
+bool stands(const Standing& standing, const Errors& errors) {
+  if (!standing.told || standing.moving.size() < kEnoughForAnObject) return false;
+  const auto going = [&](std::vector<int> ids) {
+    std::sort(ids.begin(), ids.end());
+    double n = 0;
+    for (const auto& e : errors.tracks)
+      n += (e.verdict == Verdict::Moves || e.verdict == Verdict::Slides) &&
+           std::binary_search(ids.begin(), ids.end(), e.id);
+    return n / static_cast<double>(ids.size());
+  };
+  return going(standing.still) > 0.5 || going(standing.moving) > 0.5;
+}
+
+void saysItStands(const Standing& standing) {
+  throw Error(fmt::format("the camera stands still: {} tracks all over the picture stay where they are, and {} move",
+                          standing.still.size(), standing.moving.size()),
+              "Solve what moves as an object, or hold one frame's camera");
+}
+
+ObjectAnswer solveObject(const track::Tracks& given, const FrameRange& range, int width, int height,
+                         const camera::CameraPath& camera, const lens::Lens& lens, const ObjectQuestion& q,
+                         const Job& job) {
+  const bool zooms = std::any_of(camera.poses.begin(), camera.poses.end(), [&](const auto& p) {
+    return std::abs(p.second.focalMm - camera.poses.begin()->second.focalMm) > 1e-6;
+  });
+  if (zooms || !lens.keys.empty())
+    throw Error("the camera zooms, or its lens changes: a thing before it is not solved yet",
+                "Choose a range in which it does not");
+  std::vector<int> wanted = q.tracks.empty() ? standingOf(given, range, width, height).moving : q.tracks;
+  std::sort(wanted.begin(), wanted.end());
+  ObjectAnswer out;
+  track::Tracks tracks;
+  for (const Track& t : given)
+    if (t.on && std::binary_search(wanted.begin(), wanted.end(), t.id)) tracks.push_back(t);
+  if (tracks.size() < kEnoughForAnObject)
+    throw Error(fmt::format("{} tracks are on it: too few to solve a move from", tracks.size()),
+                "Track inside a matte around it, with more features");
+  SolveQuestion ask;
+  ask.kind = Kind::Free;
+  ask.focal = camera.poses.empty() ? q.focal : Focal::Known;
+  ask.k1 = ask.k2 = ask.centre = false;
+  const SolveAnswer seen = solve(tracks, range, width, height, camera, lens, ask, job);
+  for (const auto& e : seen.errors.tracks) out.used += e.used();
+  out.of = seen.errors.tracks.size();
+  out.rmsPx = seen.errors.rmsPx;
+  for (const auto& r : seen.errors.remarks)
+    if (r.find("only turns") != std::string::npos || r.find("focal length") != std::string::npos)
+      out.remarks.push_back(r);
+  // Before which camera.
+  out.camera = camera;
+  if (camera.poses.empty()) {
+    out.camera.focalMm = seen.camera.focalAt(range.first);
+    for (int f = range.first; f <= range.last; ++f)
+      out.camera.poses[f] = {Vec3::Zero(), Mat3::Identity(), out.camera.focalMm};
+    out.camera.source = "standing still";
+  }
+  std::vector<int> frames;
+  for (const auto& [f, pose] : seen.camera.poses)
+    if (out.camera.has(f)) frames.push_back(f);
+  if (frames.empty() || seen.points.empty())
+    throw Error("no frame has both the thing and a camera", "Solve the camera over the same range");
+  std::vector<double> middle[3];
+  for (const auto& p : seen.points)
+    for (int k = 0; k < 3; ++k) middle[k].push_back(p.at[k]);
+  const Vec3 about(medianOf(middle[0]), medianOf(middle[1]), medianOf(middle[2]));
+  const auto turnAt = [&](int f) -> Mat3 {
+    return out.camera.poses.at(f).rotation * seen.camera.poses.at(f).rotation.transpose();
+  };
+  const Mat3 own = turnAt(frames.front());  // from the solve's axes to the thing's
+  const double size = q.awayM / (about - seen.camera.poses.at(frames.front()).position).norm();
+  for (const auto& p : seen.points) out.points.push_back(size * (own * (p.at - about)));
+  // The box around most of its points, and its middle.
+  Vec3 lo, hi;
+  for (int k = 0; k < 3; ++k) {
+    std::vector<double> v;
+    v.reserve(out.points.size());
+    for (const auto& p : out.points) v.push_back(p[k]);
+    lo[k] = between(v, 0.02), hi[k] = between(v, 0.98);
+  }
+  const Vec3 centre = (lo + hi) / 2;
+  out.size = (hi - lo).cwiseMax(0.02 * (hi - lo).maxCoeff());
+  for (auto& p : out.points) p -= centre;
+  for (const int f : frames) {
+    const auto& eye = seen.camera.poses.at(f);
+    const Mat3 turn = turnAt(f);
+    ObjectAnswer::Place place;
+    place.turn = turn * own.transpose();
+    place.position = out.camera.poses.at(f).position + size * (turn * (about - eye.position)) + place.turn * centre;
+    out.places[f] = place;
+  }
+  return out;
+}
+
+}  // namespace zentil::solve

@@ -1,0 +1,52 @@
+#pragma once
+#include "core/solve/solve.h"
+
+namespace zentil::solve {
+
+/// Tracks on a thing, at the least, for its move to be solved.
+constexpr size_t kEnoughForAnObject = 20;
+
+/// Which tracks stay where they are in the picture, and which do not.
+struct Standing {
+  std::vector<int> still, moving;  ///< ids
+  bool told = false;               ///< those that stay are many, and all over the picture
+};
+/// A track stays that spreads by no more than tracks err (a third of a pixel, RMS), over a third of the range or more.
+Standing standingOf(const track::Tracks& tracks, const FrameRange& range, int width, int height);
+
+/// Whether a solve took either those that stay or those that move for things that go by themselves: then the camera
+/// stood. (Points far away before a camera that moves stay too, and to its solve they are far away.)
+bool stands(const Standing& standing, const Errors& errors);
+/// The same in words, for a camera that was to be solved.
+[[noreturn]] void saysItStands(const Standing& standing);
+
+/// A thing with a move of its own, before a camera that stands or was solved.
+struct ObjectAnswer {
+  struct Place {
+    Vec3 position = Vec3::Zero();
+    Mat3 turn = Mat3::Identity();
+  };
+  std::map<int, Place> places;  ///< of its middle, in the camera's world; unturned on its first frame
+  Vec3 size = Vec3::Zero();     ///< of the box that holds most of its points, along its own axes
+  std::vector<Vec3> points;     ///< from its middle, along its own axes
+  double rmsPx = 0;             ///< of its tracks, per place
+  size_t used = 0, of = 0;      ///< tracks
+  camera::CameraPath camera;    ///< before which it moves: as given; one that stood without a pose has now one
+  std::vector<std::string> remarks;
+};
+
+struct ObjectQuestion {
+  std::vector<int> tracks;       ///< ids of those on it; empty: all that move
+  double awayM = 3;              ///< how far it is from the camera on its first frame: its size follows
+  Focal focal = Focal::Unknown;  ///< of a camera without poses, as in SolveQuestion
+};
+
+/// The thing's move is the camera's as it would be seen from the thing, turned around: so tracks on it are solved as if
+/// the camera went around it, with the lens as given, and put before the camera where it truly is. How large it is, and
+/// with it how far, is not told by any picture. Throws Error where too few tracks are on it, where nothing moves, for a
+/// camera that zooms, and as solve() does.
+ObjectAnswer solveObject(const track::Tracks& tracks, const FrameRange& range, int width, int height,
+                         const camera::CameraPath& camera, const lens::Lens& lens, const ObjectQuestion& question,
+                         const Job& job = {});
+
+}  // namespace zentil::solve

@@ -1,0 +1,234 @@
+#include "core/steady/fill.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/base/median.h"
+#include "core/base/parallel.h"
+#include "core/comp/layer.h"
+#include "core/map/between.h"
+#include "core/set/surface_map.h"
+#include "core/value/hash.h"
+
+namespace zentil::steady {
+namespace {
+
+using image::Picture;
+
+constexpr int kSoft = 8;   // px within a plate's edge over which it gives way to the next
+constexpr int kTile = 32;  // what is asked about at once, px
+
+/// From a view's pixels to another frame's by way of the set; what no surface is met by is far away.
+class ByWayOfTheSet : public set::SeenBy {
+ public:
+  ByWayOfTheSet(const view::ViewPtr& eye, const set::RayScenePtr& scene, const view::ViewPtr& other,
+                const set::RayScenePtr& otherScene)
+      : SeenBy(eye, scene, set::kAnySurface, other, otherScene, true), far_(eye, other) {}
+
+  void apply(map::Spot* spots, size_t n) const override {
+    constexpr int kFar = 1 << 24;  // no surface's piece
+    for (size_t from = 0; from < n; from += Met::kMost) {
+      const size_t count = std::min(n - from, Met::kMost);
+      map::Spot own[Met::kMost], far[Met::kMost];
+      Vec2 at[Met::kMost];
+      for (size_t i = 0; i < count; ++i) own[i] = far[i] = spots[from + i], at[i] = own[i].at;
+      Met met;
+      meet(at, count, met);
+      SeenBy::apply(own, count);
+      far_.apply(far, count);
+      for (size_t i = 0; i < count; ++i) {
+        if (spots[from + i].piece == map::kNowhere) continue;
+        spots[from + i] = met.there[i] ? own[i] : far[i];
+        if (!met.there[i] && far[i].piece != map::kNowhere) spots[from + i].piece = kFar + far[i].piece;
+      }
+    }
+  }
+
+ private:
+  map::Between far_;
+};
+
+/// A frame's finished picture, and the same fading out towards its plate's edge.
+struct Shown {
+  std::shared_ptr<const Picture> hard, soft;
+};
+Shown shownOf(const moment::Timeline& timeline, int frame, comp::Workshop& workshop, map::Filter filter) {
+  const auto moment = timeline.at(frame);
+  const size_t bytes = static_cast<size_t>(moment.frameBox().width()) * moment.frameBox().height() * 16;
+  const auto key = [&](const char* what) {
+    return value::Hasher().add(what).add(moment.key).add(static_cast<int>(filter)).key();
+  };
+  Shown out;
+  out.hard = workshop.picture(key("built"), bytes, [&] {
+    comp::BuildOptions options;
+    options.filter = filter;
+    return comp::buildFrame(moment, workshop, options);
+  });
+  out.soft = workshop.picture(key("fading"), bytes, [&] {
+    Picture p = *out.hard;
+    const Box& edge = p.display;
+    parallelRanges(p.data.y0, p.data.y1, 32, [&](int first, int last) {
+      for (int y = first; y < last; ++y)
+        for (int x = p.data.x0; x < p.data.x1; ++x) {
+          const double in = std::min({x + 0.5 - edge.x0, edge.x1 - x - 0.5, y + 0.5 - edge.y0, edge.y1 - y - 0.5});
+          if (in >= kSoft) continue;
+          const double t = std::max(0.0, in / kSoft), w = t * t * (3 - 2 * t);
+          for (int c = 0; c < 4; ++c) p.pixel(x, y)[c] *= static_cast<float>(w);
+        }
+    });
+    return p;
+  });
+  return out;
+}
+
+/// Lays b under a, both premultiplied; b's colours are multiplied.
+void layUnder(Picture& a, const Picture& b, const double (&gain)[3]) {
+  for (int y = b.data.y0; y < b.data.y1; ++y)
+    for (int x = b.data.x0; x < b.data.x1; ++x) {
+      float* p = a.pixel(x, y);
+      const float* q = b.pixel(x, y);
+      const float left = std::max(0.0f, 1 - p[3]);
+      for (int c = 0; c < 3; ++c) p[c] += left * static_cast<float>(gain[c]) * q[c];
+      p[3] += left * q[3];
+    }
+}
+
+/// Boxes of tiles that show what is beyond the plate, or its edge.
+std::vector<Box> beyond(const Look& look, const Box& box, const Box& plate) {
+  std::vector<Box> out;
+  const auto inside = [&](int x, int y) {
+    Vec2 at;
+    return look.toPlate(Vec2(x, y), at) && at.x() >= plate.x0 + kSoft + 1 && at.y() >= plate.y0 + kSoft + 1 &&
+           at.x() <= plate.x1 - kSoft - 1 && at.y() <= plate.y1 - kSoft - 1;
+  };
+  for (int y = box.y0; y < box.y1; y += kTile) {
+    const int below = std::min(y + kTile, box.y1);
+    for (int x = box.x0; x < box.x1; x += kTile) {
+      const int right = std::min(x + kTile, box.x1);
+      if (inside(x, y) && inside(right, y) && inside(x, below) && inside(right, below)) continue;
+      // A row's tiles beside each other are one box, and rows alike one below the other.
+      if (!out.empty() && out.back().y0 == y && out.back().x1 == x)
+        out.back().x1 = right;
+      else
+        out.push_back({x, y, right, below});
+    }
+  }
+  std::vector<Box> merged;
+  for (const Box& b : out) {
+    const auto above = std::find_if(merged.begin(), merged.end(),
+                                    [&](const Box& m) { return m.y1 == b.y0 && m.x0 == b.x0 && m.x1 == b.x1; });
+    if (above != merged.end())
+      above->y1 = b.y1;
+    else
+      merged.push_back(b);
+  }
+  return merged;
+}
+
+bool whole(const Picture& p) {
+  for (size_t i = 3; i < p.values.size(); i += 4)
+    if (p.values[i] < 0.999f) return false;
+  return true;
+}
+
+/// Whether another frame shows any of what a picture still lacks.
+bool helps(const map::Map& map, const Picture& lacking, const Box& plate) {
+  constexpr int kStep = 8;
+  std::vector<map::Spot> spots;
+  for (int y = lacking.data.y0; y < lacking.data.y1; y += kStep)
+    for (int x = lacking.data.x0; x < lacking.data.x1; x += kStep)
+      if (lacking.pixel(x, y)[3] < 0.999f) spots.push_back({Vec2(x + 0.5, y + 0.5), 0});
+  // A sliver between the places that are asked about is worth a try.
+  if (spots.empty()) return true;
+  map.apply(spots.data(), spots.size());
+  return std::any_of(spots.begin(), spots.end(), [&](const map::Spot& s) {
+    return s.piece != map::kNowhere && s.at.x() > plate.x0 && s.at.x() < plate.x1 && s.at.y() > plate.y0 &&
+           s.at.y() < plate.y1;
+  });
+}
+
+/// What brings a frame's light to that of the pictures it goes under, where both show the same.
+void level(const std::vector<Picture>& over, const std::vector<Picture>& under, double (&gain)[3]) {
+  std::vector<double> ratios[3];
+  for (size_t i = 0; i < under.size(); ++i) {
+    const Picture& b = under[i];
+    for (int y = b.data.y0; y < b.data.y1; y += 2)
+      for (int x = b.data.x0; x < b.data.x1; x += 2) {
+        const float *p = over[i].pixel(x, y), *q = b.pixel(x, y);
+        if (p[3] < 0.99f || q[3] < 0.99f) continue;
+        for (int c = 0; c < 3; ++c)
+          if (p[c] > 1e-3f && q[c] > 1e-3f) ratios[c].push_back(p[c] / q[c]);
+      }
+  }
+  constexpr size_t kEnough = 100;
+  for (int c = 0; c < 3; ++c)
+    gain[c] = ratios[c].size() < kEnough ? 1 : std::clamp(medianOf(std::move(ratios[c])), 0.5, 2.0);
+}
+
+/// Frames by how near they are; far ones ever more sparsely.
+std::vector<int> nearest(const FrameRange& range, int frame) {
+  std::vector<int> out;
+  for (double off = 1; off <= range.count(); off = std::max(off + 1, off * 1.08))
+    for (const int f : {frame - static_cast<int>(off), frame + static_cast<int>(off)})
+      if (range.contains(f)) out.push_back(f);
+  return out;
+}
+
+}  // namespace
+
+Filled fill(const moment::Timeline& timeline, int frame, const Look& look, const Box& box, comp::Workshop& workshop,
+            map::Filter filter) {
+  Filled out;
+  const auto own = shownOf(timeline, frame, workshop, filter);
+  const auto here = timeline.stage(frame);
+  const map::Between toOwn(look.view(), here->view);
+  out.picture = map::resample(*own.hard, toOwn, box, box, filter);
+  std::vector<Picture> parts;
+  for (const Box& b : beyond(look, box, here->frameBox))
+    parts.push_back(map::resample(*own.soft, toOwn, b, box, filter));
+  // Where the plate itself counts in full nothing is touched.
+  std::vector<std::vector<char>> open;
+  for (const Picture& p : parts) {
+    open.emplace_back(p.values.size() / 4);
+    for (size_t i = 0; i < open.back().size(); ++i) open.back()[i] = p.values[4 * i + 3] < 0.9999f;
+  }
+  const auto scene = workshop.scene(*here);
+  const auto has = timeline.plateFrames();
+  for (const int f : nearest(timeline.range(), frame)) {
+    if (std::all_of(parts.begin(), parts.end(), whole)) break;
+    const auto there = timeline.stage(f);
+    if (!there->hasCamera || !std::binary_search(has.begin(), has.end(), f)) continue;
+    const ByWayOfTheSet map(look.view(), scene, there->view, workshop.scene(*there));
+    std::vector<Picture> under(parts.size());
+    bool any = false;
+    for (size_t i = 0; i < parts.size(); ++i)
+      if (!whole(parts[i]) && helps(map, parts[i], there->frameBox)) {
+        if (!any) any = true;
+        under[i] = map::resample(*shownOf(timeline, f, workshop, filter).soft, map, parts[i].data, box, filter);
+      }
+    if (!any) continue;
+    double gain[3];
+    level(parts, under, gain);
+    for (size_t i = 0; i < parts.size(); ++i)
+      if (!under[i].empty()) layUnder(parts[i], under[i], gain);
+  }
+  size_t lacking = 0;
+  for (size_t k = 0; k < parts.size(); ++k) {
+    Picture& p = parts[k];
+    // Where nothing came, the plate goes on to its edge.
+    Picture hard = Picture::unset(p.data, box, 4);
+    for (int y = p.data.y0; y < p.data.y1; ++y)
+      std::copy(out.picture.pixel(p.data.x0, y), out.picture.pixel(p.data.x0, y) + 4 * p.data.width(),
+                hard.pixel(p.data.x0, y));
+    layUnder(p, hard, {1, 1, 1});
+    for (int y = p.data.y0, i = 0; y < p.data.y1; ++y)
+      for (int x = p.data.x0; x < p.data.x1; ++x, ++i) {
+        lacking += p.pixel(x, y)[3] < 0.5f;
+        if (open[k][static_cast<size_t>(i)]) std::copy(p.pixel(x, y), p.pixel(x, y) + 4, out.picture.pixel(x, y));
+      }
+  }
+  out.unseen = static_cast<double>(lacking) / (static_cast<double>(box.width()) * box.height());
+  return out;
+}
+
+}  // namespace zentil::steady

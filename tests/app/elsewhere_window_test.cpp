@@ -1,0 +1,181 @@
+// Choices of handing on, kept by name and drawn; a crop drawn on the steadied picture; edges filled; a move used on
+// another shot, on one picture, and without a plate.
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
+#include <filesystem>
+
+#include "app/handing_picture.h"
+#include "core/image/write.h"
+#include "core/shot/handing_choices.h"
+#include "core/shot/move.h"
+#include "core/shot/recipe.h"
+#include "tests/app/window.h"
+#include "tests/support/making.h"
+
+namespace zentil {
+namespace {
+
+using test::Window;
+
+TEST(ElsewhereWindow, ChoicesOfHandingOnAreDrawnChosenAndKeptForAllShots) {
+  const test::Folder folder;
+  qputenv("XDG_CONFIG_HOME", QByteArray::fromStdString((folder / "settings").string()));
+  Window w(test::walkAlongWall(folder), folder);
+  w.station("Deliver");
+  EXPECT_FALSE(w.window.findChild<QLineEdit*>("keepHandingAs")->isVisible()) << "these have a name";
+  w.choose("as", "Z up, centimetres, left hand");
+  EXPECT_EQ(w.shot().handing.hand, shot::Hand::Left);
+  EXPECT_EQ(w.shot().handing.unitsPerM, 100);
+  w.key(Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_EQ(w.shot().handing, shot::Handing{});
+  // The drawings are clicked through.
+  auto* picture = w.find<app::HandingPicture>("handingPicture");
+  const auto part = [&](int i) { return QPoint(picture->width() * (2 * i + 1) / 8, 40); };
+  QTest::mouseClick(picture, Qt::LeftButton, Qt::NoModifier, part(0));
+  QTest::mouseClick(picture, Qt::LeftButton, Qt::NoModifier, part(0));
+  QTest::mouseClick(picture, Qt::LeftButton, Qt::NoModifier, part(2));
+  QTest::mouseClick(picture, Qt::LeftButton, Qt::NoModifier, part(3));
+  EXPECT_EQ(w.shot().handing.up, shot::UpAxis::Z);
+  EXPECT_EQ(w.shot().handing.hand, shot::Hand::Right);
+  EXPECT_EQ(w.shot().handing.frameOffset, -1000) << "from 1 on";
+  EXPECT_EQ(w.shot().handing.from, shot::FromEdge::Bottom);
+  auto* line = w.find<QLineEdit>("keepHandingAs");
+  QTest::keyClicks(line, "the layout house");
+  QTest::keyClick(line, Qt::Key_Return);
+  EXPECT_TRUE(w.notice().contains("for all shots")) << w.notice().toStdString();
+  const auto kept = shot::handingChoices();
+  ASSERT_TRUE(kept.count("the layout house"));
+  EXPECT_EQ(kept.at("the layout house").frameOffset, -1000);
+  w.choose("as", "Y up, metres");
+  EXPECT_EQ(w.shot().handing.frameOffset, 0);
+  w.choose("as", "the layout house");
+  EXPECT_EQ(w.shot().handing.frameOffset, -1000);
+  // A version in the folder needs one in the shot's name.
+  w.type("folder", "handed/{shot}_v{version}");
+  w.click("handOn");
+  EXPECT_TRUE(w.notice().contains("has none")) << w.notice().toStdString();
+  EXPECT_TRUE(w.session().saveTo(QString::fromStdString((folder / "walk_v012.zentil").string())));
+  w.click("handOn");
+  ASSERT_TRUE(w.jobDone());
+  ASSERT_TRUE(test::waitFor([&] { return w.notice().contains("files are in"); })) << w.notice().toStdString();
+  EXPECT_TRUE(std::filesystem::exists(folder / "handed/walk_v012/walk_camera.gltf"));
+  qunsetenv("XDG_CONFIG_HOME");
+}
+
+TEST(ElsewhereWindow, ACropIsDrawnAndMendedOnTheSteadiedPictureAndEdgesAreFilled) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 5);
+  set::Spot spot;
+  spot.id = "o1", spot.name = "nail", spot.position = Vec3(0, 1.5, 0), spot.frame = 1003;
+  s.spots.push_back(spot);
+  Window w(s, folder);
+  w.station("Deliver");
+  EXPECT_FALSE(w.find<QPushButton>("cropSteady")->isEnabled()) << "nothing is steadied yet";
+  w.choose("hold", "hold the place of");
+  w.choose("enlarged", "not enlarged,");
+  w.choose("filled", "with what is beyond the plate filled from other frames,");
+  EXPECT_TRUE(w.shot().steady.fills());
+  w.click("cropSteady");
+  EXPECT_EQ(w.session().tool(), app::Tool::Crop);
+  EXPECT_TRUE(w.session().view().steady);
+  ASSERT_TRUE(w.settle());
+  auto* view = &w.window.cameraView();
+  // Where a pixel of the steadied picture is on the screen: by a look's own way to the plate.
+  const auto at = [&](double x, double y) {
+    Vec2 plate;
+    EXPECT_TRUE(steady::toPlate(w.shot(), steady::pathOf(w.shot()), w.session().frame(), {x, y}, plate));
+    return view->plateToWidget(plate).toPoint();
+  };
+  w.drag(view, at(40, 30), at(42, 31));
+  EXPECT_TRUE(w.notice().contains("too small")) << w.notice().toStdString();
+  w.drag(view, at(40, 30), at(280, 150));
+  const Box drawn = shot::cropOf(w.shot().steady, w.shot().width, w.shot().height);
+  EXPECT_NEAR(drawn.x0, 40, 1);
+  EXPECT_NEAR(drawn.y0, 30, 1);
+  EXPECT_NEAR(drawn.x1, 280, 1);
+  EXPECT_NEAR(drawn.y1, 150, 1);
+  EXPECT_EQ(w.session().tool(), app::Tool::Pick) << "drawn once, it is put down";
+  w.drag(view, at(drawn.x1, drawn.y1), at(240, 140));
+  const Box mended = shot::cropOf(w.shot().steady, w.shot().width, w.shot().height);
+  EXPECT_NEAR(mended.x1, 240, 1);
+  EXPECT_NEAR(mended.y1, 140, 1);
+  EXPECT_EQ(mended.x0, drawn.x0);
+  w.key(Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_EQ(shot::cropOf(w.shot().steady, w.shot().width, w.shot().height), drawn);
+  w.click("deliverSteady");
+  ASSERT_TRUE(w.jobDone());
+  ASSERT_TRUE(test::waitFor([&] { return w.notice().contains("5 frames"); })) << w.notice().toStdString();
+  const auto made = shot::load(folder / "steady/walk_steady.zentil");
+  EXPECT_EQ(made.width, drawn.width());
+  EXPECT_EQ(made.height, drawn.height());
+  w.click("cropSteady");
+  EXPECT_EQ(shot::cropOf(w.shot().steady, w.shot().width, w.shot().height), w.shot().frameBox()) << "whole again";
+}
+
+TEST(ElsewhereWindow, AMoveIsUsedOnOnePictureSlowedEasedAndDelivered) {
+  const test::Folder folder, there;
+  const auto walk = test::walkAlongWall(folder, 9);
+  shot::save(walk, folder / "walk.zentil");
+  // A picture by itself.
+  image::Picture card(96, 54, 4, 0.5f);
+  image::writePicture(there / "card.png", card, {});
+  Window w(shot::newShot({(there / "card.png").string(), {}, {}, {}, 24}), there);
+  w.station("Plate");
+  w.type("held", "40");
+  EXPECT_EQ(w.shot().range, (FrameRange{1001, 1040}));
+  w.station("Camera");
+  // By the button and its dialog.
+  test::answerDialog((folder / "walk.zentil").string());
+  w.click("takeMove");
+  ASSERT_TRUE(shot::usesMove(w.shot())) << w.notice().toStdString();
+  EXPECT_EQ(w.shot().camera->poses.size(), 40U);
+  EXPECT_EQ(w.shot().camera->poses.at(1009).position, walk.camera->poses.at(1009).position);
+  w.type("speed", "50");
+  w.type("easeIn", "4");
+  const auto& poses = w.shot().camera->poses;
+  EXPECT_LT((poses.at(1002).position - poses.at(1001).position).norm(),
+            0.2 * (poses.at(1010).position - poses.at(1009).position).norm())
+      << "it comes to its speed";
+  EXPECT_EQ(poses.at(1030).position, walk.camera->poses.at(1009).position) << "at its end it stands";
+  const auto before = w.shot();
+  w.type("last", "900");
+  EXPECT_EQ(w.shot(), before) << "frames that the move has not are refused";
+  EXPECT_TRUE(w.notice().contains("no pose")) << w.notice().toStdString();
+  // A checker on the wall, alone, by this move.
+  w.session().change("a wall", [&](shot::Shot& t) { t.surfaces = walk.surfaces; });
+  w.session().change("a checker", [&](shot::Shot& t) {
+    auto e = shot::freshElement(t, "checker", "s1", 1001);
+    e.id = "e1";
+    t.elements.push_back(e);
+    t.delivery.pattern = (there / "out/card.####.exr").string();
+  });
+  w.station("Deliver");
+  w.choose("onPlate", "alone, on nothing,");
+  w.click("deliver");
+  ASSERT_TRUE(test::waitFor([&] { return std::filesystem::exists(there / "out/card.1040.exr"); }, 60000));
+  const auto frame = image::readPicture(there / "out/card.1001.exr");
+  EXPECT_TRUE(frame.hasAlpha);
+  w.choose("ending", "JPEG");
+  w.click("deliver");
+  EXPECT_TRUE(test::waitFor([&] { return w.notice().contains("no alpha"); })) << w.notice().toStdString();
+}
+
+TEST(ElsewhereWindow, AShotBeginsWithoutAPlate) {
+  const test::Folder folder;
+  app::MainWindow window(size_t{1} << 28);
+  Window w(window);
+  window.resize(1280, 800);
+  window.show();
+  w.station("Plate");
+  test::answerDialog(folder.path().string());
+  w.click("blankShot");
+  ASSERT_TRUE(w.shot().hasPlate()) << w.notice().toStdString();
+  EXPECT_EQ(w.shot().width, 1920);
+  EXPECT_EQ(w.shot().range, (FrameRange{1001, 1100}));
+  EXPECT_FALSE(w.shot().delivery.onPlate);
+  EXPECT_EQ(image::readPicture(w.shot().plate().fileOf(1050)).picture.pixel(5, 5)[3], 0);
+}
+
+}  // namespace
+}  // namespace zentil
