@@ -52,7 +52,10 @@ TEST(ElsewhereWindow, ChoicesOfHandingOnAreDrawnChosenAndKeptForAllShots) {
   w.choose("as", "the layout house");
   EXPECT_EQ(w.shot().handing.frameOffset, -1000);
   // A version in the folder needs one in the shot's name.
-  w.type("folder", "handed/{shot}_v{version}");
+  w.click("word:folder");
+  auto* folderLine = w.find<QLineEdit>("wordEdit");
+  folderLine->setText("handed/{shot}_v{version}");
+  QTest::keyClick(folderLine, Qt::Key_Return);
   w.click("handOn");
   EXPECT_TRUE(w.notice().contains("has none")) << w.notice().toStdString();
   EXPECT_TRUE(w.session().saveTo(QString::fromStdString((folder / "walk_v012.zentil").string())));
@@ -73,7 +76,7 @@ TEST(ElsewhereWindow, ACropIsDrawnAndMendedOnTheSteadiedPictureAndEdgesAreFilled
   w.station("Deliver");
   EXPECT_FALSE(w.find<QPushButton>("cropSteady")->isEnabled()) << "nothing is steadied yet";
   w.choose("hold", "hold the place of");
-  w.choose("enlarged", "not enlarged,");
+  w.choose("enlarged", "not enlarged");
   w.choose("filled", "with what is beyond the plate filled from other frames,");
   EXPECT_TRUE(w.shot().steady.fills());
   w.click("cropSteady");
@@ -139,7 +142,7 @@ TEST(ElsewhereWindow, AMoveIsUsedOnOnePictureSlowedEasedAndDelivered) {
       << "it comes to its speed";
   EXPECT_EQ(poses.at(1030).position, walk.camera->poses.at(1009).position) << "at its end it stands";
   const auto before = w.shot();
-  w.type("last", "900");
+  w.type("part.last", "900");
   EXPECT_EQ(w.shot(), before) << "frames that the move has not are refused";
   EXPECT_TRUE(w.notice().contains("no pose")) << w.notice().toStdString();
   // A checker on the wall, alone, by this move.
