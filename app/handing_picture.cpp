@@ -29,14 +29,14 @@ void arrow(QPainter& p, const QPointF& from, const QPointF& to) {
 
 /// Right, up, and the third towards or away from whoever looks.
 void drawAxes(QPainter& p, const QRectF& r, const shot::Handing& h) {
-  const QPointF origin(r.left() + r.width() * 0.42, r.top() + r.height() * 0.62);
-  const double length = r.height() * 0.42;
+  const QPointF origin(r.left() + r.width() * 0.4, r.top() + r.height() * 0.5);
+  const double length = r.height() * 0.34;
   const bool z = h.up == UpAxis::Z;
   // In a right hand X, Y, Z turn the same way as right, up, towards: with Z up, Y goes away.
   const bool towards = (h.hand == Hand::Right) != z;
   const QPointF right = origin + QPointF(length, 0), up = origin - QPointF(0, length);
   const QPointF third =
-      origin + (towards ? QPointF(-length * 0.55, length * 0.5) : QPointF(length * 0.55, -length * 0.5));
+      origin + (towards ? QPointF(-length * 0.5, length * 0.42) : QPointF(length * 0.5, -length * 0.42));
   p.setPen(QPen(style::kQuiet, 1.3));
   arrow(p, origin, right);
   if (!towards) p.setPen(QPen(style::kQuiet, 1.3, Qt::DashLine));
@@ -102,7 +102,10 @@ void drawFlat(QPainter& p, const QRectF& r, const shot::Handing& h, int width, i
   p.drawEllipse(origin, 2.4, 2.4);
   p.setPen(QColor(0xdf, 0xe2, 0xe4));
   const QString far = h.unit ? QString("1, 1") : QString("%1, %2").arg(width).arg(height);
-  p.drawText(box.adjusted(2, 1, -3, -1), (top ? Qt::AlignBottom : Qt::AlignTop) | Qt::AlignRight, far);
+  QFont small = p.font();
+  small.setPixelSize(10);
+  p.setFont(small);
+  p.drawText(box.adjusted(-8, 2, -3, -2), (top ? Qt::AlignBottom : Qt::AlignTop) | Qt::AlignRight, far);
 }
 
 }  // namespace
@@ -128,7 +131,7 @@ QString HandingPicture::wordsOf(int i) const {
   const auto& h = session_->shot().handing;
   switch (i) {
     case 0:
-      return tr("%1 up, %2 hand").arg(nameOf(h.up), nameOf(h.hand));
+      return tr("%1 up, %2").arg(nameOf(h.up), nameOf(h.hand));
     case 1:
       return tr("units");
     case 2:
@@ -152,6 +155,7 @@ void HandingPicture::paintEvent(QPaintEvent*) {
     if (i == 1) drawUnit(p, drawing, s.handing);
     if (i == 2) drawFrames(p, drawing, s.handing, s.range.first);
     if (i == 3) drawFlat(p, drawing, s.handing, s.width, s.height);
+    p.setFont(f);
     p.setPen(style::kQuiet);
     p.drawText(QRectF(r.left(), r.bottom() - 18, r.width(), 16), Qt::AlignCenter,
                p.fontMetrics().elidedText(wordsOf(i), Qt::ElideRight, static_cast<int>(r.width()) - 4));

@@ -11,8 +11,8 @@ class HandingPicture : public QWidget {
   Q_OBJECT
  public:
   HandingPicture(Session* session, QWidget* parent);
-  QSize sizeHint() const override { return {300, 96}; }
-  QSize minimumSizeHint() const override { return {160, 96}; }
+  QSize sizeHint() const override { return {300, 104}; }
+  QSize minimumSizeHint() const override { return {160, 104}; }
 
  protected:
   void paintEvent(QPaintEvent*) override;

@@ -74,6 +74,7 @@ int main(int argc, char** argv) {
   for (const QString& name : args.value(view).split(',')) {
     if (name == "straight") v.straight = true;
     if (name == "grid") v.grid = true;
+    if (name == "steady") v.steady = true;
     if (name == "errors") v.errors = true;
     if (name == "held") v.held = true;
     if (name == "wipe") v.compare = Compare::Wipe;

@@ -370,7 +370,8 @@ class DeliverBody : public StationBody {
     else
       steadyNote_->setText(
           (s.steady.enlarged ? tr("Needs to be enlarged by %1%.").arg(100 * (path->enlarged - 1), 0, 'f', 1)
-           : s.steady.filled ? tr("Beyond the plate as the nearest frames show it, by way of the set's surfaces.")
+           : s.steady.filled ? tr("Beyond the plate as the nearest frames show it by way of the set's surfaces; what "
+                                  "has none counts as far away.")
                              : tr("Transparent beyond the plate.")) +
           (path->through.empty() ? QString()
                                  : tr(" No camera sees so: what is delivered has the tracks without one.")));

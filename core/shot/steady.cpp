@@ -77,8 +77,7 @@ Sentence steadyRecipe(const Shot& shot, int frame) {
   s.push_back(w.choice("steady.level", {"as it leans,", "with a level horizon,"}));
   if (!shot.steady.enlarged) {
     s.push_back(w.choice("steady.enlarged", {"not enlarged,", "enlarged so that no edge shows"}));
-    s.push_back(w.choice("steady.filled",
-                         {"transparent beyond the plate,", "with what is beyond the plate filled from other frames,"}));
+    s.push_back(w.choice("steady.filled", {"transparent beyond the plate,", "filled beyond the plate,"}));
     cropped();
     return s;
   }

@@ -2,9 +2,12 @@
 
 #include <fmt/format.h>
 
+#include <Eigen/Geometry>
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <opencv2/imgproc.hpp>
+#include <random>
 
 #include "core/base/error.h"
 #include "core/base/median.h"
@@ -37,6 +40,73 @@ double between(std::vector<double> v, double part) {
   const auto k = v.begin() + static_cast<long>(part * static_cast<double>(v.size() - 1));
   std::nth_element(v.begin(), k, v.end());
   return *k;
+}
+
+/// A box along some axes that holds all but a few of the points.
+struct Crate {
+  Mat3 axes = Mat3::Identity();
+  Vec3 lo = Vec3::Zero(), hi = Vec3::Zero();
+};
+Crate crateAlong(const Mat3& axes, const std::vector<Vec3>& points) {
+  Crate out;
+  out.axes = axes;
+  std::vector<double> v(points.size());
+  for (int k = 0; k < 3; ++k) {
+    for (size_t i = 0; i < points.size(); ++i) v[i] = axes.col(k).dot(points[i]);
+    out.lo[k] = between(v, 0.02), out.hi[k] = between(v, 0.98);
+  }
+  return out;
+}
+/// How far points lie from its nearest side, in the mean; far ones count no more than a tenth of its size.
+double besideOf(const Crate& c, const std::vector<Vec3>& points) {
+  const double most = 0.1 * (c.hi - c.lo).maxCoeff();
+  double sum = 0;
+  for (const Vec3& p : points) {
+    const Vec3 q = c.axes.transpose() * p;
+    sum += std::min({most, (q - c.lo).cwiseAbs().minCoeff(), (q - c.hi).cwiseAbs().minCoeff()});
+  }
+  return sum / static_cast<double>(points.size());
+}
+/// The box whose sides the points lie nearest to: from many turns, downhill by ever smaller steps.
+Crate crateAround(std::vector<Vec3> points) {
+  constexpr size_t kMost = 400;
+  const Crate plain = crateAlong(Mat3::Identity(), points);
+  if (points.size() > kMost) {
+    std::vector<Vec3> some;
+    for (size_t i = 0; i < kMost; ++i) some.push_back(points[i * points.size() / kMost]);
+    points = std::move(some);
+  }
+  std::mt19937 random(1);
+  std::normal_distribution<double> any(0, 1);
+  Crate best = plain;
+  double least = besideOf(best, points);
+  for (int start = 0; start < 40; ++start) {
+    Mat3 axes = Mat3::Identity();
+    if (start) axes = Eigen::Quaterniond(any(random), any(random), any(random), any(random)).normalized();
+    Crate here = crateAlong(axes, points);
+    double cost = besideOf(here, points);
+    for (double step = 0.3; step > 1e-4;) {
+      bool better = false;
+      for (int k = 0; k < 6; ++k) {
+        const Mat3 turn = Eigen::AngleAxisd(k % 2 ? step : -step, Vec3::Unit(k / 2)).toRotationMatrix();
+        const Crate next = crateAlong(here.axes * turn, points);
+        if (const double c = besideOf(next, points); c < cost) here = next, cost = c, better = true;
+      }
+      if (!better) step /= 2;
+    }
+    if (cost < least) best = here, least = cost;
+  }
+  // Of the 24 ways to name a box's sides, the one turned least.
+  Mat3 named = best.axes;
+  double most = -4;
+  for (const auto& [x, y, z] : {std::array{0, 1, 2}, {0, 2, 1}, {1, 0, 2}, {1, 2, 0}, {2, 0, 1}, {2, 1, 0}})
+    for (int signs = 0; signs < 8; ++signs) {
+      Mat3 m;
+      m << (signs & 1 ? -1 : 1) * best.axes.col(x), (signs & 2 ? -1 : 1) * best.axes.col(y),
+          (signs & 4 ? -1 : 1) * best.axes.col(z);
+      if (m.determinant() > 0 && m.trace() > most) most = m.trace(), named = m;
+    }
+  return crateAlong(named, points);
 }
 
 }  // namespace
@@ -116,7 +186,7 @@ ObjectAnswer solveObject(const track::Tracks& given, const FrameRange& range, in
     out.camera.focalMm = seen.camera.focalAt(range.first);
     for (int f = range.first; f <= range.last; ++f)
       out.camera.poses[f] = {Vec3::Zero(), Mat3::Identity(), out.camera.focalMm};
-    out.camera.source = "standing still";
+    out.camera.source = "an object's solve; it stands";
   }
   std::vector<int> frames;
   for (const auto& [f, pose] : seen.camera.poses)
@@ -133,23 +203,16 @@ ObjectAnswer solveObject(const track::Tracks& given, const FrameRange& range, in
   const Mat3 own = turnAt(frames.front());  // from the solve's axes to the thing's
   const double size = q.awayM / (about - seen.camera.poses.at(frames.front()).position).norm();
   for (const auto& p : seen.points) out.points.push_back(size * (own * (p.at - about)));
-  // The box around most of its points, and its middle.
-  Vec3 lo, hi;
-  for (int k = 0; k < 3; ++k) {
-    std::vector<double> v;
-    v.reserve(out.points.size());
-    for (const auto& p : out.points) v.push_back(p[k]);
-    lo[k] = between(v, 0.02), hi[k] = between(v, 0.98);
-  }
-  const Vec3 centre = (lo + hi) / 2;
-  out.size = (hi - lo).cwiseMax(0.02 * (hi - lo).maxCoeff());
-  for (auto& p : out.points) p -= centre;
+  const Crate crate = crateAround(out.points);
+  out.size = (crate.hi - crate.lo).cwiseMax(0.02 * (crate.hi - crate.lo).maxCoeff());
+  const Vec3 inCrate = (crate.lo + crate.hi) / 2;
+  for (auto& p : out.points) p = crate.axes.transpose() * p - inCrate;
   for (const int f : frames) {
     const auto& eye = seen.camera.poses.at(f);
     const Mat3 turn = turnAt(f);
     ObjectAnswer::Place place;
-    place.turn = turn * own.transpose();
-    place.position = out.camera.poses.at(f).position + size * (turn * (about - eye.position)) + place.turn * centre;
+    place.turn = turn * own.transpose() * crate.axes;
+    place.position = out.camera.poses.at(f).position + size * (turn * (about - eye.position)) + place.turn * inCrate;
     out.places[f] = place;
   }
   return out;

@@ -26,8 +26,8 @@ struct ObjectAnswer {
     Vec3 position = Vec3::Zero();
     Mat3 turn = Mat3::Identity();
   };
-  std::map<int, Place> places;  ///< of its middle, in the camera's world; unturned on its first frame
-  Vec3 size = Vec3::Zero();     ///< of the box that holds most of its points, along its own axes
+  std::map<int, Place> places;  ///< of its middle, in the camera's world
+  Vec3 size = Vec3::Zero();     ///< of the box whose sides its points lie nearest to: its axes are its own
   std::vector<Vec3> points;     ///< from its middle, along its own axes
   double rmsPx = 0;             ///< of its tracks, per place
   size_t used = 0, of = 0;      ///< tracks

@@ -77,7 +77,7 @@ TEST(ElsewhereWindow, ACropIsDrawnAndMendedOnTheSteadiedPictureAndEdgesAreFilled
   EXPECT_FALSE(w.find<QPushButton>("cropSteady")->isEnabled()) << "nothing is steadied yet";
   w.choose("hold", "hold the place of");
   w.choose("enlarged", "not enlarged");
-  w.choose("filled", "with what is beyond the plate filled from other frames,");
+  w.choose("filled", "filled beyond the plate,");
   EXPECT_TRUE(w.shot().steady.fills());
   w.click("cropSteady");
   EXPECT_EQ(w.session().tool(), app::Tool::Crop);

@@ -153,9 +153,11 @@ TEST(Object, ATurntablesMoveIsFoundBeforeACameraThatStands) {
     EXPECT_LT(a.rmsPx, 0.15);
     EXPECT_LT(turnOff(a.places, t), 0.05);
     EXPECT_EQ(a.places.size(), static_cast<size_t>(kFrames));
-    // A box of 1 x 0.8 x 0.9, turned as it is on the first frame: at least as large as it, at most as its diagonal.
-    EXPECT_GT(a.size.minCoeff(), 0.7);
-    EXPECT_LT(a.size.maxCoeff(), 1.6);
+    // A box of 1 x 0.8 x 0.9, by its sides; how large it is follows from how far it was said to be.
+    Vec3 size = a.size;
+    std::sort(size.data(), size.data() + 3);
+    std::printf("its box: %.3f x %.3f x %.3f\n", size.x(), size.y(), size.z());
+    EXPECT_LT((size / size.z() - Vec3(0.8, 0.9, 1)).cwiseAbs().maxCoeff(), 0.05);
     EXPECT_EQ(a.camera.poses.size(), static_cast<size_t>(kFrames)) << "it stands on every frame";
   }
   // Without its focal length.
