@@ -38,9 +38,7 @@ std::map<int, std::vector<std::string>> keysOf(const Shot& shot, const std::stri
   return out;
 }
 
-void setKey(Shot& shot, const std::string& path, int frame) {
-  value::keyableAt(shot, path).key(frame);
-}
+void setKey(Shot& shot, const std::string& path, int frame) { value::keyableAt(shot, path).key(frame); }
 
 void removeKey(Shot& shot, const std::string& path, int frame) {
   const auto s = value::keyableAt(shot, path);

@@ -282,8 +282,8 @@ Shot newShot(const NewShotFiles& files);
 /// A shot without a plate: a transparent picture of this size, `blank_WxH.exr`, is written into the folder and held for
 /// so many frames from 1001 on. Throws Error where it cannot be.
 Shot blankShot(const std::filesystem::path& folder, int width, int height, int frames, double fps);
-/// Whether the plate that is worked on is one picture; and that picture held for so many frames, in the place of a range
-/// of files. Throws Error for a movie, a sequence, and fewer than one frame.
+/// Whether the plate that is worked on is one picture; and that picture held for so many frames, in the place of a
+/// range of files. Throws Error for a movie, a sequence, and fewer than one frame.
 bool isStill(const Shot& shot);
 void holdStill(Shot& shot, int frames);
 

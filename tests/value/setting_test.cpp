@@ -113,8 +113,7 @@ TEST(Path, KeysAreSetMovedAndTakenAwayByPath) {
   EXPECT_EQ(value::keyFrames(e, "look.gain"), std::vector<int>{1004});
   EXPECT_TRUE(value::keyableAt(e, "look.opacity").move(1009, 1012));
   EXPECT_EQ(value::keyFrames(e, "look.opacity"), (std::vector<int>{1001, 1012}));
-  EXPECT_NE(errorOf([&] { value::keyableAt(e, "look.merge"); }).find("same over the whole shot"),
-            std::string::npos);
+  EXPECT_NE(errorOf([&] { value::keyableAt(e, "look.merge"); }).find("same over the whole shot"), std::string::npos);
   std::vector<std::string> paths;
   value::eachKeyable(e, "", [&](const std::string& p, const auto&) { paths.push_back(p); });
   EXPECT_EQ(paths, (std::vector<std::string>{"source.from.acrossM", "source.from.upM", "look.opacity", "look.gain",
