@@ -91,10 +91,27 @@ void SetBody::aimPlane(Session* session) {
 
 void SetBody::addSurface(set::SurfaceKind kind) {
   std::string id;
+  QString fitted;
+  const std::vector<int> points(session_->points().begin(), session_->points().end());
+  // What is round goes through points that are enough for it; else around them.
+  constexpr size_t kEnough = 8;
+  const bool through = points.size() >= kEnough && set::formOf(kind).isRound();
   session_->change(tr("add a %1").arg(nameOf(kind)), [&](shot::Shot& shot) {
-    id = edit::addBody(shot, kind, {session_->points().begin(), session_->points().end()}, session_->frame());
+    if (!through) {
+      id = edit::addBody(shot, kind, points, session_->frame());
+      return;
+    }
+    const auto fit = edit::bodyThrough(shot, kind, points);
+    id = edit::addSurface(shot, fit.surface);
+    fitted = tr("Radius %1 m ± %2; points lie %3 mm beside it (RMS)")
+                 .arg(fit.surface.size.x() / 2, 0, 'f', 3)
+                 .arg(fit.sigma, 0, 'g', 2)
+                 .arg(fit.rms * 1000, 0, 'f', 1) +
+             (fit.leftOut ? tr(", %1 left out.").arg(fit.leftOut) : QString("."));
   });
+  if (id.empty()) return;
   session_->chooseSurface(QString::fromStdString(id));
+  if (!fitted.isEmpty()) session_->say(fitted, false);
 }
 
 Card* SetBody::cardFor(const set::MovingSurface& s) {

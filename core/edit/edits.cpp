@@ -180,6 +180,15 @@ json moveThing(Shot& s, const json& e, const Context&) {
   return nullptr;
 }
 
+json addThrough(Shot& s, const json& e, const Context& c) {
+  const auto kind = named<set::SurfaceKind>(textOf(e, "through"));
+  const auto made = bodyThrough(s, kind, pointsOf(s, e));
+  const std::string id = addSurface(s, made.surface);
+  lay(asOf(e), *s.surface(id), c);
+  return {{"surface", id},       {"rms", made.rms},        {"worst", made.worst}, {"radius", made.surface.size.x() / 2},
+          {"sigma", made.sigma}, {"leftOut", made.leftOut}};
+}
+
 json addPlane(Shot& s, const json& e, const Context& c) {
   const json& where = e.at("plane");
   const auto through = planeThrough(s, pointsOf(s, where), viewerOf(s, where), where.contains("inside"));
@@ -206,7 +215,7 @@ json plateFrom(Shot& s, const json& e, const Context& c) {
 }
 
 json moveFrom(Shot& s, const json& e, const Context& c) {
-  shot::takeMove(s, resolve(textOf(e, "move"), c.folder).string());
+  shot::takeMove(s, resolve(textOf(e, "takeMove"), c.folder).string());
   return {{"frames", s.move.part.count()}};
 }
 
@@ -413,6 +422,7 @@ constexpr Edit kEdits[] = {
     {"copy", copyThing},
     {"move", moveThing},
     {"plane", addPlane},
+    {"through", addThrough},
     {"mesh", meshFrom},
     {"plate", plateFrom},
     {"keyed", addKeyed},
@@ -423,7 +433,7 @@ constexpr Edit kEdits[] = {
     {"match", matchLevel},
     {"shade", measureShade},
     {"bestFrame", takeBest},
-    {"move", moveFrom},
+    {"takeMove", moveFrom},
     {"gatherAll", gatherAllOf},
     {"stroke", drawStroke},
     {"spot", addSpotAt},

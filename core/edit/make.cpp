@@ -8,6 +8,7 @@
 #include "core/comp/sight.h"
 #include "core/comp/source_files.h"
 #include "core/comp/straight.h"
+#include "core/set/form.h"
 #include "core/shot/recipe.h"
 
 namespace zentil::edit {
@@ -41,6 +42,15 @@ std::string addBody(Shot& shot, set::SurfaceKind kind, const std::vector<int>& p
     s.size = Vec3(1, 1, 1);
   }
   return addSurface(shot, s);
+}
+
+set::BodyFit bodyThrough(const Shot& shot, set::SurfaceKind kind, const std::vector<int>& points) {
+  std::vector<Vec3> at;
+  at.reserve(points.size());
+  for (const int i : points) at.push_back(shot.points->at(static_cast<size_t>(i)).at);
+  auto fit = set::formOf(kind).through(at);
+  if (!fit) throw Error(fmt::format("a {} is not fitted to points", nameOf(kind)), "Choose a cylinder or a sphere");
+  return *fit;
 }
 
 void putSurface(Shot& shot, const set::Surface& now, int frame) {

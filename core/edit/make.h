@@ -5,6 +5,7 @@
 
 #include "core/comp/workshop.h"
 #include "core/lens/board.h"
+#include "core/set/round_fit.h"
 #include "core/set/surface.h"
 #include "core/shot/shot.h"
 
@@ -16,6 +17,9 @@ std::string addSurface(shot::Shot& shot, set::Surface surface);
 std::string addMesh(shot::Shot& shot, const std::string& file);
 /// One that is made from a size alone: around the points chosen (indices), else before the frame's camera.
 std::string addBody(shot::Shot& shot, set::SurfaceKind kind, const std::vector<int>& points, int frame);
+/// The body of a kind that is round, through points of the set (indices), with the fit's residuals. Throws Error for a
+/// kind that is not fitted, and as set::fitCylinder does.
+set::BodyFit bodyThrough(const shot::Shot& shot, set::SurfaceKind kind, const std::vector<int>& points);
 /// Moves, turns and sizes the surface with this id, at a frame: where it has keys, by a key.
 void putSurface(shot::Shot& shot, const set::Surface& now, int frame);
 /// Takes a surface out of the set. Throws Error while an element lands on it.

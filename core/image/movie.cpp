@@ -4,6 +4,7 @@ extern "C" {
 #include <libavcodec/avcodec.h>
 #include <libavformat/avformat.h>
 #include <libavutil/pixdesc.h>
+#include <libavutil/spherical.h>
 #include <libswscale/swscale.h>
 }
 
@@ -152,6 +153,9 @@ struct Movie::Inside {
     if (rate.num > 0 && rate.den > 0) facts.fps = av_q2d(rate);
     const AVRational aspect = av_guess_sample_aspect_ratio(format.get(), format->streams[stream], nullptr);
     if (aspect.num > 0 && aspect.den > 0) facts.pixelAspect = av_q2d(aspect);
+    if (const auto* around =
+            reinterpret_cast<const AVSphericalMapping*>(av_stream_get_side_data(s, AV_PKT_DATA_SPHERICAL, nullptr)))
+      facts.sphere = around->projection == AV_SPHERICAL_EQUIRECTANGULAR;
     const double ms = 1000 * av_q2d(s->time_base);
     for (size_t i = 1; i < times.size(); ++i) {
       const double d = ms * static_cast<double>(times[i] - times[i - 1]);

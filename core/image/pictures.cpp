@@ -6,6 +6,7 @@
 #include <algorithm>
 
 #include "core/base/error.h"
+#include "core/image/jpeg_packets.h"
 #include "core/image/movie.h"
 
 namespace zentil::image {
@@ -33,6 +34,20 @@ Plate reopened(const Plate& plate) {
   now.width = in->spec().full_width, now.height = in->spec().full_height;
   now.missing.clear(), now.strays.clear();
   return now;
+}
+
+bool saysSphere(const Plate& plate) {
+  if (plate.width != 2 * plate.height) return false;
+  try {
+    if (plate.movie) return movieFacts(plate.pattern).sphere;
+    const std::string file = plate.fileOf(plate.range.first);
+    const auto in = OIIO::ImageInput::open(file);
+    if (!in) return false;
+    if (in->spec().get_string_attribute("textureformat") == "LatLong Environment") return true;
+    return in->format_name() == std::string("jpeg") && packetsIn(file).find("equirectangular") != std::string::npos;
+  } catch (const std::exception&) {
+    return false;  // what cannot be read is named where it is
+  }
 }
 
 }  // namespace zentil::image

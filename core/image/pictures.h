@@ -12,4 +12,9 @@ Plate openPictures(const std::filesystem::path& file, double fps = 0);
 /// likewise.
 Plate reopened(const Plate& plate);
 
+/// Whether its files say that they are all around, 2:1: JPEG by XMP (ProjectionType "equirectangular"), EXR by its
+/// environment map attribute, movies by their spherical side data. What is twice as wide as high and says nothing is a
+/// plain picture.
+bool saysSphere(const Plate& plate);
+
 }  // namespace zentil::image

@@ -10,6 +10,7 @@ struct Snapped {
   std::vector<Vec2> points;  ///< on it, in order; those drawn where nothing was found
   double offPx = 0;          ///< RMS by which single places lie beside the smooth curve through all of them
   double seen = 0;           ///< part of the line along which it is seen, 0 to 1
+  double clear = 0;          ///< how steep the picture is across it, over how steep it is around, RMS
   bool thin = false;         ///< a thin line's middle, where both of its edges run along each other; else one edge
   bool found = false;
 };

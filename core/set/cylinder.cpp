@@ -24,6 +24,11 @@ class Cylinder : public Round {
     out.position = s.toWorld(Vec3(0, byM.y(), 0)), out.turn = s.turn * about;
     return out;
   }
+  std::optional<BodyFit> through(const std::vector<Vec3>& points) const override {
+    auto out = fitCylinder(points);
+    out.surface.kind = SurfaceKind::Cylinder;
+    return out;
+  }
   Vec2 face(const Surface& s) const override { return {M_PI * s.size.x(), s.size.y()}; }
   Vec3 reach(const Surface& s) const override { return {s.size.x() / 2, s.size.y() / 2, s.size.x() / 2}; }
 

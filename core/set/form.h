@@ -1,6 +1,7 @@
 #pragma once
 #include <optional>
 
+#include "core/set/round_fit.h"
 #include "core/set/surface.h"
 
 namespace zentil::set {
@@ -39,6 +40,9 @@ class Form {
   /// Where it would stand so that each of its points lies where another one did, so far to the right and up along it;
   /// nothing for what cannot be slid along itself.
   virtual std::optional<Surface> slid(const Surface&, const Vec2&) const { return std::nullopt; }
+  /// The one that points lie on; nothing for what is not fitted. Throws Error for points that tell none.
+  virtual bool isRound() const { return false; }
+  virtual std::optional<BodyFit> through(const std::vector<Vec3>&) const { return std::nullopt; }
   /// What it lacks to be met at all, for a person; empty: nothing.
   virtual std::string lacks(const Surface&) const { return {}; }
 };
@@ -60,6 +64,7 @@ void addQuad(Mesh& m, const Vec3& a, const Vec3& b, const Vec3& c, const Vec3& d
 /// What is round: a place for each (u, v) of its own picture.
 class Round : public Form {
  public:
+  bool isRound() const override { return true; }
   Vec2 uv(const Surface& s, const Vec3& own) const override = 0;
 
  protected:

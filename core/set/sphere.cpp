@@ -20,6 +20,11 @@ class Sphere : public Round {
   Vec2 uv(const Surface&, const Vec3& p) const override {
     return {around(p), std::acos(std::clamp(p.normalized().y(), -1.0, 1.0)) / M_PI};
   }
+  std::optional<BodyFit> through(const std::vector<Vec3>& points) const override {
+    auto out = fitSphere(points);
+    out.surface.kind = SurfaceKind::Sphere;
+    return out;
+  }
   Vec2 face(const Surface& s) const override { return {M_PI * s.size.x(), M_PI * s.size.x() / 2}; }
   Vec3 reach(const Surface& s) const override { return Vec3::Constant(s.size.x() / 2); }
 

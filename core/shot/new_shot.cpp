@@ -88,6 +88,7 @@ Shot newShot(const NewShotFiles& files) {
   Shot shot;
   shot.setPlate(image::openPictures(fs::absolute(files.plate), files.fps));
   const image::Plate plate = shot.plate();
+  if (image::saysSphere(plate)) shot.projection = Projection::Sphere;
   // "boathouse.####.exr" names the shot boathouse.
   std::string stem = fs::path(plate.pattern).stem().string();
   while (!stem.empty() && (stem.back() == '#' || stem.back() == '.' || stem.back() == '_' || stem.back() == '-'))

@@ -68,8 +68,8 @@ class Bundle {
   using MatB3 = Eigen::Matrix<double, B, 3>;
 
   Bundle(const std::vector<View>& views, const Intrinsics& inner, const std::vector<Vec3>& points,
-         const std::vector<Sight>& sights, const BundleQuestion& q)
-      : views_(views), inner_(inner), points_(points), sights_(sights), q_(q), byPoint_(points.size()) {
+         const std::vector<Sight>& sights, const BundleQuestion& q, const Job& job)
+      : views_(views), inner_(inner), points_(points), sights_(sights), q_(q), job_(job), byPoint_(points.size()) {
     for (size_t i = 0; i < sights.size(); ++i)
       byPoint_[static_cast<size_t>(sights[i].point)].push_back(static_cast<int>(i));
     const bool asked[5] = {q.focal && !q.zooming, q.centre, q.centre, q.k1, q.k2};
@@ -119,8 +119,10 @@ class Bundle {
     std::atomic<size_t> next = 0;
     // Two or more take batches in turn: they are of unlike size.
     parallelRanges(0, 8, 1, [&](int, int) {
-      for (size_t k = next++; k < batches_.size(); k = next++) addBatch(batches_[k], damping, mutex);
+      for (size_t k = next++; k < batches_.size() && !job_.stopped(); k = next++)
+        addBatch(batches_[k], damping, mutex);
     });
+    job_.checkpoint();
     const double values[5] = {inner_.f, inner_.cx, inner_.cy, inner_.lens.k1, inner_.lens.k2};
     for (size_t x = 0; x < free_.size(); ++x) {
       const auto k = static_cast<size_t>(free_[x]);
@@ -140,6 +142,7 @@ class Bundle {
     for (int i = 0; i < system_->size(); ++i) system_->diagonal(i) = system_->diagonal(i) * (1 + damping) + 1e-10;
     for (int i = kZoom; i < B; ++i) system_->diagonal(i) += 1e14;  // the first view stays
     if (!system_->factor()) return false;
+    job_.checkpoint();
     const VectorXd x = system_->solve(b_);
     if (!x.allFinite()) return false;
     views = views_, inner = inner_, points = points_;
@@ -295,6 +298,7 @@ class Bundle {
   const std::vector<Vec3>& points_;
   const std::vector<Sight>& sights_;
   const BundleQuestion& q_;
+  const Job& job_;
   std::vector<std::vector<int>> byPoint_;
   std::vector<Batch> batches_;
   std::vector<int> free_;
@@ -309,7 +313,7 @@ class Bundle {
 template <int B>
 int descend(std::vector<View>& views, Intrinsics& inner, std::vector<Vec3>& points, const std::vector<Sight>& sights,
             const BundleQuestion& q, const Job& job) {
-  Bundle<B> bundle(views, inner, points, sights, q);
+  Bundle<B> bundle(views, inner, points, sights, q, job);
   double cost = bundle.cost(views, inner, points), damping = 1e-4;
   std::vector<View> nextViews;
   Intrinsics next;
@@ -369,7 +373,8 @@ BundleReport refine(std::vector<View>& views, Intrinsics& inner, std::vector<Vec
 MatrixXd informationOf(const std::vector<View>& views, const Intrinsics& inner, const std::vector<Vec3>& points,
                        const std::vector<Sight>& sights, const BundleQuestion& q) {
   const auto of = [&]<int B>() {
-    Bundle<B> bundle(views, inner, points, sights, q);
+    const Job job;
+    Bundle<B> bundle(views, inner, points, sights, q, job);
     bundle.assemble(0);
     return bundle.dense();
   };

@@ -180,5 +180,40 @@ TEST(ElsewhereWindow, AShotBeginsWithoutAPlate) {
   EXPECT_EQ(image::readPicture(w.shot().plate().fileOf(1050)).picture.pixel(5, 5)[3], 0);
 }
 
+TEST(ElsewhereWindow, ACylinderIsPutThroughChosenPointsAndSaysHowWellTheyLie) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder);
+  auto points = std::make_shared<std::vector<set::Point>>();
+  for (int i = 0; i < 60; ++i) {
+    const double a = -1.2 + 0.04 * i;
+    points->push_back({Vec3(0.3 * std::sin(a), 1 + 0.017 * (i * 7 % 60), 0.5 + 0.3 * std::cos(a)), 0.1, 5, i});
+  }
+  s.points = points;
+  Window w(s, folder);
+  w.station("Set");
+  std::set<int> all;
+  for (int i = 0; i < 60; ++i) all.insert(i);
+  w.session().choosePoints(all);
+  const size_t before = w.shot().surfaces.size();
+  w.click("add:cylinder");
+  ASSERT_EQ(w.shot().surfaces.size(), before + 1) << w.notice().toStdString();
+  EXPECT_NEAR(w.shot().surfaces.back().size.constant().x(), 0.6, 1e-4);
+  EXPECT_TRUE(w.notice().contains("Radius 0.300 m")) << w.notice().toStdString();
+  w.key(Qt::Key_Z, Qt::ControlModifier);
+  // A few are enough for a body around them; what is flat tells no radius, and nothing is made.
+  w.session().change("flat", [](shot::Shot& t) {
+    auto flat = std::make_shared<std::vector<set::Point>>();
+    for (int i = 0; i < 60; ++i) flat->push_back({Vec3(0.02 * i, 1 + 0.017 * (i * 7 % 60), 0), 0.1, 5, i});
+    t.points = flat;
+  });
+  w.session().choosePoints(all);
+  w.click("add:cylinder");
+  EXPECT_EQ(w.shot().surfaces.size(), before);
+  EXPECT_TRUE(w.notice().contains("no radius") || w.notice().contains("round")) << w.notice().toStdString();
+  w.session().choosePoints({1, 2, 3});
+  w.click("add:cylinder");
+  EXPECT_EQ(w.shot().surfaces.size(), before + 1);
+}
+
 }  // namespace
 }  // namespace zentil

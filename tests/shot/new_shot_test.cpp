@@ -4,6 +4,7 @@
 #include <fstream>
 
 #include "core/comp/layer.h"
+#include "core/image/jpeg_packets.h"
 #include "core/image/write.h"
 #include "core/moment/moment.h"
 #include "core/output/deliver.h"
@@ -122,6 +123,25 @@ TEST(NewShot, WithoutAPlateItIsTransparentAndDeliversElementsAlone) {
   shot::save(bare, folder / "bare.zentil");
   EXPECT_NE(test::errorOf([&] { shot::takeMove(s, (folder / "bare.zentil").string()); }).find("no camera's move"),
             std::string::npos);
+}
+TEST(NewShot, WhatSaysThatItIsAllAroundIsTakenForASphere) {
+  const test::Folder folder;
+  const auto written = [&](const std::string& name, int width, bool sphere) {
+    image::WriteOptions options;
+    options.sphere = sphere;
+    image::writePicture(folder / name, image::Picture(width, 64, 4, 0.5f), options);
+    return shot::newShot({(folder / name).string(), {}, {}, {}, 0}).projection;
+  };
+  EXPECT_EQ(written("around.1001.exr", 128, true), shot::Projection::Sphere);
+  EXPECT_EQ(written("wide.1001.exr", 128, false), shot::Projection::Camera) << "it may be a wide picture";
+  EXPECT_EQ(written("half.1001.exr", 64, true), shot::Projection::Camera);
+  // A JPEG with the packet that 2:1 viewers look for.
+  image::writePicture(folder / "around.1001.jpg", image::Picture(128, 64, 4, 0.5f), {});
+  const std::string xmp = "<GPano:ProjectionType>equirectangular</GPano:ProjectionType>";
+  const size_t length = xmp.size() + 2;
+  image::addPackets(folder / "around.1001.jpg",
+                    std::string("\xff\xe1") + static_cast<char>(length >> 8) + static_cast<char>(length & 255) + xmp);
+  EXPECT_EQ(shot::newShot({(folder / "around.1001.jpg").string(), {}, {}, {}, 0}).projection, shot::Projection::Sphere);
 }
 TEST(Handing, ChoicesAreKeptByNameForAllShots) {
   const test::Folder folder;

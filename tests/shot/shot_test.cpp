@@ -287,7 +287,7 @@ TEST(Recipe, ARenderReadsAsASentenceAndEveryWordCanBeSet) {
 TEST(Recipe, ADeliveryNamesItsFilter) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 2);
-  EXPECT_NE(shot::textOf(shot::deliveryRecipe(s)).find("elements read sharper"), std::string::npos);
+  EXPECT_NE(shot::textOf(shot::deliveryRecipe(s)).find("elements on the plate, read sharper"), std::string::npos);
   shot::setWord(s, "delivery.sharper", "0", 1001);
   EXPECT_FALSE(s.delivery.sharper);
 }

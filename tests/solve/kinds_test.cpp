@@ -234,7 +234,7 @@ TEST(Kinds, StoppedItAnswersAtOnceAndKeepsWhatThereIs) {
   const double all = seconds(Clock::now() - begun);
   std::vector<double> waits;
   int kept = 0;
-  for (const double part : {0.05, 0.2, 0.35, 0.5, 0.6, 0.7, 0.8, 0.9}) {
+  for (const double part : {0.1, 0.4, 0.6, 0.75, 0.9}) {
     Job job;
     std::optional<solve::SolveAnswer> answer;
     std::atomic<bool> done = false;
@@ -260,7 +260,7 @@ TEST(Kinds, StoppedItAnswersAtOnceAndKeepsWhatThereIs) {
     EXPECT_LT(test::centresOff(answer->camera, scene.truth), 0.05);
   }
   std::sort(waits.begin(), waits.end());
-  ASSERT_GE(waits.size(), 5U);
+  ASSERT_GE(waits.size(), 4U);
   std::printf(
       "a solve of %.1f s stopped %zu times: answered after %.3f s (median), %.3f at the most; %d kept a camera\n", all,
       waits.size(), waits[waits.size() / 2], waits.back(), kept);
