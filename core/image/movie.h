@@ -16,7 +16,7 @@ struct MovieFacts {
   double fps = 24;
   double pixelAspect = 1;  ///< width of a pixel over its height
   bool alpha = false;
-  bool sphere = false;  ///< it says that it is all around
+  bool sphere = false;                   ///< it says that it is all around
   double shortestMs = 0, longestMs = 0;  ///< from one frame to the next; equal for a steady rate
 };
 

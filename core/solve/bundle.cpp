@@ -119,8 +119,7 @@ class Bundle {
     std::atomic<size_t> next = 0;
     // Two or more take batches in turn: they are of unlike size.
     parallelRanges(0, 8, 1, [&](int, int) {
-      for (size_t k = next++; k < batches_.size() && !job_.stopped(); k = next++)
-        addBatch(batches_[k], damping, mutex);
+      for (size_t k = next++; k < batches_.size() && !job_.stopped(); k = next++) addBatch(batches_[k], damping, mutex);
     });
     job_.checkpoint();
     const double values[5] = {inner_.f, inner_.cx, inner_.cy, inner_.lens.k1, inner_.lens.k2};
