@@ -329,7 +329,9 @@ class DeliverBody : public StationBody {
     stop_->setVisible(running);
     progress_->setValue(static_cast<int>(engine_->deliveryDone() * 1000));
     QString text = engine_->deliveryWords();
-    if (text.isEmpty()) text = tr("The plate's own pixels are delivered unchanged wherever nothing was added.");
+    if (text.isEmpty())
+      text = s.delivery.onPlate ? tr("The plate's own pixels are delivered unchanged wherever nothing was added.")
+                                : tr("What was added alone: premultiplied, with alpha, and nothing elsewhere.");
     note_->setText(text);
     note_->setToolTip(QString::fromStdString(s.delivery.pattern));
     const bool mattes = !s.mattes.empty() && s.hasPlate();

@@ -7,44 +7,12 @@
 #include <cmath>
 
 #include "core/base/error.h"
+#include "core/camera/pose_sum.h"
 
 namespace zentil::camera {
 namespace {
 
 using Eigen::Quaterniond;
-using Eigen::Vector4d;
-
-/// A pose as numbers that can be added up.
-struct Sum {
-  Vec3 position = Vec3::Zero();
-  Vector4d turn = Vector4d::Zero();
-  double focalMm = 0, weight = 0;
-  void add(const Pose& p, double w, const Quaterniond& like) {
-    Quaterniond q(p.rotation);
-    if (q.dot(like) < 0) q.coeffs() *= -1;
-    position += w * p.position, turn += w * q.coeffs(), focalMm += w * p.focalMm, weight += w;
-  }
-  Pose pose() const { return {position / weight, Quaterniond(turn.normalized()).toRotationMatrix(), focalMm / weight}; }
-};
-
-/// Each pose averaged with those around it, the nearer the more (quaternions of one sign, averaged and brought back to
-/// length one: Gramkow 2001, On Averaging Rotations); as many on both sides, so that an even move stays one.
-std::map<int, Pose> smoothed(const std::map<int, Pose>& poses, double frames) {
-  if (frames <= 0) return poses;
-  std::map<int, Pose> out;
-  const double sigma = frames / 2;
-  for (const auto& [f, own] : poses) {
-    const int reach =
-        std::min({static_cast<int>(std::ceil(3 * sigma)), f - poses.begin()->first, poses.rbegin()->first - f});
-    Sum sum;
-    const Quaterniond like(own.rotation);
-    for (int k = -reach; k <= reach; ++k)
-      if (poses.count(f - k) && poses.count(f + k))
-        sum.add(poses.at(f + k), std::exp(-k * k / (2 * sigma * sigma)), like);
-    out[f] = sum.pose();
-  }
-  return out;
-}
 
 /// The pose at a frame with fractions, by the four around it; before the first and after the last as there.
 Pose between(const std::map<int, Pose>& poses, double frame) {
@@ -59,7 +27,7 @@ Pose between(const std::map<int, Pose>& poses, double frame) {
   const double fromA = ttt - 2 * tt + t, fromB = ttt - tt;
   const double spanA = (b->first - before->first) / length, spanB = (after->first - a->first) / length;
   const Quaterniond like(a->second.rotation);
-  Sum sum;
+  PoseSum sum;
   sum.add(a->second, 2 * ttt - 3 * tt + 1 - fromB / spanB, like);
   sum.add(b->second, 3 * tt - 2 * ttt + fromA / spanA, like);
   sum.add(before->second, -fromA / spanA, like);

@@ -1,12 +1,11 @@
 #include "core/lens/plumb.h"
 
-#include <ceres/ceres.h>
-
 #include <Eigen/Dense>
 #include <cmath>
 #include <optional>
 
 #include "core/base/error.h"
+#include "core/base/least_squares.h"
 #include "core/base/median.h"
 
 namespace zentil::lens {
@@ -99,60 +98,25 @@ double robustSpread(std::vector<double> r) {
   return std::max(0.02, kSigmasOfMedian * medianOf(std::move(r)));
 }
 
-/// What Ceres is given: distances of all points, by Huber's measure, and how far unknowns are from what is likely.
+/// What is made small: distances of all points, by Huber's measure, and how far unknowns are from what is likely.
 struct Bows {
   const std::vector<const PlumbLine*>& lines;
   const Unknowns& unknowns;
-  size_t points;
   double beyondPx;              ///< larger distances count linearly
   const Eigen::VectorXd& pull;  ///< a step of one in an unknown counts as a distance of so many pixels
 
-  bool operator()(double const* const* parameters, double* out) const {
-    const Eigen::Map<const Eigen::VectorXd> v(parameters[0], unknowns.size());
+  bool operator()(const double* at, double* out) const {
+    const Eigen::Map<const Eigen::VectorXd> v(at, unknowns.size());
     const LensOnPixels lens = unknowns.at(v);
     for (const PlumbLine* l : lines) {
       const auto d = distances(*l, lens);
       if (d.empty()) return false;  // a point has no straight place: too far
-      for (const double r : d)
-        *out++ = std::abs(r) <= beyondPx ? r : std::copysign(std::sqrt(beyondPx * (2 * std::abs(r) - beyondPx)), r);
+      for (const double r : d) *out++ = huber(r, beyondPx);
     }
     for (Eigen::Index k = 0; k < v.size(); ++k) *out++ = pull[k] * v[k];
     return true;
   }
 };
-
-struct Found {
-  Eigen::VectorXd at;
-  Eigen::MatrixXd covariance;  ///< for residuals of one pixel
-  double cost = 0;             ///< spread of the distances
-  bool settled = false;
-};
-
-/// Levenberg-Marquardt (Ceres) from a start.
-Found descend(const Bows& bows, const Eigen::VectorXd& start) {
-  Found out{start, Eigen::MatrixXd::Zero(start.size(), start.size()), 0, false};
-  auto* cost = new ceres::DynamicNumericDiffCostFunction<Bows>(new Bows(bows));
-  cost->AddParameterBlock(static_cast<int>(start.size()));
-  cost->SetNumResiduals(static_cast<int>(bows.points) + static_cast<int>(start.size()));
-  ceres::Problem problem;
-  problem.AddResidualBlock(cost, nullptr, out.at.data());
-  ceres::Solver::Options options;
-  options.linear_solver_type = ceres::DENSE_QR;
-  options.max_num_iterations = 100;
-  options.logging_type = ceres::SILENT;
-  options.function_tolerance = 1e-12, options.parameter_tolerance = 1e-10;
-  ceres::Solver::Summary summary;
-  ceres::Solve(options, &problem, &summary);
-  out.settled = summary.IsSolutionUsable() && summary.termination_type == ceres::CONVERGENCE;
-  if (!out.settled) return out;
-  ceres::Covariance::Options how;
-  how.algorithm_type = ceres::DENSE_SVD, how.null_space_rank = -1;
-  ceres::Covariance covariance(how);
-  const std::vector<std::pair<const double*, const double*>> block = {{out.at.data(), out.at.data()}};
-  if (covariance.Compute(block, &problem))
-    covariance.GetCovarianceBlock(out.at.data(), out.at.data(), out.covariance.data());
-  return out;
-}
 
 }  // namespace
 
@@ -227,7 +191,7 @@ PlumbAnswer solvePlumb(const std::vector<PlumbLine>& lines, const LensOnPixels& 
   };
   // From several lenses, of barrel and cushion, that can straighten the lines; the best of what becomes of them, by a
   // spread that settles with it.
-  Found best;
+  LeastSquares best;
   Eigen::VectorXd pull = Eigen::VectorXd::Zero(unknowns.size());
   const double corner = Vec2(width / 2.0, height / 2.0).norm();
   for (const double bend : {0.0, -0.03, 0.03, -0.1}) {
@@ -235,10 +199,10 @@ PlumbAnswer solvePlumb(const std::vector<PlumbLine>& lines, const LensOnPixels& 
     if (question.k1) at[0] = bend * corner;
     auto spread = spreadOf(at);
     if (!spread || (!question.k1 && bend != 0)) continue;
-    Found found;
+    LeastSquares found;
     for (int round = 0; round < 6; ++round) {
       unknowns.believe(pull, *spread, width, corner);
-      found = descend({used, unknowns, static_cast<size_t>(count), kHuber * *spread, pull}, at);
+      found = leastSquares(Bows{used, unknowns, kHuber * *spread, pull}, static_cast<int>(count + unknowns.size()), at);
       at = found.at;
       const auto now = spreadOf(at);
       if (!found.settled || !now) break;

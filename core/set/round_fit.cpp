@@ -1,6 +1,5 @@
 #include "core/set/round_fit.h"
 
-#include <ceres/ceres.h>
 #include <fmt/format.h>
 
 #include <Eigen/Geometry>
@@ -8,6 +7,7 @@
 #include <cmath>
 
 #include "core/base/error.h"
+#include "core/base/least_squares.h"
 #include "core/base/median.h"
 
 namespace zentil::set {
@@ -30,50 +30,21 @@ struct RoundBody {
   }
 };
 
-struct Distances {
-  const RoundBody& body;
-  const std::vector<Vec3>& points;
-  double beyond;  ///< counts linearly from there
-  bool operator()(double const* const* v, double* out) const {
-    for (const Vec3& p : points) {
-      const double r = body.beside(v[0], p), far = std::abs(r);
-      *out++ = far <= beyond ? r : std::copysign(std::sqrt(beyond * (2 * far - beyond)), r);
-    }
-    return true;
-  }
-};
-
 struct Found {
   RoundBody body;
   VectorXd v;
   double cost = 1e300, sigma = 0;
 };
 
-/// Levenberg-Marquardt (Ceres); the standard error of the radius for distances of one metre.
+/// From where it is; the standard error of the radius for distances of one metre.
 void descend(Found& f, const std::vector<Vec3>& points, double beyond) {
-  auto* cost = new ceres::DynamicNumericDiffCostFunction<Distances>(new Distances{f.body, points, beyond});
-  cost->AddParameterBlock(f.body.values());
-  cost->SetNumResiduals(static_cast<int>(points.size()));
-  ceres::Problem problem;
-  problem.AddResidualBlock(cost, nullptr, f.v.data());
-  ceres::Solver::Options options;
-  options.linear_solver_type = ceres::DENSE_QR;
-  options.max_num_iterations = 100;
-  options.logging_type = ceres::SILENT;
-  options.function_tolerance = 1e-12, options.parameter_tolerance = 1e-12;
-  ceres::Solver::Summary summary;
-  ceres::Solve(options, &problem, &summary);
-  f.cost = summary.IsSolutionUsable() ? summary.final_cost : 1e300;
-  ceres::Covariance::Options how;
-  how.algorithm_type = ceres::DENSE_SVD, how.null_space_rank = -1;
-  ceres::Covariance covariance(how);
-  const std::vector<std::pair<const double*, const double*>> block = {{f.v.data(), f.v.data()}};
-  const int n = f.body.values();
-  Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, Eigen::RowMajor> c(n, n);
-  if (covariance.Compute(block, &problem)) {
-    covariance.GetCovarianceBlock(f.v.data(), f.v.data(), c.data());
-    f.sigma = std::sqrt(std::max(0.0, c(n - 1, n - 1)));
-  }
+  const auto distances = [&](const double* v, double* out) {
+    for (const Vec3& p : points) *out++ = huber(f.body.beside(v, p), beyond);
+    return true;
+  };
+  const auto found = leastSquares(distances, static_cast<int>(points.size()), f.v);
+  f.v = found.at, f.cost = found.cost;
+  f.sigma = std::sqrt(std::max(0.0, found.covariance(f.v.size() - 1, f.v.size() - 1)));
 }
 
 /// The circle through points of a plane with the least algebraic distance (Kasa 1976): centre and radius.

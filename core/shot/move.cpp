@@ -38,7 +38,12 @@ void takeMove(Shot& s, const std::string& file) {
 }
 
 void useMove(Shot& s) {
-  s.camera = std::make_shared<camera::CameraPath>(camera::moved(s.move, s.worked().range()));
+  auto path = std::make_shared<camera::CameraPath>(camera::moved(s.move, s.worked().range()));
+  // What was said of its body here since stays.
+  if (usesMove(s))
+    path->backWidthMm = s.camera->backWidthMm, path->backHeightMm = s.camera->backHeightMm,
+    path->centreOffsetPx = s.camera->centreOffsetPx, path->focalMm = s.camera->focalMm;
+  s.camera = path;
   s.solved = nullptr;
 }
 

@@ -8,6 +8,7 @@
 #include "core/base/files.h"
 #include "core/base/parallel.h"
 #include "core/comp/layer.h"
+#include "core/image/crop.h"
 #include "core/image/mark.h"
 #include "core/image/write.h"
 #include "core/moment/moment.h"
@@ -19,17 +20,6 @@ namespace {
 
 Box cropOf(const shot::Shot& s) {
   return s.projection == shot::Projection::Sphere ? s.frameBox() : shot::cropOf(s.steady, s.width, s.height);
-}
-
-/// A part of a picture as a picture of its own.
-image::Picture cut(const image::Picture& p, const Box& to) {
-  const Box box{0, 0, to.width(), to.height()};
-  image::Picture out = image::Picture::unset(box, box, p.channels);
-  for (int y = 0; y < box.y1; ++y) {
-    const float* from = p.pixel(to.x0, to.y0 + y);
-    std::copy(from, from + static_cast<size_t>(to.width()) * p.channels, out.pixel(0, y));
-  }
-  return out;
 }
 
 std::string nameOf(const shot::Shot& s) { return asFileName(s.name.empty() ? "shot" : s.name) + "_steady"; }
@@ -48,7 +38,10 @@ Filled steadied(const shot::Shot& s, const Path& path, int frame, comp::Workshop
     options.filter = filter;
     out.picture = look.of(comp::buildFrame(timeline->at(frame), workshop, options), filter);
   }
-  if (crop != s.frameBox()) out.picture = cut(out.picture, crop);
+  if (crop != s.frameBox()) {
+    out.picture = image::over(out.picture, crop);
+    out.picture.data = out.picture.display = {0, 0, crop.width(), crop.height()};
+  }
   return out;
 }
 

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/base/error.h"
 #include "core/base/median.h"
 #include "core/base/parallel.h"
 #include "core/comp/layer.h"
@@ -200,13 +201,17 @@ Filled fill(const moment::Timeline& timeline, int frame, const Look& look, const
     if (!there->hasCamera || !std::binary_search(has.begin(), has.end(), f)) continue;
     const ByWayOfTheSet map(look.view(), scene, there->view, workshop.scene(*there));
     std::vector<Picture> under(parts.size());
-    bool any = false;
-    for (size_t i = 0; i < parts.size(); ++i)
-      if (!whole(parts[i]) && helps(map, parts[i], there->frameBox)) {
-        if (!any) any = true;
-        under[i] = map::resample(*shownOf(timeline, f, workshop, filter).soft, map, parts[i].data, box, filter);
+    Shown shown;
+    try {
+      for (size_t i = 0; i < parts.size(); ++i) {
+        if (whole(parts[i]) || !helps(map, parts[i], there->frameBox)) continue;
+        if (!shown.soft) shown = shownOf(timeline, f, workshop, filter);
+        under[i] = map::resample(*shown.soft, map, parts[i].data, box, filter);
       }
-    if (!any) continue;
+    } catch (const Error&) {
+      continue;  // one that cannot be made gives nothing; its own frame names it
+    }
+    if (!shown.soft) continue;
     double gain[3];
     level(parts, under, gain);
     for (size_t i = 0; i < parts.size(); ++i)

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "core/base/error.h"
+#include "core/camera/pose_sum.h"
 #include "core/set/form.h"
 #include "core/set/spot_look.h"
 #include "core/steady/look.h"
@@ -24,29 +25,6 @@ Mat3 levelled(const Mat3& r) {
   if (right.norm() < 1e-6) return r;  // straight up or down there is no horizon
   Mat3 out;
   out.col(0) = right.normalized(), out.col(2) = back, out.col(1) = back.cross(out.col(0));
-  return out;
-}
-
-/// Each turn averaged with those around it, the nearer the more (quaternions of one sign, averaged and brought back to
-/// length one: Gramkow 2001, On Averaging Rotations).
-std::map<int, Mat3> smoothed(const std::map<int, Mat3>& turns, double frames) {
-  std::map<int, Mat3> out;
-  const double sigma = std::max(0.25, frames / 2);
-  for (const auto& [f, r] : turns) {
-    const Eigen::Quaterniond own(r);
-    Eigen::Vector4d sum = Eigen::Vector4d::Zero();
-    // The same number of frames on both sides, so that a steady turn stays one up to the ends.
-    const int reach =
-        std::min({static_cast<int>(std::ceil(3 * sigma)), f - turns.begin()->first, turns.rbegin()->first - f});
-    for (int k = -reach; k <= reach; ++k) {
-      const auto it = turns.find(f + k);
-      if (it == turns.end()) continue;
-      Eigen::Quaterniond q(it->second);
-      if (q.dot(own) < 0) q.coeffs() *= -1;
-      sum += std::exp(-k * k / (2 * sigma * sigma)) * q.coeffs();
-    }
-    out[f] = Eigen::Quaterniond(sum.normalized()).toRotationMatrix();
-  }
   return out;
 }
 
@@ -237,11 +215,13 @@ Path pathOf(const shot::Shot& s) {
     throw Error("runs keep the picture's edge within the plate, and a sphere has none", "Smooth the camera's turn");
   Path out;
   std::map<int, Mat3> turns;
+  std::map<int, camera::Pose> poses;
   for (const auto& [f, pose] : s.camera->poses)
-    if (s.range.contains(f)) turns[f] = pose.rotation;
+    if (s.range.contains(f)) poses[f] = pose, turns[f] = pose.rotation;
   if (turns.empty()) throw Error("the camera has no pose within the shot's frames", "Change the shot's range");
   const int reference = turns.count(want.reference) ? want.reference : turns.begin()->first;
-  if (want.hold == Hold::Smooth) turns = smoothed(turns, want.smoothFrames);
+  if (want.hold == Hold::Smooth)
+    for (const auto& [f, pose] : camera::smoothed(poses, want.smoothFrames)) turns[f] = pose.rotation;
   if (want.hold == Hold::Runs) turns = inRuns(s, turns);
   if (want.hold == Hold::Rotation) {
     const Mat3 still = turns.at(reference);

@@ -5,6 +5,7 @@
 
 #include "core/base/error.h"
 #include "core/value/path.h"
+#include "core/value/turn.h"
 #include "core/value/type_of.h"
 
 namespace zentil::value {
@@ -207,6 +208,8 @@ bool readFields(const std::vector<Field>& fields, const json& j, Unknown* unknow
   return true;
 }
 
+namespace {
+
 json writeText(const std::string& v, const About& a, const std::filesystem::path& folder) {
   return a.isFile ? relativeTo(v, folder) : v;
 }
@@ -226,5 +229,117 @@ bool yesFrom(const std::string& text) {
   return text == "1";
 }
 
+class YesNo : public Plain<bool> {
+ public:
+  json write(const void* v, const About&, const std::filesystem::path&) const override { return of(v); }
+  bool read(const json& j, void* v, const About&, Reading& r) const override {
+    if (!j.is_boolean()) return refuse(j, "true or false", r);
+    of(v) = j.get<bool>();
+    return true;
+  }
+  void show(const void* v, int, Shown& out) const override { out.is = Shown::Is::YesNo, out.kept = of(v); }
+  void setText(void* v, const std::string& text, const About&, int) const override { of(v) = yesFrom(text); }
+};
+class Number : public Plain<double> {
+ public:
+  json write(const void* v, const About&, const std::filesystem::path&) const override { return of(v); }
+  bool read(const json& j, void* v, const About& a, Reading& r) const override { return readNumber(j, of(v), a, r); }
+  void show(const void* v, int, Shown& out) const override { out.is = Shown::Is::Number, out.kept = of(v); }
+  void setText(void* v, const std::string& text, const About& a, int) const override { of(v) = keptFrom(text, a); }
+};
+class Whole : public Plain<int> {
+ public:
+  json write(const void* v, const About&, const std::filesystem::path&) const override { return of(v); }
+  bool read(const json& j, void* v, const About& a, Reading& r) const override { return readWhole(j, of(v), a, r); }
+  void show(const void* v, int, Shown& out) const override { out.is = Shown::Is::Whole, out.kept = of(v); }
+  void setText(void* v, const std::string& text, const About& a, int) const override { of(v) = wholeFrom(text, a); }
+};
+class Text : public Plain<std::string> {
+ public:
+  json write(const void* v, const About& a, const std::filesystem::path& folder) const override {
+    return writeText(of(v), a, folder);
+  }
+  bool read(const json& j, void* v, const About& a, Reading& r) const override { return readText(j, of(v), a, r); }
+  void show(const void* v, int, Shown& out) const override { out.is = Shown::Is::Text, out.text = of(v); }
+  void setText(void* v, const std::string& text, const About&, int) const override { of(v) = text; }
+};
+/// Kept row by row; its numbers by name are its degrees about x, y and z.
+class Turn : public Plain<Mat3> {
+ public:
+  json write(const void* v, const About&, const std::filesystem::path&) const override {
+    const Mat3 rows = of(v).transpose();
+    return std::vector<double>(rows.data(), rows.data() + 9);
+  }
+  bool read(const json& j, void* v, const About& a, Reading& r) const override {
+    Mat3 rows = Mat3::Zero();
+    if (!readNumbers(j, rows.data(), 9, a, r)) return false;
+    of(v) = rows.transpose();
+    return true;
+  }
+  int components() const override { return 3; }
+  double component(const void* v, int i) const override { return turnDegrees(of(v))[i]; }
+  void setComponent(void* v, int i, double x) const override {
+    Vec3 d = turnDegrees(of(v));
+    d[i] = x;
+    of(v) = turnFromDegrees(d);
+  }
+  void show(const void* v, int c, Shown& out) const override {
+    if (c >= 0) out.is = Shown::Is::Number, out.kept = component(v, c);
+  }
+};
+class Frames : public Plain<FrameRange> {
+ public:
+  json write(const void* v, const About&, const std::filesystem::path&) const override {
+    return {of(v).first, of(v).last};
+  }
+  bool read(const json& j, void* v, const About& a, Reading& r) const override {
+    if (!j.is_array() || j.size() != 2) return refuse(j, "a first and a last frame", r);
+    FrameRange out;
+    if (!readWhole(j[0], out.first, a, r) || !readWhole(j[1], out.last, a, r)) return false;
+    of(v) = out;
+    return true;
+  }
+  int components() const override { return 2; }
+  double component(const void* v, int i) const override { return i ? of(v).last : of(v).first; }
+  void setComponent(void* v, int i, double x) const override { (i ? of(v).last : of(v).first) = static_cast<int>(x); }
+  void show(const void* v, int c, Shown& out) const override {
+    if (c >= 0) out.is = Shown::Is::Whole, out.kept = component(v, c);
+  }
+};
+
+template <typename Own>
+const Type& theOnly() {
+  static const Own one;
+  return one;
+}
+
+}  // namespace
+
 }  // namespace inside
+
+template <>
+const Type& typeOf<bool>() {
+  return inside::theOnly<inside::YesNo>();
+}
+template <>
+const Type& typeOf<double>() {
+  return inside::theOnly<inside::Number>();
+}
+template <>
+const Type& typeOf<int>() {
+  return inside::theOnly<inside::Whole>();
+}
+template <>
+const Type& typeOf<std::string>() {
+  return inside::theOnly<inside::Text>();
+}
+template <>
+const Type& typeOf<Mat3>() {
+  return inside::theOnly<inside::Turn>();
+}
+template <>
+const Type& typeOf<FrameRange>() {
+  return inside::theOnly<inside::Frames>();
+}
+
 }  // namespace zentil::value

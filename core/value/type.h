@@ -11,6 +11,7 @@
 #include <string_view>
 #include <vector>
 
+#include "core/base/frames.h"
 #include "core/value/reading.h"
 #include "core/value/setting.h"
 #include "core/value/value.h"
@@ -86,6 +87,18 @@ class KeyedType : public Type {
 /// The one object for a type. Defined in type_of.h, for each type in one place.
 template <typename T>
 const Type& typeOf();
+template <>
+const Type& typeOf<bool>();
+template <>
+const Type& typeOf<double>();
+template <>
+const Type& typeOf<int>();
+template <>
+const Type& typeOf<std::string>();
+template <>
+const Type& typeOf<Mat3>();
+template <>
+const Type& typeOf<FrameRange>();
 
 /// A setting that was reached: where it is, of which type, and what is said of it.
 class Setting {

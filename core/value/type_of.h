@@ -9,8 +9,6 @@
 #include "core/base/files.h"
 #include "core/base/frames.h"
 #include "core/value/hash.h"
-#include "core/value/text.h"
-#include "core/value/turn.h"
 #include "core/value/type.h"
 
 namespace zentil::value {
@@ -36,8 +34,6 @@ bool readNumber(const json& j, double& into, const About& a, Reading& r);
 bool readWhole(const json& j, int& into, const About& a, Reading& r);
 bool readNumbers(const json& j, double* into, size_t count, const About& a, Reading& r);
 int nameAt(const json& j, std::span<const char* const> names, Reading& r);
-json writeText(const std::string& v, const About& a, const std::filesystem::path& folder);
-bool readText(const json& j, std::string& v, const About& a, Reading& r);
 bool readList(const json& j, const char* expected, Reading& r, const std::function<void(const json&)>& one);
 bool readByFrame(const json& e, Reading& r, const std::function<bool(const json&)>& readThing, int& frame);
 json writtenByFrame(json j, int frame);
@@ -46,8 +42,6 @@ bool readOwn(Reading& r, const std::function<void()>& run);
 json writeFields(const std::vector<Field>& fields, const Unknown* unknown, const void* thing,
                  const std::filesystem::path& folder);
 bool readFields(const std::vector<Field>& fields, const json& j, Unknown* unknown, void* thing, Reading& r);
-int wholeFrom(const std::string& text, const About& about);
-bool yesFrom(const std::string& text);
 
 /// A thing to read into; vectors begin at zero.
 template <typename T>
@@ -81,44 +75,6 @@ class Plain : public Base {
   static T& of(void* v) { return *static_cast<T*>(v); }
 };
 
-template <>
-class TypeOf<bool> : public Plain<bool> {
- public:
-  json write(const void* v, const About&, const std::filesystem::path&) const override { return of(v); }
-  bool read(const json& j, void* v, const About&, Reading& r) const override {
-    if (!j.is_boolean()) return refuse(j, "true or false", r);
-    of(v) = j.get<bool>();
-    return true;
-  }
-  void show(const void* v, int, Shown& out) const override { out.is = Shown::Is::YesNo, out.kept = of(v); }
-  void setText(void* v, const std::string& text, const About&, int) const override { of(v) = yesFrom(text); }
-};
-template <>
-class TypeOf<double> : public Plain<double> {
- public:
-  json write(const void* v, const About&, const std::filesystem::path&) const override { return of(v); }
-  bool read(const json& j, void* v, const About& a, Reading& r) const override { return readNumber(j, of(v), a, r); }
-  void show(const void* v, int, Shown& out) const override { out.is = Shown::Is::Number, out.kept = of(v); }
-  void setText(void* v, const std::string& text, const About& a, int) const override { of(v) = keptFrom(text, a); }
-};
-template <>
-class TypeOf<int> : public Plain<int> {
- public:
-  json write(const void* v, const About&, const std::filesystem::path&) const override { return of(v); }
-  bool read(const json& j, void* v, const About& a, Reading& r) const override { return readWhole(j, of(v), a, r); }
-  void show(const void* v, int, Shown& out) const override { out.is = Shown::Is::Whole, out.kept = of(v); }
-  void setText(void* v, const std::string& text, const About& a, int) const override { of(v) = wholeFrom(text, a); }
-};
-template <>
-class TypeOf<std::string> : public Plain<std::string> {
- public:
-  json write(const void* v, const About& a, const std::filesystem::path& folder) const override {
-    return writeText(of(v), a, folder);
-  }
-  bool read(const json& j, void* v, const About& a, Reading& r) const override { return readText(j, of(v), a, r); }
-  void show(const void* v, int, Shown& out) const override { out.is = Shown::Is::Text, out.text = of(v); }
-  void setText(void* v, const std::string& text, const About&, int) const override { of(v) = text; }
-};
 template <NamedEnum E>
 class TypeOf<E> : public Plain<E> {
   using Plain<E>::of;
@@ -160,52 +116,6 @@ template <int N>
 class TypeOf<Eigen::Matrix<double, N, 1>> : public Row<Eigen::Matrix<double, N, 1>, N> {};
 template <size_t N>
 class TypeOf<std::array<double, N>> : public Row<std::array<double, N>, static_cast<int>(N)> {};
-
-/// Kept row by row; its numbers by name are its degrees about x, y and z.
-template <>
-class TypeOf<Mat3> : public Plain<Mat3> {
- public:
-  json write(const void* v, const About&, const std::filesystem::path&) const override {
-    const Mat3 rows = of(v).transpose();
-    return std::vector<double>(rows.data(), rows.data() + 9);
-  }
-  bool read(const json& j, void* v, const About& a, Reading& r) const override {
-    Mat3 rows = Mat3::Zero();
-    if (!readNumbers(j, rows.data(), 9, a, r)) return false;
-    of(v) = rows.transpose();
-    return true;
-  }
-  int components() const override { return 3; }
-  double component(const void* v, int i) const override { return turnDegrees(of(v))[i]; }
-  void setComponent(void* v, int i, double x) const override {
-    Vec3 d = turnDegrees(of(v));
-    d[i] = x;
-    of(v) = turnFromDegrees(d);
-  }
-  void show(const void* v, int c, Shown& out) const override {
-    if (c >= 0) out.is = Shown::Is::Number, out.kept = component(v, c);
-  }
-};
-template <>
-class TypeOf<FrameRange> : public Plain<FrameRange> {
- public:
-  json write(const void* v, const About&, const std::filesystem::path&) const override {
-    return {of(v).first, of(v).last};
-  }
-  bool read(const json& j, void* v, const About& a, Reading& r) const override {
-    if (!j.is_array() || j.size() != 2) return refuse(j, "a first and a last frame", r);
-    FrameRange out;
-    if (!readWhole(j[0], out.first, a, r) || !readWhole(j[1], out.last, a, r)) return false;
-    of(v) = out;
-    return true;
-  }
-  int components() const override { return 2; }
-  double component(const void* v, int i) const override { return i ? of(v).last : of(v).first; }
-  void setComponent(void* v, int i, double x) const override { (i ? of(v).last : of(v).first) = static_cast<int>(x); }
-  void show(const void* v, int c, Shown& out) const override {
-    if (c >= 0) out.is = Shown::Is::Whole, out.kept = component(v, c);
-  }
-};
 
 template <typename T>
 std::string nameIn(const std::vector<T>& list, size_t i) {

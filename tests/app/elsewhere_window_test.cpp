@@ -69,9 +69,7 @@ TEST(ElsewhereWindow, ChoicesOfHandingOnAreDrawnChosenAndKeptForAllShots) {
 TEST(ElsewhereWindow, ACropIsDrawnAndMendedOnTheSteadiedPictureAndEdgesAreFilled) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 5);
-  set::Spot spot;
-  spot.id = "o1", spot.name = "nail", spot.position = Vec3(0, 1.5, 0), spot.frame = 1003;
-  s.spots.push_back(spot);
+  test::addNail(s);
   Window w(s, folder);
   w.station("Deliver");
   EXPECT_FALSE(w.find<QPushButton>("cropSteady")->isEnabled()) << "nothing is steadied yet";

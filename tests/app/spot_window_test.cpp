@@ -61,9 +61,7 @@ TEST(SpotWindow, SpotsAreChosenByClickMovedByKeysAndShownOnASecondFrame) {
 TEST(SpotWindow, CameraAndSpotsAreHandedOn) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder);
-  set::Spot spot;
-  spot.id = "o1", spot.name = "nail", spot.position = Vec3(0, 1.5, 0), spot.frame = 1003;
-  s.spots.push_back(spot);
+  test::addNail(s);
   Window w(s, folder);
   w.station("Deliver");
   w.choose("up", "Z");
@@ -103,9 +101,8 @@ TEST(SpotWindow, MattesAndCutoutsAreDeliveredByAButton) {
 TEST(SpotWindow, ThePictureIsSteadiedLookedAtAndDelivered) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 5);
-  set::Spot spot;
-  spot.id = "o1", spot.name = "nail", spot.position = Vec3(0, 1.5, 0), spot.frame = 1003;
-  s.spots.push_back(spot);
+  test::addNail(s);
+  const auto& spot = s.spots.front();
   Window w(s, folder);
   w.station("Deliver");
   w.session().setFrame(1001);

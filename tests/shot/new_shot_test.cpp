@@ -3,11 +3,8 @@
 
 #include <fstream>
 
-#include "core/comp/layer.h"
 #include "core/image/jpeg_packets.h"
 #include "core/image/write.h"
-#include "core/moment/moment.h"
-#include "core/output/deliver.h"
 #include "core/shot/handing_choices.h"
 #include "core/shot/move.h"
 #include "core/shot/recipe.h"
@@ -75,9 +72,9 @@ TEST(NewShot, OnePictureIsHeldForAsManyFramesAsAreWanted) {
   EXPECT_FALSE(shot::isStill(walk));
   EXPECT_NE(test::errorOf([&] { shot::holdStill(walk, 10); }).find("one picture"), std::string::npos);
 }
-TEST(NewShot, WithoutAPlateItIsTransparentAndDeliversElementsAlone) {
+TEST(NewShot, WithoutAPlateItIsATransparentPictureOfOurs) {
   const test::Folder folder;
-  auto s = shot::blankShot(folder.path(), 320, 180, 20, 24);
+  const auto s = shot::blankShot(folder.path(), 320, 180, 20, 24);
   EXPECT_EQ(s.range, (FrameRange{1001, 1020}));
   EXPECT_EQ(s.plate().fps, 24);
   EXPECT_FALSE(grave(s));
@@ -87,34 +84,20 @@ TEST(NewShot, WithoutAPlateItIsTransparentAndDeliversElementsAlone) {
   EXPECT_NE(test::errorOf([&] { shot::blankShot(folder.path(), 64, 36, 5, 24); }).find("did not write"),
             std::string::npos);
   EXPECT_NE(test::errorOf([&] { shot::blankShot(folder.path(), 0, 36, 5, 24); }).find("no size"), std::string::npos);
-  // By another shot's move, with a checker on a wall.
+}
+TEST(NewShot, AMoveIsUsedUntilTheCameraIsAnothers) {
+  const test::Folder folder;
   const auto walk = test::walkAlongWall(folder, 9);
   shot::save(walk, folder / "walk.zentil");
+  auto s = shot::blankShot(folder.path(), 320, 180, 20, 24);
   shot::takeMove(s, (folder / "walk.zentil").string());
   EXPECT_TRUE(shot::usesMove(s));
   EXPECT_EQ(s.camera->poses.size(), 20U);
-  s.surfaces = walk.surfaces;
-  auto e = shot::freshElement(s, "checker", "s1", 1001);
-  e.id = "e1";
-  s.elements.push_back(e);
-  comp::Workshop w(test::kBudget);
-  s.delivery.pattern = (folder / "out/a.####.exr").string();
-  const auto report = output::deliver(*moment::Timeline::of(s), {1001, 1009}, w);
-  ASSERT_EQ(report.written.size(), 2U);
-  const auto alone = image::readPicture(folder / "out/a.1009.exr");
-  EXPECT_TRUE(alone.hasAlpha);
-  const auto added = comp::buildAdded(moment::Timeline::of(s)->at(1009), w, map::Filter::Sharper);
-  double apart = 0;
-  for (size_t i = 0; i < added.values.size(); ++i)
-    apart = std::max<double>(apart, std::abs(added.values[i] - alone.picture.values[i]));
-  EXPECT_LT(apart, 1e-3) << "half floats";
-  // The same shot on its plate delivers other files.
-  EXPECT_TRUE(output::isUpToDate(*moment::Timeline::of(s), 1009));
-  s.delivery.onPlate = true;
-  EXPECT_FALSE(output::isUpToDate(*moment::Timeline::of(s), 1009));
-  s.delivery.onPlate = false, s.delivery.pattern = (folder / "out/a.####.jpg").string();
-  EXPECT_NE(test::errorOf([&] { output::deliver(*moment::Timeline::of(s), {1001}, w); }).find("no alpha"),
-            std::string::npos);
+  // What is said of the body stays when the move is changed.
+  shot::setWord(s, "camera.backWidthMm", "20", 1001);
+  shot::setWord(s, "move.speed", "50", 1001);
+  EXPECT_EQ(s.camera->backWidthMm, 20);
+  EXPECT_EQ(s.camera->poses.at(1003).position, walk.camera->poses.at(1002).position);
   // A solved or loaded camera is no move any more; a shot without a camera has none.
   s.camera = walk.camera;
   EXPECT_FALSE(shot::usesMove(s));

@@ -13,6 +13,23 @@ using solve::Focal;
 using solve::Kind;
 using Scene = test::TrackedScene;
 
+namespace {
+
+/// Three hundred frames, each thing followed for twenty-five of them.
+Scene longShot() {
+  Scene scene({.noisePx = 0.2, .count = 2500, .frames = 300});
+  std::mt19937 random(2);
+  for (auto& t : scene.tracks) {
+    const int n = static_cast<int>(t.at.size()),
+              first = static_cast<int>(random() % static_cast<unsigned>(n + 25)) - 25;
+    for (int i = 0; i < n; ++i)
+      if (i < first || i >= first + 25) t.at[static_cast<size_t>(i)] = Vec2::Constant(NAN);
+  }
+  return scene;
+}
+
+}  // namespace
+
 TEST(Kinds, ATurningCameraIsKnownForOne) {
   const Scene scene({.noisePx = 0.2, .step = 0, .ahead = 0});
   const auto a = scene.solve();
@@ -202,14 +219,7 @@ TEST(Kinds, AZoomThatIsTakenForOneLengthIsSaidToBeUnlikely) {
 TEST(Kinds, ALongShotOfShortTracksFindsItsFocalLength) {
   // Three hundred frames, each thing followed for twenty-five of them: no few frames tell one focal length from
   // another.
-  Scene scene({.noisePx = 0.2, .count = 2500, .frames = 300});
-  std::mt19937 random(2);
-  for (auto& t : scene.tracks) {
-    const int n = static_cast<int>(t.at.size()),
-              first = static_cast<int>(random() % static_cast<unsigned>(n + 25)) - 25;
-    for (int i = 0; i < n; ++i)
-      if (i < first || i >= first + 25) t.at[static_cast<size_t>(i)] = Vec2::Constant(NAN);
-  }
+  const Scene scene = longShot();
   const auto a = scene.solve();
   std::printf("300 frames, tracks of 25: RMS %.3f px, focal %.2f mm, centres off by %.3f%%\n", a.errors.rmsPx,
               a.camera.focalMm, 100 * test::centresOff(a.camera, scene.truth));
@@ -219,14 +229,7 @@ TEST(Kinds, ALongShotOfShortTracksFindsItsFocalLength) {
 }
 
 TEST(Kinds, StoppedItAnswersAtOnceAndKeepsWhatThereIs) {
-  Scene scene({.noisePx = 0.2, .count = 2500, .frames = 300});
-  std::mt19937 random(2);
-  for (auto& t : scene.tracks) {
-    const int n = static_cast<int>(t.at.size()),
-              first = static_cast<int>(random() % static_cast<unsigned>(n + 25)) - 25;
-    for (int i = 0; i < n; ++i)
-      if (i < first || i >= first + 25) t.at[static_cast<size_t>(i)] = Vec2::Constant(NAN);
-  }
+  const Scene scene = longShot();
   using Clock = std::chrono::steady_clock;
   const auto seconds = [](Clock::duration d) { return std::chrono::duration<double>(d).count(); };
   const auto begun = Clock::now();

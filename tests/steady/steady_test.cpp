@@ -10,6 +10,7 @@
 #include "core/shot/recipe.h"
 #include "core/shot/shot_json.h"
 #include "core/steady/deliver.h"
+#include "tests/steady/handheld.h"
 #include "tests/support/making.h"
 #include "tests/support/synthetic.h"
 
@@ -17,38 +18,6 @@ namespace zentil {
 namespace {
 
 using shot::Hold;
-
-/// The wall seen by a camera in a trembling hand, which stands still where `walks` is 0.
-shot::Shot handheld(const test::Folder& folder, double walks, int frames = 9) {
-  auto s = test::walkAlongWall(folder, frames, 480, 270);
-  auto path = std::make_shared<camera::CameraPath>(*s.camera);
-  std::mt19937 dice(2);
-  std::normal_distribution<double> tremble(0, 0.012);
-  for (auto& [f, pose] : path->poses) {
-    const double t = f - 1001;
-    pose.position = Vec3(walks * (t - frames / 2), 1.5, 4);
-    pose.rotation = (Eigen::AngleAxisd(tremble(dice), Vec3::UnitZ()) * Eigen::AngleAxisd(tremble(dice), Vec3::UnitX()) *
-                     Eigen::AngleAxisd(tremble(dice), Vec3::UnitY()))
-                        .toRotationMatrix();
-  }
-  s.camera = path;
-  test::repaint(s, [&](int f, image::Picture& p) {
-    const auto camera = s.cameraAt(f);
-    const auto lens = s.lensAt(f);
-    for (int y = 0; y < s.height; ++y)
-      for (int x = 0; x < s.width; ++x) {
-        Vec2 straight;
-        lens.straightFromPlate({x + 0.5, y + 0.5}, straight);
-        const Vec3 d = camera.cast(straight), at = camera.position - d * (camera.position.z() / d.z());
-        std::fill_n(p.pixel(x, y), 3, static_cast<float>(test::texture(at.x(), at.y())));
-      }
-  });
-  set::Spot spot;
-  spot.id = "o1", spot.name = "nail", spot.position = Vec3(0.1, 1.45, 0), spot.frame = 1003;
-  s.spots.push_back(spot);
-  s.steady.spot = "o1", s.steady.reference = 1003;
-  return s;
-}
 
 cv::Mat grey(const image::Picture& p, const cv::Rect& part) {
   cv::Mat m(p.data.height(), p.data.width(), CV_32F);
@@ -80,7 +49,7 @@ std::pair<double, double> residual(const shot::Shot& s, const cv::Rect& part) {
 
 TEST(Steady, WhatIsHeldStays) {
   const test::Folder folder;
-  auto s = handheld(folder, 0.06);
+  auto s = test::handheld(folder, 0.06);
   for (const Hold hold : {Hold::Place, Hold::PlaceTurn, Hold::PlaceTurnScale}) {
     s.steady.hold = hold;
     const auto path = steady::pathOf(s);
@@ -100,7 +69,7 @@ TEST(Steady, WhatIsHeldStays) {
 
 TEST(Steady, AFarWorldStandsStillWhenTheTurnIsHeld) {
   const test::Folder folder;
-  auto s = handheld(folder, 0);  // a camera that only turns: everything is far
+  auto s = test::handheld(folder, 0);  // a camera that only turns: everything is far
   s.steady.hold = Hold::Rotation;
   const auto [median, worst] = residual(s, {100, 60, 280, 150});
   std::printf("rotation held: residual %.4f px median, %.4f worst\n", median, worst);
@@ -110,7 +79,7 @@ TEST(Steady, AFarWorldStandsStillWhenTheTurnIsHeld) {
 
 TEST(Steady, ASmoothedTurnTremblesTenTimesLess) {
   const test::Folder folder;
-  auto s = handheld(folder, 0.02, 61);
+  auto s = test::handheld(folder, 0.02, 61);
   s.steady.hold = Hold::Smooth, s.steady.smoothFrames = 16, s.steady.enlarged = false;
   const auto path = steady::pathOf(s);
   const auto bend = [](const auto& turnAt) {
@@ -141,7 +110,7 @@ std::vector<std::array<double, 3>> anglesOf(const steady::Path& path) {
 // stand, go evenly or change evenly; and its picture stays within the plate on every frame.
 TEST(Steady, ATurnInRunsIsStillOrEvenAndShowsNoEdge) {
   const test::Folder folder;
-  auto s = handheld(folder, 0.01, 61);
+  auto s = test::handheld(folder, 0.01, 61);
   auto path = std::make_shared<camera::CameraPath>(*s.camera);
   for (auto& [f, pose] : path->poses)  // a pan of ten degrees in the middle
     pose.rotation = Eigen::AngleAxisd(-0.17 * std::clamp((f - 1020) / 20.0, 0.0, 1.0), Vec3::UnitY()) * pose.rotation;
@@ -176,7 +145,7 @@ TEST(Steady, ATurnInRunsIsStillOrEvenAndShowsNoEdge) {
 
 TEST(Steady, ItsStrengthEasesByKeys) {
   const test::Folder folder;
-  auto s = handheld(folder, 0.02);
+  auto s = test::handheld(folder, 0.02);
   s.steady.hold = Hold::Rotation, s.steady.enlarged = false;
   const auto full = steady::pathOf(s);
   s.steady.strength.key(1002, 0, value::Between::Smooth), s.steady.strength.key(1008, 1);
@@ -194,7 +163,7 @@ TEST(Steady, ItsStrengthEasesByKeys) {
 
 TEST(Steady, TheEnlargementIsTheLeastThatShowsNoEdge) {
   const test::Folder folder;
-  auto s = handheld(folder, 0.03);
+  auto s = test::handheld(folder, 0.03);
   s.steady.hold = Hold::Rotation;
   comp::Workshop w(test::kBudget);
   const auto path = steady::pathOf(s);
@@ -224,7 +193,7 @@ TEST(Steady, TheEnlargementIsTheLeastThatShowsNoEdge) {
 
 TEST(Steady, PictureCameraAndTracksThatLeaveMatch) {
   const test::Folder folder;
-  auto s = handheld(folder, 0.05);
+  auto s = test::handheld(folder, 0.05);
   s.steady.hold = Hold::PlaceTurn, s.steady.enlarged = false;
   // Tracks with noise of their own, of points on the wall.
   auto tracks = std::make_shared<track::Tracks>();
@@ -296,7 +265,7 @@ TEST(Steady, PictureCameraAndTracksThatLeaveMatch) {
 
 TEST(Steady, AHeldPlaneStaysWithAllItsCorners) {
   const test::Folder folder;
-  auto s = handheld(folder, 0.06);
+  auto s = test::handheld(folder, 0.06);
   s.steady.hold = Hold::Plane, s.steady.surface = "s1", s.steady.enlarged = false;
   // Not only about one place: in five, far from each other.
   for (const cv::Rect part :
@@ -367,7 +336,7 @@ TEST(Steady, AHeldPlaneStaysWithAllItsCorners) {
 
 TEST(Steady, AnEasedEnlargementIsWhatEachFrameNeedsAndChangesEvenly) {
   const test::Folder folder;
-  auto s = handheld(folder, 0.03, 25);
+  auto s = test::handheld(folder, 0.03, 25);
   s.steady.hold = Hold::Rotation, s.steady.smoothFrames = 4;
   const auto fixed = steady::pathOf(s);
   s.steady.eased = true;
@@ -399,7 +368,7 @@ TEST(Steady, AnEasedEnlargementIsWhatEachFrameNeedsAndChangesEvenly) {
 
 TEST(Steady, WhatCannotBeHeldIsSaid) {
   const test::Folder folder;
-  auto s = handheld(folder, 0.03);
+  auto s = test::handheld(folder, 0.03);
   const auto why = [](const shot::Shot& t) { return test::errorOf([&] { steady::pathOf(t); }); };
   s.steady.hold = Hold::Place, s.steady.spot = "o9";
   EXPECT_NE(why(s).find("no spot"), std::string::npos);
@@ -415,7 +384,7 @@ TEST(Steady, WhatCannotBeHeldIsSaid) {
   s.camera = std::make_shared<camera::CameraPath>();
   EXPECT_NE(why(s).find("no camera"), std::string::npos);
   // The sentence names what is held, and the horizon can be level.
-  auto level = handheld(folder, 0.03);
+  auto level = test::handheld(folder, 0.03);
   shot::setWord(level, "steady.hold", "smooth", 1001);
   shot::setWord(level, "steady.level", "1", 1001);
   for (const auto& [f, c] : steady::pathOf(level).looks) EXPECT_NEAR(c.rotation.col(0).y(), 0, 1e-12);
@@ -424,7 +393,7 @@ TEST(Steady, WhatCannotBeHeldIsSaid) {
 
 TEST(Steady, ItsStMapsSteadyThePlateInOtherPrograms) {
   const test::Folder folder;
-  auto s = handheld(folder, 0.03);
+  auto s = test::handheld(folder, 0.03);
   s.steady.hold = Hold::Rotation;
   const auto files = steady::writeMaps(s, folder / "maps");
   ASSERT_EQ(files.size(), static_cast<size_t>(s.range.count()));
@@ -454,135 +423,6 @@ TEST(Steady, ItsStMapsSteadyThePlateInOtherPrograms) {
   EXPECT_EQ(steady::writeMaps(s, folder / "maps").size(), files.size());
   image::writePicture(files.front(), image::Picture(8, 8, 4), {});
   EXPECT_NE(test::errorOf([&] { steady::writeMaps(s, folder / "maps"); }).find("did not write"), std::string::npos);
-}
-
-/// What a steadied look of the painted wall truly shows.
-double truthAt(const camera::Camera& look, int x, int y) {
-  const Vec3 d = look.cast({x + 0.5, y + 0.5}), at = look.position - d * (look.position.z() / d.z());
-  return test::texture(at.x(), at.y());
-}
-
-TEST(Steady, WhatIsBeyondThePlateIsFilledFromOtherFrames) {
-  const test::Folder folder;
-  auto s = handheld(folder, 0.06);
-  const auto light = [](int f) { return 1 + 0.06 * std::sin(2.0 * f); };
-  test::repaint(s, [&](int f, image::Picture& p) {
-    for (size_t i = 0; i < p.values.size(); ++i)
-      if (i % 4 != 3) p.values[i] *= static_cast<float>(light(f));
-  });
-  s.surfaces[0].size = Vec3(30, 30, 0);
-  s.steady.hold = Hold::Rotation, s.steady.enlarged = false;
-  comp::Workshop w(test::kBudget);
-  const auto path = steady::pathOf(s);
-  double worst = 0, sum = 0;
-  size_t filled = 0, lacking = 0, lackedBefore = 0;
-  for (const auto& [f, look] : path.looks) {
-    s.steady.filled = false;
-    const auto plain = steady::steadied(s, path, f, w, map::Filter::Sharp).picture;
-    s.steady.filled = true;
-    const auto full = steady::steadied(s, path, f, w, map::Filter::Sharp);
-    size_t open = 0;
-    for (int y = 0; y < s.height; ++y)
-      for (int x = 0; x < s.width; ++x) {
-        const float *a = plain.pixel(x, y), *b = full.picture.pixel(x, y);
-        Vec2 plate;
-        steady::toPlate(s, path, f, {x + 0.5, y + 0.5}, plate);
-        const double in = std::min({plate.x(), plate.y(), s.width - plate.x(), s.height - plate.y()});
-        if (in > 10) {
-          ASSERT_TRUE(std::equal(a, a + 4, b)) << "well within the plate nothing is touched";
-        }
-        open += b[3] < 0.5f, lackedBefore += a[3] < 0.5f;
-        if (in > 0 || b[3] < 0.999f) continue;
-        const double off = b[1] / light(f) - truthAt(look, x, y);
-        sum += off * off, worst = std::max(worst, std::abs(off)), ++filled;
-      }
-    EXPECT_NEAR(full.unseen, open / (480.0 * 270), 1e-9);
-    lacking += open;
-  }
-  std::printf("edges: %zu px lacked, %zu filled within %.4f RMS (%.3f worst), %zu shown by no frame\n", lackedBefore,
-              filled, std::sqrt(sum / static_cast<double>(filled)), worst, lacking);
-  EXPECT_GT(filled, lackedBefore / 2);
-  EXPECT_LT(std::sqrt(sum / static_cast<double>(filled)), 0.01);
-  EXPECT_LT(worst, 0.06);
-}
-
-TEST(Steady, WhatHidesAPlaceInAnotherFrameIsNotFilledIn) {
-  const test::Folder folder;
-  auto s = handheld(folder, 0.06);
-  // A board before the wall: black in every frame, and where it hides the wall nothing can come from.
-  auto board = test::surface(set::SurfaceKind::Plane, {0.75, 1.5, 0.8}, {0.3, 3, 0}, "board");
-  s.surfaces[0].size = Vec3(30, 30, 0);
-  test::repaint(s, [&](int f, image::Picture& p) {
-    for (int y = 0; y < s.height; ++y)
-      for (int x = 0; x < s.width; ++x) {
-        Vec2 straight;
-        s.lensAt(f).straightFromPlate({x + 0.5, y + 0.5}, straight);
-        const auto c = s.cameraAt(f);
-        const Vec3 d = c.cast(straight), at = c.position - d * ((c.position.z() - 0.8) / d.z());
-        if (std::abs(at.x() - 0.75) < 0.15) std::fill_n(p.pixel(x, y), 3, 0.0f);
-      }
-  });
-  s.surfaces.emplace_back(board);
-  s.steady.hold = Hold::Rotation, s.steady.enlarged = false, s.steady.filled = true;
-  comp::Workshop w(test::kBudget);
-  const auto path = steady::pathOf(s);
-  for (const int f : {1001, 1009}) {
-    const auto& look = path.looks.at(f);
-    const auto full = steady::steadied(s, path, f, w, map::Filter::Sharp).picture;
-    size_t wrong = 0, asked = 0;
-    for (int y = 0; y < s.height; ++y)
-      for (int x = 0; x < s.width; ++x) {
-        Vec2 plate;
-        steady::toPlate(s, path, f, {x + 0.5, y + 0.5}, plate);
-        const Vec3 d = look.cast({x + 0.5, y + 0.5});
-        const double across = (look.position - d * ((look.position.z() - 0.8) / d.z())).x() - 0.75;
-        const bool beyond = plate.x() < -1 || plate.y() < -1 || plate.x() > s.width + 1 || plate.y() > s.height + 1;
-        if (!beyond || full.pixel(x, y)[3] < 0.999f || std::abs(std::abs(across) - 0.15) < 0.02) continue;
-        ++asked;
-        const double is = full.pixel(x, y)[1], should = std::abs(across) < 0.15 ? 0 : truthAt(look, x, y);
-        wrong += std::abs(is - should) > 0.06;
-      }
-    EXPECT_GT(asked, 200U) << f;
-    EXPECT_LE(wrong, asked / 100) << f;
-  }
-}
-
-TEST(Steady, ACropIsDeliveredWithACameraAndTracksOfItsOwn) {
-  const test::Folder folder;
-  auto s = handheld(folder, 0.03);
-  s.steady.hold = Hold::Rotation;
-  const double whole = steady::pathOf(s).enlarged;
-  s.steady.cropFrom = {60, 40}, s.steady.cropTo = {400, 230};
-  const auto path = steady::pathOf(s);
-  EXPECT_LT(path.enlarged, whole) << "edges beyond the crop are nobody's";
-  track::Track t;
-  t.id = 1, t.first = 1001;
-  for (int f = 1001; f <= 1009; ++f) {
-    Vec2 at;
-    ASSERT_TRUE(s.viewAt(f)->see(Vec3(0.1, 1.45, 0), at));
-    t.at.push_back(at);
-  }
-  s.tracks = std::make_shared<track::Tracks>(track::Tracks{t});
-  comp::Workshop w(test::kBudget);
-  const auto written = steady::deliver(s, folder / "out", w);
-  const auto made = shot::load(written.shot);
-  EXPECT_EQ(made.width, 340);
-  EXPECT_EQ(made.height, 190);
-  auto uncropped = s;
-  uncropped.steady.cropFrom = uncropped.steady.cropTo = Vec2::Zero();
-  for (const auto& [f, look] : path.looks) {
-    Vec2 here, there;
-    ASSERT_TRUE(look.project(Vec3(0.1, 1.45, 0), here));
-    ASSERT_TRUE(made.cameraAt(f).project(Vec3(0.1, 1.45, 0), there));
-    EXPECT_LT((here - Vec2(60, 40) - there).norm(), 1e-6) << f;
-    EXPECT_LT((made.tracks->front().where(f) - there).norm(), 1e-4) << f << ": places are kept to 1e-4 px";
-    const auto all = steady::steadied(uncropped, path, f, w, map::Filter::Sharp).picture;
-    const auto part = steady::steadied(s, path, f, w, map::Filter::Sharp).picture;
-    for (const auto& [x, y] : {std::pair(0, 0), std::pair(339, 189), std::pair(100, 77)}) {
-      ASSERT_TRUE(std::equal(part.pixel(x, y), part.pixel(x, y) + 4, all.pixel(x + 60, y + 40)));
-      EXPECT_NEAR(part.pixel(x, y)[3], 1, 1e-5);
-    }
-  }
 }
 
 }  // namespace

@@ -39,6 +39,12 @@ double texture(double u, double v) {
   return 0.5 + 0.4 * s / 4.2;
 }
 
+void addNail(shot::Shot& shot) {
+  set::Spot spot;
+  spot.id = "o1", spot.name = "nail", spot.position = Vec3(0, 1.5, 0), spot.frame = 1003;
+  shot.spots.push_back(spot);
+}
+
 set::Surface surface(set::SurfaceKind kind, const Vec3& position, const Vec3& size, const std::string& id) {
   set::Surface s;
   s.kind = kind, s.position = position, s.size = size, s.id = s.name = id;

@@ -34,6 +34,9 @@ double texture(double u, double v);
 /// lens k1 as given. The frames are written as EXR into folder/plate. The shot's one surface, "s1", is the wall.
 shot::Shot walkAlongWall(const Folder& folder, int frames = 5, int width = 320, int height = 180, double k1 = -0.08);
 
+/// A spot "o1" called nail on that wall, before the camera on frame 1003.
+void addNail(shot::Shot& shot);
+
 /// A surface that is not turned; its id is its name.
 set::Surface surface(set::SurfaceKind kind, const Vec3& position, const Vec3& size, const std::string& id);
 

@@ -1,0 +1,42 @@
+#pragma once
+#include <Eigen/Geometry>
+#include <random>
+
+#include "tests/support/making.h"
+#include "tests/support/synthetic.h"
+
+namespace zentil::test {
+
+/// The wall seen by a camera in a trembling hand, which stands still where `walks` is 0.
+inline shot::Shot handheld(const Folder& folder, double walks, int frames = 9) {
+  auto s = walkAlongWall(folder, frames, 480, 270);
+  auto path = std::make_shared<camera::CameraPath>(*s.camera);
+  std::mt19937 dice(2);
+  std::normal_distribution<double> tremble(0, 0.012);
+  for (auto& [f, pose] : path->poses) {
+    const double t = f - 1001;
+    pose.position = Vec3(walks * (t - frames / 2), 1.5, 4);
+    pose.rotation = (Eigen::AngleAxisd(tremble(dice), Vec3::UnitZ()) * Eigen::AngleAxisd(tremble(dice), Vec3::UnitX()) *
+                     Eigen::AngleAxisd(tremble(dice), Vec3::UnitY()))
+                        .toRotationMatrix();
+  }
+  s.camera = path;
+  repaint(s, [&](int f, image::Picture& p) {
+    const auto camera = s.cameraAt(f);
+    const auto lens = s.lensAt(f);
+    for (int y = 0; y < s.height; ++y)
+      for (int x = 0; x < s.width; ++x) {
+        Vec2 straight;
+        lens.straightFromPlate({x + 0.5, y + 0.5}, straight);
+        const Vec3 d = camera.cast(straight), at = camera.position - d * (camera.position.z() / d.z());
+        std::fill_n(p.pixel(x, y), 3, static_cast<float>(texture(at.x(), at.y())));
+      }
+  });
+  set::Spot spot;
+  spot.id = "o1", spot.name = "nail", spot.position = Vec3(0.1, 1.45, 0), spot.frame = 1003;
+  s.spots.push_back(spot);
+  s.steady.spot = "o1", s.steady.reference = 1003;
+  return s;
+}
+
+}  // namespace zentil::test
