@@ -30,19 +30,29 @@ const image::Picture& plain() {
   return picture;
 }
 
-Mat3 turned() { return view::steered({kYaw, kPitch, kRoll, 90}, 2, 1).rotation; }
-
-steady::Look look() {
-  return {std::make_shared<view::Sphere>(kWide, kHigh, turned()), std::make_shared<view::Sphere>(kWide, kHigh),
+steady::Look look(double yaw = kYaw) {
+  const Mat3 turned = view::steered({yaw, kPitch, kRoll, 90}, 2, 1).rotation;
+  return {std::make_shared<view::Sphere>(kWide, kHigh, turned), std::make_shared<view::Sphere>(kWide, kHigh),
           Box{0, 0, kWide, kHigh}, true};
 }
 
-/// Four floats a pixel, map and all, as every frame of a sphere that turns needs it.
+/// Four floats a pixel. `held`: every frame is turned likewise; else map and all, as every frame of a sphere that turns
+/// needs it.
 void SphereTurned(benchmark::State& state) {
   const auto filter = state.range(0) ? map::Filter::Sharper : map::Filter::Sharp;
-  for (auto _ : state) benchmark::DoNotOptimize(look().of(plain(), filter));
+  comp::Workshop workshop(size_t{1} << 30);
+  double yaw = kYaw;
+  for (auto _ : state) {
+    benchmark::DoNotOptimize(look(yaw).of(plain(), filter, workshop));
+    if (!state.range(1)) yaw += 0.01;
+  }
 }
-BENCHMARK(SphereTurned)->Arg(0)->Arg(1)->ArgName("lanczos")->Unit(benchmark::kMillisecond)->UseRealTime()->MinTime(3);
+BENCHMARK(SphereTurned)
+    ->ArgsProduct({{0, 1}, {0, 1}})
+    ->ArgNames({"lanczos", "held"})
+    ->Unit(benchmark::kMillisecond)
+    ->UseRealTime()
+    ->MinTime(3);
 
 /// The same by OpenCV: positions at every pixel, then a cubic remap of four floats.
 void SphereTurnedByOpenCv(benchmark::State& state) {

@@ -2,8 +2,8 @@
 
 #include <cmath>
 
-#include "core/image/rim.h"
 #include "core/map/between.h"
+#include "core/map/lattice.h"
 #include "core/map/resample.h"
 
 namespace zentil::around {
@@ -22,15 +22,14 @@ Faces::Faces(int sphereWidth) {
 }
 
 std::array<image::Picture, Faces::kCount> Faces::of(const image::Picture& sphere, const Mat3& turned) const {
-  const auto rimmed = image::withRim(sphere, 32);
   const auto around = std::make_shared<view::Sphere>(sphere.display.width(), sphere.display.height());
   const Box box{0, 0, size_, size_};
   std::array<image::Picture, kCount> out;
   for (size_t i = 0; i < kSteers.size(); ++i) {
     camera::Camera camera = cameras_[i];
     camera.rotation = turned * camera.rotation;
-    out[i] = map::resample(rimmed, map::Between(std::make_shared<view::Perspective>(camera), around), box, box,
-                           map::Filter::Sharp);
+    const auto places = map::Lattice::kept(map::Between(std::make_shared<view::Perspective>(camera), around), box);
+    out[i] = map::resample(sphere, places, box, map::Filter::Sharp, image::Ends::Meet);
   }
   return out;
 }

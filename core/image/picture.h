@@ -8,9 +8,13 @@
 
 namespace zentil::image {
 
+/// Asks the system to give a large block in pages of megabytes: page by page, taking one for a 4K picture costs as much
+/// as filtering it.
+void inLargePages(void* block, size_t bytes);
+
 /// Leaves plain numbers unset where a vector would zero them: writing a large picture twice costs as much as filtering
 /// it. Blocks come from TBB's allocator, which keeps large ones at hand; the system's would take new, empty pages for
-/// every layer of every frame.
+/// every layer of every frame. Still larger ones it gives back, and asks for anew: they come in large pages.
 template <typename T>
 struct UnsetAllocator : tbb::scalable_allocator<T> {
   template <typename U>
@@ -20,6 +24,11 @@ struct UnsetAllocator : tbb::scalable_allocator<T> {
   UnsetAllocator() = default;
   template <typename U>
   UnsetAllocator(const UnsetAllocator<U>&) {}
+  T* allocate(size_t n) {
+    T* const block = tbb::scalable_allocator<T>::allocate(n);
+    inLargePages(block, n * sizeof(T));
+    return block;
+  }
   template <typename U>
   void construct(U* p) {
     ::new (static_cast<void*>(p)) U;
@@ -29,6 +38,10 @@ struct UnsetAllocator : tbb::scalable_allocator<T> {
     ::new (static_cast<void*>(p)) U(std::forward<Args>(args)...);
   }
 };
+
+/// What lies beyond a picture's edge: nothing, or, of a 2:1 picture of all around, its other end, and over a pole the
+/// other side.
+enum class Ends { Apart, Meet };
 
 /// Float pixels, 4 channels (scene-linear RGBA, premultiplied) or 1 (a matte, a depth), interleaved, top row first.
 /// `display` is the frame; `data` is where the pixels are, in the same coordinates, and may be smaller or larger.

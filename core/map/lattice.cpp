@@ -43,34 +43,42 @@ bool between(const Spot& p, const Spot& q, const Spot& r, const Spot& s, Spot& o
   return true;
 }
 
-CubicInCell cubicWeights() {
-  CubicInCell out;
-  for (int k = 0; k < kCell; ++k) {
-    const double t = (k + 0.5) / kCell;
-    out.weights[0][k] = static_cast<float>(-t * (t - 1) * (t - 2) / 6);
-    out.weights[1][k] = static_cast<float>((t + 1) * (t - 1) * (t - 2) / 2);
-    out.weights[2][k] = static_cast<float>(-(t + 1) * t * (t - 2) / 2);
-    out.weights[3][k] = static_cast<float>((t + 1) * t * (t - 1) / 6);
-  }
-  return out;
+/// Weights of four evenly spaced nodes for the pixels between the second and the third (Lagrange's cubic).
+struct CubicInCell {
+  Eight weights[4];
+};
+
+const CubicInCell& cubicInCell() {
+  static const CubicInCell made = [] {
+    CubicInCell out;
+    for (int k = 0; k < kCell; ++k) {
+      const double t = (k + 0.5) / kCell;
+      out.weights[0][k] = static_cast<float>(-t * (t - 1) * (t - 2) / 6);
+      out.weights[1][k] = static_cast<float>((t + 1) * (t - 1) * (t - 2) / 2);
+      out.weights[2][k] = static_cast<float>(-(t + 1) * t * (t - 2) / 2);
+      out.weights[3][k] = static_cast<float>((t + 1) * t * (t - 1) / 6);
+    }
+    return out;
+  }();
+  return made;
+}
+
+void onePiece(PlacesInCell& out, int piece) {
+  for (auto& row : out.piece) std::fill_n(row, kCell, piece);
+  out.whole = true;
 }
 
 }  // namespace
-
-const CubicInCell& cubicInCell() {
-  static const CubicInCell made = cubicWeights();
-  return made;
-}
 
 Vec2 Lattice::outAt(int i, int j) const { return {region_.x0 + i * kCell, region_.y0 + j * kCell}; }
 
 void Lattice::evaluate(int i, int j) {
   Spot& s = nodes_[static_cast<size_t>(j) * columns_ + i];
   s = {outAt(i, j), 0};
-  map_.apply(&s, 1);
+  map_->apply(&s, 1);
 }
 
-Lattice::Lattice(const Map& map, const Box& region, const WantedCells& wanted) : map_(map), region_(region) {
+Lattice::Lattice(const Map& map, const Box& region, const WantedCells& wanted) : map_(&map), region_(region) {
   columns_ = (region.width() + kCell - 1) / kCell + 1;
   rows_ = (region.height() + kCell - 1) / kCell + 1;
   nodes_.resize(static_cast<size_t>(columns_) * rows_);
@@ -81,7 +89,7 @@ Lattice::Lattice(const Map& map, const Box& region, const WantedCells& wanted) :
       Spot* row = &nodes_[static_cast<size_t>(2 * j) * columns_];
       some.clear();
       for (int i = 0; i < columns_; i += 2) some.push_back({outAt(i, 2 * j), wanted.node(i, 2 * j) ? 0 : kNowhere});
-      map_.apply(some.data(), some.size());
+      map_->apply(some.data(), some.size());
       for (int i = 0; i < columns_; i += 2) row[i] = some[static_cast<size_t>(i / 2)];
       for (int i = 1; i < columns_; i += 2)
         if (!wanted.node(i, 2 * j))
@@ -104,11 +112,109 @@ Lattice::Lattice(const Map& map, const Box& region, const WantedCells& wanted) :
   });
 }
 
+Lattice Lattice::kept(const Map& map, const Box& region) {
+  Lattice out(map, region, WantedCells(region, nullptr));
+  const int across = out.cellColumns(), down = out.cellRows();
+  out.cells_.resize(static_cast<size_t>(across) * down);
+  out.exact_.resize(static_cast<size_t>(down));
+  parallelRanges(0, down, 1, [&](int first, int last) {
+    for (int j = first; j < last; ++j)
+      for (int i = 0; i < across; ++i) {
+        auto& kept = out.cells_[static_cast<size_t>(j) * across + i];
+        kept.cell = out.judged(i, j);
+        if (!kept.cell.exact) continue;
+        auto& row = out.exact_[static_cast<size_t>(j)];
+        kept.exact = static_cast<int>(row.size());
+        out.exactly(i, j, Vec2::Zero(), row.emplace_back());
+      }
+  });
+  out.map_ = nullptr;
+  return out;
+}
+
+size_t Lattice::bytes() const {
+  size_t n = nodes_.size() * sizeof(Spot) + cells_.size() * sizeof(KeptCell);
+  for (const auto& row : exact_) n += row.capacity() * sizeof(PlacesInCell);
+  return n;
+}
+
 Cell Lattice::cell(int i, int j) const {
+  return cells_.empty() ? judged(i, j) : cells_[static_cast<size_t>(j) * cellColumns() + i].cell;
+}
+
+void Lattice::places(int i, int j, const Cell& cell, const Vec2& origin, PlacesInCell& out) const {
+  if (!cell.exact) {
+    cell.curved ? bent(i, j, origin, out) : straight(i, j, origin, out);
+  } else if (cells_.empty()) {
+    exactly(i, j, origin, out);
+  } else {
+    const int at = cells_[static_cast<size_t>(j) * cellColumns() + i].exact;
+    out = exact_[static_cast<size_t>(j)][static_cast<size_t>(at)];
+    for (int k = 0; k < kCell; ++k)
+      out.x[k] -= static_cast<float>(origin.x()), out.y[k] -= static_cast<float>(origin.y());
+  }
+}
+
+void Lattice::corners(int i, int j, Vec2 (&out)[4]) const {
+  out[0] = node(i, j).at, out[1] = node(i + 1, j).at, out[2] = node(i + 1, j + 1).at, out[3] = node(i, j + 1).at;
+}
+
+void Lattice::exactly(int i, int j, const Vec2& origin, PlacesInCell& out) const {
+  Spot spots[kCell * kCell];
+  // What lies beyond the region is asked too, and not read.
+  const Vec2 corner = outAt(i, j);
+  for (int v = 0, n = 0; v < kCell; ++v)
+    for (int u = 0; u < kCell; ++u, ++n) spots[n] = {corner + Vec2(u + 0.5, v + 0.5), 0};
+  map_->apply(spots, kCell * kCell);
+  out.whole = true;
+  for (int v = 0, n = 0; v < kCell; ++v)
+    for (int u = 0; u < kCell; ++u, ++n) {
+      const Spot& s = spots[n];
+      out.piece[v][u] = s.piece;
+      out.whole = out.whole && s.piece != kNowhere && s.piece == spots[0].piece;
+      const Vec2 at = s.piece != kNowhere ? Vec2(s.at - origin) : Vec2(Vec2::Zero());
+      out.x[v][u] = static_cast<float>(at.x()), out.y[v][u] = static_cast<float>(at.y());
+    }
+}
+
+void Lattice::bent(int i, int j, const Vec2& origin, PlacesInCell& out) const {
+  const auto& w = cubicInCell().weights;
+  // Along each of the four rows of nodes first, then between these.
+  Eight acrossX[4], acrossY[4];
+  for (int v = 0; v < 4; ++v) {
+    const Spot* s = &node(i - 1, j - 1 + v);
+    Eight x{}, y{};
+    for (int u = 0; u < 4; ++u) {
+      const Vec2 at = s[u].at - origin;
+      x += w[u] * static_cast<float>(at.x()), y += w[u] * static_cast<float>(at.y());
+    }
+    acrossX[v] = x, acrossY[v] = y;
+  }
+  for (int k = 0; k < kCell; ++k) {
+    out.x[k] = acrossX[0] * w[0][k] + acrossX[1] * w[1][k] + acrossX[2] * w[2][k] + acrossX[3] * w[3][k];
+    out.y[k] = acrossY[0] * w[0][k] + acrossY[1] * w[1][k] + acrossY[2] * w[2][k] + acrossY[3] * w[3][k];
+  }
+  onePiece(out, node(i, j).piece);
+}
+
+void Lattice::straight(int i, int j, const Vec2& origin, PlacesInCell& out) const {
+  constexpr Eight kSteps = {0.5f, 1.5f, 2.5f, 3.5f, 4.5f, 5.5f, 6.5f, 7.5f};
+  const Vec2 a = node(i, j).at - origin, b = node(i + 1, j).at - origin, d = node(i, j + 1).at - origin,
+             e = node(i + 1, j + 1).at - origin;
+  for (int k = 0; k < kCell; ++k) {
+    const double v = (k + 0.5) / kCell;
+    const Vec2 left = a + (d - a) * v, step = (b + (e - b) * v - left) / kCell;
+    out.x[k] = static_cast<float>(left.x()) + kSteps * static_cast<float>(step.x());
+    out.y[k] = static_cast<float>(left.y()) + kSteps * static_cast<float>(step.y());
+  }
+  onePiece(out, node(i, j).piece);
+}
+
+Cell Lattice::judged(int i, int j) const {
   const Spot &a = node(i, j), &b = node(i + 1, j), &c = node(i + 1, j + 1), &d = node(i, j + 1);
   Cell out;
   const Vec2 corners[4] = {outAt(i, j), outAt(i + 1, j), outAt(i + 1, j + 1), outAt(i, j + 1)};
-  if (a.piece != b.piece || a.piece != c.piece || a.piece != d.piece || map_.intricateWithin(corners)) {
+  if (a.piece != b.piece || a.piece != c.piece || a.piece != d.piece || map_->intricateWithin(corners)) {
     out.exact = true;
   } else if (a.piece == kNowhere) {
     // Something small may still lie inside a cell whose corners are all nowhere, at the edge of what is there.
@@ -169,16 +275,6 @@ double Lattice::liveliness(int i, int j) const {
     total += worst * 3 / 128;
   }
   return total;
-}
-
-void Lattice::columnsOf(int i, int j, int row, const Vec2& origin, Vec2 (&columns)[4]) const {
-  const auto& w = cubicInCell().weights;
-  for (int u = 0; u < 4; ++u) {
-    const Spot* s = &node(i - 1 + u, j - 1);
-    Vec2 sum = Vec2::Zero();
-    for (int v = 0; v < 4; ++v, s += columns_) sum += w[v][row] * (s->at - origin);
-    columns[u] = sum;
-  }
 }
 
 }  // namespace zentil::map

@@ -3,8 +3,8 @@
 #include <vector>
 
 #include "core/image/picture.h"
+#include "core/map/eight.h"
 #include "core/map/map.h"
-#include "core/map/reader.h"
 
 namespace zentil::map {
 
@@ -34,28 +34,39 @@ class WantedCells {
   std::vector<char> cells_, near_;  // empty: all
 };
 
-/// Weights of four evenly spaced nodes for the pixels between the second and the third (Lagrange's cubic).
-struct CubicInCell {
-  float weights[4][kCell];
+/// Where the 8 x 8 pixels of a cell lie in the source, row by row.
+struct PlacesInCell {
+  Eight x[kCell], y[kCell];
+  int piece[kCell][kCell];
+  bool whole;  ///< all of one piece
 };
-const CubicInCell& cubicInCell();
 
 class Lattice {
  public:
-  /// Evaluates the map at the corners of the region's cells, on all cores.
+  /// Evaluates the map at the corners of the region's cells, on all cores; it is asked again when cells are read.
   Lattice(const Map& map, const Box& region, const WantedCells& wanted);
+  /// Every cell of a region, and all that is asked of the map, for a map that many pictures are read through.
+  static Lattice kept(const Map& map, const Box& region);
 
-  const Spot& node(int i, int j) const { return nodes_[static_cast<size_t>(j) * columns_ + i]; }
   int cellColumns() const { return columns_ - 1; }
   int cellRows() const { return rows_ - 1; }
+  const Box& region() const { return region_; }
   Cell cell(int i, int j) const;
-  /// The four columns of a curved cell's cubics at a row of its pixels (0 to 7), less an origin: what stands between
-  /// the second and the third is the cell.
-  void columnsOf(int i, int j, int row, const Vec2& origin, Vec2 (&columns)[4]) const;
+  /// The places of a cell's pixels, less an origin. Not for a cell that is nowhere.
+  void places(int i, int j, const Cell& cell, const Vec2& origin, PlacesInCell& out) const;
+  /// The places of the corners of a cell that is neither exact nor nowhere.
+  void corners(int i, int j, Vec2 (&out)[4]) const;
+  size_t bytes() const;
 
  private:
+  const Spot& node(int i, int j) const { return nodes_[static_cast<size_t>(j) * columns_ + i]; }
   Vec2 outAt(int i, int j) const;
   void evaluate(int i, int j);
+  Cell judged(int i, int j) const;
+  void exactly(int i, int j, const Vec2& origin, PlacesInCell& out) const;
+  /// By cubics through the nodes about a curved cell.
+  void bent(int i, int j, const Vec2& origin, PlacesInCell& out) const;
+  void straight(int i, int j, const Vec2& origin, PlacesInCell& out) const;
   /// Largest error of bilinear interpolation in a cell, from the second differences about it: h^2/8 |f''| each way, and
   /// the same piece must go on around it for the differences to mean anything.
   double curvature(int i, int j) const;
@@ -63,9 +74,16 @@ class Lattice {
   /// around.
   double liveliness(int i, int j) const;
 
-  const Map& map_;
+  const Map* map_;  ///< null when what it says is kept
   Box region_;
   int columns_, rows_;
   std::vector<Spot> nodes_;
+  /// What kept() found: cells row by row, and the exact ones of each row from left to right.
+  struct KeptCell {
+    Cell cell;
+    int exact = -1;
+  };
+  std::vector<KeptCell> cells_;
+  std::vector<std::vector<PlacesInCell>> exact_;
 };
 }  // namespace zentil::map

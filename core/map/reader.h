@@ -6,16 +6,11 @@
 #include <vector>
 
 #include "core/image/picture.h"
+#include "core/map/eight.h"
 
 namespace zentil::map {
 
-/// Side of the cells that a resampled region is cut into, pixels.
-constexpr int kCell = 8;
-
-// Four floats at once; a matte's pixel is one.
-using Four = float __attribute__((vector_size(16)));
-using Eight = float __attribute__((vector_size(32)));
-using EightInts = int __attribute__((vector_size(32)));
+// A pixel of four channels is four floats at once; a matte's is one.
 template <int kChannels>
 struct PixelType {
   using Type = float;
@@ -25,14 +20,62 @@ struct PixelType<4> {
   using Type = Four;
 };
 
+// Weights are function objects, not functions, so that the inner loop has no call in it.
+struct CubicWeights {
+  void operator()(float t, float (&w)[4]) const {
+    const float tt = t * t, ttt = tt * t;
+    w[0] = -0.5f * ttt + tt - 0.5f * t;
+    w[1] = 1.5f * ttt - 2.5f * tt + 1;
+    w[2] = -1.5f * ttt + 2 * tt + 0.5f * t;
+    w[3] = 0.5f * ttt - 0.5f * tt;
+  }
+};
+
+/// Lanczos weights, normalised to sum 1, from a table of 1024 phases.
+class LanczosWeights {
+ public:
+  void operator()(float t, float (&w)[6]) const {
+    const float f = t * kPhases;
+    const int p = std::min(static_cast<int>(f), kPhases - 1);
+    const float u = f - static_cast<float>(p);
+    const float* a = table().data() + static_cast<size_t>(p) * 6;
+    for (int i = 0; i < 6; ++i) w[i] = a[i] + (a[i + 6] - a[i]) * u;
+  }
+
+ private:
+  static constexpr int kPhases = 1024;
+  static const std::vector<float>& table() {
+    static const std::vector<float> made = [] {
+      std::vector<float> out;
+      out.reserve((kPhases + 1) * 6);
+      for (int p = 0; p <= kPhases; ++p) {
+        double v[6], sum = 0;
+        for (int i = 0; i < 6; ++i) {
+          const double d = M_PI * (i - 2 - static_cast<double>(p) / kPhases);
+          v[i] = std::abs(d) < 1e-9 ? 1.0 : std::abs(d) >= 3 * M_PI ? 0.0 : 3 * std::sin(d) * std::sin(d / 3) / (d * d);
+          sum += v[i];
+        }
+        for (const double x : v) out.push_back(static_cast<float>(x / sum));
+      }
+      return out;
+    }();
+    return made;
+  }
+};
+
 /// Reads a source picture of one channel count between its pixels.
 template <int kChannels>
 class Reader {
  public:
   using Pixel = typename PixelType<kChannels>::Type;
 
-  explicit Reader(const image::Picture& p)
-      : base_(p.values.data()), x0_(p.data.x0), y0_(p.data.y0), w_(p.data.width()), h_(p.data.height()) {}
+  Reader(const image::Picture& p, image::Ends ends)
+      : base_(p.values.data()),
+        x0_(p.data.x0),
+        y0_(p.data.y0),
+        w_(p.data.width()),
+        h_(p.data.height()),
+        meet_(ends == image::Ends::Meet) {}
 
   /// Positions are relative to the data window's corner from here on.
   bool holds(float x, float y) const {
@@ -51,18 +94,6 @@ class Reader {
     const Pixel top = at(ix, iy) * (1 - tx) + at(ix + 1, iy) * tx;
     const Pixel low = at(ix, iy + 1) * (1 - tx) + at(ix + 1, iy + 1) * tx;
     return top * (1 - ty) + low * ty;
-  }
-
-  /// The same where both of its taps lie in the picture, each way (linearInside).
-  [[gnu::always_inline]] inline Pixel linearWithin(float x, float y) const {
-    const float fx = x - 0.5f, fy = y - 0.5f;
-    const int ix = static_cast<int>(fx), iy = static_cast<int>(fy);
-    const float tx = fx - static_cast<float>(ix), ty = fy - static_cast<float>(iy);
-    const float* row = base_ + (static_cast<size_t>(iy) * w_ + ix) * kChannels;
-    const float* next = row + static_cast<size_t>(w_) * kChannels;
-    const Pixel a = load(row), b = load(next);
-    const Pixel top = a + (load(row + kChannels) - a) * tx, low = b + (load(next + kChannels) - b) * tx;
-    return top + (low - top) * ty;
   }
 
   /// N x N taps with separable weights.
@@ -180,6 +211,46 @@ class Reader {
     }
   }
 
+  /// True when every tap of a Lanczos reading lies in the picture for positions between these two corners.
+  bool lanczosInside(const Vec2& lo, const Vec2& hi) const {
+    return lo.x() >= 2.5 && lo.y() >= 2.5 && hi.x() <= w_ - 3.0 && hi.y() <= h_ - 3.0;
+  }
+
+  /// Eight Lanczos readings of four channels, all inside (lanczosInside): two taps at a time.
+  void lanczosRow(const Eight& x, const Eight& y, float* out) const {
+    const LanczosWeights weights;
+    const Eight fx = x - 0.5f, fy = y - 0.5f;
+    const EightInts ix = __builtin_convertvector(fx, EightInts), iy = __builtin_convertvector(fy, EightInts);
+    const Eight partX = fx - __builtin_convertvector(ix, Eight), partY = fy - __builtin_convertvector(iy, Eight);
+    alignas(32) float tx[kCell], ty[kCell];
+    alignas(32) int xs[kCell], ys[kCell];
+    std::memcpy(tx, &partX, sizeof tx);
+    std::memcpy(ty, &partY, sizeof ty);
+    std::memcpy(xs, &ix, sizeof xs);
+    std::memcpy(ys, &iy, sizeof ys);
+    const long stride = static_cast<long>(w_) * 4;
+    for (int k = 0; k < kCell; ++k, out += 4) {
+      float wx[6], wy[6];
+      weights(tx[k], wx);
+      weights(ty[k], wy);
+      const Eight pairs[3] = {{wx[0], wx[0], wx[0], wx[0], wx[1], wx[1], wx[1], wx[1]},
+                              {wx[2], wx[2], wx[2], wx[2], wx[3], wx[3], wx[3], wx[3]},
+                              {wx[4], wx[4], wx[4], wx[4], wx[5], wx[5], wx[5], wx[5]}};
+      const float* row = base_ + (ys[k] - 2) * stride + (xs[k] - 2) * 4;
+      Eight sum{};
+#pragma GCC unroll 6
+      for (int j = 0; j < 6; ++j, row += stride) {
+        Eight a, b, c;
+        std::memcpy(&a, row, sizeof a);
+        std::memcpy(&b, row + 8, sizeof b);
+        std::memcpy(&c, row + 16, sizeof c);
+        sum += (a * pairs[0] + b * pairs[1] + c * pairs[2]) * wy[j];
+      }
+      const Four v = __builtin_shufflevector(sum, sum, 0, 1, 2, 3) + __builtin_shufflevector(sum, sum, 4, 5, 6, 7);
+      std::memcpy(out, &v, sizeof v);
+    }
+  }
+
  private:
   static void cubicWeightsOf(const Eight& t, Eight* w) {
     w[0] = ((-0.5f * t + 1.0f) * t - 0.5f) * t;
@@ -197,6 +268,11 @@ class Reader {
     }
   }
   Pixel at(int x, int y) const {
+    if (meet_) {
+      if (y < 0) y = -1 - y, x += w_ / 2;
+      if (y >= h_) y = 2 * h_ - 1 - y, x += w_ / 2;
+      x = ((x % w_) + w_) % w_;
+    }
     x = std::clamp(x, 0, w_ - 1);
     y = std::clamp(y, 0, h_ - 1);
     return load(base_ + (static_cast<size_t>(y) * w_ + x) * kChannels);
@@ -204,49 +280,7 @@ class Reader {
 
   const float* base_;
   int x0_, y0_, w_, h_;
-};
-
-// Weights are function objects, not functions, so that the inner loop has no call in it.
-struct CubicWeights {
-  void operator()(float t, float (&w)[4]) const {
-    const float tt = t * t, ttt = tt * t;
-    w[0] = -0.5f * ttt + tt - 0.5f * t;
-    w[1] = 1.5f * ttt - 2.5f * tt + 1;
-    w[2] = -1.5f * ttt + 2 * tt + 0.5f * t;
-    w[3] = 0.5f * ttt - 0.5f * tt;
-  }
-};
-
-/// Lanczos weights, normalised to sum 1, from a table of 1024 phases.
-class LanczosWeights {
- public:
-  void operator()(float t, float (&w)[6]) const {
-    const float f = t * kPhases;
-    const int p = std::min(static_cast<int>(f), kPhases - 1);
-    const float u = f - static_cast<float>(p);
-    const float* a = table().data() + static_cast<size_t>(p) * 6;
-    for (int i = 0; i < 6; ++i) w[i] = a[i] + (a[i + 6] - a[i]) * u;
-  }
-
- private:
-  static constexpr int kPhases = 1024;
-  static const std::vector<float>& table() {
-    static const std::vector<float> made = [] {
-      std::vector<float> out;
-      out.reserve((kPhases + 1) * 6);
-      for (int p = 0; p <= kPhases; ++p) {
-        double v[6], sum = 0;
-        for (int i = 0; i < 6; ++i) {
-          const double d = M_PI * (i - 2 - static_cast<double>(p) / kPhases);
-          v[i] = std::abs(d) < 1e-9 ? 1.0 : std::abs(d) >= 3 * M_PI ? 0.0 : 3 * std::sin(d) * std::sin(d / 3) / (d * d);
-          sum += v[i];
-        }
-        for (const double x : v) out.push_back(static_cast<float>(x / sum));
-      }
-      return out;
-    }();
-    return made;
-  }
+  bool meet_;
 };
 
 }  // namespace zentil::map

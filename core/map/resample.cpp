@@ -18,136 +18,142 @@ constexpr double kReduceAbove = 1.3;
 template <int kChannels>
 class Resampler {
  public:
-  Resampler(const Picture& source, const Map& map, Filter filter, Picture& out, Picture* covered)
-      : reader_(source), map_(map), filter_(filter), out_(out), covered_(covered) {}
+  Resampler(const Picture& source, image::Ends ends, Filter filter, Picture& out, Picture* covered)
+      : reader_(source, ends), filter_(filter), out_(out), covered_(covered) {}
 
   void cell(const Lattice& lattice, int i, int j, bool wanted) {
-    const Box& r = out_.data;
     const Cell c = wanted ? lattice.cell(i, j) : Cell{.nowhere = true};
+    const Box& r = out_.data;
     const int x0 = r.x0 + i * kCell, y0 = r.y0 + j * kCell;
-    const int x1 = std::min(x0 + kCell, r.x1), y1 = std::min(y0 + kCell, r.y1);
-    const auto clear = [&] {
-      for (int y = y0; y < y1; ++y) std::fill_n(out_.pixel(x0, y), (x1 - x0) * kChannels, 0.0f);
-    };
-    if (c.nowhere || (!c.exact && !c.curved && leavesSource(lattice, i, j))) {
-      clear();
+    const Box at{x0, y0, std::min(x0 + kCell, r.x1), std::min(y0 + kCell, r.y1)};
+    if (!c.nowhere && (c.exact || c.curved || !leavesSource(lattice, i, j))) {
+      PlacesInCell places;
+      lattice.places(i, j, c, reader_.origin(), places);
+      if (!places.whole || at.width() < kCell || !rows(places, c, at)) pixels(places, c, at);
       return;
     }
-    if (!c.exact && !covered_ && x1 - x0 == kCell && c.reduceX <= kReduceAbove && c.reduceY <= kReduceAbove &&
-        tightRows(lattice, i, j, c.curved, x0, y0, y1))
-      return;
-    clear();
-    if (c.exact || c.curved) {
-      Spot spots[kCell * kCell];
-      size_t n = 0;
-      if (c.exact) {
-        for (int y = y0; y < y1; ++y)
-          for (int x = x0; x < x1; ++x) spots[n++] = {Vec2(x + 0.5, y + 0.5), 0};
-        map_.apply(spots, n);
-      } else {
-        for (int y = y0; y < y1; ++y) {
-          const auto [px, py] = curvedRow(lattice, i, j, y - y0);
-          for (int k = 0; k < x1 - x0; ++k)
-            spots[n++] = {Vec2(px[k], py[k]) + reader_.origin(), lattice.node(i, j).piece};
-        }
-      }
-      n = 0;
-      for (int y = y0; y < y1; ++y)
-        for (int x = x0; x < x1; ++x, ++n)
-          if (spots[n].piece != kNowhere) {
-            // The footprint comes from the neighbours in the cell, where they are of one piece.
-            Cell here = c;
-            const int w = x1 - x0;
-            const size_t right = x + 1 < x1 ? n + 1 : n, down = y + 1 < y1 ? n + static_cast<size_t>(w) : n;
-            if (right != n && spots[right].piece == spots[n].piece)
-              here.reduceX = static_cast<float>((spots[right].at - spots[n].at).norm());
-            if (down != n && spots[down].piece == spots[n].piece)
-              here.reduceY = static_cast<float>((spots[down].at - spots[n].at).norm());
-            const Vec2 stepX = right != n && spots[right].piece == spots[n].piece ? Vec2(spots[right].at - spots[n].at)
-                                                                                  : Vec2(here.reduceX, 0);
-            const Vec2 stepY = down != n && spots[down].piece == spots[n].piece ? Vec2(spots[down].at - spots[n].at)
-                                                                                : Vec2(0, here.reduceY);
-            put(x, y, spots[n].at - reader_.origin(), stepX, stepY, here);
-          }
-      return;
-    }
-    const Vec2 a = lattice.node(i, j).at - reader_.origin(), b = lattice.node(i + 1, j).at - reader_.origin();
-    const Vec2 d = lattice.node(i, j + 1).at - reader_.origin(), e = lattice.node(i + 1, j + 1).at - reader_.origin();
-    const Vec2 stepY = (d - a) / kCell;
-    for (int y = y0; y < y1; ++y) {
-      const double v = (y - y0 + 0.5) / kCell;
-      const Vec2 left = a + (d - a) * v, right = b + (e - b) * v;
-      const Vec2 stepX = (right - left) / kCell;
-      if (!covered_ && c.reduceX <= kReduceAbove && c.reduceY <= kReduceAbove) {
-        float px = static_cast<float>(left.x() + 0.5 * stepX.x()), py = static_cast<float>(left.y() + 0.5 * stepX.y());
-        const float sx = static_cast<float>(stepX.x()), sy = static_cast<float>(stepX.y());
-        for (int x = x0; x < x1; ++x, px += sx, py += sy)
-          if (reader_.holds(px, py)) store(x, y, read(px, py));
-      } else {
-        for (int x = x0; x < x1; ++x) put(x, y, left + stepX * (x - x0 + 0.5), stepX, stepY, c);
-      }
-    }
+    for (int y = at.y0; y < at.y1; ++y) std::fill_n(out_.pixel(x0, y), at.width() * kChannels, 0.0f);
   }
 
  private:
   using Pixel = typename Reader<kChannels>::Pixel;
 
-  /// The common cases, kept tight: whole rows of a cell that lies inside the source. False when it is not one of them.
-  bool tightRows(const Lattice& lattice, int i, int j, bool curved, int x0, int y0, int y1) {
-    const bool cubic = kChannels == 4 && filter_ == Filter::Sharp, linear = filter_ == Filter::Draft;
-    if (!cubic && !linear) return false;
-    const Vec2 o = reader_.origin();
-    const Vec2 a = lattice.node(i, j).at - o, b = lattice.node(i + 1, j).at - o, d = lattice.node(i, j + 1).at - o,
-               e = lattice.node(i + 1, j + 1).at - o;
-    Vec2 lo = a.cwiseMin(b).cwiseMin(d.cwiseMin(e)), hi = a.cwiseMax(b).cwiseMax(d.cwiseMax(e));
-    // What is curved may bulge beyond its corners; within the tolerance of cubics, never by a cell's side.
-    if (curved) lo -= Vec2::Constant(kCell), hi += Vec2::Constant(kCell);
-    if (!(cubic ? reader_.cubicInside(lo, hi) : reader_.linearInside(lo, hi))) return false;
-    constexpr Eight kSteps = {0.5f, 1.5f, 2.5f, 3.5f, 4.5f, 5.5f, 6.5f, 7.5f};
-    for (int y = y0; y < y1; ++y) {
-      Row row;
-      if (curved) {
-        row = curvedRow(lattice, i, j, y - y0);
-      } else {
-        const double v = (y - y0 + 0.5) / kCell;
-        const Vec2 left = a + (d - a) * v, step = (b + (e - b) * v - left) / kCell;
-        row.x = static_cast<float>(left.x()) + kSteps * static_cast<float>(step.x());
-        row.y = static_cast<float>(left.y()) + kSteps * static_cast<float>(step.y());
-      }
+  static bool reduces(float x, float y) { return x > kReduceAbove || y > kReduceAbove; }
+
+  /// The common cases, kept tight: whole rows of a cell of one piece all of whose taps lie inside the source. False
+  /// when it is not one of them.
+  bool rows(const PlacesInCell& places, const Cell& c, const Box& at) {
+    const bool reduced = reduces(c.reduceX, c.reduceY);
+    if (kChannels == 1 && !reduced && filter_ != Filter::Draft) return false;
+    const auto &x = places.x, &y = places.y;
+    Eight left = x[0], right = x[0], top = y[0], low = y[0];
+    for (int k = 1; k < kCell; ++k) {
+      left = x[k] < left ? x[k] : left, right = x[k] > right ? x[k] : right;
+      top = y[k] < top ? y[k] : top, low = y[k] > low ? y[k] : low;
+    }
+    Vec2 lo(left[0], top[0]), hi(right[0], low[0]);
+    for (int k = 1; k < kCell; ++k) lo = lo.cwiseMin(Vec2(left[k], top[k])), hi = hi.cwiseMax(Vec2(right[k], low[k]));
+    if (reduced) return reducedRows(x, y, lo, hi, c, at);
+    const bool linear = filter_ == Filter::Draft;
+    if (!(linear                     ? reader_.linearInside(lo, hi)
+          : filter_ == Filter::Sharp ? reader_.cubicInside(lo, hi)
+                                     : reader_.lanczosInside(lo, hi)))
+      return false;
+    for (int k = 0; k < at.height(); ++k) {
+      float* out = out_.pixel(at.x0, at.y0 + k);
       if constexpr (kChannels == 1)
-        reader_.linearRow(row.x, row.y, out_.pixel(x0, y));
+        reader_.linearRow(x[k], y[k], out);
       else if (linear)
-        reader_.linearRowOfFour(row.x, row.y, out_.pixel(x0, y));
+        reader_.linearRowOfFour(x[k], y[k], out);
+      else if (filter_ == Filter::Sharp)
+        reader_.cubicRow(x[k], y[k], out);
       else
-        reader_.cubicRow(row.x, row.y, out_.pixel(x0, y));
+        reader_.lanczosRow(x[k], y[k], out);
+      cover(at, k);
     }
     return true;
   }
 
-  /// Where the eight pixels of a row lie in the source, from its corner on.
-  struct Row {
-    Eight x, y;
-  };
-  Row curvedRow(const Lattice& lattice, int i, int j, int row) const {
-    Vec2 columns[4];
-    lattice.columnsOf(i, j, row, reader_.origin(), columns);
-    Row out{};
-    for (int u = 0; u < 4; ++u) {
-      Eight w;
-      std::memcpy(&w, cubicInCell().weights[u], sizeof w);
-      out.x += w * static_cast<float>(columns[u].x());
-      out.y += w * static_cast<float>(columns[u].y());
+  /// The same where the map reduces: the mean of bilinear readings spread evenly over each pixel's footprint.
+  bool reducedRows(const Eight (&x)[kCell], const Eight (&y)[kCell], const Vec2& lo, const Vec2& hi, const Cell& c,
+                   const Box& at) {
+    const int n = readingsAlong(c.reduceX), m = readingsAlong(c.reduceY);
+    const double reach = 0.75 * (c.reduceX + c.reduceY);  // half of each, and half as much again where they are longer
+    if (!reader_.linearInside(lo.array() - reach, hi.array() + reach)) return false;
+    const float part = 1.0f / static_cast<float>(n * m);
+    for (int k = 0; k < at.height(); ++k) {
+      const Eight acrossX = alongRow(x[k]), acrossY = alongRow(y[k]);
+      const int before = std::max(k - 1, 0), after = std::min(k + 1, kCell - 1);
+      const float half = 1.0f / static_cast<float>(after - before);
+      const Eight downX = (x[after] - x[before]) * half, downY = (y[after] - y[before]) * half;
+      alignas(32) float sum[kCell * kChannels] = {}, one[kCell * kChannels];
+      for (int v = 0; v < m; ++v)
+        for (int u = 0; u < n; ++u) {
+          const float a = (static_cast<float>(u) + 0.5f) / static_cast<float>(n) - 0.5f,
+                      b = (static_cast<float>(v) + 0.5f) / static_cast<float>(m) - 0.5f;
+          const Eight px = x[k] + acrossX * a + downX * b, py = y[k] + acrossY * a + downY * b;
+          if constexpr (kChannels == 1)
+            reader_.linearRow(px, py, one);
+          else
+            reader_.linearRowOfFour(px, py, one);
+          for (int q = 0; q < kCell * kChannels; ++q) sum[q] += one[q];
+        }
+      float* out = out_.pixel(at.x0, at.y0 + k);
+      for (int q = 0; q < kCell * kChannels; ++q) out[q] = sum[q] * part;
+      cover(at, k);
     }
-    return out;
+    return true;
   }
 
-  /// True when a whole cell comes from beside the source picture.
+  void cover(const Box& at, int row) {
+    if (covered_) std::fill_n(covered_->pixel(at.x0, at.y0 + row), at.width(), 1.0f);
+  }
+
+  /// How fast a number changes along a row.
+  static Eight alongRow(const Eight& x) {
+    constexpr Eight kHalf = {1, 0.5f, 0.5f, 0.5f, 0.5f, 0.5f, 0.5f, 1};
+    return (__builtin_shufflevector(x, x, 1, 2, 3, 4, 5, 6, 7, 7) -
+            __builtin_shufflevector(x, x, 0, 0, 1, 2, 3, 4, 5, 6)) *
+           kHalf;
+  }
+  static int readingsAlong(float reduce) { return std::clamp(static_cast<int>(std::ceil(reduce)), 1, 32); }
+
+  /// Pixel by pixel, whatever a cell is like.
+  void pixels(const PlacesInCell& places, const Cell& c, const Box& at) {
+    for (int v = 0; v < at.height(); ++v)
+      for (int u = 0; u < at.width(); ++u) {
+        const int x = at.x0 + u, y = at.y0 + v;
+        const auto where = [&](int i, int j) { return Vec2(places.x[j][i], places.y[j][i]); };
+        const int piece = places.piece[v][u];
+        const Vec2 here = where(u, v);
+        if (piece == kNowhere || !reader_.holds(places.x[v][u], places.y[v][u])) {
+          std::fill_n(out_.pixel(x, y), kChannels, 0.0f);
+          continue;
+        }
+        if (covered_) *covered_->pixel(x, y) = 1;
+        // The footprint comes from a neighbour in the cell, where it is of the same piece.
+        Vec2 across(c.reduceX, 0), down(0, c.reduceY);
+        if (u + 1 < kCell && places.piece[v][u + 1] == piece)
+          across = where(u + 1, v) - here;
+        else if (u > 0 && places.piece[v][u - 1] == piece)
+          across = here - where(u - 1, v);
+        if (v + 1 < kCell && places.piece[v + 1][u] == piece)
+          down = where(u, v + 1) - here;
+        else if (v > 0 && places.piece[v - 1][u] == piece)
+          down = here - where(u, v - 1);
+        const auto reduceX = static_cast<float>(across.norm()), reduceY = static_cast<float>(down.norm());
+        store(x, y,
+              reduces(reduceX, reduceY) ? reduced(here, across, down, reduceX, reduceY)
+                                        : read(places.x[v][u], places.y[v][u]));
+      }
+  }
+
+  /// True when a whole straight cell comes from beside the source picture.
   bool leavesSource(const Lattice& lattice, int i, int j) const {
-    Vec2 lo = lattice.node(i, j).at, hi = lo;
-    for (const auto& [u, v] : {std::pair{1, 0}, {0, 1}, {1, 1}}) {
-      const Vec2& at = lattice.node(i + u, j + v).at;
-      lo = lo.cwiseMin(at), hi = hi.cwiseMax(at);
-    }
+    Vec2 at[4];
+    lattice.corners(i, j, at);
+    const Vec2 lo = at[0].cwiseMin(at[1]).cwiseMin(at[2].cwiseMin(at[3])),
+               hi = at[0].cwiseMax(at[1]).cwiseMax(at[2].cwiseMax(at[3]));
     return !reader_.meets(lo - reader_.origin(), hi - reader_.origin());
   }
 
@@ -163,34 +169,16 @@ class Resampler {
     return reader_.linear(x, y);
   }
 
-  void put(int x, int y, const Vec2& at, const Vec2& stepX, const Vec2& stepY, const Cell& c) {
-    if (!reader_.holds(static_cast<float>(at.x()), static_cast<float>(at.y()))) return;
-    if (covered_) *covered_->pixel(x, y) = 1;
-    if (c.reduceX <= kReduceAbove && c.reduceY <= kReduceAbove) {
-      store(x, y, read(static_cast<float>(at.x()), static_cast<float>(at.y())));
-      return;
-    }
-    // Reducing: the mean of bilinear readings spread evenly over the pixel's footprint.
-    const int n = std::clamp(static_cast<int>(std::ceil(c.reduceX)), 1, 32),
-              m = std::clamp(static_cast<int>(std::ceil(c.reduceY)), 1, 32);
+  Pixel reduced(const Vec2& at, const Vec2& across, const Vec2& down, float reduceX, float reduceY) const {
+    const int n = readingsAlong(reduceX), m = readingsAlong(reduceY);
     Pixel sum{};
-    const Vec2 acrossBy = stepX / n, downBy = stepY / m, first = at - (stepX - acrossBy) / 2 - (stepY - downBy) / 2;
-    const Vec2 reach = (stepX.cwiseAbs() + stepY.cwiseAbs()) / 2;
-    const auto ax = static_cast<float>(acrossBy.x()), ay = static_cast<float>(acrossBy.y());
-    if (reader_.linearInside(at - reach, at + reach)) {
-      for (int v = 0; v < m; ++v) {
-        const Vec2 row = first + downBy * v;
-        auto px = static_cast<float>(row.x()), py = static_cast<float>(row.y());
-        for (int u = 0; u < n; ++u, px += ax, py += ay) sum += reader_.linearWithin(px, py);
+    const Vec2 acrossBy = across / n, downBy = down / m, first = at - (across - acrossBy) / 2 - (down - downBy) / 2;
+    for (int v = 0; v < m; ++v)
+      for (int u = 0; u < n; ++u) {
+        const Vec2 p = first + downBy * v + acrossBy * u;
+        sum += reader_.linear(static_cast<float>(p.x()), static_cast<float>(p.y()));
       }
-    } else {
-      for (int v = 0; v < m; ++v)
-        for (int u = 0; u < n; ++u) {
-          const Vec2 p = first + downBy * v + acrossBy * u;
-          sum += reader_.linear(static_cast<float>(p.x()), static_cast<float>(p.y()));
-        }
-    }
-    store(x, y, sum * (1.0f / static_cast<float>(n * m)));
+    return sum * (1.0f / static_cast<float>(n * m));
   }
 
   void store(int x, int y, const Pixel& v) {
@@ -201,38 +189,46 @@ class Resampler {
   }
 
   Reader<kChannels> reader_;
-  const Map& map_;
   Filter filter_;
   Picture& out_;
   Picture* covered_;
 };
 
 template <int kChannels>
-void run(const Picture& source, const Map& map, Filter filter, Picture& out, Picture* covered, const Picture* wanted) {
-  const WantedCells asked(out.data, wanted);
-  const Lattice lattice(map, out.data, asked);
+void run(const Picture& source, image::Ends ends, const Lattice& lattice, Filter filter, Picture& out, Picture* covered,
+         const WantedCells* asked) {
   parallelRanges(0, lattice.cellRows(), 1, [&](int first, int last) {
-    Resampler<kChannels> r(source, map, filter, out, covered);
+    Resampler<kChannels> r(source, ends, filter, out, covered);
     for (int j = first; j < last; ++j)
-      for (int i = 0; i < lattice.cellColumns(); ++i) r.cell(lattice, i, j, asked.cell(i, j));
+      for (int i = 0; i < lattice.cellColumns(); ++i) r.cell(lattice, i, j, !asked || asked->cell(i, j));
   });
+}
+
+void run(const Picture& source, image::Ends ends, const Lattice& lattice, Filter filter, Picture& out, Picture* covered,
+         const WantedCells* asked) {
+  assert(source.channels == 1 || source.channels == 4);
+  if (source.channels == 4)
+    run<4>(source, ends, lattice, filter, out, covered, asked);
+  else
+    run<1>(source, ends, lattice, filter, out, covered, asked);
 }
 
 }  // namespace
 
 Picture resample(const Picture& source, const Map& map, const Box& region, const Box& display, Filter filter,
                  Picture* covered, const Picture* wanted) {
-  assert(source.channels == 1 || source.channels == 4);
-  Picture out = Picture::unset(region, display, source.channels);
   if (covered) *covered = Picture(region, display, 1);
-  if (region.empty() || source.empty()) {
-    std::fill(out.values.begin(), out.values.end(), 0.0f);
-    return out;
-  }
-  if (source.channels == 4)
-    run<4>(source, map, filter, out, covered, wanted);
-  else
-    run<1>(source, map, filter, out, covered, wanted);
+  if (region.empty() || source.empty()) return Picture(region, display, source.channels);
+  Picture out = Picture::unset(region, display, source.channels);
+  const WantedCells asked(region, wanted);
+  run(source, image::Ends::Apart, Lattice(map, region, asked), filter, out, covered, &asked);
+  return out;
+}
+
+Picture resample(const Picture& source, const Lattice& lattice, const Box& display, Filter filter, image::Ends ends) {
+  if (lattice.region().empty() || source.empty()) return Picture(lattice.region(), display, source.channels);
+  Picture out = Picture::unset(lattice.region(), display, source.channels);
+  run(source, ends, lattice, filter, out, nullptr, nullptr);
   return out;
 }
 

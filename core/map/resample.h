@@ -4,6 +4,8 @@
 
 namespace zentil::map {
 
+class Lattice;
+
 /// How a picture is read between its pixels. Where the map reduces (more than about 1.3 source pixels to one) every
 /// filter averages over the footprint; these say what happens elsewhere.
 enum class Filter {
@@ -23,5 +25,10 @@ enum class Filter {
 /// what it would be without. Runs on all cores.
 image::Picture resample(const image::Picture& source, const Map& map, const Box& region, const Box& display,
                         Filter filter, image::Picture* covered = nullptr, const image::Picture* wanted = nullptr);
+
+/// The same by places that are kept (Lattice::kept), for the region that they are of. `ends`: whether the source's ends
+/// meet; its left one then goes on at the right, and over a pole it goes down the other side.
+image::Picture resample(const image::Picture& source, const Lattice& lattice, const Box& display, Filter filter,
+                        image::Ends ends = image::Ends::Apart);
 
 }  // namespace zentil::map

@@ -3,9 +3,9 @@
 #include "core/base/error.h"
 #include "core/base/files.h"
 #include "core/image/mark.h"
-#include "core/image/rim.h"
 #include "core/image/write.h"
 #include "core/map/between.h"
+#include "core/map/lattice.h"
 
 namespace fs = std::filesystem;
 
@@ -16,7 +16,7 @@ image::Picture flatView(const image::Picture& sphere, const camera::Camera& eye,
   const map::Between look(std::make_shared<view::Perspective>(eye),
                           std::make_shared<view::Sphere>(sphere.display.width(), sphere.display.height()));
   const Box box{0, 0, width, height};
-  return map::resample(image::withRim(sphere, 32), look, box, box, filter);
+  return map::resample(sphere, map::Lattice::kept(look, box), box, filter, image::Ends::Meet);
 }
 
 Mat3 turnInSphere(const FlatViews& views, const moment::Stage& stage) {

@@ -36,7 +36,7 @@ Filled steadied(const shot::Shot& s, const Path& path, int frame, comp::Workshop
   } else {
     comp::BuildOptions options;
     options.filter = filter;
-    out.picture = look.of(comp::buildFrame(timeline->at(frame), workshop, options), filter);
+    out.picture = look.of(comp::buildFrame(timeline->at(frame), workshop, options), filter, workshop);
   }
   if (crop != s.frameBox()) {
     out.picture = image::over(out.picture, crop);

@@ -3,7 +3,7 @@
 #include <fmt/format.h>
 
 #include "core/base/error.h"
-#include "core/image/rim.h"
+#include "core/map/lattice.h"
 #include "core/value/hash.h"
 
 namespace zentil::steady {
@@ -25,16 +25,17 @@ bool Look::fromPlate(const Vec2& plate, Vec2& looked) const {
   return there && looked.allFinite();
 }
 
-image::Picture Look::of(const image::Picture& plate, map::Filter filter) const {
-  const map::Between map(look_, plate_);
-  if (!sphere_) return map::resample(plate, map, box_, box_, filter);
-  constexpr int kRim = 32;  // what the widest filter reads, and where a view reduces
-  return map::resample(image::withRim(plate, kRim), map, box_, box_, filter);
+image::Picture Look::of(const image::Picture& plate, map::Filter filter, comp::Workshop& workshop) const {
+  const auto places = workshop.thing<map::Lattice>(value::Hasher().add("places").add(key()).key(), [&] {
+    return map::Lattice::kept(map::Between(look_, plate_), box_);
+  });
+  return map::resample(plate, *places, box_, filter, sphere_ ? image::Ends::Meet : image::Ends::Apart);
 }
 
 uint64_t Look::key() const {
   // Where some of its pixels come from tells two looks apart.
   value::Hasher h;
+  h.add(box_.x0).add(box_.y0).add(box_.x1).add(box_.y1);
   for (const Vec2& at : {Vec2(0.1, 0.2), Vec2(0.9, 0.3), Vec2(0.5, 0.55), Vec2(0.2, 0.8), Vec2(0.7, 0.9)}) {
     Vec2 plate;
     const bool there = toPlate({at.x() * box_.width(), at.y() * box_.height()}, plate);

@@ -24,7 +24,7 @@ using namespace zentil;
 
 namespace {
 
-constexpr int kWide = 1024, kHigh = 512, kFirst = 1001, kFrames = 10;
+constexpr int kWide = 1024, kHigh = 512, kFirstYard = 1001, kFrames = 10;
 constexpr double kDegree = M_PI / 180;
 
 /// A yard: a floor, four walls and some boxes, each of a texture of its own, under a sky; plumb poles at the corners.
@@ -47,10 +47,10 @@ Mat3 steered(double yaw, double pitch, double roll) { return view::steered({yaw,
 
 /// How the rendered sphere stands on a frame, and where.
 Mat3 standsOn(int frame) {
-  const double t = frame - kFirst;
+  const double t = frame - kFirstYard;
   return steered(12 + 3.1 * t + 1.5 * std::sin(2.1 * t), 5 * std::sin(0.9 * t) - 4, 4 * std::sin(1.3 * t + 1) + 3);
 }
-Vec3 placeOn(int frame) { return {0.035 * (frame - kFirst), 0.01 * std::sin(frame), -0.02 * (frame - kFirst)}; }
+Vec3 placeOn(int frame) { return {0.035 * (frame - kFirstYard), 0.01 * std::sin(frame), -0.02 * (frame - kFirstYard)}; }
 
 /// POV-Ray's axes are left-handed: what is ahead has positive z.
 std::string povVector(const Vec3& v) { return fmt::format("<{},{},{}>", v.x(), v.y(), -v.z()); }
@@ -76,7 +76,7 @@ class TurningSphere : public testing::Test {
  protected:
   static void SetUpTestSuite() {
     folder_ = new test::Folder;
-    for (int f = kFirst; f < kFirst + kFrames; ++f)
+    for (int f = kFirstYard; f < kFirstYard + kFrames; ++f)
       render(*folder_ / fmt::format("yard.{}.exr", f), standsOn(f), placeOn(f), kWide, kYard);
   }
   static void TearDownTestSuite() { delete folder_; }
@@ -84,7 +84,7 @@ class TurningSphere : public testing::Test {
   static shot::Shot yard() {
     shot::Shot s;
     s.name = "yard";
-    s.setPlate(image::openPlate(*folder_ / fmt::format("yard.{}.exr", kFirst)));
+    s.setPlate(image::openPlate(*folder_ / fmt::format("yard.{}.exr", kFirstYard)));
     s.projection = shot::Projection::Sphere;
     s.delivery.pattern = (*folder_ / "out/yard.####.exr").string();
     return s;
@@ -112,10 +112,10 @@ TEST_F(TurningSphere, HowItTurnedIsFoundThoughItTravels) {
   EXPECT_TRUE(turns.lost.empty());
   double sum = 0, worst = 0, within = 0;
   for (const auto& [f, turn] : turns.at) {
-    const double off = degreesBetween(turn.rotation, standsOn(kFirst).transpose() * standsOn(f));
+    const double off = degreesBetween(turn.rotation, standsOn(kFirstYard).transpose() * standsOn(f));
     sum += off * off, worst = std::max(worst, off);
     // About three axes at once: 2.8 standard errors of one hold 95 in a hundred.
-    if (f > kFirst && off < 2.8 * turn.sigmaDegrees) ++within;
+    if (f > kFirstYard && off < 2.8 * turn.sigmaDegrees) ++within;
   }
   const double rms = std::sqrt(sum / kFrames);
   std::printf(
@@ -126,10 +126,10 @@ TEST_F(TurningSphere, HowItTurnedIsFoundThoughItTravels) {
   EXPECT_TRUE(turns.at.rbegin()->second.travels) << "that it travelled is told apart from its turning";
   // A world that was stood upright stays so.
   edit::takeTurns(s, turns);
-  edit::standUpright(s, kFirst + 3, {100, 40});
-  const auto stood = s.camera->poses.at(kFirst + 3).rotation;
+  edit::standUpright(s, kFirstYard + 3, {100, 40});
+  const auto stood = s.camera->poses.at(kFirstYard + 3).rotation;
   edit::takeTurns(s, turns);
-  EXPECT_LT(degreesBetween(stood, s.camera->poses.at(kFirst + 3).rotation), 1e-6);
+  EXPECT_LT(degreesBetween(stood, s.camera->poses.at(kFirstYard + 3).rotation), 1e-6);
 }
 
 TEST_F(TurningSphere, RotationIsTakenOutAndDeliveredAsASphere) {
@@ -137,17 +137,17 @@ TEST_F(TurningSphere, RotationIsTakenOutAndDeliveredAsASphere) {
   comp::Workshop w(test::kBudget);
   edit::takeTurns(s, edit::turnsOf(s, w));
   s.steady.hold = shot::Hold::Rotation;
-  s.steady.reference = kFirst;
+  s.steady.reference = kFirstYard;
   const auto path = steady::pathOf(s);
   EXPECT_EQ(path.enlarged, 1);
   const auto written = steady::deliver(s, *folder_ / "steady", w);
   ASSERT_EQ(written.pictures.size(), static_cast<size_t>(kFrames));
   // Against the same places rendered without turning.
-  for (const int f : {kFirst + 4, kFirst + 9}) {
+  for (const int f : {kFirstYard + 4, kFirstYard + 9}) {
     const auto truthFile = *folder_ / fmt::format("still.{}.exr", f);
-    render(truthFile, standsOn(kFirst), placeOn(f), kWide, kYard);
+    render(truthFile, standsOn(kFirstYard), placeOn(f), kWide, kYard);
     const auto truth = image::readPicture(truthFile).picture;
-    const auto ours = image::readPicture(written.pictures[static_cast<size_t>(f - kFirst)]).picture;
+    const auto ours = image::readPicture(written.pictures[static_cast<size_t>(f - kFirstYard)]).picture;
     // Where it lies, by OpenCV's ECC, in parts along the horizon.
     for (int part = 0; part < 4; ++part) {
       const auto grey = [&](const image::Picture& p) {
@@ -169,7 +169,8 @@ TEST_F(TurningSphere, RotationIsTakenOutAndDeliveredAsASphere) {
   // The shot beside it is a sphere that stands still, and its files say what they are.
   const auto made = shot::load(written.shot);
   EXPECT_EQ(made.projection, shot::Projection::Sphere);
-  EXPECT_LT(degreesBetween(made.camera->poses.at(kFirst + 5).rotation, made.camera->poses.at(kFirst).rotation), 1e-6);
+  EXPECT_LT(degreesBetween(made.camera->poses.at(kFirstYard + 5).rotation, made.camera->poses.at(kFirstYard).rotation),
+            1e-6);
   std::string header;
   ASSERT_EQ(test::runCommand("oiiotool --info -v " + written.pictures[0].string(), &header), 0);
   EXPECT_NE(header.find("LatLong"), std::string::npos) << header;
@@ -179,7 +180,7 @@ TEST_F(TurningSphere, RotationIsTakenOutAndDeliveredAsASphere) {
   const auto smooth = steady::pathOf(s);
   const auto jerk = [](const auto& rotationOf) {
     double sum = 0;
-    for (int f = kFirst + 4; f < kFirst + kFrames - 4; ++f)
+    for (int f = kFirstYard + 4; f < kFirstYard + kFrames - 4; ++f)
       sum +=
           degreesBetween(rotationOf(f - 1).transpose() * rotationOf(f), rotationOf(f).transpose() * rotationOf(f + 1));
     return sum;
@@ -200,7 +201,7 @@ TEST_F(TurningSphere, PlumbLinesAndAClickStandItUpright) {
   std::mt19937 random(3);
   std::normal_distribution<double> slip(0, 0.5);
   for (int i = 0; i < 4; ++i) {
-    const int f = i % 2 ? kFirst : kFirst + 7;
+    const int f = i % 2 ? kFirstYard : kFirstYard + 7;
     const view::Sphere sphere(kWide, kHigh, standsOn(f), placeOn(f));
     lens::PlumbLine line;
     line.id = fmt::format("l{}", i + 1), line.frame = f;
@@ -214,7 +215,7 @@ TEST_F(TurningSphere, PlumbLinesAndAClickStandItUpright) {
   EXPECT_GT(edit::offPlumb(s, s.lines[1]), 1) << "as it was filmed, it leans";
   const auto found = edit::standUprightByLines(s);
   double worst = 0;
-  for (int f = kFirst; f < kFirst + kFrames; ++f) {
+  for (int f = kFirstYard; f < kFirstYard + kFrames; ++f) {
     // The true up, as this frame's own axes have it, in the world that was stood upright.
     const Vec3 up = s.camera->poses.at(f).rotation * standsOn(f).transpose() * Vec3::UnitY();
     worst = std::max(worst, std::acos(std::min(1.0, up.y())) / kDegree);
@@ -227,10 +228,12 @@ TEST_F(TurningSphere, PlumbLinesAndAClickStandItUpright) {
   // By what is straight up, shown on one frame.
   auto clicked = yard();
   Vec2 up;
-  ASSERT_TRUE(view::Sphere(kWide, kHigh, standsOn(kFirst + 2)).see(Vec3::UnitY(), up));
+  ASSERT_TRUE(view::Sphere(kWide, kHigh, standsOn(kFirstYard + 2)).see(Vec3::UnitY(), up));
   comp::Workshop one(test::kBudget);
-  edit::apply(clicked, nlohmann::json{{{"upright", {up.x(), up.y()}}, {"frame", kFirst + 2}}}, {one, folder_->path()});
-  const Vec3 now = clicked.camera->poses.at(kFirst + 2).rotation * standsOn(kFirst + 2).transpose() * Vec3::UnitY();
+  edit::apply(clicked, nlohmann::json{{{"upright", {up.x(), up.y()}}, {"frame", kFirstYard + 2}}},
+              {one, folder_->path()});
+  const Vec3 now =
+      clicked.camera->poses.at(kFirstYard + 2).rotation * standsOn(kFirstYard + 2).transpose() * Vec3::UnitY();
   EXPECT_LT(std::acos(std::min(1.0, now.y())) / kDegree, 1e-6);
   // What says nothing is refused.
   auto few = s;
@@ -260,7 +263,7 @@ TEST_F(TurningSphere, APatchOfTheWorldStandsStillWhileTheSphereTurns) {
   edit::apply(
       s,
       nlohmann::json{{{"element", "picture"},
-                      {"frame", kFirst},
+                      {"frame", kFirstYard},
                       {"as",
                        {{"source",
                          {{"kind", "picture"},
@@ -273,7 +276,7 @@ TEST_F(TurningSphere, APatchOfTheWorldStandsStillWhileTheSphereTurns) {
                           {"beyond", "hold"}}},
                         {"place", {{"kind", "flat view"}, {"pitch", -90}, {"fovDegrees", 40}, {"ofWorld", true}}}}}}},
       {w, folder_->path()});
-  for (const int f : {kFirst, kFirst + 6}) {
+  for (const int f : {kFirstYard, kFirstYard + 6}) {
     const auto built = comp::buildFrame(moment::Timeline::of(s)->at(f), w, {});
     // In the first frame's axes straight down is painted; in its own axes another place is.
     Vec2 at;
@@ -298,6 +301,7 @@ TEST_F(TurningSphere, ATurnedSphereIsAsSharpAsByFfmpeg) {
   raw.colourSpace = "raw";
   image::writePicture(*folder_ / "plain.png", plain, raw);
   const auto box = Box{0, 0, kWide, kHigh};
+  comp::Workshop workshop(test::kBudget);
   const steady::Look look(std::make_shared<view::Sphere>(kWide, kHigh, turned),
                           std::make_shared<view::Sphere>(kWide, kHigh), box, true);
   for (const auto& [name, filter] : {std::pair("cubic", map::Filter::Sharp), {"lanczos", map::Filter::Sharper}}) {
@@ -310,7 +314,7 @@ TEST_F(TurningSphere, ATurnedSphereIsAsSharpAsByFfmpeg) {
               0)
         << printed;
     const auto theirs = image::readPicture(*folder_ / "theirs.png", "raw").picture;
-    const double ours = psnr(look.of(plain, filter), truth, 30, kHigh - 30),
+    const double ours = psnr(look.of(plain, filter, workshop), truth, 30, kHigh - 30),
                  their = psnr(theirs, truth, 30, kHigh - 30);
     std::printf("%s: ours %.2f dB from the truth, v360 %.2f\n", name, ours, their);
     EXPECT_GE(ours, their - 0.05);
@@ -322,10 +326,10 @@ TEST_F(TurningSphere, AFlatViewThatTurnsIsSolvedAndItsCameraPutBack) {
   s.name = "yard around";
   // Keys: it turns along a little against the sphere, and widens by nothing.
   s.flatView.width = 960, s.flatView.height = 600, s.flatView.fovDegrees = 100.0;
-  s.flatView.yaw.key(kFirst, 20.0), s.flatView.yaw.key(kFirst + kFrames - 1, -8.0);
+  s.flatView.yaw.key(kFirstYard, 20.0), s.flatView.yaw.key(kFirstYard + kFrames - 1, -8.0);
   s.flatView.pitch = -6.0;
   std::vector<int> frames;
-  for (int f = kFirst; f < kFirst + kFrames; ++f) frames.push_back(f);
+  for (int f = kFirstYard; f < kFirstYard + kFrames; ++f) frames.push_back(f);
   comp::Workshop w(test::kBudget);
   const auto file = edit::writeFlatPlate(s, edit::flatViewsOf(s, frames), *folder_ / "view", w);
   auto flat = shot::load(file);
@@ -339,28 +343,28 @@ TEST_F(TurningSphere, AFlatViewThatTurnsIsSolvedAndItsCameraPutBack) {
   ASSERT_FALSE(s.points->empty());
   // How it turned, and how it went, up to the size of the world.
   double sum = 0, scale = 0, whole = 0;
-  const Mat3 laid = standsOn(kFirst) * s.camera->poses.at(kFirst).rotation.transpose();
+  const Mat3 laid = standsOn(kFirstYard) * s.camera->poses.at(kFirstYard).rotation.transpose();
   for (const int f : frames) sum += std::pow(degreesBetween(laid * s.camera->poses.at(f).rotation, standsOn(f)), 2);
   const auto went = [&](int f) {
-    return Vec3(laid * (s.camera->poses.at(f).position - s.camera->poses.at(kFirst).position));
+    return Vec3(laid * (s.camera->poses.at(f).position - s.camera->poses.at(kFirstYard).position));
   };
   for (const int f : frames) {
-    scale += went(f).dot(placeOn(f) - placeOn(kFirst)), whole += went(f).squaredNorm();
+    scale += went(f).dot(placeOn(f) - placeOn(kFirstYard)), whole += went(f).squaredNorm();
   }
   scale /= whole;
   double off = 0;
-  for (const int f : frames) off = std::max(off, (scale * went(f) - (placeOn(f) - placeOn(kFirst))).norm());
+  for (const int f : frames) off = std::max(off, (scale * went(f) - (placeOn(f) - placeOn(kFirstYard))).norm());
   std::printf("put back: turned to %.4f degrees RMS; went to %.4f m of %.3f\n", std::sqrt(sum / kFrames), off,
-              (placeOn(frames.back()) - placeOn(kFirst)).norm());
+              (placeOn(frames.back()) - placeOn(kFirstYard)).norm());
   EXPECT_LT(std::sqrt(sum / kFrames), 0.03);
   EXPECT_LT(off, 0.02);
   // A point of its world stands where the sphere sees it.
-  EXPECT_TRUE(s.viewAt(kFirst)->position().isApprox(s.camera->poses.at(kFirst).position));
+  EXPECT_TRUE(s.viewAt(kFirstYard)->position().isApprox(s.camera->poses.at(kFirstYard).position));
   // What stood upright stays so.
-  edit::standUpright(s, kFirst, {300, 60});
-  const Mat3 stood = s.camera->poses.at(kFirst).rotation;
+  edit::standUpright(s, kFirstYard, {300, 60});
+  const Mat3 stood = s.camera->poses.at(kFirstYard).rotation;
   edit::takeFlatCamera(s, file);
-  EXPECT_LT(degreesBetween(s.camera->poses.at(kFirst).rotation, stood), 1e-6);
+  EXPECT_LT(degreesBetween(s.camera->poses.at(kFirstYard).rotation, stood), 1e-6);
   // Written again, its shot keeps what was done in it; without how it was steered nothing is put back.
   edit::writeFlatPlate(s, edit::flatViewsOf(s, frames), *folder_ / "view", w);
   EXPECT_EQ(shot::load(file).camera->poses.size(), static_cast<size_t>(kFrames));
@@ -376,7 +380,7 @@ TEST_F(TurningSphere, AFlatViewThatTurnsIsSolvedAndItsCameraPutBack) {
   std::filesystem::remove(*folder_ / "others/yard around_view.zentil");
   std::ofstream(*folder_ / "others/yard around_view_steered.csv") << "somebody's";
   EXPECT_NE(into("others").find("without the shot"), std::string::npos);
-  EXPECT_FALSE(std::filesystem::exists(*folder_ / fmt::format("others/yard around_view.{}.exr", kFirst)));
+  EXPECT_FALSE(std::filesystem::exists(*folder_ / fmt::format("others/yard around_view.{}.exr", kFirstYard)));
   std::filesystem::remove(*folder_ / "view/yard around_view_steered.csv");
   EXPECT_NE(test::errorOf([&] { edit::takeFlatCamera(s, file); }).find("how the view was steered"), std::string::npos);
 }
@@ -401,14 +405,14 @@ TEST_F(TurningSphere, BadInputIsRefusedInWords) {
   even.projection = shot::Projection::Sphere;
   EXPECT_NE(test::errorOf([&] { edit::turnsOf(even, w); }).find("texture"), std::string::npos);
   // A frame of nothing between others is named, and the way goes on behind it.
-  for (int f = kFirst; f < kFirst + 5; ++f)
+  for (int f = kFirstYard; f < kFirstYard + 5; ++f)
     std::filesystem::copy_file(*folder_ / fmt::format("yard.{}.exr", f), *folder_ / fmt::format("gap.{}.exr", f));
-  image::writePicture(*folder_ / fmt::format("gap.{}.exr", kFirst + 2), image::Picture(kWide, kHigh, 4, 0.2f), {});
+  image::writePicture(*folder_ / fmt::format("gap.{}.exr", kFirstYard + 2), image::Picture(kWide, kHigh, 4, 0.2f), {});
   shot::Shot gap;
-  gap.setPlate(image::openPlate(*folder_ / fmt::format("gap.{}.exr", kFirst)));
+  gap.setPlate(image::openPlate(*folder_ / fmt::format("gap.{}.exr", kFirstYard)));
   gap.projection = shot::Projection::Sphere;
   const auto turns = edit::turnsOf(gap, w);
-  EXPECT_EQ(turns.lost, std::vector<int>{kFirst + 2});
+  EXPECT_EQ(turns.lost, std::vector<int>{kFirstYard + 2});
   EXPECT_EQ(turns.at.size(), 4U);
   // Solved, handed on, spotted: words instead of nonsense.
   EXPECT_NE(test::errorOf([&] { edit::solveShot(s); }).find("sphere"), std::string::npos);
