@@ -367,7 +367,7 @@ void addCameraCommands(CLI::App& app, bool& asJson, std::function<int()>& run) {
   t->add_option("--count", a->count, "features wanted on every frame");
   auto* s = add("solve", "the camera from the shot's tracks, saved into it", solveCamera);
   s->add_option("--task", a->task, "find, refine (the camera that is there) or check (it stays)");
-  s->add_option("--kind", a->kind, "automatic, free or tripod; otherwise as the shot asks");
+  s->add_option("--kind", a->kind, "automatic, free, tripod or plane; otherwise as the shot asks");
   s->add_option("--focal", a->focal,
                 "unknown, known (as the shot has it), about (near that) or zooming; otherwise as the shot asks");
   s->add_option("--about", a->aboutMm, "what the focal length is thought to be, mm")->check(CLI::Range(0.1, 10000.0));

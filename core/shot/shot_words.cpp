@@ -149,7 +149,8 @@ Sentence solveRecipe(const Shot& shot, int frame) {
     return {task, Wording::plain("by the tracks: it stays, and the errors are shown.")};
   Sentence out = {
       task, Wording::plain("which"),
-      w.choice("solveFor.kind", {"moves or turns as the tracks say;", "moves;", "stands on a tripod and turns;"}),
+      w.choice("solveFor.kind", {"moves or turns as the tracks say;", "moves;", "stands on a tripod and turns;",
+                                "moves before one plane;"}),
       Wording::plain("focal length"),
       w.choice("solveFor.focal",
                {"found, one for the shot,", "as known,", "found on every frame,", "about as known,"})};

@@ -164,8 +164,10 @@ SolveAnswer answerFrom(const SolveProblem& s, const Solved& solved, const camera
     remarks.push_back("the lens changes through the shot: it is held as it is");
   if (solved.kind == Kind::Tripod)
     remarks.push_back("from one place there is no depth: points are directions, one away from the camera");
-  else if (flatness(out.points) < 0.004 && s.q.focal != Focal::Known)
-    remarks.push_back("all points lie on one plane: focal length and lens are weakly held; give them if you know them");
+  else if (solved.kind != Kind::Plane && flatness(out.points) < 0.004 && s.q.focal != Focal::Known)
+    remarks.push_back(
+        "all points lie on one plane: focal length and lens are weakly held; solve it as a camera before "
+        "a plane, or give what you know");
   return out;
 }
 

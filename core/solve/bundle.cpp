@@ -139,7 +139,8 @@ class Bundle {
     // Marquardt's damping, on what the views' own sights say, would need the undamped diagonal; what is left after
     // elimination serves as well and keeps the free size of the world in place.
     for (int i = 0; i < system_->size(); ++i) system_->diagonal(i) = system_->diagonal(i) * (1 + damping) + 1e-10;
-    for (int i = kZoom; i < B; ++i) system_->diagonal(i) += 1e14;  // the first view stays
+    if (!keepsPlane())
+      for (int i = kZoom; i < B; ++i) system_->diagonal(i) += 1e14;  // the first view stays
     if (!system_->factor()) return false;
     job_.checkpoint();
     const VectorXd x = system_->solve(b_);
@@ -174,6 +175,8 @@ class Bundle {
   static constexpr int kZoom = B % 3;       ///< free values before turn
   static constexpr int kFirst = 1 - kZoom;  ///< of the seven that a view has
   using Inner3 = Eigen::Matrix<double, Eigen::Dynamic, 3, 0, 5, 3>;
+
+  bool keepsPlane() const { return q_.normal != Vec3::Zero(); }
 
   /// Points that are eliminated together, and the views that see them.
   struct Batch {
@@ -263,6 +266,7 @@ class Bundle {
       v.diagonal().array() += 1e-12 * std::max(v.trace(), 1e-12);
       // Seen from one place, a point may lie anywhere on its ray: it keeps its distance.
       if (q_.turning) v += v.trace() * points_[k].normalized() * points_[k].normalized().transpose();
+      if (keepsPlane()) v += 1e9 * v.trace() * q_.normal * q_.normal.transpose();
       // v^-1 = back back^T
       const Eigen::LLT<Mat3> llt(v);
       Mat3 back = Mat3::Zero();

@@ -46,8 +46,9 @@ struct Sight {
 
 struct BundleQuestion {
   bool focal = true, centre = false, k1 = true, k2 = false;
-  bool zooming = false;  ///< every view's zoom is free; Intrinsics::f stays
-  bool turning = false;  ///< views only turn about one place; points then say directions, and keep their distance
+  bool zooming = false;        ///< every view's zoom is free; Intrinsics::f stays
+  bool turning = false;        ///< views only turn about one place; points then say directions, and keep their distance
+  Vec3 normal = Vec3::Zero();  ///< points keep to the plane that they lie on, across this; zero: they are free
   int rounds = 30;
   double enough = 1e-7;    ///< a round that gains less of the cost is the last
   double huberPx = 1;      ///< beyond this a residual counts linearly (Huber 1964)
@@ -65,7 +66,7 @@ struct BundleReport {
 /// Moves views, points and, as asked, inner values to where the sights are best met: Levenberg-Marquardt with analytic
 /// derivatives; points are eliminated first (Triggs et al. 2000, Bundle Adjustment - A Modern Synthesis, section 6),
 /// the reduced system is kept between each view and the first that it shares a point with (Envelope). The first view
-/// stays where it is; size is left to the damping. All cores.
+/// stays where it is, unless points keep to a plane, which does; size is left to the damping. All cores.
 BundleReport refine(std::vector<View>& views, Intrinsics& inner, std::vector<Vec3>& points,
                     const std::vector<Sight>& sights, const BundleQuestion& question, const Job& job = {});
 

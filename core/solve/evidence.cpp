@@ -115,7 +115,14 @@ MatrixXd gaugeOf(const std::vector<View>& views, const BundleQuestion& q, long s
     g.block<3, 3>(turn + 3, 3) = -v.turn;
     g.block<3, 1>(turn + 3, 6) = v.place + m;
   }
-  return g;
+  if (q.normal == Vec3::Zero()) return g;
+  // Where a plane stays that all points lie on: turns across it, moves along it, and size.
+  const Vec3 across = q.normal.unitOrthogonal();
+  MatrixXd keeps = MatrixXd::Zero(7, 4);
+  keeps.block<3, 1>(0, 0) = q.normal;
+  keeps.block<3, 1>(3, 1) = across, keeps.block<3, 1>(3, 2) = q.normal.cross(across);
+  keeps(6, 3) = 1;
+  return g * keeps;
 }
 
 /// Standard errors of what all views share: the formal variances, as much larger as the halves say of each value and of
@@ -186,7 +193,7 @@ Evidence evidenceOf(const Reconstruction& world, const BundleQuestion& question,
                     const Job& job) {
   Evidence out;
   BundleQuestion q = question;
-  q.turning = world.turning();
+  q.turning = world.turning(), q.normal = world.normal();
   int count = 0;
   for (int f = world.range.first; f <= world.range.last; ++f) count += world.view(f).has_value();
   const auto packed = thinned(world, (count + kViewsAtMost - 1) / kViewsAtMost);

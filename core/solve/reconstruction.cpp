@@ -115,6 +115,16 @@ int Reconstruction::startMoving(int a, int b, double withinPx) {
   return triangulate(withinPx, 1.0);
 }
 
+int Reconstruction::startBefore(const Vec3& normal, const std::map<int, View>& views, double withinPx) {
+  away_ = 1 / normal.norm();
+  normal_ = normal.normalized();
+  for (const auto& [f, v] : views) {
+    view(f) = blank(f, 1);
+    view(f)->turn = v.turn, view(f)->place = v.place;
+  }
+  return triangulate(withinPx, 0);
+}
+
 /// Where a track is seen by views that are known; `all`: also where it was found wrong.
 Reconstruction::Sightings Reconstruction::sightings(size_t i, bool all) const {
   const Track& t = tracks_[i];
@@ -173,9 +183,39 @@ std::optional<Vec3> Reconstruction::direction(const Sightings& seen, double with
   return medianOf(errors) > withinPx ? std::nullopt : std::optional(x);
 }
 
+std::optional<Vec3> Reconstruction::onPlane(const Sightings& seen, double withinPx) const {
+  if (seen.size() < 2) return std::nullopt;
+  Vec3 sum = Vec3::Zero();
+  double n = 0;
+  for (const auto& [v, at] : seen) {
+    const Vec2 s = inner.straight(*v, at);
+    const Vec3 ray = v->turn.transpose() * Vec3(s.x(), s.y(), 1), centre = v->centre();
+    const double down = normal_.dot(ray), t = (away_ - normal_.dot(centre)) / down;
+    if (std::abs(down) < 1e-6 * ray.norm() || !(t > 0)) continue;
+    // What is looked along says little of where.
+    const double weight = std::pow(down / ray.norm(), 2);
+    sum += weight * (centre + t * ray), n += weight;
+  }
+  if (!(n > 0)) return std::nullopt;
+  Vec3 x = sum / n;
+  x += normal_ * (away_ - normal_.dot(x));
+  std::vector<double> errors;
+  for (const auto& [v, at] : seen) {
+    Vec2 q;
+    if (!inner.project(*v, x, q)) return std::nullopt;
+    errors.push_back((q - at).norm());
+  }
+  return medianOf(errors) > withinPx ? std::nullopt : std::optional(x);
+}
+
+std::optional<Vec3> Reconstruction::located(const Sightings& seen, double withinPx, double leastDegrees) const {
+  if (style_.turning) return direction(seen, withinPx);
+  return normal_ != Vec3::Zero() ? onPlane(seen, withinPx) : meet(seen, withinPx, leastDegrees);
+}
+
 std::optional<Departure> Reconstruction::departure(size_t i) const {
   const Sightings seen = sightings(i, true);
-  const auto x = style_.turning ? direction(seen, 1e9) : meet(seen, 1e9, 0.1);
+  const auto x = located(seen, 1e9, 0.1);
   if (!x || seen.size() < 3) return std::nullopt;
   Departure out;
   double sum = 0;
@@ -196,7 +236,7 @@ int Reconstruction::triangulate(double withinPx, double leastDegrees) {
       const auto i = static_cast<size_t>(k);
       if (points_[i]) continue;
       const Sightings seen = sightings(i, false);
-      points_[i] = style_.turning ? direction(seen, withinPx) : meet(seen, withinPx, leastDegrees);
+      points_[i] = located(seen, withinPx, leastDegrees);
     }
   });
   return pointCount();
@@ -241,6 +281,37 @@ std::optional<View> Reconstruction::place(int frame, double withinPx) const {
   return v;
 }
 
+/// Of what lies on a plane, what is seen is that plane under a homography: its columns say the view.
+std::optional<View> Reconstruction::before(int frame, double withinPx) const {
+  const Vec3 across = normal_.unitOrthogonal();
+  const Vec3 up = normal_.cross(across), origin = away_ * normal_;
+  View v = blank(frame, 1);
+  std::vector<cv::Point2d> plane, seen;
+  for (size_t i = 0; i < tracks_.size(); ++i)
+    if (points_[i] && sees(i, frame)) {
+      const Vec2 n = inner.straight(v, tracks_[i].where(frame));
+      plane.emplace_back(across.dot(*points_[i]), up.dot(*points_[i]));
+      seen.emplace_back(n.x(), n.y());
+    }
+  if (plane.size() < 6) return std::nullopt;
+  std::vector<unsigned char> within;
+  cv::setRNGSeed(1);
+  const cv::Mat found = cv::findHomography(plane, seen, cv::RANSAC, withinPx / inner.f, within);
+  if (found.empty() || cv::countNonZero(within) < 6) return std::nullopt;
+  Mat3 h = asMat3(found);
+  // Seen, the plane lies in front.
+  const Vec3 middle(cv::mean(plane)[0], cv::mean(plane)[1], 1);
+  h /= std::sqrt(h.col(0).norm() * h.col(1).norm()) * (h.row(2).dot(middle) < 0 ? -1 : 1);
+  Mat3 axes;
+  axes << across, up, normal_;
+  Mat3 near;
+  near << h.col(0), h.col(1), h.col(0).cross(h.col(1));
+  const Eigen::JacobiSVD<Mat3> svd(near * axes.transpose(), Eigen::ComputeFullU | Eigen::ComputeFullV);
+  v.turn = svd.matrixU() * svd.matrixV().transpose();
+  v.place = h.col(2) - v.turn * origin;
+  return v;
+}
+
 std::optional<View> Reconstruction::turn(int frame, double withinPx) const {
   View v = blank(frame, zoomThere(frame));
   std::vector<Vec3> world, rays;
@@ -270,7 +341,9 @@ std::optional<View> Reconstruction::turn(int frame, double withinPx) const {
 }
 
 bool Reconstruction::addView(int frame, double withinPx) {
-  const auto v = style_.turning ? turn(frame, withinPx) : place(frame, withinPx);
+  const auto v = style_.turning            ? turn(frame, withinPx)
+                 : normal_ != Vec3::Zero() ? before(frame, withinPx)
+                                           : place(frame, withinPx);
   if (!v || !v->turn.allFinite() || !v->place.allFinite()) return false;
   view(frame) = *v;
   return true;
@@ -296,7 +369,7 @@ Reconstruction::Packed Reconstruction::pack() const {
 }
 
 BundleReport Reconstruction::bundle(BundleQuestion q, const Job& job) {
-  q.turning = style_.turning, q.zooming = style_.zooming;
+  q.turning = style_.turning, q.zooming = style_.zooming, q.normal = normal_;
   Packed p = pack();
   const auto take = [&] {
     for (size_t i = 0; i < p.frames.size(); ++i) view(p.frames[i]) = p.views[i];

@@ -1,4 +1,5 @@
 #pragma once
+#include <map>
 #include <optional>
 #include <vector>
 
@@ -13,7 +14,8 @@ struct Departure {
 };
 
 /// A world that grows frame by frame out of tracks: views where frames are placed, points where tracks are. Of a
-/// turning camera all views share one place, and a point is only the direction in which it lies.
+/// turning camera all views share one place, and a point is only the direction in which it lies; before a plane, where
+/// a view's ray meets that.
 class Reconstruction {
  public:
   struct Style {
@@ -27,6 +29,8 @@ class Reconstruction {
   Intrinsics inner;
   const FrameRange range;
   bool turning() const { return style_.turning; }
+  /// Across the plane that all points lie on, of length one; zero: there is none.
+  const Vec3& normal() const { return normal_; }
 
   std::optional<View>& view(int frame) { return views_[static_cast<size_t>(frame - range.first)]; }
   const std::optional<View>& view(int frame) const { return views_[static_cast<size_t>(frame - range.first)]; }
@@ -40,6 +44,8 @@ class Reconstruction {
 
   /// Starts from two frames by what both see (of a turning camera the first is enough); how many points came of it.
   int start(int a, int b, double withinPx);
+  /// Starts with views, by frame, before a plane that lies where normal . X = 1; how many points came of it.
+  int startBefore(const Vec3& normal, const std::map<int, View>& views, double withinPx);
   /// Points for all tracks without one that enough views see, whose rays stand apart by so much and meet so well.
   int triangulate(double withinPx, double leastDegrees);
   /// A view from the points it sees; false when they do not say.
@@ -76,6 +82,10 @@ class Reconstruction {
   Sightings sightings(size_t track, bool all) const;
   std::optional<Vec3> meet(const Sightings& seen, double withinPx, double leastDegrees) const;
   std::optional<Vec3> direction(const Sightings& seen, double withinPx) const;
+  std::optional<Vec3> onPlane(const Sightings& seen, double withinPx) const;
+  /// Where a track lies, as the kind of camera has it.
+  std::optional<Vec3> located(const Sightings& seen, double withinPx, double leastDegrees) const;
+  std::optional<View> before(int frame, double withinPx) const;
   std::optional<View> place(int frame, double withinPx) const;
   std::optional<View> turn(int frame, double withinPx) const;
   const View* nearest(int frame) const;
@@ -83,6 +93,8 @@ class Reconstruction {
 
   const track::Tracks& tracks_;
   Style style_;
+  Vec3 normal_ = Vec3::Zero();
+  double away_ = 1;  ///< of the plane: normal . X
   std::vector<double> zooms_;
   std::vector<std::shared_ptr<const lens::Lens>> lenses_;  ///< of each frame, where the lens changes
   std::vector<bool> out_;

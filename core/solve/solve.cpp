@@ -1,288 +1,19 @@
 #include "core/solve/solve.h"
 
-#include <array>
 #include <cmath>
-#include <functional>
-#include <opencv2/calib3d.hpp>
 
 #include "core/base/error.h"
-#include "core/base/median.h"
-#include "core/base/parallel.h"
 #include "core/solve/answer.h"
+#include "core/solve/before_plane.h"
 #include "core/solve/check.h"
 #include "core/solve/object.h"
+#include "core/solve/worlds.h"
 
 namespace zentil::solve {
 namespace {
 
 using track::Track;
 using track::Tracks;
-
-constexpr size_t kStarts = 3;  ///< first worlds that are completed, at the most
-
-/// Two frames that see much in common from places far apart: how far the common tracks depart from one homography, and
-/// how far they move at all, for three quarters of them at the most.
-struct Pair {
-  int a = 0, b = 0;
-  double score = 0;
-  double parallaxPx = 0, motionPx = 0;
-};
-
-double upperQuartile(std::vector<double> v) {
-  const auto k = v.begin() + static_cast<long>(v.size() * 3 / 4);
-  std::nth_element(v.begin(), k, v.end());
-  return *k;
-}
-
-std::vector<Pair> startingPairs(const SolveProblem& s) {
-  std::vector<Pair> out;
-  const auto look = [&](int a, int b) {
-    std::vector<cv::Point2d> pa, pb;
-    std::vector<double> apart, moved;
-    for (const Track& t : s.tracks)
-      if (t.on && t.has(a) && t.has(b)) {
-        pa.emplace_back(t.where(a).x(), t.where(a).y()), pb.emplace_back(t.where(b).x(), t.where(b).y());
-        moved.push_back((t.where(b) - t.where(a)).norm());
-      }
-    if (pa.size() < 30) return;
-    s.job.checkpoint();
-    cv::setRNGSeed(1);
-    const cv::Mat h = cv::findHomography(pa, pb, cv::RANSAC, 0.003 * s.width);
-    if (h.empty()) return;
-    std::vector<cv::Point2d> there;
-    cv::perspectiveTransform(pa, there, h);
-    for (size_t i = 0; i < pa.size(); ++i) apart.push_back(cv::norm(there[i] - pb[i]));
-    const double parallax = upperQuartile(apart);
-    out.push_back({a, b, std::min(parallax / s.width, 0.03) * std::sqrt(static_cast<double>(pa.size())), parallax,
-                   upperQuartile(moved)});
-  };
-  // Where tracks are short, frames nearer to each other.
-  const int n = s.range.count(), start = std::max(1, n / 9);
-  for (int hop = start; out.empty() && hop > 0; hop /= 3)
-    for (int a = s.range.first; a <= s.range.last; a += start)
-      for (int b = a + hop; b <= std::min(s.range.last, hop == start ? s.range.last : a + 2 * hop); b += hop)
-        look(a, b);
-  std::sort(out.begin(), out.end(), [](const Pair& x, const Pair& y) { return x.score > y.score; });
-  return out;
-}
-
-/// How much larger each frame's picture is than the first's, by its tracks: a zoom, or a camera that nears.
-std::vector<double> sizesOf(const SolveProblem& s) {
-  std::vector<double> out(1, 1.0);
-  for (int f = s.range.first; f < s.range.last; ++f) {
-    std::vector<cv::Point2f> pa, pb;
-    for (const Track& t : s.tracks)
-      if (t.on && t.has(f) && t.has(f + 1)) {
-        pa.emplace_back(static_cast<float>(t.where(f).x()), static_cast<float>(t.where(f).y()));
-        pb.emplace_back(static_cast<float>(t.where(f + 1).x()), static_cast<float>(t.where(f + 1).y()));
-      }
-    double size = 1;
-    if (pa.size() >= 8) {
-      cv::setRNGSeed(1);
-      const cv::Mat m = cv::estimateAffinePartial2D(pa, pb);
-      if (!m.empty()) size = std::hypot(m.at<double>(0, 0), m.at<double>(1, 0));
-    }
-    out.push_back(out.back() * size);
-  }
-  return out;
-}
-
-/// Frames that a track is followed through, in the middle of all.
-int usualLength(const SolveProblem& s) {
-  std::vector<double> lengths;
-  for (const Track& t : s.tracks)
-    if (t.on) lengths.push_back(t.length());
-  return static_cast<int>(medianOf(lengths));
-}
-
-/// A world for one guess of kind and focal length; how well it holds together.
-struct Attempt {
-  std::shared_ptr<Reconstruction> world;
-  double rms = 1e9;
-  int points = 0;
-  double score() const { return world ? points / (1 + rms) : -1; }
-};
-
-Attempt attempt(const SolveProblem& s, const Intrinsics& inner, const Pair& pair, const Reconstruction::Style& style,
-                const std::vector<double>& zooms) {
-  Attempt out;
-  out.world = std::make_shared<Reconstruction>(s.tracks, s.range, inner, style, s.lens, zooms);
-  Reconstruction& w = *out.world;
-  const double loose = 0.004 * s.width;
-  if (w.start(pair.a, pair.b, loose) < 15) return {};
-  BundleQuestion ask;
-  ask.focal = false, ask.k1 = false, ask.rounds = 10, ask.huberPx = 2, ask.enough = 1e-3;
-  w.bundle(ask, s.job);
-  // A few frames between and beside, then focal length and k1 are let go.
-  const int hop =
-      std::max(1, std::min({s.range.count() / 8, std::max(2, (pair.b - pair.a) / 2), std::max(1, usualLength(s) / 3)}));
-  ask.focal = s.findsFocal(), ask.k1 = s.q.k1;
-  const int reach = style.turning ? 8 : 3;
-  for (int round = 0; round < reach; ++round) {
-    bool any = false;
-    for (int f = s.range.first; f <= s.range.last; f += hop)
-      if (s.job.checkpoint(); !w.view(f) && std::abs(f - pair.a) <= 9 * hop && w.pointsSeen(f) >= 12)
-        any |= w.addView(f, loose);
-    if (round > 0 && !any && style.turning) break;
-    w.bundle(ask, s.job);
-    w.triangulate(loose, 1.0);
-  }
-  ask.zooming = style.zooming;
-  ask.rounds = 25, ask.enough = 1e-5;
-  out.rms = w.bundle(ask, s.job).rmsPx;
-  w.dropOutliers(5, 1.0);
-  out.rms = w.bundle(ask, s.job).rmsPx;
-  out.points = w.pointCount();
-  return out;
-}
-
-/// First worlds of a kind, best first: where a few frames do not tell one focal length from another, one for each.
-std::vector<Attempt> firstWorlds(const SolveProblem& s, const std::vector<Pair>& pairs, bool turning) {
-  std::vector<double> guesses = {s.inner.f};
-  if (s.q.focal != Focal::Known && s.q.focal != Focal::About) {
-    guesses.clear();
-    for (const double g : {0.6, 0.8, 1.05, 1.4, 1.9, 2.7}) guesses.push_back(g * s.width);
-  }
-  std::vector<std::vector<double>> zooms(1);
-  if (s.zooming()) zooms = {sizesOf(s), {}};
-  std::vector<Attempt> all;
-  for (size_t p = 0; p < pairs.size(); ++p) {
-    s.job.checkpoint();
-    s.job.report(0.05 + 0.35 * static_cast<double>(p) / static_cast<double>(pairs.size()), "trying focal lengths");
-    std::vector<Attempt> some(guesses.size() * zooms.size());
-    parallelRanges(0, static_cast<int>(some.size()), 1, [&](int first, int last) {
-      for (int k = first; k < last; ++k) {
-        const auto n = static_cast<size_t>(k);
-        Intrinsics guess = s.inner;
-        guess.f = guesses[n / zooms.size()];
-        // Coefficients belong to the focal length that they were found with.
-        if (s.q.focal != Focal::Known && s.q.k1) guess.lens.k1 = 0;
-        if (s.q.focal != Focal::Known && s.q.k2) guess.lens.k2 = 0;
-        some[n] = attempt(s, guess, pairs[p], {turning, s.zooming()}, zooms[n % zooms.size()]);
-      }
-    });
-    for (Attempt& a : some)
-      if (a.world) all.push_back(std::move(a));
-    // The first pair that holds together well is enough.
-    if (std::any_of(all.begin(), all.end(), [](const Attempt& a) { return a.rms < 0.6; })) break;
-  }
-  std::sort(all.begin(), all.end(), [](const Attempt& a, const Attempt& b) { return a.score() > b.score(); });
-  std::vector<Attempt> out;
-  for (Attempt& a : all) {
-    const bool good = out.empty() || (a.points > out[0].points / 3 && a.rms < 1.3 * out[0].rms + 0.05);
-    const bool other = std::none_of(out.begin(), out.end(), [&](const Attempt& o) {
-      return std::abs(std::log(o.world->inner.f / a.world->inner.f)) < 0.2;
-    });
-    if (good && other && out.size() < kStarts) out.push_back(std::move(a));
-  }
-  return out;
-}
-
-/// Grows a first world over all frames, frees what is to be freed, leaves out what does not fit. `hopeless` is asked
-/// once it has grown: then it is left so.
-BundleReport complete(const SolveProblem& s, Reconstruction& w, BundleQuestion& ask,
-                      const std::function<bool()>& hopeless) {
-  w.letBackIn();
-  ask.focal = s.findsFocal(), ask.zooming = s.zooming(), ask.k1 = s.q.k1, ask.rounds = 10, ask.enough = 1e-4;
-  const double within = 3;
-  for (int hop = std::max(1, s.range.count() / 16);; hop = std::max(1, hop / 2)) {
-    // Outwards from what is known, so that every frame has neighbours.
-    bool any = true;
-    while (any) {
-      any = false;
-      for (int f = s.range.first; f <= s.range.last; f += hop)
-        if (s.job.checkpoint(); !w.view(f) && w.pointsSeen(f) >= 12) any |= w.addView(f, within);
-      if (any) w.triangulate(within, 0.7);
-    }
-    s.job.report(0.5, fmt::format("every {} frames", hop));
-    w.bundle(ask, s.job);
-    w.triangulate(within, 0.7);
-    if (hop == 1) break;
-  }
-  if (hopeless()) return {};
-  // A focal length that is thought to be so counts as much as it is believed. Where tracks say little, an optical
-  // centre stays within a few per cent of the frame's middle (or of where the body has it) and coefficients near zero
-  // (common practice, no source): a step away costs as much as one track's error.
-  ask.towards = {s.inner.f, s.inner.cx, s.inner.cy, s.inner.lens.k1, s.inner.lens.k2};
-  const auto believe = [&](double rms) {
-    const auto pull = [&](double step) { return 0.5 * rms * rms / (step * step); };
-    const double about = s.q.focal == Focal::About ? pull(s.q.giveMm / s.backWidthMm * s.width) : 0;
-    ask.pull = {about, pull(0.02 * s.width), pull(0.02 * s.width), pull(0.3), pull(0.3)};
-  };
-  believe(0.7);
-  // Everything, more values free each time, outliers out.
-  ask.rounds = 25, ask.enough = 1e-5;
-  for (int round = 0; round < 4; ++round) {
-    s.job.report(0.6 + 0.1 * round, "everything together");
-    ask.k2 = s.q.k2 && round > 0;
-    ask.centre = s.q.centre && round > 1;
-    const double rms = w.bundle(ask, s.job).rmsPx;
-    believe(rms);
-    // What is far off for these tracks counts linearly.
-    ask.huberPx = std::clamp(1.5 * rms, 0.1, 1.0);
-    w.dropOutliers(round < 2 ? 5 : 3.5, 0.25);
-    w.triangulate(within, 0.5);
-    if (round > 1) w.weigh();
-  }
-  ask.rounds = 60, ask.enough = 1e-7;
-  return w.bundle(ask, s.job);
-}
-
-/// What describing all tracks by a world costs, by the Bayesian information criterion: sights times the logarithm of
-/// their spread (by the median, so that outliers count as such), and half a logarithm's price for each free value.
-/// `spreadLess`: as if they were spread by so many times less.
-double priceOf(const SolveProblem& s, const Reconstruction& w, bool turning, double spreadLess = 1) {
-  std::vector<double> errors;
-  int views = 0;
-  for (int f = s.range.first; f <= s.range.last; ++f) views += w.view(f).has_value();
-  for (size_t i = 0; i < s.tracks.size(); ++i) {
-    const Track& t = s.tracks[i];
-    if (!t.on) continue;
-    for (int f = std::max(t.first, s.range.first); f <= std::min(t.last(), s.range.last); ++f)
-      if (t.has(f)) errors.push_back(w.view(f) && w.point(i) ? w.errorAt(i, f).value_or(1e3) : 1e3);
-  }
-  if (errors.empty()) return 1e30;
-  const double sights = 2.0 * static_cast<double>(errors.size()), sigma = std::max(1e-4, medianOf(errors) / 1.18);
-  const double values = turning ? 3 * views + 2 * w.pointCount() : 6 * views + 3 * w.pointCount();
-  return 2 * sights * std::log(sigma / spreadLess) + values * std::log(sights);
-}
-
-/// Each first world completed; the one that describes the tracks most cheaply. Those that cannot become cheaper than
-/// what is there already, or than `toBeat`, are only grown.
-Solved bestOf(const SolveProblem& s, const std::vector<Attempt>& firsts, Kind kind, double toBeat = 1e300) {
-  // By so much at the most a world that has grown comes nearer to its tracks when lens and centre are let go and what
-  // does not fit is left out.
-  constexpr double kNearer = 3;
-  const bool turning = kind == Kind::Tripod;
-  Solved best;
-  double least = 0;
-  for (const Attempt& first : firsts) {
-    Solved out{first.world, {}, {}, kind, "", ""};
-    const auto grown = [&] {
-      bool all = true;
-      for (int f = s.range.first; f <= s.range.last; ++f) all &= out.world->view(f).has_value();
-      return all;
-    };
-    const double beat = best.world ? std::min(least, toBeat) : toBeat;
-    bool given = false;
-    try {
-      out.report = complete(s, *out.world, out.question, [&] {
-        given = beat < 1e299 && priceOf(s, *out.world, turning, kNearer) > beat;
-        return given;
-      });
-    } catch (const Stopped&) {
-      // What has grown over all frames is worth having.
-      if (!best.world && !grown()) throw;
-      if (!best.world) out.report.rmsPx = out.world->rms(), best = std::move(out);
-      best.stopped = true;
-      return best;
-    }
-    if (given) out.report.rmsPx = out.world->rms();
-    const double price = priceOf(s, *out.world, turning);
-    if (!best.world || price < least) best = std::move(out), least = price;
-  }
-  return best;
-}
 
 std::vector<Attempt> firstMoving(const SolveProblem& s, std::vector<Pair> pairs) {
   pairs.resize(std::min<size_t>(pairs.size(), 3));
@@ -406,6 +137,28 @@ Solved fromGiven(const SolveProblem& s, const camera::CameraPath& path) {
   return out;
 }
 
+/// The answer of a world that was found, with how sure it is and what is to be said of it.
+SolveAnswer told(const SolveProblem& s, const Solved& solved, SolveAnswer out) {
+  bool stopped = solved.stopped;
+  try {
+    if (!stopped) out.errors.evidence = evidenceOf(*solved.world, solved.question, s.width, s.height, s.job);
+  } catch (const Stopped&) {
+    stopped = true;
+  }
+  if (stopped) {
+    static constexpr const char* kStopped =
+        "it was stopped: this is the best that there was by then, and how sure it is is not known; solve again to find "
+        "out";
+    out.errors.remarks.emplace(out.errors.remarks.begin(), kStopped);
+    return out;
+  }
+  if (!solved.doubt.empty()) out.errors.remarks.insert(out.errors.remarks.begin(), solved.doubt);
+  for (const auto& vague : vagueness(out, s.q, s.width)) out.errors.remarks.push_back(vague);
+  for (const auto& weak : weaknesses(out.errors.evidence)) out.errors.remarks.push_back(weak);
+  s.job.report(1, "done");
+  return out;
+}
+
 }  // namespace
 
 SolveAnswer solve(const Tracks& tracks, const FrameRange& range, int width, int height, const camera::CameraPath& body,
@@ -443,6 +196,11 @@ SolveAnswer solve(const Tracks& tracks, const FrameRange& range, int width, int 
     job.report(1, "done");
     return out;
   }
+  if (q.kind == Kind::Plane) {
+    job.report(0, "how the plane is seen");
+    const Solved plane = beforePlane(s);
+    return told(s, plane, answerFrom(s, plane, body));
+  }
   job.report(0, "looking for two frames far apart");
   const auto pairs = startingPairs(s);
   if (pairs.empty()) throw Error("no two frames share thirty tracks", "Track more features, or for longer");
@@ -467,8 +225,7 @@ SolveAnswer solve(const Tracks& tracks, const FrameRange& range, int width, int 
   if (!solved.world)
     throw Error("no first guess of the camera holds together", "Leave out tracks on things that move, or track more");
   SolveAnswer out = answerFrom(s, solved, body);
-  bool stopped = solved.stopped;
-  if (!stopped && stands(standing, out.errors)) {
+  if (!solved.stopped && stands(standing, out.errors)) {
     // What is far away stays before a camera that moves, too: then one world explains both.
     Solved moving;
     if (solved.kind == Kind::Tripod && q.kind == Kind::Automatic) moving = bestOf(s, firstMoving(s, pairs), Kind::Free);
@@ -476,25 +233,8 @@ SolveAnswer solve(const Tracks& tracks, const FrameRange& range, int width, int 
     if (!moving.world || stands(standing, both.errors)) saysItStands(standing);
     solved = std::move(moving), out = std::move(both);
     out.errors.why = "what stays is far away";
-    stopped = solved.stopped;
   }
-  try {
-    if (!stopped) out.errors.evidence = evidenceOf(*solved.world, solved.question, width, height, job);
-  } catch (const Stopped&) {
-    stopped = true;
-  }
-  if (stopped) {
-    static constexpr const char* kStopped =
-        "it was stopped: this is the best that there was by then, and how sure it is is not known; solve again to find "
-        "out";
-    out.errors.remarks.emplace(out.errors.remarks.begin(), kStopped);
-    return out;
-  }
-  if (!solved.doubt.empty()) out.errors.remarks.insert(out.errors.remarks.begin(), solved.doubt);
-  for (const auto& vague : vagueness(out, q, width)) out.errors.remarks.push_back(vague);
-  for (const auto& weak : weaknesses(out.errors.evidence)) out.errors.remarks.push_back(weak);
-  job.report(1, "done");
-  return out;
+  return told(s, solved, std::move(out));
 }
 
 }  // namespace zentil::solve

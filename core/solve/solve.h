@@ -15,7 +15,8 @@ namespace zentil::solve {
 enum class Kind {
   Automatic,  ///< Free or Tripod, as the tracks say
   Free,       ///< it moves
-  Tripod      ///< it only turns
+  Tripod,     ///< it only turns
+  Plane       ///< it moves before one plane, which all tracks lie on
 };
 /// What is known of its focal length.
 enum class Focal {
@@ -42,7 +43,7 @@ struct SolveQuestion {
 };
 
 inline std::span<const char* const> namesOf(Kind) {
-  static constexpr const char* kNames[] = {"automatic", "free", "tripod"};
+  static constexpr const char* kNames[] = {"automatic", "free", "tripod", "plane"};
   return kNames;
 }
 inline std::span<const char* const> namesOf(Focal) {
@@ -113,11 +114,12 @@ struct SolveAnswer {
 /// first guess for a row of focal lengths (Nister 2004, An Efficient Solution to the Five-Point Relative Pose Problem;
 /// OpenCV's findEssentialMat), the others are added by their points (perspective-n-point with RANSAC), everything is
 /// refined together, what fits no still world is left out, and refined again. Of a turning one, turns between frames do
-/// (Kabsch 1976). Where both explain the tracks, the kind is the one that the Bayesian information criterion prefers
-/// (Schwarz 1978). To refine or check, `body` is the whole camera and `lens` its lens. Else `body` gives film back, and
-/// focal length and centre where they are known. What of the lens is not asked for is held as it is: all of it for maps
-/// and for a lens that changes through the shot. Throws Error with what to do when tracks do not determine a camera:
-/// too few, too short, or nothing moves.
+/// (Kabsch 1976); of one before a plane, how that is seen on several frames (planeWorlds). Where both explain the
+/// tracks, the kind is the one that the Bayesian information criterion prefers (Schwarz 1978). To refine or check,
+/// `body` is the whole camera and `lens` its lens. Else `body` gives film back, and focal length and centre where they
+/// are known. What of the lens is not asked for is held as it is: all of it for maps and for a lens that changes
+/// through the shot. Throws Error with what to do when tracks do not determine a camera: too few, too short, or nothing
+/// moves.
 SolveAnswer solve(const track::Tracks& tracks, const FrameRange& range, int width, int height,
                   const camera::CameraPath& body, const lens::Lens& lens, const SolveQuestion& question,
                   const Job& job = {});
