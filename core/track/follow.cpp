@@ -1,8 +1,10 @@
 #include "core/track/follow.h"
 
 #include <cmath>
+#include <optional>
 
 #include "core/base/error.h"
+#include "core/base/median.h"
 #include "core/base/parallel.h"
 #include "core/track/pattern.h"
 #include "core/track/pyramid.h"
@@ -44,12 +46,20 @@ class Frames {
   size_t bytes_ = 0;
 };
 
+/// Frames that something which met the matte is waited for, and how many are at a time.
+constexpr int kWaits = 80;
+constexpr size_t kWaiting = 400;
+constexpr double kSame = 0.9;    ///< least correlation at which it is the same again...
+constexpr double kOther = 0.05;  ///< ...and by how much it is more alike than anything beside it
+
 /// What is followed, with what it looks like.
 struct Live {
   Track track;
   std::unique_ptr<Pattern> pattern;
   Pattern::Pose pose;
+  Vec2 moved = Vec2::Zero();  ///< since the frame before
   bool lost = false;
+  int waited = 0;  ///< frames since it met the matte
 };
 
 /// One step of all that is alive, from one frame to the next; those that are lost say so.
@@ -72,10 +82,46 @@ void step(const Pyramid& from, const Pyramid& to, std::vector<Live*>& live, int 
       const auto answer = l.pattern->find(to.grey(), pose);
       if (!answer.found || answer.correlation < kAlike || (pose.at - *guesses[k]).norm() > kOff || !inside(pose.at))
         continue;
+      l.moved = pose.at - l.pose.at;
       l.pose = pose;
       l.lost = false;
     }
   });
+}
+
+/// How what is followed about a place moved; none where too little is.
+std::optional<Vec2> movedAbout(const std::vector<Live*>& live, const Vec2& at) {
+  constexpr size_t kNear = 8;
+  std::vector<std::pair<double, const Live*>> near;
+  near.reserve(live.size());
+  for (const Live* l : live) near.emplace_back((l->pose.at - at).squaredNorm(), l);
+  if (near.size() < kNear) return std::nullopt;
+  std::nth_element(near.begin(), near.begin() + kNear - 1, near.end());
+  std::vector<double> x, y;
+  for (size_t k = 0; k < kNear; ++k) x.push_back(near[k].second->moved.x()), y.push_back(near[k].second->moved.y());
+  return Vec2(medianOf(x), medianOf(y));
+}
+
+/// Where something that is waited for is again, about where it should be; none where it is not, or where something
+/// beside it looks as much like it.
+std::optional<Pattern::Pose> foundAgain(const Live& waiting, const Pyramid& now) {
+  constexpr int kReach = 2;
+  constexpr double kStep = 2, kApart = 2;
+  Pattern::Pose best;
+  double most = 0;
+  std::vector<std::pair<double, Vec2>> others;
+  for (int v = -kReach; v <= kReach; ++v)
+    for (int u = -kReach; u <= kReach; ++u) {
+      Pattern::Pose pose{waiting.pose.at + kStep * Vec2(u, v), waiting.pose.shape};
+      const auto answer = waiting.pattern->find(now.grey(), pose);
+      if (!answer.found || (pose.at - waiting.pose.at).norm() > kStep * (kReach + 1)) continue;
+      others.emplace_back(answer.correlation, pose.at);
+      if (answer.correlation > most) most = answer.correlation, best = pose;
+    }
+  if (most < kSame) return std::nullopt;
+  for (const auto& [alike, at] : others)
+    if ((at - best.at).norm() > kApart && alike > most - kOther) return std::nullopt;
+  return best;
 }
 
 /// All that is followed through a range.
@@ -104,6 +150,7 @@ class Following {
   /// From the last frame to the first, each from where it first appeared.
   void backwards() {
     live_.clear();
+    waiting_.clear();
     std::shared_ptr<const Pyramid> before;
     for (int f = range_.last; f >= range_.first && !job_.stopped(); --f) {
       report(f);
@@ -146,22 +193,86 @@ class Following {
   void advance(const Pyramid* before, const Pyramid& now, const Picture* matte, const Note& note) {
     if (!before || before->width() != now.width() || before->height() != now.height()) {
       live_.clear();
+      waiting_.clear();
       return;
     }
     step(*before, now, live_, q_.half);
+    std::vector<Live*> met, behind;
     for (Live* l : live_) {
-      const int x = static_cast<int>(l->pose.at.x()), y = static_cast<int>(l->pose.at.y());
-      l->lost |= matte && (!matte->data.contains(x, y) || *matte->pixel(x, y) < 0.5f);
-      if (!l->lost) note(l->track, l->pose.at);
-      // What is not followed any longer keeps no pattern: it would be many, in a long range.
-      if (l->lost) l->pattern.reset();
+      const bool meets = !allows(matte, l->pose.at);
+      if (!l->lost && !meets) note(l->track, l->pose.at);
+      if (!l->lost && meets)
+        met.push_back(l);
+      else if (l->lost && touches(matte, l->pose.at))
+        behind.push_back(l);  // what the matte is about covered a part of it already
+      else if (l->lost)
+        l->pattern.reset();  // what is not followed any longer keeps none: they would be many, in a long range
+      l->lost |= meets;
     }
     std::erase_if(live_, [](const Live* l) { return l->lost; });
+    for (Live* l : behind)
+      if (const auto moved = movedAbout(live_, l->pose.at)) l->pose.at += *moved, met.push_back(l);
+    await(now, matte, note);
+    for (Live* l : met) {
+      l->waited = 0;
+      if (waiting_.size() < kWaiting)
+        waiting_.push_back(l);
+      else
+        l->pattern.reset();
+    }
+  }
+
+  /// Whether a part of a pattern's window lies under the matte.
+  bool touches(const Picture* matte, const Vec2& at) const {
+    const double h = q_.half;
+    for (const double v : {-h, 0.0, h})
+      for (const double u : {-h, 0.0, h})
+        if (!allows(matte, at + Vec2(u, v))) return true;
+    return false;
+  }
+
+  static bool allows(const Picture* matte, const Vec2& at) {
+    const int x = static_cast<int>(at.x()), y = static_cast<int>(at.y());
+    return !matte || (matte->data.contains(x, y) && *matte->pixel(x, y) >= 0.5f);
+  }
+
+  /// What met the matte goes along with what is about it; where it comes out and looks the same, it is the same track.
+  template <typename Note>
+  void await(const Pyramid& now, const Picture* matte, const Note& note) {
+    for (Live* l : waiting_) {
+      const auto moved = movedAbout(live_, l->pose.at);
+      l->lost = !moved || ++l->waited > kWaits;
+      if (moved) l->pose.at += *moved, l->moved = *moved;
+      const double h = q_.half;
+      const Vec2 at = l->pose.at;
+      l->lost |= at.x() < h || at.y() < h || at.x() > now.width() - h || at.y() > now.height() - h;
+    }
+    for (Live* l : waiting_)
+      if (l->lost) l->pattern.reset();
+    std::erase_if(waiting_, [](const Live* l) { return l->lost; });
+    std::vector<std::optional<Pattern::Pose>> found(waiting_.size());
+    parallelRanges(0, static_cast<int>(waiting_.size()), 4, [&](int first, int last) {
+      for (int i = first; i < last; ++i) {
+        const auto k = static_cast<size_t>(i);
+        const Vec2 at = waiting_[k]->pose.at;
+        if (!touches(matte, at)) found[k] = foundAgain(*waiting_[k], now);
+      }
+    });
+    for (size_t k = 0; k < found.size(); ++k) {
+      if (!found[k] || !allows(matte, found[k]->at)) continue;
+      Live* l = waiting_[k];
+      l->pose = *found[k];
+      note(l->track, l->pose.at);
+      live_.push_back(l);
+      waiting_[k] = nullptr;
+    }
+    std::erase(waiting_, nullptr);
   }
 
   void begin(int f, const Pyramid& now, const Picture* matte) {
     std::vector<Vec2> taken;
     for (const Live* l : live_) taken.push_back(l->pose.at);
+    for (const Live* l : waiting_) taken.push_back(l->pose.at);
     for (const Vec2& at : featuresOf(now.picture(), q_, taken, matte)) {
       auto l = std::make_unique<Live>();
       l->pattern = std::make_unique<Pattern>(now.grey(), at, q_.half);
@@ -182,6 +293,7 @@ class Following {
   const AllowedSource& allowed_;
   std::vector<std::unique_ptr<Live>> all_;
   std::vector<Live*> live_;
+  std::vector<Live*> waiting_;  ///< they met the matte
   int steps_ = 0;
 };
 

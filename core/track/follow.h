@@ -21,9 +21,10 @@ using AllowedSource = std::function<std::shared_ptr<const image::Picture>(int fr
 /// Follows features through a range, forwards with new ones where the frame runs empty, then every one backwards from
 /// where it started. From frame to frame by pyramidal Lucas-Kanade, there and back (Bouguet 2000); then each is
 /// registered, affinely and with free gain, against its first appearance, so that errors do not add up (Baker and
-/// Matthews 2004, Lucas-Kanade 20 Years On: inverse compositional). Memory holds the patterns and half a gigabyte of
-/// frames, however long the range. Throws Error when no frame has a feature; a stopped job returns what was followed so
-/// far.
+/// Matthews 2004, Lucas-Kanade 20 Years On: inverse compositional). One that meets the matte goes along with what is
+/// about it, and is the same track where it comes out within eighty frames and looks the same. Memory holds the
+/// patterns and half a gigabyte of frames, however long the range. Throws Error when no frame has a feature; a stopped
+/// job returns what was followed so far.
 Tracks follow(const FrameSource& frames, const FrameRange& range, const FollowQuestion& question, const Job& job = {},
               const AllowedSource& allowed = {});
 
