@@ -19,6 +19,7 @@ CameraView::CameraView(Session* session, Engine* engine, QWidget* parent)
       regions_(session, engine),
       keys_(session, engine),
       up_(session, engine),
+      walls_(session, engine),
       elsewhere_(session, engine),
       painter_(session, engine),
       spots_(session, engine),
@@ -42,7 +43,7 @@ CameraView::CameraView(Session* session, Engine* engine, QWidget* parent)
   connect(engine, &Engine::ready, this, [this](int frame) {
     if (frame == session_->frame()) update();
   });
-  connect(engine, &Engine::slipChanged, this, qOverload<>(&QWidget::update));
+  connect(&engine->meter(), &Meter::changed, this, qOverload<>(&QWidget::update));
   connect(&engine->jobs(), &ShotJobs::changed, this, qOverload<>(&QWidget::update));
   flickerTimer_.setInterval(450);
   connect(&flickerTimer_, &QTimer::timeout, this, [this] {

@@ -88,12 +88,13 @@ class CameraView : public WorldView {
   RegionEditor regions_;
   KeyPicker keys_;
   UpPicker up_;
+  WallPicker walls_;
   ElsewherePicker elsewhere_;
   Painter painter_;
   SpotPicker spots_;
   CropEditor crop_;
-  const std::array<PictureTool*, 10> tools_{&mattes_, &lines_,     &trackers_, &regions_, &keys_,
-                                            &up_,     &elsewhere_, &painter_,  &spots_,   &crop_};
+  const std::array<PictureTool*, 11> tools_{&mattes_, &lines_,     &trackers_, &regions_, &keys_, &up_,
+                                            &walls_,  &elsewhere_, &painter_,  &spots_,   &crop_};
   /// How wide a pixel of the plate is over its height, and where a place of the shown picture lies.
   double pixelAspect() const;
   QPointF onScreen(const Vec2& p) const;

@@ -53,7 +53,7 @@ void CameraView::paintSlip(QPainter& p) {
   // The topmost element whose matte is under the pointer.
   for (auto e = shot.elements.rbegin(); e != shot.elements.rend(); ++e) {
     if (!e->shows(session_->frame())) continue;
-    const auto* slip = engine_->slipOf(QString::fromStdString(e->id));
+    const auto* slip = engine_->meter().slipOf(QString::fromStdString(e->id));
     if (!slip) continue;
     for (const auto& s : slip->frames) {
       if (s.frame != session_->frame()) continue;

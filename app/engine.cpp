@@ -10,10 +10,8 @@
 #include "app/shown_picture.h"
 #include "core/base/hash.h"
 #include "core/base/parallel.h"
-#include "core/comp/render.h"
 #include "core/comp/straight.h"
 #include "core/image/crop.h"
-#include "core/output/deliver.h"
 #include "core/steady/fill.h"
 
 namespace zentil::app {
@@ -54,7 +52,7 @@ Made make(const moment::Timeline& timeline, int frame, Layer layer, const View& 
     if (look && looked.filled && layer == Layer::Built && view.channel != Channel::Alpha)
       p = steady::fill(timeline, frame, *look, moment.frameBox(), workshop, options.filter).picture;
     else if (look)
-      p = look->of(p, options.filter);
+      p = look->of(p, options.filter, workshop);
     else if (view.straight && !moment.here->lens.lens.isStraight())
       p = comp::straightened(
           p, *moment.here, lens::straightBox(moment.here->lens, moment.frameBox().width(), moment.frameBox().height()),
@@ -82,18 +80,14 @@ Engine::Engine(Session* session, size_t budgetBytes, QObject* parent)
       session_(session),
       workshop_(std::make_shared<comp::Workshop>(budgetBytes / 10 * 7)),
       imageBudget_(budgetBytes / 10 * 3),
-      jobs_(new ShotJobs(session, workshop_, this)) {
+      jobs_(new ShotJobs(session, workshop_, this)),
+      meter_(new Meter(session, this)),
+      delivery_(new Delivery(session, this)) {
   makeWorkersYield();
   image::useCallingThreadOnly();
   pool_.setMaxThreadCount(std::max(2, QThread::idealThreadCount()));
   pool_.setExpiryTimeout(-1);
   slowPool_.setMaxThreadCount(3);
-  measureTimer_.setSingleShot(true);
-  measureTimer_.setInterval(500);
-  connect(&measureTimer_, &QTimer::timeout, this, &Engine::startMeasuring);
-  countTimer_.setSingleShot(true);
-  countTimer_.setInterval(700);
-  connect(&countTimer_, &QTimer::timeout, this, &Engine::countDelivered);
   connect(session, &Session::shotChanged, this, &Engine::refreshKeys);
   connect(session, &Session::documentReplaced, this, [this] {
     latest_.clear();  // of another shot
@@ -107,8 +101,9 @@ Engine::Engine(Session* session, size_t budgetBytes, QObject* parent)
 }
 
 Engine::~Engine() {
-  if (measureJob_) measureJob_->stop();
-  if (deliveryJob_) deliveryJob_->stop();
+  // They stop before their threads are waited for.
+  delete meter_;
+  delete delivery_;
   wanted_.clear();
   pool_.waitForDone();
   slowPool_.waitForDone();
@@ -126,9 +121,7 @@ void Engine::refreshKeys() {
   momentKeys_.clear();
   wanted_.clear();
   problems_.clear();
-  if (upToDate_ >= 0 && floats_ && momentKey(floatsKey_.frame) != floatsKey_.moment) upToDate_ = -1;
-  measureTimer_.start();
-  countTimer_.start();
+  if (floats_ && momentKey(floatsKey_.frame) != floatsKey_.moment) delivery_->doubt();
   scanTimer_.start(60);
 }
 
@@ -289,203 +282,7 @@ bool Engine::valueAt(int frame, const Vec2& plate, float (&rgba)[4]) const {
   return true;
 }
 
-const measure::Slip* Engine::slipOf(const QString& id) const {
-  const auto it = slips_.find(id);
-  return it == slips_.end() ? nullptr : &it->second;
-}
-
-const measure::BlendAt* Engine::blendOf(const QString& id) {
-  const int frame = session_->frame();
-  const Blend wanted{id, momentKey(frame), {}};
-  if (blend_ == wanted && blend_.found) return &*blend_.found;
-  // One at a time, and pictures that are waited for come first.
-  if (blending_ || session_->draft() || !making_.empty()) return nullptr;
-  blending_ = true;
-  const QPointer<Engine> self(this);
-  inBackground(slowPool_, [self, wanted, id, frame, timeline = session_->timeline(), workshop = workshop_] {
-    yieldToInterface();
-    measure::BlendAt found;
-    try {
-      found = measure::blendAt(*timeline, id.toStdString(), frame, *workshop);
-    } catch (const std::exception& e) {
-      found.why = e.what();
-    }
-    inInterface([self, wanted, found] {
-      if (!self) return;
-      self->blend_ = wanted, self->blend_.found = found, self->blending_ = false;
-      emit self->slipChanged();
-    });
-  });
-  return nullptr;
-}
-
-void Engine::startMeasuring() {
-  // Pictures that are waited for come first.
-  if (session_->draft() || !making_.empty()) {
-    measureTimer_.start();
-    return;
-  }
-  if (measureJob_) measureJob_->stop();
-  const auto shot = session_->snapshot();
-  const auto timeline = session_->timeline();
-  std::erase_if(warnings_, [&](const auto& w) { return !shot->element(w.first.toStdString()); });
-  std::erase_if(slips_, [&](const auto& w) { return !shot->element(w.first.toStdString()); });
-  const bool carried = !shot->camera->empty() || !shot->regions.empty();
-  if (shot->elements.empty() || !carried) {
-    measuring_ = false;
-    emit slipChanged();
-    return;
-  }
-  measuring_ = true;
-  emit slipChanged();
-  const auto job = std::make_shared<Job>();
-  measureJob_ = job;
-  const auto workshop = workshop_;
-  const auto known = slipKeys_;
-  const QPointer<Engine> self(this);
-  inBackground(slowPool_, [self, shot, timeline, job, workshop, known] {
-    yieldToInterface();
-    const auto later = [](const std::function<void()>& f) { inInterface(f); };
-    for (const auto& e : shot->elements) {
-      if (job->stopped()) break;
-      if (!e.on) continue;
-      const QString id = QString::fromStdString(e.id);
-      try {
-        const uint64_t key = measure::slipKey(*timeline, e.id);
-        if (const auto it = known.find(id); it != known.end() && it->second == key) continue;
-        const FrameRange range = e.range.count() ? overlap(e.range, shot->range) : shot->range;
-        const auto words = QString::fromStdString(
-            comp::wordsFor(comp::cutOffs(*timeline, e.id, range, *workshop, *job), *timeline, e.name));
-        const bool slips = isCarried(e.place);
-        const auto slip = slips ? measure::slipOver(*timeline, e.id, *workshop, *job) : measure::Slip();
-        later([self, id, key, words, slips, slip, job] {
-          if (!self || job->stopped()) return;
-          self->warnings_[id] = words;
-          if (slips)
-            self->slips_[id] = slip;
-          else
-            self->slips_.erase(id);
-          self->slipKeys_[id] = key;
-          emit self->slipChanged();
-        });
-      } catch (const std::exception&) {
-        // A frame that cannot be read is named where it is shown; the element then has no figure.
-        later([self, id, job] {
-          if (!self || job->stopped()) return;
-          self->slips_.erase(id), self->slipKeys_.erase(id);
-          emit self->slipChanged();
-        });
-      }
-    }
-    later([self, job] {
-      if (!self || self->measureJob_ != job) return;
-      self->measuring_ = false;
-      emit self->slipChanged();
-    });
-  });
-}
-
-void Engine::deliver(bool overwrite) {
-  if (deliveryJob_) return;
-  const auto job = std::make_shared<Job>();
-  deliveryJob_ = job;
-  deliveryClock_.start();
-  deliveryDone_ = 0;
-  deliveryWords_ = tr("starting");
-  emit deliveryChanged();
-  const auto shot = session_->snapshot();
-  const auto workshop = workshop_;
-  const QPointer<Engine> self(this);
-  job->onProgress = [self](double done, const std::string& what) {
-    const QString words = QString::fromStdString(what);
-    inInterface([self, done, words] {
-      if (!self || !self->deliveryJob_) return;
-      self->deliveryDone_ = done;
-      const double spent = static_cast<double>(self->deliveryClock_.elapsed()) / 1000;
-      const int left = done > 0.02 ? static_cast<int>(std::ceil(spent / done * (1 - done))) : -1;
-      self->deliveryWords_ = left >= 0 ? tr("%1 · %2 s left").arg(words).arg(left) : words;
-      emit self->deliveryChanged();
-    });
-  };
-  output::DeliveryWish wish{overwrite, false, {}};
-  if (!session_->file().isEmpty() && !session_->mayDeliverTo(QString::fromStdString(shot->delivery.pattern)))
-    wish.within = std::filesystem::path(session_->file().toStdString()).parent_path();
-  inBackground(slowPool_, [self, shot, job, workshop, wish] {
-    yieldToInterface();
-    QString words;
-    bool complete = false, othersThere = false, leaves = false;
-    try {
-      std::vector<int> frames;
-      for (int f = shot->range.first; f <= shot->range.last; ++f) frames.push_back(f);
-      const auto report = output::deliver(*moment::Timeline::of(shot), frames, *workshop, *job, wish);
-      complete = !report.stopped && report.refused.empty();
-      words = report.stopped
-                  ? tr("Stopped after %1 frames; delivering again goes on from there")
-                        .arg(report.written.size() + report.kept.size())
-                  : tr("%1 frames delivered, %2 were up to date").arg(report.written.size()).arg(report.kept.size());
-      for (const auto& r : report.refused)
-        words += tr("; frames %1 were refused: %2")
-                     .arg(QString::fromStdString(describeFrames(r.frames)), QString::fromStdString(r.why));
-    } catch (const output::Elsewhere& e) {
-      words = QString::fromStdString(e.problem());
-      leaves = true;
-    } catch (const image::NotOurs& e) {
-      words = QString::fromStdString(e.problem());
-      othersThere = true;
-    } catch (const std::exception& e) {
-      words = QString::fromStdString(e.what());
-    }
-    inInterface([self, complete, words, othersThere, leaves, overwrite = wish.overwrite] {
-      if (!self) return;
-      self->deliveryJob_.reset();
-      self->deliveryWords_ = words;
-      emit self->deliveryChanged();
-      if (leaves) {
-        emit self->wouldLeave(words, overwrite);
-        return;
-      }
-      if (othersThere) {
-        emit self->wouldReplace(words);
-        return;
-      }
-      emit self->deliveryEnded(complete, words);
-      self->countDelivered();
-    });
-  });
-}
-
-void Engine::stopDelivery() {
-  if (deliveryJob_) deliveryJob_->stop();
-}
-
-void Engine::countDelivered() {
-  if (session_->shot().plate().empty() || delivering()) return;
-  const unsigned generation = ++countGeneration_;
-  const auto shot = session_->snapshot();
-  const QPointer<Engine> self(this);
-  inBackground(slowPool_, [self, shot, generation] {
-    yieldToInterface();
-    int n = 0;
-    const auto timeline = moment::Timeline::of(shot);
-    for (int f = shot->range.first; f <= shot->range.last; ++f) try {
-        n += output::isUpToDate(*timeline, f);
-      } catch (const std::exception&) {
-        // What cannot be made is not up to date.
-      }
-    inInterface([self, n, generation] {
-      if (self && generation == self->countGeneration_) self->setDeliveryCount(n);
-    });
-  });
-}
-
-void Engine::setDeliveryCount(int n) {
-  upToDate_ = n;
-  emit deliveryChanged();
-}
-
-bool Engine::idle() const {
-  return making_.empty() && wanted_.empty() && !measuring_ && !blending_ && !measureTimer_.isActive() && !delivering();
-}
+bool Engine::idle() const { return making_.empty() && wanted_.empty() && meter_->idle() && !delivery_->running(); }
 
 bool Engine::settle(int milliseconds) {
   QElapsedTimer clock;

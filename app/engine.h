@@ -1,5 +1,4 @@
 #pragma once
-#include <QElapsedTimer>
 #include <QImage>
 #include <QMap>
 #include <QMutex>
@@ -10,17 +9,16 @@
 #include <map>
 #include <unordered_map>
 
+#include "app/delivery.h"
+#include "app/meter.h"
 #include "app/session.h"
 #include "app/shot_jobs.h"
-#include "core/base/job.h"
-#include "core/measure/blend.h"
-#include "core/measure/slip.h"
 
 namespace zentil::app {
 
-/// Makes pictures for the window in the background, ahead of the playhead, and keeps them within a budget; measures
-/// slip; delivers. Nothing here keeps the interface waiting: a picture that is not ready is asked for and announced by
-/// ready().
+/// Makes pictures for the window in the background, ahead of the playhead, and keeps them within a budget; what
+/// measures and what delivers works beside it. Nothing here keeps the interface waiting: a picture that is not ready is
+/// asked for and announced by ready().
 class Engine : public QObject {
   Q_OBJECT
  public:
@@ -45,29 +43,18 @@ class Engine : public QObject {
   void setBudget(size_t bytes);
   size_t bytesHeld() const;
 
-  // ---- slip
-  const measure::Slip* slipOf(const QString& elementId) const;
-  /// What is wrong with a cg element's render, in words; empty when nothing is, or is not known yet.
-  QString warningOf(const QString& elementId) const {
-    const auto it = warnings_.find(elementId);
-    return it == warnings_.end() ? QString() : it->second;
-  }
-  bool measuring() const { return measuring_; }
-  /// How an element sits in the picture of the session's frame: asked for when it is not known yet, null until then
-  /// (slipChanged tells).
-  const measure::BlendAt* blendOf(const QString& elementId);
-
+  Meter& meter() { return *meter_; }
+  const Meter& meter() const { return *meter_; }
+  Delivery& delivery() { return *delivery_; }
+  const Delivery& delivery() const { return *delivery_; }
   ShotJobs& jobs() { return *jobs_; }
 
-  // ---- delivery
-  /// `overwrite`: also files that Zentil did not write; else wouldReplace() asks.
-  void deliver(bool overwrite = false);
-  void stopDelivery();
-  bool delivering() const { return deliveryJob_ != nullptr; }
-  double deliveryDone() const { return deliveryDone_; }
-  QString deliveryWords() const { return deliveryWords_; }
-  int upToDate() const { return upToDate_; }  ///< frames delivered as the shot is now; -1: not counted yet
-  void countDelivered();
+  /// True while pictures are being made.
+  bool making() const { return !making_.empty(); }
+  /// The content key of a frame's picture; worked out now when it is not known.
+  uint64_t momentKey(int frame) const;
+  /// For what may take long, beside the making of pictures.
+  QThreadPool& slowPool() { return slowPool_; }
 
   /// Waits until nothing is being made or measured; for tests and for taking pictures of the window.
   bool settle(int milliseconds);
@@ -75,11 +62,6 @@ class Engine : public QObject {
 
  signals:
   void ready(int frame);
-  void slipChanged();
-  void deliveryChanged();
-  void wouldReplace(const QString& words);
-  void wouldLeave(const QString& words, bool overwrite);  ///< the shot's folder, for a place that was never allowed
-  void deliveryEnded(bool complete, const QString& words);
 
  private:
   struct Key {
@@ -106,18 +88,16 @@ class Engine : public QObject {
   void finished(const Key& key, int frame, Layer layer, const QImage& image, const QString& problem,
                 const std::shared_ptr<image::Picture>& floats);
   void refreshKeys();
-  /// The content key of a frame's picture; worked out now when it is not known.
-  uint64_t momentKey(int frame) const;
   /// Works out the keys of all frames anew, with the files as they are on disk: what changed there is followed.
   void scanFiles();
-  void startMeasuring();
-  void setDeliveryCount(int n);
 
   Session* session_;
   std::shared_ptr<comp::Workshop> workshop_;
   QThreadPool pool_, slowPool_;
   size_t imageBudget_, imageBytes_ = 0;
   ShotJobs* jobs_;
+  Meter* meter_;
+  Delivery* delivery_;
   std::unordered_map<Key, Kept, KeyHash> images_;
   std::list<Key> order_;
   std::unordered_map<Key, bool, KeyHash> making_;
@@ -136,30 +116,6 @@ class Engine : public QObject {
   QMap<int, QString> problems_;
   std::shared_ptr<image::Picture> floats_;
   Key floatsKey_{};
-
-  std::map<QString, measure::Slip> slips_;
-  std::map<QString, QString> warnings_;
-  std::map<QString, uint64_t> slipKeys_;  ///< what each slip, or warning, was measured of
-  /// How one element sits on one frame, and what that was measured of.
-  struct Blend {
-    QString element;
-    uint64_t moment = 0;
-    std::optional<measure::BlendAt> found;
-    bool operator==(const Blend& o) const { return element == o.element && moment == o.moment; }
-  };
-  Blend blend_;
-  bool blending_ = false;
-  QTimer measureTimer_;
-  std::shared_ptr<Job> measureJob_;
-  bool measuring_ = false;
-
-  std::shared_ptr<Job> deliveryJob_;
-  QElapsedTimer deliveryClock_;
-  double deliveryDone_ = 0;
-  QString deliveryWords_;
-  int upToDate_ = -1;
-  QTimer countTimer_;
-  unsigned countGeneration_ = 0;
 };
 
 }  // namespace zentil::app

@@ -86,24 +86,24 @@ Fact factOf(Station station, const Session& session, const Engine& engine) {
       double lock = -1;
       QString who;
       for (const auto& e : s.elements)
-        if (const auto* slip = engine.slipOf(QString::fromStdString(e.id)); slip && e.on && slip->lockPx > lock)
+        if (const auto* slip = engine.meter().slipOf(QString::fromStdString(e.id)); slip && e.on && slip->lockPx > lock)
           lock = slip->lockPx, who = QObject::tr("%1 slips %2 px at %3")
                                          .arg(QString::fromStdString(e.name))
                                          .arg(lock, 0, 'f', 2)
                                          .arg(slip->lockFrame);
       if (lock < 0)
-        return good(engine.measuring() ? QObject::tr("%1 · measuring").arg(s.elements.size())
-                                       : QObject::tr("%1").arg(s.elements.size()));
+        return good(engine.meter().measuring() ? QObject::tr("%1 · measuring").arg(s.elements.size())
+                                               : QObject::tr("%1").arg(s.elements.size()));
       const QString t = QObject::tr("%1 · lock %2 px").arg(s.elements.size()).arg(lock, 0, 'f', 2);
       return lock > 0.3 ? worry(t, who) : good(t);
     }
     case Station::Deliver: {
-      if (engine.delivering()) return good(QObject::tr("%1%").arg(int(engine.deliveryDone() * 100)));
-      if (engine.upToDate() < 0) return {{}, State::Empty, {}};
-      if (engine.upToDate() == 0) return {QObject::tr("nothing yet"), State::Empty, {}};
-      return engine.upToDate() == s.range.count()
-                 ? good(QObject::tr("%1 f up to date").arg(engine.upToDate()))
-                 : worry(QObject::tr("%1 of %2 f").arg(engine.upToDate()).arg(s.range.count()),
+      if (engine.delivery().running()) return good(QObject::tr("%1%").arg(int(engine.delivery().done() * 100)));
+      if (engine.delivery().upToDate() < 0) return {{}, State::Empty, {}};
+      if (engine.delivery().upToDate() == 0) return {QObject::tr("nothing yet"), State::Empty, {}};
+      return engine.delivery().upToDate() == s.range.count()
+                 ? good(QObject::tr("%1 f up to date").arg(engine.delivery().upToDate()))
+                 : worry(QObject::tr("%1 of %2 f").arg(engine.delivery().upToDate()).arg(s.range.count()),
                          QObject::tr("The other frames are not delivered, or the shot changed since"));
     }
   }
@@ -219,8 +219,8 @@ Ledger::Ledger(Session* session, Engine* engine, QWidget* parent)
     connect(session, signal, this, &Ledger::refresh);
   connect(session, &Session::shotChanged, this, &Ledger::refreshSoon);
   connect(session, &Session::frameChanged, this, &Ledger::refreshSoon);
-  connect(engine, &Engine::slipChanged, this, &Ledger::refreshSoon);
-  connect(engine, &Engine::deliveryChanged, this, &Ledger::refreshSoon);
+  connect(&engine->meter(), &Meter::changed, this, &Ledger::refreshSoon);
+  connect(&engine->delivery(), &Delivery::changed, this, &Ledger::refreshSoon);
   refresh();
 }
 

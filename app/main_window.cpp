@@ -113,17 +113,17 @@ MainWindow::MainWindow(size_t budgetBytes)
     connect(view, &WorldView::menuWanted, this, &MainWindow::openPictureMenu);
   connect(ledger_, &Ledger::wantsFile, this, &MainWindow::askFile);
   connect(session_, &Session::notice, this, &MainWindow::showNotice);
-  connect(engine_, &Engine::deliveryEnded, this,
+  connect(&engine_->delivery(), &Delivery::ended, this,
           [this](bool complete, const QString& words) { showNotice(words, !complete); });
-  connect(engine_, &Engine::wouldReplace, this, [this](const QString& words) {
+  connect(&engine_->delivery(), &Delivery::wouldReplace, this, [this](const QString& words) {
     QMessageBox box(QMessageBox::NoIcon, tr("Zentil"), words + ".", QMessageBox::NoButton, this);
     box.setObjectName("wouldReplace");
     auto* over = box.addButton(tr("Replace them"), QMessageBox::DestructiveRole);
     box.addButton(tr("Leave them"), QMessageBox::RejectRole);
     box.exec();
-    if (box.clickedButton() == over) engine_->deliver(true);
+    if (box.clickedButton() == over) engine_->delivery().start(true);
   });
-  connect(engine_, &Engine::wouldLeave, this, [this](const QString& words, bool overwrite) {
+  connect(&engine_->delivery(), &Delivery::wouldLeave, this, [this](const QString& words, bool overwrite) {
     QMessageBox box(QMessageBox::NoIcon, tr("Zentil"), words + ".", QMessageBox::NoButton, this);
     box.setObjectName("wouldLeave");
     auto* there = box.addButton(tr("Deliver there"), QMessageBox::AcceptRole);
@@ -131,7 +131,7 @@ MainWindow::MainWindow(size_t budgetBytes)
     box.exec();
     if (box.clickedButton() != there) return;
     session_->allowDelivery(QString::fromStdString(session_->shot().delivery.pattern));
-    engine_->deliver(overwrite);
+    engine_->delivery().start(overwrite);
   });
   for (auto signal : {&Session::shotChanged, &Session::documentReplaced})
     connect(session_, signal, this, &MainWindow::refreshBar);

@@ -6,7 +6,9 @@
 #include <cmath>
 
 #include "app/style.h"
+#include "core/edit/make.h"
 #include "core/edit/mend.h"
+#include "core/edit/raise.h"
 #include "core/edit/sphere.h"
 
 namespace zentil::app {
@@ -75,6 +77,39 @@ void UpPicker::dragged(const QPointF&, const QPointF& to, Qt::KeyboardModifiers)
   session_->change(QCoreApplication::translate("Pickers", "stand the world upright"),
                    [&](shot::Shot& s) { edit::standUpright(s, frame, at); });
   session_->setTool(Tool::Pick);
+}
+
+void WallPicker::draw(QPainter& p, const QPointF& from, const QPointF& to) const {
+  p.setRenderHint(QPainter::Antialiasing);
+  for (const auto& [colour, width] : {std::pair(QColor(0, 0, 0, 140), 4.0), std::pair(style::kAccent, 1.6)}) {
+    p.setPen(QPen(colour, width));
+    p.drawLine(from, to);
+  }
+}
+
+void WallPicker::dragged(const QPointF& from, const QPointF& to, Qt::KeyboardModifiers with) {
+  constexpr double kClick = 4;
+  std::vector<Vec2> foot = {toPlate(from)};
+  if (std::hypot(to.x() - from.x(), to.y() - from.y()) > kClick) foot.push_back(toPlate(to));
+  const std::string on = session_->surface().toStdString();
+  const int frame = session_->frame();
+  std::string made;
+  edit::Raised raised;
+  session_->change(QCoreApplication::translate("Pickers", "raise a wall"), [&](shot::Shot& s) {
+    raised = edit::raiseWall(s, on, frame, foot, with & Qt::AltModifier);
+    made = edit::addSurface(s, raised.surface);
+  });
+  if (made.empty()) return;  // the problem has been told
+  const auto* by = session_->shot().surface(raised.by);
+  session_->setTool(Tool::Pick);
+  session_->chooseSurface(QString::fromStdString(made));
+  if (!by)
+    session_->say(QCoreApplication::translate("Pickers", "Raised along its foot as drawn."));
+  else
+    session_->say((raised.along ? QCoreApplication::translate("Pickers", "Raised along %1 (drawn %2° beside).")
+                                : QCoreApplication::translate("Pickers", "Raised square to %1 (drawn %2° beside)."))
+                      .arg(QString::fromStdString(by->name.empty() ? by->id : by->name))
+                      .arg(raised.offDegrees, 0, 'f', 1));
 }
 
 std::optional<Vec2> ElsewherePicker::onSurface(const QPointF& at) const {

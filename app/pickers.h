@@ -49,6 +49,16 @@ class UpPicker : public DragTool {
   void dragged(const QPointF& from, const QPointF& to, Qt::KeyboardModifiers with) override;
 };
 
+/// Raises a wall on the chosen surface, along its foot.
+class WallPicker : public DragTool {
+ public:
+  WallPicker(Session* session, Engine* engine) : DragTool(session, engine, Tool::Wall) {}
+
+ protected:
+  void draw(QPainter& p, const QPointF& from, const QPointF& to) const override;
+  void dragged(const QPointF& from, const QPointF& to, Qt::KeyboardModifiers with) override;
+};
+
 /// From the chosen element's place to where on its surface it is to be taken from; the shift grows by the drag.
 class ElsewherePicker : public DragTool {
  public:

@@ -16,7 +16,7 @@
 namespace zentil::app {
 
 enum class Station { Plate, Lens, Track, Camera, Set, Work, Deliver };
-enum class Tool { Pick, Tile, Matte, Line, Tracker, Region, Key, Elsewhere, Paint, Spot, SecondSpot, Up, Crop };
+enum class Tool { Pick, Tile, Matte, Line, Tracker, Region, Key, Elsewhere, Paint, Spot, SecondSpot, Up, Crop, Wall };
 enum class Layer { Built, Plate, Difference };
 enum class Channel { Colour, Red, Green, Blue, Alpha };
 enum class Compare { None, Wipe, Difference, Flicker };

@@ -312,23 +312,23 @@ class DeliverBody : public StationBody {
     connect(mattes_, &QPushButton::clicked, this, [this] { engine_->jobs().deliverMattes(false); });
     connect(cutouts_, &QPushButton::clicked, this, [this] { engine_->jobs().deliverMattes(true); });
     connect(shapes_, &QPushButton::clicked, this, [this] { engine_->jobs().deliverShapes(); });
-    connect(go_, &QPushButton::clicked, this, [this] { engine_->deliver(); });
-    connect(stop_, &QPushButton::clicked, this, [this] { engine_->stopDelivery(); });
+    connect(go_, &QPushButton::clicked, this, [this] { engine_->delivery().start(); });
+    connect(stop_, &QPushButton::clicked, this, [this] { engine_->delivery().stop(); });
     bindWords(session_, sentence_);
     connect(sentence_, &SentenceWidget::clickedText, this,
             [this](const QString&) { emit wantsFile({FileWish::For::Delivery}); });
   }
   void refresh() override {
     const auto& s = session_->shot();
-    const bool running = engine_->delivering();
+    const bool running = engine_->delivery().running();
     sentence_->setVisible(!s.plate().empty());
     if (!s.plate().empty()) sentence_->set(shot::deliveryRecipe(s));
     go_->setVisible(!running);
     go_->setEnabled(!s.plate().empty());
     progress_->setVisible(running);
     stop_->setVisible(running);
-    progress_->setValue(static_cast<int>(engine_->deliveryDone() * 1000));
-    QString text = engine_->deliveryWords();
+    progress_->setValue(static_cast<int>(engine_->delivery().done() * 1000));
+    QString text = engine_->delivery().words();
     if (text.isEmpty())
       text = s.delivery.onPlate ? tr("The plate's own pixels are delivered unchanged wherever nothing was added.")
                                 : tr("What was added alone: premultiplied, with alpha, and nothing elsewhere.");

@@ -186,7 +186,9 @@ void CameraBody::refreshSolve() {
   if (std::isfinite(sigma.k2)) known << tr("k2 %1 ± %2").arg(s.lens.k2, 0, 'f', 4).arg(sigma.k2, 0, 'g', 2);
   if (!known.isEmpty()) text += "\n" + tr("Found to one standard error: %1.").arg(known.join(", "));
   if (!e.why.empty())
-    text += "\n" + (e.kind == solve::Kind::Tripod ? tr("On a tripod: %1.") : tr("It moves: %1."))
+    text += "\n" + (e.kind == solve::Kind::Tripod  ? tr("On a tripod: %1.")
+                    : e.kind == solve::Kind::Plane ? tr("Before one plane: %1.")
+                                                   : tr("It moves: %1."))
                        .arg(QString::fromStdString(e.why));
   for (const auto& r : e.remarks) {
     const QString words = QString::fromStdString(r);

@@ -109,8 +109,15 @@ void LinesPart::refresh() {
       remove->setIcon(QIcon(":/icons/remove.svg"));
       remove->setIconSize({12, 12});
       remove->setToolTip(tr("Remove this line"));
+      auto* plumb = new QToolButton(row);
+      plumb->setObjectName("linePlumb");
+      plumb->setIcon(QIcon(":/icons/plumb.svg"));
+      plumb->setIconSize({14, 14});
+      plumb->setCheckable(true);
+      plumb->setToolTip(tr("It stands plumb in the world: at Set, two or more such lines say which way is up"));
       h->addWidget(toggle);
       h->addWidget(text, 1);
+      h->addWidget(plumb);
       h->addWidget(remove);
       rows_->addWidget(row);
       const std::string id = l.id;
@@ -126,6 +133,11 @@ void LinesPart::refresh() {
           if (const auto x = find(s); x != s.lines.end()) x->on = !x->on;
         });
       });
+      connect(plumb, &QToolButton::clicked, this, [this, find](bool on) {
+        session_->change(tr("say what stands plumb"), [&](shot::Shot& s) {
+          if (const auto x = find(s); x != s.lines.end()) x->plumb = on, shot::applyStatements(s);
+        });
+      });
       connect(remove, &QToolButton::clicked, this, [this, id] {
         session_->change(tr("remove a line"), [&](shot::Shot& s) { edit::remove(s, {"lines." + id}); });
       });
@@ -136,6 +148,8 @@ void LinesPart::refresh() {
     const auto& l = shot.lines[static_cast<size_t>(i)];
     QWidget* row = rows_->itemAt(i)->widget();
     row->findChild<QToolButton*>("lineToggle")->setIcon(QIcon(l.on ? ":/icons/on.svg" : ":/icons/off.svg"));
+    row->findChild<QToolButton*>("linePlumb")->setChecked(l.plumb);
+    row->findChild<QToolButton*>("linePlumb")->setVisible(!sphere);
     QString text =
         (l.name.empty() ? tr("line %1").arg(i + 1) : QString::fromStdString(l.name)) + tr(" · %1").arg(l.frame);
     row->setProperty("listRow", true);

@@ -32,6 +32,13 @@ SetBody::SetBody(Session* session, Engine* engine, QWidget* parent)
     aimPlane(session_);
     aim_->setChecked(session_->tool() == Tool::Tile);
   });
+  raise_ =
+      button("raiseWall", tr("Raise a wall"),
+             tr("A wall without points: drag along its foot, where it meets the chosen surface. It stands square on "
+                "that, and square to or along what stands there already"));
+  raise_->setCheckable(true);
+  flow->addWidget(raise_);
+  connect(raise_, &QPushButton::clicked, this, [this](bool on) { session_->setTool(on ? Tool::Wall : Tool::Pick); });
   for (size_t k = 0; k < namesOf(set::SurfaceKind{}).size(); ++k) {
     const auto kind = static_cast<set::SurfaceKind>(k);
     if (!set::formOf(kind).isBody()) continue;
@@ -132,6 +139,8 @@ void SetBody::refresh() {
   const auto& shot = session_->shot();
   aim_->setChecked(session_->tool() == Tool::Tile);
   aim_->setEnabled(!shot.camera->empty());
+  raise_->setChecked(session_->tool() == Tool::Wall);
+  raise_->setEnabled(!shot.camera->empty() && shot.surface(session_->surface().toStdString()));
   if (session_->points().empty()) {
     chosen_->setText(
         shot.points->empty()

@@ -26,7 +26,7 @@ class SetBody : public StationBody {
   WorldPart* world_;
   QVBoxLayout* cards_;
   QList<Card*> list_;
-  QPushButton *aim_, *spot_, *second_;
+  QPushButton *aim_, *raise_, *spot_, *second_;
   SentenceList* spots_;
 };
 

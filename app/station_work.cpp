@@ -329,8 +329,8 @@ void WorkBody::refresh() {
     card->findChild<QPushButton*>("pickKey")->setVisible(chosen && m && edit::firstKey(*m));
     if (auto* actions = card->findChild<QWidget*>("actions")) actions->setVisible(chosen);
     card->setOneLine(QString::fromStdString(shot::textOf(recipe)));
-    const auto* slip = engine_->slipOf(card->id());
-    const QString warning = engine_->warningOf(card->id());
+    const auto* slip = engine_->meter().slipOf(card->id());
+    const QString warning = engine_->meter().warningOf(card->id());
     if (auto* label = card->findChild<QLabel*>("cgWarning")) {
       label->setText(warning);
       label->setVisible(!warning.isEmpty());
@@ -338,7 +338,7 @@ void WorkBody::refresh() {
     if (auto* sits = card->findChild<QLabel*>("sits")) {
       // What was said of another frame stays until this one is known; it names its frame.
       const bool asked = chosen && slip && e.on && !e.cover.empty();
-      const auto* blend = asked ? engine_->blendOf(card->id()) : nullptr;
+      const auto* blend = asked ? engine_->meter().blendOf(card->id()) : nullptr;
       if (!asked) sits->clear();
       if (blend && blend->known())
         sits->setText(tr("On frame %1 its edge steps by %2 ± %3 %; its grain %4.")
@@ -377,12 +377,12 @@ void WorkBody::refresh() {
     if (!e.on)
       card->setFigure(tr("hidden"), false, {});
     else if (!isCarried(e.place))
-      card->setFigure(!warning.isEmpty()     ? tr("ends inside")
-                      : engine_->measuring() ? tr("checking")
-                                             : tr("covers"),
+      card->setFigure(!warning.isEmpty()             ? tr("ends inside")
+                      : engine_->meter().measuring() ? tr("checking")
+                                                     : tr("covers"),
                       !warning.isEmpty(), warning);
     else if (!slip)
-      card->setFigure(engine_->measuring() ? tr("measuring") : QString(), false, {});
+      card->setFigure(engine_->meter().measuring() ? tr("measuring") : QString(), false, {});
     else if (slip->frames.size() == static_cast<size_t>(slip->unknown))
       card->setFigure(tr("cannot say"), true,
                       slip->frames.empty() ? QString() : QString::fromStdString(slip->frames.front().why));

@@ -28,7 +28,7 @@ Strip::Strip(Session* session, Engine* engine, QWidget* parent) : QWidget(parent
   connect(session, &Session::frameChanged, this, qOverload<>(&QWidget::update));
   connect(engine, &Engine::ready, this, &Strip::axisChanged);
   connect(&engine->jobs(), &ShotJobs::changed, this, &Strip::axisChanged);
-  connect(engine, &Engine::slipChanged, this, &Strip::axisChanged);
+  connect(&engine->meter(), &Meter::changed, this, &Strip::axisChanged);
   soon_.setSingleShot(true);
   connect(&soon_, &QTimer::timeout, this, [this] {
     stale_ = true;
@@ -125,7 +125,7 @@ void Strip::paintAxis(QPainter& p) {
 }
 
 QString Strip::whyUnknown(int frame) const {
-  const auto* slip = showsFit() ? nullptr : engine_->slipOf(session_->element());
+  const auto* slip = showsFit() ? nullptr : engine_->meter().slipOf(session_->element());
   if (!slip) return {};
   for (const auto& s : slip->frames)
     if (s.frame == frame) return s.known ? QString() : QString::fromStdString(s.why);
@@ -233,7 +233,7 @@ void Strip::mousePressEvent(QMouseEvent* e) {
   }
   // Near the worst frame of an element's curve: there, and that element.
   for (const auto& el : session_->shot().elements) {
-    const auto* slip = engine_->slipOf(QString::fromStdString(el.id));
+    const auto* slip = engine_->meter().slipOf(QString::fromStdString(el.id));
     if (showsFit() || !slip || slip->lockPx <= 0) continue;
     if (QLineF(QPointF(xOf(slip->lockFrame), yOfSlip(slip->lockPx)), e->position()).length() < 8) {
       session_->chooseElement(QString::fromStdString(el.id));

@@ -11,7 +11,7 @@ namespace zentil::app {
 double Strip::slipTop() const {
   double top = 0.1;
   for (const auto& e : session_->shot().elements)
-    if (const auto* s = engine_->slipOf(QString::fromStdString(e.id))) top = std::max(top, s->lockPx * 1.15);
+    if (const auto* s = engine_->meter().slipOf(QString::fromStdString(e.id))) top = std::max(top, s->lockPx * 1.15);
   return top;
 }
 
@@ -146,7 +146,7 @@ void Strip::paintSlip(QPainter& p) {
       const QString id = QString::fromStdString(e.id);
       const bool chosen = id == session_->element();
       if (chosen != chosenOnes) continue;
-      const auto* slip = engine_->slipOf(id);
+      const auto* slip = engine_->meter().slipOf(id);
       if (!slip) continue;
       QPolygonF line;
       const auto flush = [&] {
@@ -181,7 +181,7 @@ void Strip::paintSlip(QPainter& p) {
               right ? Qt::AlignLeft : Qt::AlignRight, tr("%1 px").arg(slip->lockPx, 0, 'f', 2));
       }
     }
-  if (engine_->measuring()) {
+  if (engine_->meter().measuring()) {
     p.setPen(style::kQuiet);
     label(p, QRectF(width() - 120, kSlipBottom - 14, 100, 14), Qt::AlignRight, tr("measuring"));
   }

@@ -26,6 +26,8 @@ WorldPart::WorldPart(Session* session, QWidget* parent)
   offer(set::Statement::Kind::Origin, tr("Origin"), tr("The world begins at the chosen point"));
   offer(set::Statement::Kind::Axis, tr("Axis"), tr("From one chosen point to the other the world runs along x"));
   offer(set::Statement::Kind::Gauge, tr("Gauge"), tr("How far apart the two chosen points are"));
+  offer(set::Statement::Kind::Plumb, tr("Plumb"),
+        tr("Up is where the lines point that are said at Lens to stand plumb"));
   column->addWidget(offers_);
   rows_->setSpacing(2);
   column->addLayout(rows_);
@@ -38,12 +40,14 @@ void WorldPart::say(set::Statement::Kind kind) {
   set::Statement s;
   s.kind = kind;
   std::vector<Vec3> at;
-  for (const int i : session_->points()) {
+  const auto chosen = kind == set::Statement::Kind::Plumb ? std::set<int>() : session_->points();
+  for (const int i : chosen) {
     s.points.push_back(set::idOf(*shot.points, static_cast<size_t>(i)));
     at.push_back((*shot.points)[static_cast<size_t>(i)].at);
   }
   if (kind == set::Statement::Kind::Gauge) s.lengthM = (at[0] - at[1]).norm();
   session_->change(tr("say where the %1 is").arg(nameOf(kind)), [&](shot::Shot& x) {
+    if (kind == set::Statement::Kind::Plumb) shot::uprightByLines(x);  // says so where they do not
     // One of a kind, but for gauges.
     if (kind != set::Statement::Kind::Gauge) std::erase_if(x.statements, [&](const auto& o) { return o.kind == kind; });
     x.statements.push_back(s);
@@ -54,11 +58,18 @@ void WorldPart::say(set::Statement::Kind kind) {
 void WorldPart::refresh() {
   const auto& shot = session_->shot();
   const size_t chosen = session_->points().size();
-  offers_->setVisible(chosen > 0);
+  const bool plumb =
+      std::count_if(shot.lines.begin(), shot.lines.end(), [](const auto& l) { return l.plumb && l.on; }) > 1 &&
+      std::none_of(shot.statements.begin(), shot.statements.end(),
+                   [](const auto& s) { return s.kind == set::Statement::Kind::Plumb; });
+  offers_->setVisible(chosen > 0 || plumb);
   for (QPushButton* b : buttons_) {
     const auto kind = static_cast<set::Statement::Kind>(b->property("kind").toInt());
     const bool plane = kind == set::Statement::Kind::Ground || kind == set::Statement::Kind::Wall;
-    b->setVisible(plane ? chosen >= 3 : kind == set::Statement::Kind::Origin ? chosen == 1 : chosen == 2);
+    b->setVisible(kind == set::Statement::Kind::Plumb    ? plumb
+                  : plane                                ? chosen >= 3
+                  : kind == set::Statement::Kind::Origin ? chosen == 1
+                                                         : chosen == 2);
   }
   const int n = static_cast<int>(shot.statements.size());
   if (n != shown_) {
@@ -110,6 +121,9 @@ void WorldPart::refresh() {
       text = {plain(fmt::format("{} through {} points, within {:.1f} mm.",
                                 s.kind == set::Statement::Kind::Ground ? "Ground" : "Wall", s.points.size(),
                                 1000 * (s.kind == set::Statement::Kind::Ground ? answer.groundRms : answer.wallRms)))};
+    else if (s.kind == set::Statement::Kind::Plumb)
+      text = {plain(fmt::format("Upright by lines: they are {:.2f} degrees off plumb, up is known to {:.2f}.",
+                                answer.plumbRms, answer.plumbSigma))};
     else if (s.kind == set::Statement::Kind::Origin)
       text = {plain(fmt::format("The world begins at point {}.", s.points[0]))};
     else if (s.kind == set::Statement::Kind::Axis)

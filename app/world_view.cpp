@@ -275,6 +275,11 @@ void WorldView::paintHint(QPainter& p) {
     case Tool::Crop:
       text = tr("Drag across what is to be delivered of the steadied picture. Esc puts it down.");
       break;
+    case Tool::Wall:
+      text =
+          tr("Drag along the foot of a wall, where it meets the chosen surface; with Alt just as drawn. Click: square "
+             "to the wall that is nearest. Esc puts it down.");
+      break;
     case Tool::Up:
       text = tr("Click what is straight up. Esc puts it down.");
       break;

@@ -10,6 +10,7 @@
 #include "core/edit/mend.h"
 #include "core/edit/paint.h"
 #include "core/edit/plates.h"
+#include "core/edit/raise.h"
 #include "core/edit/sphere.h"
 #include "core/edit/spots.h"
 #include "core/edit/things.h"
@@ -197,6 +198,16 @@ json addPlane(Shot& s, const json& e, const Context& c) {
   return {{"id", id}, {"rmsM", through.fit.rms}, {"worstM", through.fit.worst}, {"leftOut", through.leftOut}};
 }
 
+json raiseOn(Shot& s, const json& e, const Context& c) {
+  const json& where = e.at("wall");
+  if (!where.is_object() || !where.contains("foot")) throw Error("it does not say where the foot is", "Give \"foot\"");
+  const auto raised =
+      raiseWall(s, textOf(where, "on"), needFrame(where), placesOf(where.at("foot")), where.value("freely", false));
+  const std::string id = addSurface(s, raised.surface);
+  lay(asOf(e), *s.surface(id), c);
+  return {{"surface", id}, {"by", raised.by}, {"along", raised.along}, {"offDegrees", raised.offDegrees}};
+}
+
 json meshFrom(Shot& s, const json& e, const Context& c) {
   const std::string id = addMesh(s, resolve(textOf(e, "mesh"), c.folder).string());
   lay(asOf(e), *s.surface(id), c);
@@ -261,7 +272,10 @@ json drawShape(Shot& s, const json& e, const Context& c) {
 json state(Shot& s, const json& e, const Context&) {
   set::Statement x;
   x.kind = named<set::Statement::Kind>(textOf(e, "statement"));
-  for (const int i : pointsOf(s, e)) x.points.push_back(set::idOf(*s.points, static_cast<size_t>(i)));
+  if (x.kind == set::Statement::Kind::Plumb)
+    shot::uprightByLines(s);  // says so where they do not
+  else
+    for (const int i : pointsOf(s, e)) x.points.push_back(set::idOf(*s.points, static_cast<size_t>(i)));
   if (e.contains("lengthM")) {
     x.lengthM = e.at("lengthM").is_number() ? e.at("lengthM").get<double>() : 0;
     if (!(x.lengthM > 1e-6 && x.lengthM < 1e6)) throw Error("a length lies between a micrometre and 1000 km", "");
@@ -423,6 +437,7 @@ constexpr Edit kEdits[] = {
     {"move", moveThing},
     {"plane", addPlane},
     {"through", addThrough},
+    {"wall", raiseOn},
     {"mesh", meshFrom},
     {"plate", plateFrom},
     {"keyed", addKeyed},

@@ -12,6 +12,7 @@ struct PlumbLine {
   std::string name;  ///< empty: by its place in the list
   int frame = 0;
   bool on = true;            ///< takes part in solving
+  bool plumb = false;        ///< what it is drawn along stands upright in the world (of a sphere, every one does)
   std::vector<Vec2> points;  ///< plate pixels, three or more, in order
   bool operator==(const PlumbLine&) const = default;
 };
@@ -29,6 +30,7 @@ void describe(const PlumbLine*, See&& see) {
   see("name", &PlumbLine::name, says("name").quietly());
   see("frame", &PlumbLine::frame, says("frame").frame());
   see("on", &PlumbLine::on, says("taking part"));
+  see("plumb", &PlumbLine::plumb, says("standing plumb").quietly());
   see("points", &PlumbLine::points, says("points"));
 }
 template <typename See>

@@ -47,7 +47,8 @@ std::string listed(const std::vector<int>& ids) {
 
 }  // namespace
 
-PlacementAnswer place(const std::vector<Statement>& statements, const std::vector<Point>& points, const Vec3& above) {
+PlacementAnswer place(const std::vector<Statement>& statements, const std::vector<Point>& points, const Vec3& above,
+                      const std::optional<Vec3>& plumb) {
   PlacementAnswer out;
   std::map<int, Vec3> byId;
   for (size_t i = 0; i < points.size(); ++i) byId[idOf(points, i)] = points[i].at;
@@ -70,6 +71,8 @@ PlacementAnswer place(const std::vector<Statement>& statements, const std::vecto
     return found;
   };
   Mat3& turn = out.placement.turn;
+  const bool upright = plumb && first(Statement::Kind::Plumb);
+  if (upright) turn = Eigen::Quaterniond::FromTwoVectors(*plumb, Vec3::UnitY()).toRotationMatrix();
   bool level = false;
   double floorAt = 0;  // along the new upright, before size
   if (const auto* s = first(Statement::Kind::Ground)) {
@@ -78,7 +81,11 @@ PlacementAnswer place(const std::vector<Statement>& statements, const std::vecto
       const Robust r = fitWithoutOutliers(list);
       Vec3 up = r.fit.normal;
       if ((above - r.fit.centre).dot(up) < 0) up = -up;
-      turn = Eigen::Quaterniond::FromTwoVectors(up, Vec3::UnitY()).toRotationMatrix();
+      if (!upright) {
+        turn = Eigen::Quaterniond::FromTwoVectors(up, Vec3::UnitY()).toRotationMatrix();
+      } else if (const double slope = std::acos(std::min(1.0, up.dot(*plumb))) * 180 / M_PI; slope > 0.5) {
+        out.remarks.push_back(fmt::format("the ground slopes by {:.1f} degrees against what stands plumb", slope));
+      }
       floorAt = (turn * r.fit.centre).y();
       out.groundRms = r.fit.rms;
       level = true;
@@ -110,8 +117,9 @@ PlacementAnswer place(const std::vector<Statement>& statements, const std::vecto
       if ((above - r.fit.centre).dot(r.fit.normal) < 0) n = -n;
       out.wallRms = r.fit.rms;
       const double lean = std::abs(std::asin(std::clamp(n.y(), -1.0, 1.0))) * 180 / M_PI;
-      if (level && lean > 0.5)
-        out.remarks.push_back(fmt::format("the wall leans by {:.1f} degrees against the ground", lean));
+      if ((level || upright) && lean > 0.5)
+        out.remarks.push_back(fmt::format("the wall leans by {:.1f} degrees against {}", lean,
+                                          upright ? "what stands plumb" : "the ground"));
       if (!r.off.empty())
         out.remarks.push_back(fmt::format("points {} do not lie on the wall with the others", listed(r.off)));
       if (axis) {

@@ -1,4 +1,5 @@
 #pragma once
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -15,6 +16,7 @@ struct Statement {
     Origin,  ///< this point is where the world begins; with a ground, the place below or above it on the floor
     Axis,    ///< from the first point to the second the world runs along x
     Gauge,   ///< these two points are so far apart
+    Plumb,   ///< lines that are drawn along what stands plumb say which way is up; it names no points
   };
   Kind kind = Kind::Ground;
   std::vector<int> points;  ///< by idOf()
@@ -23,7 +25,7 @@ struct Statement {
 };
 
 inline std::span<const char* const> namesOf(Statement::Kind) {
-  static constexpr const char* kNames[] = {"ground", "wall", "origin", "axis", "gauge"};
+  static constexpr const char* kNames[] = {"ground", "wall", "origin", "axis", "gauge", "plumb"};
   return kNames;
 }
 template <typename See>
@@ -47,15 +49,17 @@ struct Placement {
 
 struct PlacementAnswer {
   Placement placement;
-  double groundRms = 0, wallRms = 0;  ///< of the points that were believed, in the new world's metres
-  std::vector<std::string> remarks;   ///< points that do not lie where the others do, statements that disagree
+  double groundRms = 0, wallRms = 0;    ///< of the points that were believed, in the new world's metres
+  double plumbRms = 0, plumbSigma = 0;  ///< degrees: by how much lines are off plumb, and how well up is known
+  std::vector<std::string> remarks;     ///< points that do not lie where the others do, statements that disagree
 };
 
-/// Where a set has to be moved for the statements to hold, in whatever order they were made: the floor turns it level,
-/// then wall or axis turn it about the upright, gauges size it, the origin shifts it. Planes are fitted without the
-/// points that stand off by more than three times what is typical (and those are named). What cannot be used, because
-/// its points are gone or two statements disagree, is said in remarks. `above`: a place that is known to be over the
-/// floor.
-PlacementAnswer place(const std::vector<Statement>& statements, const std::vector<Point>& points, const Vec3& above);
+/// Where a set has to be moved for the statements to hold, in whatever order they were made: what stands plumb, else
+/// the floor, turns it level, then wall or axis turn it about the upright, gauges size it, the origin shifts it. Planes
+/// are fitted without the points that stand off by more than three times what is typical (and those are named). What
+/// cannot be used, because its points are gone or two statements disagree, is said in remarks. `above`: a place that is
+/// known to be over the floor. `up`: which way is up by lines, where they say it.
+PlacementAnswer place(const std::vector<Statement>& statements, const std::vector<Point>& points, const Vec3& above,
+                      const std::optional<Vec3>& up = {});
 
 }  // namespace zentil::set

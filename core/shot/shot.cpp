@@ -81,10 +81,43 @@ view::ViewPtr Shot::viewAt(int frame) const {
   return std::make_shared<view::Perspective>(c, lensAt(frame));
 }
 
+around::Upright uprightByLines(const Shot& shot) {
+  // A hand errs by so much at a point; what is snapped errs by less (common practice, no source).
+  constexpr double kPointPx = 0.3;
+  std::vector<std::vector<Vec3>> lines;
+  Vec3 near = Vec3::Zero();
+  double focalPx = 0;
+  for (const auto& l : shot.lines) {
+    if (!l.plumb || !l.on || !shot.hasCamera(l.frame)) continue;
+    const auto camera = shot.cameraAt(l.frame);
+    const auto view = shot.viewAt(l.frame);
+    std::vector<Vec3> ways;
+    for (const Vec2& p : l.points)
+      if (Vec3 way; view->cast(p, way)) ways.push_back(way);
+    lines.push_back(std::move(ways));
+    near += camera.rotation.col(1), focalPx = camera.fx;
+  }
+  if (lines.empty())
+    throw Error("no line is said to stand plumb", "Draw two or more at Lens, and say there that they do");
+  return around::uprightBy(lines, near, kPointPx / focalPx * 180 / M_PI);
+}
+
 set::PlacementAnswer placementOf(const Shot& shot) {
   Vec3 above = Vec3::Zero();
   for (const auto& [f, p] : shot.camera->poses) above += p.position / static_cast<double>(shot.camera->poses.size());
-  return set::place(shot.statements, *shot.points, above);
+  const bool plumb = std::any_of(shot.statements.begin(), shot.statements.end(),
+                                 [](const auto& s) { return s.kind == set::Statement::Kind::Plumb; });
+  if (!plumb) return set::place(shot.statements, *shot.points, above);
+  try {
+    const auto by = uprightByLines(shot);
+    auto out = set::place(shot.statements, *shot.points, above, by.up);
+    out.plumbRms = by.residualDegrees, out.plumbSigma = by.sigmaDegrees;
+    return out;
+  } catch (const Error& e) {
+    auto out = set::place(shot.statements, *shot.points, above);
+    out.remarks.push_back(fmt::format("what stands plumb cannot be kept: {}", e.problem()));
+    return out;
+  }
 }
 
 namespace {

@@ -7,6 +7,7 @@
 #include <utility>
 #include <vector>
 
+#include "core/around/upright.h"
 #include "core/camera/camera.h"
 #include "core/camera/move.h"
 #include "core/element/element.h"
@@ -252,6 +253,9 @@ lens::PlumbAnswer solveLines(Shot& shot, int frame);
 /// any, the new world is laid on the old by the points that both know, so that surfaces stay where they were.
 void takeSolve(Shot& shot, const solve::SolveAnswer& answer);
 
+/// Which way is up in the world as it stands, by the lines that are said to stand plumb and take part. Throws Error as
+/// around::uprightBy does, and where there are none.
+around::Upright uprightByLines(const Shot& shot);
 /// What the shot's statements ask for as the set stands now.
 set::PlacementAnswer placementOf(const Shot& shot);
 /// Moves camera, points and surfaces together so that the statements hold.

@@ -259,7 +259,7 @@ TEST(HandWindow, NoTwoWordsOfTheStripLieOnEachOther) {
     for (const QSize size : {QSize(900, 600), QSize(1280, 800), QSize(1920, 1080)}) {
       w.window.resize(size);
       w.session().chooseElement(QString("e%1").arg(count));
-      ASSERT_TRUE(test::waitFor([&] { return w.window.engine().slipOf("e1") != nullptr; }));
+      ASSERT_TRUE(test::waitFor([&] { return w.window.engine().meter().slipOf("e1") != nullptr; }));
       auto* strip = w.window.findChild<app::Strip*>();
       ASSERT_NE(strip, nullptr);
       ASSERT_TRUE(test::waitFor([&] { return strip->yOfBar(count - 1) >= 0; })) << "the chosen one is in sight";

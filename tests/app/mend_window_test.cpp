@@ -341,10 +341,10 @@ TEST(MendWindow, WithoutACameraAPatchRidesARegion) {
   ASSERT_EQ(w.shot().mattes.size(), 1U);
   EXPECT_EQ(w.shot().mattes[0].parts[0].rides, matte::Rides::Region);
   ASSERT_TRUE(test::waitFor([&] {
-    const auto* slip = w.window.engine().slipOf("e1");
+    const auto* slip = w.window.engine().meter().slipOf("e1");
     return slip && !slip->frames.empty();
   }));
-  EXPECT_LT(w.window.engine().slipOf("e1")->medianPx, 0.15);
+  EXPECT_LT(w.window.engine().meter().slipOf("e1")->medianPx, 0.15);
 }
 
 }  // namespace

@@ -68,10 +68,10 @@ TEST(Responsive, TheInterfaceBeatsWhilePlayingDraggingAndDelivering) {
   w.station("Set");
   w.session().chooseSurface("s3");
   ASSERT_TRUE(w.settle(120000));
-  w.window.engine().deliver();
+  w.window.engine().delivery().start();
   w.window.player().play();
   auto* view = &w.window.cameraView();
-  ASSERT_TRUE(test::waitFor([&] { return w.window.player().playing() && w.window.engine().delivering(); }));
+  ASSERT_TRUE(test::waitFor([&] { return w.window.player().playing() && w.window.engine().delivery().running(); }));
   const QPoint from = w.at(w.shot().surface("s3")->position.constant());
   QTest::mousePress(view, Qt::LeftButton, Qt::NoModifier, from);
   // The event loop itself, as the application runs it; QTest::qWait would sleep in it.
@@ -93,14 +93,14 @@ TEST(Responsive, TheInterfaceBeatsWhilePlayingDraggingAndDelivering) {
   for (int i = 0; i < 3 && (i == 0 || beat.share(30) < 0.99 || beat.worst() > 150); ++i) work();
   QTest::mouseRelease(view, Qt::LeftButton, Qt::NoModifier, from);
   std::printf("%zu beats: %.2f%% within 30 ms, worst %.1f ms; %d moves, delivering %s, playing %s\n", beat.beats(),
-              100 * beat.share(30), beat.worst(), k, w.window.engine().delivering() ? "still" : "done",
+              100 * beat.share(30), beat.worst(), k, w.window.engine().delivery().running() ? "still" : "done",
               w.window.player().playing() ? "still" : "not");
   EXPECT_TRUE(w.window.player().playing());
   EXPECT_LE(beat.worst(), 150);
   EXPECT_GE(beat.share(30), 0.99);
   w.window.player().pause();
-  w.window.engine().stopDelivery();
-  EXPECT_TRUE(QTest::qWaitFor([&] { return !w.window.engine().delivering(); }, 20000));
+  w.window.engine().delivery().stop();
+  EXPECT_TRUE(QTest::qWaitFor([&] { return !w.window.engine().delivery().running(); }, 20000));
 }
 
 TEST(Responsive, ThePlayerShowsCachedFramesAtTheShotsRate) {

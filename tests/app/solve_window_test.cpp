@@ -99,7 +99,7 @@ TEST(SolveWindow, FromThePlateToACameraThatStands) {
   w.station("Work");
   app::WorkBody::addElement(&w.session(), "checker");
   ASSERT_TRUE(w.settle(120000));
-  const auto* found = w.window.engine().slipOf(QString::fromStdString(w.shot().elements[0].id));
+  const auto* found = w.window.engine().meter().slipOf(QString::fromStdString(w.shot().elements[0].id));
   ASSERT_TRUE(found);
   std::printf("checker on the ground: median slip %.3f px, worst %.3f px\n", found->medianPx, found->lockPx);
   EXPECT_LT(found->medianPx, 0.1);

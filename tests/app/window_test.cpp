@@ -135,11 +135,11 @@ TEST(Window, TheWholePathFromAPlaneToADeliveredPatchAndBack) {
   };
   ASSERT_TRUE(QTest::qWaitFor([&] { return delivered() >= 3; }, 60000));
   w.click("stopDelivery");
-  ASSERT_TRUE(QTest::qWaitFor([&] { return !w.window.engine().delivering(); }, 20000));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !w.window.engine().delivery().running(); }, 20000));
   const int stoppedAt = delivered();
   EXPECT_LT(stoppedAt, 24);
   w.click("deliver");
-  ASSERT_TRUE(QTest::qWaitFor([&] { return !w.window.engine().delivering(); }, 120000));
+  ASSERT_TRUE(QTest::qWaitFor([&] { return !w.window.engine().delivery().running(); }, 120000));
   EXPECT_EQ(delivered(), 24);
   EXPECT_TRUE(w.notice().contains(QString::number(stoppedAt) + " were up to date")) << w.notice().toStdString();
 }
@@ -224,7 +224,7 @@ TEST(Window, CgIsAddedWarnedOfAndMended) {
   ASSERT_EQ(w.shot().elements.size(), 1U);
   ASSERT_TRUE(w.settle());
   EXPECT_TRUE(test::waitFor(
-      [&] { return w.window.engine().warningOf(QString::fromStdString(w.shot().elements[0].id)).isEmpty(); }));
+      [&] { return w.window.engine().meter().warningOf(QString::fromStdString(w.shot().elements[0].id)).isEmpty(); }));
   w.session().undo(), w.session().undo();
   EXPECT_TRUE(w.shot().elements.empty());
 }
@@ -320,7 +320,7 @@ TEST(Window, SlipIsShownInTheLedgerAndAClickOnThePeakGoesThere) {
   s.surfaces[0].position = Vec3(0, 1.5, 0.08);
   Window w(s, folder);
   ASSERT_TRUE(w.settle());
-  const auto* slip = w.window.engine().slipOf("e1");
+  const auto* slip = w.window.engine().meter().slipOf("e1");
   ASSERT_NE(slip, nullptr);
   EXPECT_GT(slip->lockPx, 0.3);
   const app::Fact fact = app::factOf(app::Station::Work, w.session(), w.window.engine());

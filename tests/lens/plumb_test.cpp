@@ -36,7 +36,7 @@ PlumbLine bentLine(const std::string& id, const LensOnPixels& lens, const Vec2& 
   return line;
 }
 
-std::vector<PlumbLine> around(const LensOnPixels& lens, double noise, unsigned seed = 1) {
+std::vector<PlumbLine> linesAround(const LensOnPixels& lens, double noise, unsigned seed = 1) {
   std::mt19937 random(seed);
   std::vector<PlumbLine> out;
   const std::pair<Vec2, Vec2> ends[] = {{{20, 30}, {1260, 45}},    {{30, 130}, {1250, 120}}, {{30, 600}, {1250, 640}},
@@ -62,7 +62,7 @@ double apart(const LensOnPixels& a, const LensOnPixels& b) {
 
 TEST(Plumb, CleanLinesGiveTheLensBack) {
   const auto truth = lensOf(-0.1, 0.015);
-  const auto answer = lens::solvePlumb(around(truth, 0), lensOf(0, 0), kWidth, kHeight, {true, true, false});
+  const auto answer = lens::solvePlumb(linesAround(truth, 0), lensOf(0, 0), kWidth, kHeight, {true, true, false});
   EXPECT_NEAR(answer.lens.lens.k1, -0.1, 1e-6);
   EXPECT_NEAR(answer.lens.lens.k2, 0.015, 1e-5);
   EXPECT_LT(answer.rmsPx, 1e-4);
@@ -76,7 +76,8 @@ TEST(Plumb, CleanLinesGiveTheLensBack) {
 
 TEST(Plumb, TheCentreIsFoundWhenAskedFor) {
   const auto truth = lensOf(-0.15, 0, 655, 348);
-  const auto answer = lens::solvePlumb(around(truth, 0), lensOf(0, 0, 640, 360), kWidth, kHeight, {true, false, true});
+  const auto answer =
+      lens::solvePlumb(linesAround(truth, 0), lensOf(0, 0, 640, 360), kWidth, kHeight, {true, false, true});
   EXPECT_NEAR(answer.lens.cx, 655, 0.05);
   EXPECT_NEAR(answer.lens.cy, 348, 0.05);
   EXPECT_NEAR(answer.lens.lens.k1, -0.15, 1e-4);
@@ -88,7 +89,7 @@ TEST(Plumb, TheErrorsSaidAreTheErrorsMade) {
   std::vector<double> off;
   constexpr int kTrials = 24;
   for (unsigned seed = 1; seed <= kTrials; ++seed) {
-    const auto a = lens::solvePlumb(around(truth, 0.3, seed), lensOf(0, 0), kWidth, kHeight, {true, true, false});
+    const auto a = lens::solvePlumb(linesAround(truth, 0.3, seed), lensOf(0, 0), kWidth, kHeight, {true, true, false});
     off.push_back(apart(truth, a.lens));
     // Worst over the frame against the standard error at one corner: four of them are hardly ever exceeded.
     EXPECT_LT(off.back(), 4 * a.cornerSigmaPx) << seed;
@@ -103,7 +104,7 @@ TEST(Plumb, TheErrorsSaidAreTheErrorsMade) {
 
 TEST(Plumb, ALineThatIsNotStraightIsNamedAndBendsNothing) {
   const auto truth = lensOf(-0.1, 0);
-  auto lines = around(truth, 0.1);
+  auto lines = linesAround(truth, 0.1);
   for (size_t i = 0; i < lines[2].points.size(); ++i)
     lines[2].points[i].y() +=
         6 * std::sin(M_PI * static_cast<double>(i) / static_cast<double>(lines[2].points.size() - 1));

@@ -4,8 +4,12 @@
 #include <Eigen/Dense>
 #include <cmath>
 #include <opencv2/calib3d.hpp>
+#include <random>
 
 #include "core/edit/follow.h"
+#include "core/edit/make.h"
+#include "core/edit/raise.h"
+#include "core/lens/snap.h"
 #include "core/measure/slip.h"
 #include "core/shot/shot_json.h"
 #include "tests/outside/truth.h"
@@ -182,15 +186,7 @@ TEST(SolveOutside, TheWorldIsPutRightAndStaysSoAfterAnotherSolve) {
   shot.statements = {gauge, axis, ground};
   shot::applyStatements(shot);
   const auto check = [&](const char* when) {
-    // The placed world against the truth's, by the cameras' way.
-    Eigen::Matrix3Xd a(3, static_cast<long>(shot.camera->poses.size())), b = a;
-    long i = 0;
-    for (const auto& [f, p] : shot.camera->poses) {
-      const auto& truth = s.truth.camera->poses.at(f);
-      a.col(i) = truth.position, b.col(i) = p.position, ++i;
-    }
-    const Eigen::Matrix4d t = Eigen::umeyama(a, b, true);
-    // (By the way of the cameras, not by how they are turned: an optical centre that is off turns all of them alike.)
+    const Eigen::Matrix4d t = test::byCentres(*s.truth.camera, *shot.camera);
     const double scale = std::cbrt(t.topLeftCorner<3, 3>().determinant());
     const Vec3 up = t.topLeftCorner<3, 3>() / scale * Vec3::UnitY();
     const double lean = std::acos(std::min(1.0, up.y())) * 180 / M_PI, size = 100 * std::abs(scale - 1);
@@ -207,4 +203,87 @@ TEST(SolveOutside, TheWorldIsPutRightAndStaysSoAfterAnotherSolve) {
   body.backWidthMm = s.truth.camera->backWidthMm, body.backHeightMm = s.truth.camera->backHeightMm;
   shot::takeSolve(shot, solve::solve(fewer, shot.range, 1280, 720, body, {}, {}));
   check("after another solve");
+}
+
+TEST(SolveOutside, ThingsThatStandPlumbSetItUpright) {
+  const auto& s = Solved::get();
+  shot::Shot shot = s.truth;
+  shot.surfaces.clear(), shot.elements.clear(), shot.statements.clear();
+  shot::takeSolve(shot, s.answer);
+  // The frames of window and door (demo/scene/boathouse.pov), clicked five times each, up to 3 px beside.
+  std::mt19937 random(1);
+  std::uniform_real_distribution<double> hand(-3, 3);
+  for (const int frame : {1001, 1036, 1072}) {
+    const auto picture = image::readFrame(shot.plate(), frame).picture;
+    const auto camera = cvCamera(*s.truth.camera, s.truth.lens, frame);
+    for (const double x : {-2.42, -1.08, 1.27, 2.33}) {
+      std::vector<Vec2> five;
+      for (int k = 0; k < 5; ++k) {
+        const Vec2 p = projected(camera, Vec3(x, (x > 0 ? 0.6 : 1.05) + 0.25 * k, 0.035));
+        if (p.x() > 8 && p.y() > 8 && p.x() < 1272 && p.y() < 712)
+          five.emplace_back(p.x() + hand(random), p.y() + hand(random));
+      }
+      if (five.size() < 5) continue;
+      const auto found = lens::snapLine(picture, five, 6, true);
+      if (!found.found) continue;
+      lens::PlumbLine line;
+      line.id = fmt::format("l{}", shot.lines.size()), line.frame = frame, line.points = found.points;
+      line.plumb = true;
+      shot.lines.push_back(line);
+    }
+  }
+  ASSERT_GE(shot.lines.size(), 6U);
+  set::Statement plumb;
+  plumb.kind = set::Statement::Kind::Plumb;
+  shot.statements = {plumb};
+  shot::applyStatements(shot);
+  const Eigen::Matrix4d t = test::byCentres(*s.truth.camera, *shot.camera);
+  const double scale = std::cbrt(t.topLeftCorner<3, 3>().determinant());
+  const Vec3 up = t.topLeftCorner<3, 3>() / scale * Vec3::UnitY();
+  const double lean = std::acos(std::min(1.0, up.y())) * 180 / M_PI;
+  const auto said = shot::placementOf(shot);
+  std::printf("plumb by %zu lines: up is off by %.3f degrees (said: %.3f), lines by %.3f\n", shot.lines.size(), lean,
+              said.plumbSigma, said.plumbRms);
+  EXPECT_LE(lean, 0.1);
+  EXPECT_LE(lean, 3 * said.plumbSigma);
+}
+
+TEST(SolveOutside, AWallWithoutPointsStandsSquareToOneThatHasThem) {
+  const auto& s = Solved::get();
+  shot::Shot shot = s.truth;
+  shot.surfaces.clear(), shot.elements.clear(), shot.statements.clear();
+  shot::takeSolve(shot, s.answer);
+  constexpr int kOn = 1036;
+  const Vec3 viewer = shot.cameraAt(kOn).position;
+  const auto inside = [&](double x0, double y0, double x1, double y1) {
+    return edit::pointsInside(shot, kOn, {{x0, y0}, {x1, y0}, {x1, y1}, {x0, y1}});
+  };
+  // As somebody would choose them: points on the slip, and on the planks.
+  auto ground = edit::planeThrough(shot, inside(420, 585, 1130, 712), viewer, true);
+  ground.surface.name = "slip";
+  const std::string on = edit::addSurface(shot, ground.surface);
+  auto planks = edit::planeThrough(shot, inside(300, 240, 820, 420), viewer, true);
+  planks.surface.name = "planks";
+  const std::string wall = edit::addSurface(shot, planks.surface);
+  // A blank wall that comes forward from the planks, at x = -1: its foot drawn up to 3 px beside.
+  std::mt19937 random(5);
+  std::uniform_real_distribution<double> hand(-3, 3);
+  const auto camera = cvCamera(*s.truth.camera, s.truth.lens, kOn);
+  std::vector<Vec2> foot;
+  for (const double z : {0.3, 3.0})
+    foot.push_back(projected(camera, Vec3(-1, 0, z)) + Vec2(hand(random), hand(random)));
+  const auto raised = edit::raiseWall(shot, on, kOn, foot);
+  const auto drawn = edit::raiseWall(shot, on, kOn, foot, true);
+  const Eigen::Matrix4d t = test::byCentres(*s.truth.camera, *shot.camera);
+  const double scale = std::cbrt(t.topLeftCorner<3, 3>().determinant());
+  const auto off = [&](const set::Surface& w, const Vec3& truly) {
+    const Vec3 n = t.topLeftCorner<3, 3>() / scale * truly;
+    return std::acos(std::min(1.0, std::abs(n.dot(w.normal())))) * 180 / M_PI;
+  };
+  std::printf("ground off by %.3f degrees, planks by %.3f, the blank wall by %.3f (as drawn: %.3f)\n",
+              off(ground.surface, Vec3::UnitY()), off(planks.surface, Vec3::UnitZ()),
+              off(raised.surface, Vec3::UnitX()), off(drawn.surface, Vec3::UnitX()));
+  EXPECT_EQ(raised.by, wall);
+  EXPECT_FALSE(raised.along);
+  EXPECT_LE(off(raised.surface, Vec3::UnitX()), 0.1);
 }

@@ -216,8 +216,8 @@ TEST(Shot, RendersLinesAndOverscanAreSavedToo) {
   r.files.originX = -40, r.files.originY = -24;
   r.premultiplied = false, r.shadow = true, r.shift = -12, r.beyond = element::Beyond::Loop;
   s.elements.push_back(e);
-  s.lines = {{"l1", "", 1001, true, {Vec2(1.25, 2), Vec2(30, 4), Vec2(60.5, 5)}},
-             {"l2", "", 1002, false, {Vec2(1, 20), Vec2(30, 40), Vec2(60, 50)}}};
+  s.lines = {{"l1", "", 1001, true, false, {Vec2(1.25, 2), Vec2(30, 4), Vec2(60.5, 5)}},
+             {"l2", "", 1002, false, true, {Vec2(1, 20), Vec2(30, 40), Vec2(60, 50)}}};
   s.lensFromLines = {false, true, true};
   s.overscan = {false, 16};
   s.delivery.sharper = false;
@@ -239,7 +239,7 @@ TEST(Shot, LinesAndOverscanDoNotMakeDeliveriesStale) {
   const test::Folder folder;
   const auto s = test::walkAlongWall(folder, 2);
   auto drawn = s;
-  drawn.lines = {{"l1", "", 1001, true, {Vec2(1, 2), Vec2(30, 4), Vec2(60, 5)}}};
+  drawn.lines = {{"l1", "", 1001, true, false, {Vec2(1, 2), Vec2(30, 4), Vec2(60, 5)}}};
   drawn.overscan.multiple = 8;
   EXPECT_EQ(test::recipeKey(s, 1001), test::recipeKey(drawn, 1001));
 }
