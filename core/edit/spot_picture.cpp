@@ -7,6 +7,7 @@
 
 #include "core/base/error.h"
 #include "core/base/parallel.h"
+#include "core/image/rows.h"
 #include "core/moment/moment.h"
 
 namespace zentil::edit {
@@ -16,12 +17,21 @@ using shot::Shot;
 
 namespace {
 
-/// A plate's luminance, a little smoothed so that reading between pixels does no harm.
-cv::Mat greyOf(const Shot& s, int frame, comp::Workshop& workshop) {
-  const auto picture = workshop.frame(moment::Timeline::of(s)->plateAt(frame));
+/// A plate's luminance within a box, a little smoothed so that reading between pixels does no harm; beside it, no
+/// number. A frame that is not at hand is read as far as that.
+cv::Mat greyOf(const Shot& s, int frame, const Box& within, comp::Workshop& workshop) {
+  const auto file = moment::Timeline::of(s)->plateAt(frame);
+  const auto picture =
+      workshop.hasFrame(file)
+          ? workshop.frame(file)
+          : std::make_shared<const image::Frame>(image::readRows(file.files, file.frame, within.y0, within.y1));
   const image::Picture& p = picture->picture;
-  cv::Mat out(s.height, s.width, CV_32F, cv::Scalar(0));
-  const Box box = intersect(p.data, s.frameBox());
+  cv::Mat out(s.height, s.width, CV_32F, cv::Scalar(std::nan("")));
+  const auto part = [&](const Box& b) { return out(cv::Rect(b.x0, b.y0, b.width(), b.height())); };
+  const Box seen = intersect(s.frameBox(), within), box = intersect(p.data, seen);
+  if (seen.empty()) return out;
+  part(seen) = 0;
+  if (box.empty()) return out;
   for (int y = box.y0; y < box.y1; ++y) {
     const float* v = p.pixel(box.x0, y);
     float* o = out.ptr<float>(y) + box.x0;
@@ -29,7 +39,8 @@ cv::Mat greyOf(const Shot& s, int frame, comp::Workshop& workshop) {
     for (int x = box.x0; x < box.x1; ++x, v += 4, ++o)
       *o = std::sqrt(std::max(0.0f, 0.2126f * v[0] + 0.7152f * v[1] + 0.0722f * v[2]));
   }
-  cv::GaussianBlur(out, out, {0, 0}, 0.8);
+  cv::Mat there = part(box);
+  cv::GaussianBlur(there, there, {0, 0}, 0.8, 0, cv::BORDER_REPLICATE | cv::BORDER_ISOLATED);
   return out;
 }
 
@@ -76,6 +87,32 @@ class Patch {
     double unused;
     return normalise(out, unused);
   }
+  /// The same for a distance alone, in front of the camera as it is, to look for where: within a hundredth of a pixel,
+  /// by nine of its places and evenly between them.
+  bool seenAbout(const Other& other, double inverse, std::vector<float>& out) const {
+    out.resize(own_.size());
+    const int side = 2 * half_ + 1;
+    Vec2 at[3][3];
+    for (int v = 0; v < 3; ++v)
+      for (int u = 0; u < 3; ++u)
+        if (!other.eye.project(
+                eye_.camera.position + rays_[static_cast<size_t>(v * half_ * side + u * half_)] / inverse, at[v][u]))
+          return false;
+    float* to = out.data();
+    for (int y = 0; y < side; ++y) {
+      const int v = std::min(y / half_, 1);
+      const double t = static_cast<double>(y - v * half_) / half_;
+      Vec2 row[3];
+      for (int u = 0; u < 3; ++u) row[u] = at[v][u] + (at[v + 1][u] - at[v][u]) * t;
+      for (int x = 0; x < side; ++x) {
+        const int u = std::min(x / half_, 1);
+        if (!read(other.grey, row[u] + (row[u + 1] - row[u]) * (static_cast<double>(x - u * half_) / half_), *to++))
+          return false;
+      }
+    }
+    double unused;
+    return normalise(out, unused);
+  }
   double likeness(const std::vector<float>& seen) const {
     double sum = 0;
     for (size_t i = 0; i < own_.size(); ++i) sum += own_[i] * seen[i];
@@ -84,6 +121,18 @@ class Patch {
   /// Where its middle is seen.
   bool middleOn(const Other& other, double inverse, Vec2& at) const {
     return other.eye.project(eye_.camera.position + rays_[rays_.size() / 2] / inverse, at);
+  }
+  /// The part of another frame on which it may be seen, from far away to an inverse depth, and how it may lie.
+  Box reachOn(const Other& other, double nearest) const {
+    constexpr int kSteps = 24;
+    const double rim = 4.0 * half_ + 8;  // looked at from nearer it is larger, and it may lie slanting
+    Vec2 lo = Vec2::Constant(1e9), hi = -lo, at;
+    for (int i = 0; i <= kSteps; ++i)
+      if (middleOn(other, nearest * std::max(1e-6, i / static_cast<double>(kSteps)), at))
+        lo = lo.cwiseMin(at), hi = hi.cwiseMax(at);
+    const auto whole = [](double v) { return static_cast<int>(std::clamp(v, -1e6, 1e6)); };
+    if (lo.x() > hi.x()) return {};
+    return {whole(lo.x() - rim), whole(lo.y() - rim), whole(hi.x() + rim), whole(hi.y() + rim)};
   }
   Vec3 placeOf(const Vec3& plane, const Vec2& off) const {
     Vec3 d = rays_[rays_.size() / 2];
@@ -152,26 +201,12 @@ SpotFound byPicture(const Shot& s, const Eye& eye, int frame, const Vec2& pixel,
   if (frames.size() < 2 || !(travel > 1e-9))
     throw Error("the camera does not travel, so the picture does not tell how far anything is", elsewhere);
   const int half = std::clamp(s.width / 128, 7, 12);
-  const cv::Mat grey = greyOf(s, frame, workshop);
+  const cv::Mat grey = greyOf(s, frame, s.frameBox(), workshop);
   const Patch patch(eye, grey, pixel, half, s.width);
   if (!patch.whole()) throw Error("it is too near to the picture's border to be found again", elsewhere);
   std::vector<Other> others;
   others.reserve(frames.size());
   for (const int f : frames) others.push_back({f, Eye(s, f), {}});
-  std::vector<std::string> unread(others.size());
-  parallelRanges(0, static_cast<int>(others.size()), 1, [&](int first, int last) {
-    for (int i = first; i < last; ++i) {
-      auto& o = others[static_cast<size_t>(i)];
-      job.checkpoint();
-      try {
-        o.grey = greyOf(s, o.frame, workshop);
-      } catch (const Error& e) {
-        unread[static_cast<size_t>(i)] = e.what();
-      }
-    }
-  });
-  std::erase_if(others, [](const Other& o) { return o.grey.empty(); });
-  if (others.size() < 2) throw Error("its neighbours cannot be read: " + unread.front(), "Put the plate's files back");
   // Inverse depths to try: as far apart as moves the place by half a pixel where that is most.
   double nearest = 1 / (1.2 * travel);
   if (!s.points->empty()) {
@@ -183,12 +218,30 @@ SpotFound byPicture(const Shot& s, const Eye& eye, int frame, const Vec2& pixel,
       nearest = std::min(nearest, 1 / (0.3 * depths[depths.size() / 50]));
     }
   }
+  // How far it moves on each frame between far and near says how finely to look, and on what part of that.
   double most = 0;
-  for (const auto& o : others) {
-    Vec2 a, b;
-    if (patch.middleOn(o, 1e-6 * nearest, a) && patch.middleOn(o, nearest / 4, b))
-      most = std::max(most, 4 * (a - b).norm());
+  std::vector<Box> there(others.size());
+  for (size_t i = 0; i < others.size(); ++i) {
+    Vec2 far, near;
+    const bool farSeen = patch.middleOn(others[i], 1e-6 * nearest, far),
+               nearSeen = patch.middleOn(others[i], nearest / 4, near);
+    if (farSeen && nearSeen) most = std::max(most, 4 * (far - near).norm());
+    there[i] = patch.reachOn(others[i], nearest);
   }
+  std::vector<std::string> unread(others.size());
+  parallelRanges(0, static_cast<int>(others.size()), 1, [&](int first, int last) {
+    for (int i = first; i < last; ++i) {
+      auto& o = others[static_cast<size_t>(i)];
+      job.checkpoint();
+      try {
+        o.grey = greyOf(s, o.frame, there[static_cast<size_t>(i)], workshop);
+      } catch (const Error& e) {
+        unread[static_cast<size_t>(i)] = e.what();
+      }
+    }
+  });
+  std::erase_if(others, [](const Other& o) { return o.grey.empty(); });
+  if (others.size() < 2) throw Error("its neighbours cannot be read: " + unread.front(), "Put the plate's files back");
   const int steps = static_cast<int>(std::clamp(2 * most, 16.0, 3000.0));
   std::vector<double> scores(static_cast<size_t>(steps) + 1, -1);
   parallelRanges(0, steps + 1, 8, [&](int first, int last) {
@@ -198,7 +251,7 @@ SpotFound byPicture(const Shot& s, const Eye& eye, int frame, const Vec2& pixel,
       const double inverse = nearest * std::max(i, 1) / steps * (i == 0 ? 1e-4 : 1);
       alike.clear();
       for (const auto& o : others)
-        if (patch.seenBy(o, {inverse, 0, 0}, seen)) alike.push_back(patch.likeness(seen));
+        if (patch.seenAbout(o, inverse, seen)) alike.push_back(patch.likeness(seen));
       if (alike.size() < 2) continue;
       // Half of the frames have to see it: on others something may stand before it.
       std::sort(alike.rbegin(), alike.rend());

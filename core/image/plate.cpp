@@ -1,5 +1,7 @@
 #include "core/image/plate.h"
 
+#include "core/image/rows.h"
+
 #include <OpenImageIO/imageio.h>
 #include <unistd.h>
 
@@ -128,7 +130,13 @@ Channels chooseChannels(ImageInput& in, const std::string& layer, const std::str
 /// A header may say nothing sensible: DPX writers leave nought or all ones.
 double believable(double pixelAspect) { return pixelAspect >= 0.1 && pixelAspect <= 10 ? pixelAspect : 1; }
 
-Frame decode(ImageInput& in, int part, const Channels& ch, const std::string& colourSpace, const std::string& label) {
+/// Rows of the display window; all.
+struct Rows {
+  int y0 = -(1 << 30), y1 = 1 << 30;
+};
+
+Frame decode(ImageInput& in, int part, const Channels& ch, const std::string& colourSpace, const std::string& label,
+             const Rows& rows = {}) {
   if (!in.seek_subimage(part, 0))
     throw Error(fmt::format("{}: the frame is not in the file", label), "Shorten the range, or make the movie again");
   const ImageSpec spec = in.spec();
@@ -137,12 +145,23 @@ Frame decode(ImageInput& in, int part, const Channels& ch, const std::string& co
   if (spec.width < 1 || spec.height < 1 || spec.width > 65536 || spec.height > 65536)
     throw Error(fmt::format("{}: has no sensible size ({} x {})", label, spec.width, spec.height), "Render it again");
   // Positions count from the display window's corner.
-  const Box shifted{data.x0 - full.x0, data.y0 - full.y0, data.x1 - full.x0, data.y1 - full.y0};
+  Box shifted{data.x0 - full.x0, data.y0 - full.y0, data.x1 - full.x0, data.y1 - full.y0};
+  if (spec.tile_width == 0) {
+    // One row at the least.
+    shifted.y0 = std::clamp(rows.y0, shifted.y0, shifted.y1 - 1);
+    shifted.y1 = std::clamp(rows.y1, shifted.y0 + 1, shifted.y1);
+  }
+  const int firstRow = shifted.y0 + full.y0, endRow = shifted.y1 + full.y0;
   Frame out;
   out.picture = Picture(shifted, {0, 0, full.width(), full.height()}, 4);
   out.hasAlpha = ch.a >= 0;
   out.wasHalf = spec.format == OIIO::TypeDesc::HALF;
-  const size_t n = static_cast<size_t>(spec.width) * spec.height;
+  const size_t n = static_cast<size_t>(spec.width) * static_cast<size_t>(shifted.height());
+  const bool all = shifted.height() == spec.height;
+  const auto take = [&](int first, int end, float* to, OIIO::stride_t stride) {
+    return all ? in.read_image(part, 0, first, end, OIIO::TypeDesc::FLOAT, to, stride)
+               : in.read_scanlines(part, 0, firstRow, endRow, 0, first, end, OIIO::TypeDesc::FLOAT, to, stride);
+  };
   const bool inOrder = ch.g == ch.r + 1 && ch.b == ch.r + 2 && (ch.a < 0 || ch.a == ch.r + 3);
   bool read = false;
   if (inOrder) {
@@ -150,11 +169,10 @@ Frame decode(ImageInput& in, int part, const Channels& ch, const std::string& co
     const auto stride = static_cast<OIIO::stride_t>(4 * sizeof(float));
     if (ch.a < 0)
       for (size_t i = 0; i < n; ++i) out.picture.values[4 * i + 3] = 1.0f;
-    read = in.read_image(part, 0, ch.r, ch.a < 0 ? ch.b + 1 : ch.a + 1, OIIO::TypeDesc::FLOAT,
-                         out.picture.values.data(), stride);
+    read = take(ch.r, ch.a < 0 ? ch.b + 1 : ch.a + 1, out.picture.values.data(), stride);
   } else {
     std::vector<float> raw(n * static_cast<size_t>(spec.nchannels));
-    read = in.read_image(part, 0, 0, spec.nchannels, OIIO::TypeDesc::FLOAT, raw.data());
+    read = take(0, spec.nchannels, raw.data(), OIIO::AutoStride);
     float* to = out.picture.values.data();
     const float* from = raw.data();
     for (size_t i = 0; i < n; ++i, to += 4, from += spec.nchannels)
@@ -313,7 +331,9 @@ Plate openPlate(const fs::path& file, double fps) {
   return plate;
 }
 
-Frame readFrame(const Plate& plate, int frame) {
+namespace {
+
+Frame readSome(const Plate& plate, int frame, const Rows& rows) {
   const std::string file = plate.fileOf(frame);
   const std::string label = where(file, frame);
   Frame out;
@@ -322,7 +342,7 @@ Frame readFrame(const Plate& plate, int frame) {
   } else {
     const auto in = openInput(file, label);
     const Channels ch = chooseChannels(*in, plate.layer, label);
-    out = decode(*in, ch.part, ch, plate.colourSpace, label);
+    out = decode(*in, ch.part, ch, plate.colourSpace, label, rows);
   }
   // A still's size is not known before it is read.
   const bool sized = plate.width > 0 || plate.height > 0;
@@ -332,6 +352,12 @@ Frame readFrame(const Plate& plate, int frame) {
                 "Render this frame again at the plate's size");
   return out;
 }
+
+}  // namespace
+
+Frame readFrame(const Plate& plate, int frame) { return readSome(plate, frame, {}); }
+
+Frame readRows(const Plate& plate, int frame, int y0, int y1) { return readSome(plate, frame, {y0, y1}); }
 
 Plate stillOf(const std::string& file, const std::string& colourSpace) {
   Plate still;

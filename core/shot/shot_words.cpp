@@ -147,13 +147,12 @@ Sentence solveRecipe(const Shot& shot, int frame) {
   if (shot.camera->empty()) task.choices.resize(1);
   if (shot.solveFor.task == solve::Task::Check)
     return {task, Wording::plain("by the tracks: it stays, and the errors are shown.")};
-  Sentence out = {
-      task, Wording::plain("which"),
-      w.choice("solveFor.kind", {"moves or turns as the tracks say;", "moves;", "stands on a tripod and turns;",
-                                "moves before one plane;"}),
-      Wording::plain("focal length"),
-      w.choice("solveFor.focal",
-               {"found, one for the shot,", "as known,", "found on every frame,", "about as known,"})};
+  Sentence out = {task, Wording::plain("which"),
+                  w.choice("solveFor.kind", {"moves or turns as the tracks say;", "moves;",
+                                             "stands on a tripod and turns;", "moves before one plane;"}),
+                  Wording::plain("focal length"),
+                  w.choice("solveFor.focal",
+                           {"found, one for the shot,", "as known,", "found on every frame,", "about as known,"})};
   if (shot.solveFor.focal == solve::Focal::About) {
     out.push_back(Wording::plain("give or take"));
     out.push_back(w.number("solveFor.giveMm"));

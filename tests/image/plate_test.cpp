@@ -7,6 +7,7 @@
 
 #include "core/base/files.h"
 #include "core/image/plate.h"
+#include "core/image/rows.h"
 #include "core/image/write.h"
 #include "tests/support/synthetic.h"
 
@@ -127,6 +128,30 @@ TEST(Plate, MultiPartAndDataWindowAreRead) {
   EXPECT_EQ(f.picture.display, (Box{0, 0, 10, 6}));
   EXPECT_TRUE(f.hasAlpha);
   EXPECT_EQ(f.picture.pixel(2, 1)[0], 0.25f);
+}
+TEST(Plate, SomeRowsAreThoseOfTheWhole) {
+  const test::Folder folder;
+  image::Picture p(70, 90, 4, 1.0f);
+  for (int y = 0; y < 90; ++y)
+    for (int x = 0; x < 70; ++x)
+      for (int c = 0; c < 3; ++c) p.pixel(x, y)[c] = static_cast<float>((x * 7 + y * 13 + c * 29) % 97) / 97;
+  for (const char* name : {"a.1.exr", "b.1.png", "c.1.jpg", "d.1.dpx"}) {
+    image::writePicture(folder / name, p, {});
+    const auto plate = openPlate(folder / name);
+    const auto whole = image::readFrame(plate, 1).picture;
+    for (const auto& [y0, y1] : {std::pair(33, 41), {0, 90}, {-20, 5}, {80, 200}, {300, 400}}) {
+      const auto some = image::readRows(plate, 1, y0, y1).picture;
+      EXPECT_EQ(some.display, whole.display);
+      EXPECT_LE(some.data.y0, std::clamp(y0, 0, 89)) << name;
+      EXPECT_GE(some.data.y1, std::clamp(y1, 0, 90)) << name;
+      for (int y = some.data.y0; y < some.data.y1; ++y)
+        ASSERT_TRUE(std::equal(some.pixel(0, y), some.pixel(0, y) + 280, whole.pixel(0, y))) << name << " row " << y;
+    }
+    EXPECT_LT(image::readRows(plate, 1, 33, 41).picture.data.height(), 90) << name;
+  }
+  // A file that is cut short says so where that matters.
+  fs::resize_file(folder / "b.1.png", fs::file_size(folder / "b.1.png") / 2);
+  EXPECT_FALSE(errorOf([&] { image::readRows(openPlate(folder / "b.1.png"), 1, 80, 90); }).empty());
 }
 TEST(Plate, MoviesAreReadFrameByFrame) {
   const test::Folder folder;
