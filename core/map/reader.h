@@ -148,25 +148,17 @@ class Reader {
 
   /// Eight linear readings of four channels, all inside: two neighbours at a time.
   void linearRowOfFour(const Eight& x, const Eight& y, float* out) const {
-    const Eight fx = x - 0.5f, fy = y - 0.5f;
-    const EightInts ix = __builtin_convertvector(fx, EightInts), iy = __builtin_convertvector(fy, EightInts);
-    const Eight partX = fx - __builtin_convertvector(ix, Eight), partY = fy - __builtin_convertvector(iy, Eight);
-    alignas(32) float tx[kCell], ty[kCell];
-    alignas(32) int xs[kCell], ys[kCell];
-    std::memcpy(tx, &partX, sizeof tx);
-    std::memcpy(ty, &partY, sizeof ty);
-    std::memcpy(xs, &ix, sizeof xs);
-    std::memcpy(ys, &iy, sizeof ys);
+    const InPixels in(x, y);
     const long stride = static_cast<long>(w_) * 4;
     for (int k = 0; k < kCell; ++k, out += 4) {
-      const float* row = base_ + ys[k] * stride + xs[k] * 4;
+      const float* row = base_ + in.ys[k] * stride + in.xs[k] * 4;
       Eight top, low;
       std::memcpy(&top, row, sizeof top);
       std::memcpy(&low, row + stride, sizeof low);
-      const Eight both = top + (low - top) * ty[k];
+      const Eight both = top + (low - top) * in.ty[k];
       const Four left = __builtin_shufflevector(both, both, 0, 1, 2, 3),
                  right = __builtin_shufflevector(both, both, 4, 5, 6, 7);
-      const Four v = left + (right - left) * tx[k];
+      const Four v = left + (right - left) * in.tx[k];
       std::memcpy(out, &v, sizeof v);
     }
   }
@@ -219,24 +211,16 @@ class Reader {
   /// Eight Lanczos readings of four channels, all inside (lanczosInside): two taps at a time.
   void lanczosRow(const Eight& x, const Eight& y, float* out) const {
     const LanczosWeights weights;
-    const Eight fx = x - 0.5f, fy = y - 0.5f;
-    const EightInts ix = __builtin_convertvector(fx, EightInts), iy = __builtin_convertvector(fy, EightInts);
-    const Eight partX = fx - __builtin_convertvector(ix, Eight), partY = fy - __builtin_convertvector(iy, Eight);
-    alignas(32) float tx[kCell], ty[kCell];
-    alignas(32) int xs[kCell], ys[kCell];
-    std::memcpy(tx, &partX, sizeof tx);
-    std::memcpy(ty, &partY, sizeof ty);
-    std::memcpy(xs, &ix, sizeof xs);
-    std::memcpy(ys, &iy, sizeof ys);
+    const InPixels in(x, y);
     const long stride = static_cast<long>(w_) * 4;
     for (int k = 0; k < kCell; ++k, out += 4) {
       float wx[6], wy[6];
-      weights(tx[k], wx);
-      weights(ty[k], wy);
+      weights(in.tx[k], wx);
+      weights(in.ty[k], wy);
       const Eight pairs[3] = {{wx[0], wx[0], wx[0], wx[0], wx[1], wx[1], wx[1], wx[1]},
                               {wx[2], wx[2], wx[2], wx[2], wx[3], wx[3], wx[3], wx[3]},
                               {wx[4], wx[4], wx[4], wx[4], wx[5], wx[5], wx[5], wx[5]}};
-      const float* row = base_ + (ys[k] - 2) * stride + (xs[k] - 2) * 4;
+      const float* row = base_ + (in.ys[k] - 2) * stride + (in.xs[k] - 2) * 4;
       Eight sum{};
 #pragma GCC unroll 6
       for (int j = 0; j < 6; ++j, row += stride) {
@@ -252,6 +236,21 @@ class Reader {
   }
 
  private:
+  /// Eight places as whole pixels, whose middles they lie beyond, and parts of one; by way of memory, as picking single
+  /// lanes out of registers costs more.
+  struct InPixels {
+    alignas(32) float tx[kCell], ty[kCell];
+    alignas(32) int xs[kCell], ys[kCell];
+    InPixels(const Eight& x, const Eight& y) {
+      const Eight fx = x - 0.5f, fy = y - 0.5f;
+      const EightInts ix = __builtin_convertvector(fx, EightInts), iy = __builtin_convertvector(fy, EightInts);
+      const Eight partX = fx - __builtin_convertvector(ix, Eight), partY = fy - __builtin_convertvector(iy, Eight);
+      std::memcpy(tx, &partX, sizeof tx);
+      std::memcpy(ty, &partY, sizeof ty);
+      std::memcpy(xs, &ix, sizeof xs);
+      std::memcpy(ys, &iy, sizeof ys);
+    }
+  };
   static void cubicWeightsOf(const Eight& t, Eight* w) {
     w[0] = ((-0.5f * t + 1.0f) * t - 0.5f) * t;
     w[1] = (1.5f * t - 2.5f) * t * t + 1.0f;

@@ -166,6 +166,17 @@ std::optional<Vec3> Reconstruction::meet(const Sightings& seen, double withinPx,
   return x;
 }
 
+/// Whether a place is seen by all these views, close to where it should be in the median.
+bool Reconstruction::meets(const Sightings& seen, const Vec3& x, double withinPx) const {
+  std::vector<double> errors;
+  for (const auto& [v, at] : seen) {
+    Vec2 q;
+    if (!inner.project(*v, x, q)) return false;
+    errors.push_back((q - at).norm());
+  }
+  return medianOf(errors) <= withinPx;
+}
+
 std::optional<Vec3> Reconstruction::direction(const Sightings& seen, double withinPx) const {
   if (seen.empty()) return std::nullopt;
   Vec3 sum = Vec3::Zero();
@@ -174,13 +185,7 @@ std::optional<Vec3> Reconstruction::direction(const Sightings& seen, double with
     sum += v->turn.transpose() * Vec3(n.x(), n.y(), 1).normalized();
   }
   const Vec3 x = sum.normalized();
-  std::vector<double> errors;
-  for (const auto& [v, at] : seen) {
-    Vec2 q;
-    if (!inner.project(*v, x, q)) return std::nullopt;
-    errors.push_back((q - at).norm());
-  }
-  return medianOf(errors) > withinPx ? std::nullopt : std::optional(x);
+  return meets(seen, x, withinPx) ? std::optional(x) : std::nullopt;
 }
 
 std::optional<Vec3> Reconstruction::onPlane(const Sightings& seen, double withinPx) const {
@@ -199,13 +204,7 @@ std::optional<Vec3> Reconstruction::onPlane(const Sightings& seen, double within
   if (!(n > 0)) return std::nullopt;
   Vec3 x = sum / n;
   x += normal_ * (away_ - normal_.dot(x));
-  std::vector<double> errors;
-  for (const auto& [v, at] : seen) {
-    Vec2 q;
-    if (!inner.project(*v, x, q)) return std::nullopt;
-    errors.push_back((q - at).norm());
-  }
-  return medianOf(errors) > withinPx ? std::nullopt : std::optional(x);
+  return meets(seen, x, withinPx) ? std::optional(x) : std::nullopt;
 }
 
 std::optional<Vec3> Reconstruction::located(const Sightings& seen, double withinPx, double leastDegrees) const {

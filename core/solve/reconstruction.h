@@ -81,6 +81,7 @@ class Reconstruction {
   using Sightings = std::vector<std::pair<const View*, Vec2>>;
   Sightings sightings(size_t track, bool all) const;
   std::optional<Vec3> meet(const Sightings& seen, double withinPx, double leastDegrees) const;
+  bool meets(const Sightings& seen, const Vec3& x, double withinPx) const;
   std::optional<Vec3> direction(const Sightings& seen, double withinPx) const;
   std::optional<Vec3> onPlane(const Sightings& seen, double withinPx) const;
   /// Where a track lies, as the kind of camera has it.

@@ -49,8 +49,8 @@ class Frames {
 /// Frames that something which met the matte is waited for, and how many are at a time.
 constexpr int kWaits = 80;
 constexpr size_t kWaiting = 400;
-constexpr double kSame = 0.9;    ///< least correlation at which it is the same again...
-constexpr double kOther = 0.05;  ///< ...and by how much it is more alike than anything beside it
+constexpr double kSame = 0.9;  ///< least correlation at which it is the same again
+constexpr double kAbout = 6;   ///< and farthest from where it should be, pixels
 
 /// What is followed, with what it looks like.
 struct Live {
@@ -100,28 +100,6 @@ std::optional<Vec2> movedAbout(const std::vector<Live*>& live, const Vec2& at) {
   std::vector<double> x, y;
   for (size_t k = 0; k < kNear; ++k) x.push_back(near[k].second->moved.x()), y.push_back(near[k].second->moved.y());
   return Vec2(medianOf(x), medianOf(y));
-}
-
-/// Where something that is waited for is again, about where it should be; none where it is not, or where something
-/// beside it looks as much like it.
-std::optional<Pattern::Pose> foundAgain(const Live& waiting, const Pyramid& now) {
-  constexpr int kReach = 2;
-  constexpr double kStep = 2, kApart = 2;
-  Pattern::Pose best;
-  double most = 0;
-  std::vector<std::pair<double, Vec2>> others;
-  for (int v = -kReach; v <= kReach; ++v)
-    for (int u = -kReach; u <= kReach; ++u) {
-      Pattern::Pose pose{waiting.pose.at + kStep * Vec2(u, v), waiting.pose.shape};
-      const auto answer = waiting.pattern->find(now.grey(), pose);
-      if (!answer.found || (pose.at - waiting.pose.at).norm() > kStep * (kReach + 1)) continue;
-      others.emplace_back(answer.correlation, pose.at);
-      if (answer.correlation > most) most = answer.correlation, best = pose;
-    }
-  if (most < kSame) return std::nullopt;
-  for (const auto& [alike, at] : others)
-    if ((at - best.at).norm() > kApart && alike > most - kOther) return std::nullopt;
-  return best;
 }
 
 /// All that is followed through a range.
@@ -255,7 +233,7 @@ class Following {
       for (int i = first; i < last; ++i) {
         const auto k = static_cast<size_t>(i);
         const Vec2 at = waiting_[k]->pose.at;
-        if (!touches(matte, at)) found[k] = foundAgain(*waiting_[k], now);
+        if (!touches(matte, at)) found[k] = waiting_[k]->pattern->again(now.grey(), waiting_[k]->pose, kAbout, kSame);
       }
     });
     for (size_t k = 0; k < found.size(); ++k) {

@@ -5,12 +5,16 @@
 
 #include "core/base/error.h"
 #include "core/base/median.h"
+#include "core/track/companions.h"
 #include "core/track/pattern.h"
 #include "core/track/pyramid.h"
 
 namespace zentil::track {
 
 namespace {
+
+/// What was chosen by hand counts nearly all over: that halves the grain's part in its place.
+constexpr double kSpread = 0.9;
 
 constexpr double kAlikeStep = 0.7;  ///< least correlation with the pattern, step by step
 constexpr double kAgain = 0.9;      ///< and when it is found again after it was lost
@@ -96,24 +100,6 @@ class Likeness {
   std::deque<Pattern::Ninths> past_;
 };
 
-/// Where what is around a place went from one frame to the next, in the median; none where too little of it is seen.
-std::optional<Vec2> movedAround(const Pyramid& from, const Pyramid& to, const Vec2& at, int half) {
-  std::vector<Vec2> ring;
-  for (const double reach : {2.2, 3.2, 4.4})
-    for (int k = 0; k < 12; ++k) {
-      const double a = (k + 0.5 * reach) * M_PI / 6;
-      const Vec2 p = at + reach * half * Vec2(std::cos(a), std::sin(a));
-      if (p.x() > 4 && p.y() > 4 && p.x() < from.width() - 4 && p.y() < from.height() - 4) ring.push_back(p);
-    }
-  if (ring.empty()) return std::nullopt;
-  std::vector<double> x, y;
-  const auto went = stepped(from, to, ring);
-  for (size_t i = 0; i < ring.size(); ++i)
-    if (went[i]) x.push_back(went[i]->x() - ring[i].x()), y.push_back(went[i]->y() - ring[i].y());
-  if (x.size() < 6) return std::nullopt;
-  return Vec2(medianOf(x), medianOf(y));
-}
-
 }  // namespace
 
 Track followHand(const FrameSource& source, const Track& track, int from, int to, const Job& job) {
@@ -133,7 +119,8 @@ Track followHand(const FrameSource& source, const Track& track, int from, int to
   // Where the way is held at its beginning: at the key, or, when all keys lie ahead, where it starts.
   int anchor = (from - key) * step >= 0 ? key : from;
   auto before = from == key ? reference : std::make_shared<const Pyramid>(source(from));
-  auto pattern = std::make_unique<Pattern>((key == from ? *before : *reference).grey(), hand.keys.at(key), hand.half);
+  auto pattern =
+      std::make_unique<Pattern>((key == from ? *before : *reference).grey(), hand.keys.at(key), hand.half, kSpread);
   if (!pattern->holds())
     throw Error("the pattern has no texture that holds a place", "Make it larger, or place it on a corner");
   Pattern::Pose pose{out.where(from), Mat2::Identity()};
@@ -142,6 +129,7 @@ Track followHand(const FrameSource& source, const Track& track, int from, int to
   std::vector<int> again;  // frames since it was found again,
   bool proving = false;    // as long as they are few
   Likeness likeness;
+  Companions companions(hand.half);
   std::vector<std::pair<int, Pattern::Ninths>> recent;  // frames since the key, and how unlike their parts were
   const int total = std::abs(to - from);
   for (int f = from + step; total > 0 && !job.stopped(); f += step) {
@@ -152,31 +140,34 @@ Track followHand(const FrameSource& source, const Track& track, int from, int to
       return p.x() > rim && p.y() > rim && p.x() < now->width() - rim && p.y() < now->height() - rim;
     };
     bool found = false;
-    // While it is not seen it goes where what is around it goes.
-    const auto goOn = [&] {
-      if (same) pose.at += movedAround(*before, *now, pose.at, hand.half).value_or(Vec2(0, 0));
-    };
-    if (lost > 0 && lost <= kPatience) goOn();
+    // While it is not seen it goes where what is about it goes.
+    const Vec2 was = pose.at;
+    const auto along = same ? companions.moved(*before, *now, was) : std::nullopt;
+    if (lost > 0 && lost <= kPatience) pose.at = along.value_or(was);
     // Gone over the rim, it is not looked for again.
     if (lost == 1 && !inside(pose.at, 0.5 * hand.half)) lost = kPatience + 1;
     const bool blank = hand.isBlank(f);
     if (same && lost <= kPatience && !blank) {
+      const auto take = [&](const Pattern::Pose& p) {
+        const auto unlike = pattern->misfit(now->grey(), p);
+        if (!inside(p.at) || likeness.covered(unlike)) return false;
+        speed = lost ? Vec2(0, 0) : Vec2(p.at - pose.at);
+        pose = p;
+        likeness.accept(unlike), recent.emplace_back(f, unlike);
+        return true;
+      };
       for (const bool near : {true, false}) {
-        const auto guess = near        ? lost == 0 ? stepped(*before, *now, {pose.at})[0] : std::optional(pose.at)
-                                  : lost == 0 ? searched(*before, pose.at, *now, pose.at + speed, hand)
-                                       : searched(*reference, hand.keys.at(key), *now, pose.at, hand);
+        const auto guess = near   ? lost ? std::optional(pose.at) : stepped(*before, *now, {pose.at})[0]
+                             : lost ? searched(*reference, hand.keys.at(key), *now, pose.at, hand)
+                                  : searched(*before, pose.at, *now, pose.at + speed, hand);
         if (!guess) continue;
         Pattern::Pose p{*guess, pose.shape};
         const auto answer = pattern->find(now->grey(), p);
-        if (!answer.found || answer.correlation < (lost ? kAgain : kAlikeStep) || !inside(p.at)) continue;
-        const auto unlike = pattern->misfit(now->grey(), p);
-        // What is found again lies where what is around it went: elsewhere something else looks alike.
+        if (!answer.found || answer.correlation < (lost ? kAgain : kAlikeStep)) continue;
+        // What is found again lies where what is about it went: elsewhere something else looks alike.
         if (lost && (p.at - pose.at).norm() > hand.half) continue;
-        if (likeness.covered(unlike)) continue;
-        speed = lost ? Vec2(0, 0) : Vec2(p.at - pose.at);
-        pose = p, found = true;
-        likeness.accept(unlike), recent.emplace_back(f, unlike);
-        break;
+        found = take(p);
+        if (found) break;
       }
     }
     if (!found && lost == 0 && !blank) {
@@ -187,7 +178,8 @@ Track followHand(const FrameSource& source, const Track& track, int from, int to
         recent.pop_back();
       }
     }
-    if (!found && lost == 0) goOn();
+    if (!found && lost == 0) pose.at = along.value_or(was);
+    if (same) companions.judge(*now, was, pose.at, found);
     out.set(f, found ? pose.at : kLost);
     // What was found again and is lost at once was something else.
     if (found && lost > 0) again.clear(), proving = true;
@@ -205,7 +197,7 @@ Track followHand(const FrameSource& source, const Track& track, int from, int to
       out.set(f, at);
       key = anchor = f, lost = 0;
       pose = {at, Mat2::Identity()};
-      auto next = std::make_unique<Pattern>(now->grey(), at, hand.half);
+      auto next = std::make_unique<Pattern>(now->grey(), at, hand.half, kSpread);
       if (next->holds()) pattern = std::move(next), reference = now;
       likeness.begin(), recent.clear();
       proving = false;

@@ -8,13 +8,10 @@ namespace zentil::track {
 
 namespace {
 /// Bells its weights: the middle counts most, since that is what the track is of.
-float bell(int u, int v, int half) {
-  const double s = 0.55 * half;
-  return static_cast<float>(std::exp(-(u * u + v * v) / (2 * s * s)));
-}
+float bell(int u, int v, double s) { return static_cast<float>(std::exp(-(u * u + v * v) / (2 * s * s))); }
 }  // namespace
 
-Pattern::Pattern(const image::Grey& frame, const Vec2& at, int half) : half_(half) {
+Pattern::Pattern(const image::Grey& frame, const Vec2& at, int half, double spread) : half_(half) {
   const int side = 2 * half + 1, n = side * side;
   values_.resize(n), weights_.resize(n), slopes_.resize(n, 6);
   // The first pixel's centre is at 0.5 on the plate and at 0 in a grey picture.
@@ -31,7 +28,7 @@ Pattern::Pattern(const image::Grey& frame, const Vec2& at, int half) : half_(hal
   for (int v = -half; v <= half; ++v)
     for (int u = -half; u <= half; ++u, ++i) {
       const int x = u + wide, y = v + wide;
-      weights_[i] = bell(u, v, half);
+      weights_[i] = bell(u, v, spread * half);
       values_[i] = around(x, y);
       const float gx = 0.5f * (around(x + 1, y) - around(x - 1, y)), gy = 0.5f * (around(x, y + 1) - around(x, y - 1));
       const float fx = static_cast<float>(u) / static_cast<float>(half),
@@ -102,6 +99,33 @@ Pattern::Answer Pattern::find(const image::Grey& frame, Pose& pose) const {
   const Mat2 place = inverse_.topLeftCorner<2, 2>();
   out.sigmaPx = std::sqrt(std::max(0.0, place.trace() * left / weight_));
   return out;
+}
+
+std::optional<Pattern::Pose> Pattern::again(const image::Grey& frame, const Pose& about, double reach,
+                                            double least) const {
+  // Bent enough, anything is like anything.
+  constexpr double kStep = 3, kApart = 2, kBent = 0.2;
+  const Mat2 unbent = about.shape.inverse();
+  const int n = static_cast<int>(std::ceil(reach / kStep));
+  struct Found {
+    double alike;
+    Pose pose;
+  };
+  std::vector<Found> all;
+  for (int v = -n; v <= n; ++v)
+    for (int u = -n; u <= n; ++u) {
+      Pose pose{about.at + kStep * Vec2(u, v), about.shape};
+      const Answer answer = find(frame, pose);
+      if (answer.found && (pose.at - about.at).norm() <= reach &&
+          (unbent * pose.shape - Mat2::Identity()).cwiseAbs().maxCoeff() < kBent)
+        all.push_back({answer.correlation, pose});
+    }
+  const auto best =
+      std::max_element(all.begin(), all.end(), [](const Found& a, const Found& b) { return a.alike < b.alike; });
+  if (best == all.end() || best->alike < least) return std::nullopt;
+  for (const Found& f : all)
+    if ((f.pose.at - best->pose.at).norm() > kApart && 1 - f.alike < 2 * (1 - best->alike)) return std::nullopt;
+  return best->pose;
 }
 
 Pattern::Ninths Pattern::misfit(const image::Grey& frame, const Pose& pose) const {

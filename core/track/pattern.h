@@ -1,5 +1,6 @@
 #pragma once
 #include <array>
+#include <optional>
 #include <vector>
 
 #include "core/base/geometry.h"
@@ -12,8 +13,8 @@ namespace zentil::track {
 class Pattern {
  public:
   /// 2 half + 1 pixels square about a place (plate pixels) on a frame, which is read a little smoothed
-  /// (image::smoothAt).
-  Pattern(const image::Grey& frame, const Vec2& at, int half);
+  /// (image::smoothAt). The middle counts most: weights are a bell whose standard deviation is `spread` halves.
+  Pattern(const image::Grey& frame, const Vec2& at, int half, double spread = 0.55);
 
   /// Where it is and how it is turned, stretched and sheared there.
   struct Pose {
@@ -27,6 +28,10 @@ class Pattern {
   };
   /// Improves a pose on another frame, from at most a pixel or two away.
   Answer find(const image::Grey& frame, Pose& pose) const;
+
+  /// Where it is again, up to `reach` pixels from where it should be; none where nothing is as much alike as `least`
+  /// says (correlation), or where something beside it is nearly as much so: what is left over has to be half as much.
+  std::optional<Pose> again(const image::Grey& frame, const Pose& about, double reach, double least) const;
 
   /// How unlike the pattern each ninth of it is at a pose (rows of three), gain and offset aside: what is left over as
   /// a part of the pattern's own variance. Something that comes before it from one side shows there first.

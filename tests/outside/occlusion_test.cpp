@@ -101,8 +101,9 @@ TEST(OcclusionOutside, ATrackerWaitsWhereSomethingComesBeforeItAndRegains) {
       tried, clean, regained, cameOut);
   ASSERT_GE(tried, 40);
   // What is further off than half a pixel has drifted by its own texture, far from the rig; following without looking
-  // for what comes before it kept 54 clean, and regained 4.
-  EXPECT_GE(clean, 0.82 * tried);
-  EXPECT_GE(regained, 0.6 * cameOut);
-  EXPECT_LE(astray, 1);
+  // for what comes before it kept 54 clean, and regained 4; waiting where what is around went, whatever that was, 73
+  // and 38.
+  EXPECT_GE(clean, 0.84 * tried);
+  EXPECT_GE(regained, 0.7 * cameOut);
+  EXPECT_LE(astray, 2);
 }
