@@ -29,7 +29,8 @@ class Resampler {
     if (!c.nowhere && (c.exact || c.curved || !leavesSource(lattice, i, j))) {
       PlacesInCell places;
       lattice.places(i, j, c, reader_.origin(), places);
-      if (!places.whole || at.width() < kCell || !rows(places, c, at)) pixels(places, c, at);
+      if (!places.whole || at.width() < kCell || (c.exact && !evenly(places, c)) || !rows(places, c, at))
+        pixels(places, c, at);
       return;
     }
     for (int y = at.y0; y < at.y1; ++y) std::fill_n(out_.pixel(x0, y), at.width() * kChannels, 0.0f);
@@ -39,6 +40,20 @@ class Resampler {
   using Pixel = typename Reader<kChannels>::Pixel;
 
   static bool reduces(float x, float y) { return x > kReduceAbove || y > kReduceAbove; }
+
+  /// Whether all of a cell reduces, or none of it does, and all by as many readings, as its corners have it: else it is
+  /// read pixel by pixel.
+  static bool evenly(const PlacesInCell& p, const Cell& c) {
+    constexpr int kLast = kCell - 1;
+    const auto apart = [&](int u0, int v0, int u1, int v1) {
+      return std::hypot(p.x[v1][u1] - p.x[v0][u0], p.y[v1][u1] - p.y[v0][u0]) / static_cast<float>(kLast);
+    };
+    const auto alike = [](float a, float b) {
+      return (a > kReduceAbove) == (b > kReduceAbove) && readingsAlong(a) == readingsAlong(b);
+    };
+    return alike(apart(0, 0, kLast, 0), c.reduceX) && alike(apart(0, kLast, kLast, kLast), c.reduceX) &&
+           alike(apart(0, 0, 0, kLast), c.reduceY) && alike(apart(kLast, 0, kLast, kLast), c.reduceY);
+  }
 
   /// The common cases, kept tight: whole rows of a cell of one piece all of whose taps lie inside the source. False
   /// when it is not one of them.
@@ -131,16 +146,14 @@ class Resampler {
           continue;
         }
         if (covered_) *covered_->pixel(x, y) = 1;
-        // The footprint comes from a neighbour in the cell, where it is of the same piece.
-        Vec2 across(c.reduceX, 0), down(0, c.reduceY);
-        if (u + 1 < kCell && places.piece[v][u + 1] == piece)
-          across = where(u + 1, v) - here;
-        else if (u > 0 && places.piece[v][u - 1] == piece)
-          across = here - where(u - 1, v);
-        if (v + 1 < kCell && places.piece[v + 1][u] == piece)
-          down = where(u, v + 1) - here;
-        else if (v > 0 && places.piece[v - 1][u] == piece)
-          down = here - where(u, v - 1);
+        // The footprint comes from the neighbours in the cell, where they are of the same piece.
+        const auto same = [&](int i, int j) { return places.piece[j][i] == piece; };
+        const int left = u > 0 && same(u - 1, v) ? u - 1 : u, right = u + 1 < kCell && same(u + 1, v) ? u + 1 : u,
+                  above = v > 0 && same(u, v - 1) ? v - 1 : v, below = v + 1 < kCell && same(u, v + 1) ? v + 1 : v;
+        const Vec2 across =
+                       right > left ? Vec2((where(right, v) - where(left, v)) / (right - left)) : Vec2(c.reduceX, 0),
+                   down =
+                       below > above ? Vec2((where(u, below) - where(u, above)) / (below - above)) : Vec2(0, c.reduceY);
         const auto reduceX = static_cast<float>(across.norm()), reduceY = static_cast<float>(down.norm());
         store(x, y,
               reduces(reduceX, reduceY) ? reduced(here, across, down, reduceX, reduceY)
