@@ -104,12 +104,13 @@ void WallPicker::dragged(const QPointF& from, const QPointF& to, Qt::KeyboardMod
   session_->setTool(Tool::Pick);
   session_->chooseSurface(QString::fromStdString(made));
   if (!by)
-    session_->say(QCoreApplication::translate("Pickers", "Raised along its foot as drawn."));
+    session_->say(QCoreApplication::translate("Pickers", "Raised along its foot as drawn."), false);
   else
     session_->say((raised.along ? QCoreApplication::translate("Pickers", "Raised along %1 (drawn %2° beside).")
                                 : QCoreApplication::translate("Pickers", "Raised square to %1 (drawn %2° beside)."))
                       .arg(QString::fromStdString(by->name.empty() ? by->id : by->name))
-                      .arg(raised.offDegrees, 0, 'f', 1));
+                      .arg(raised.offDegrees, 0, 'f', 1),
+                  false);
 }
 
 std::optional<Vec2> ElsewherePicker::onSurface(const QPointF& at) const {

@@ -147,7 +147,9 @@ SolveAnswer answerFrom(const SolveProblem& s, const Solved& solved, const camera
       std::count_if(out.errors.tracks.begin(), out.errors.tracks.end(), [](const TrackError& e) { return e.used(); });
   const auto astray = std::count_if(out.errors.tracks.begin(), out.errors.tracks.end(),
                                     [](const TrackError& e) { return e.verdict == Verdict::Moves; });
-  if (astray > 0.3 * static_cast<double>(used + astray))
+  if (solved.kind == Kind::Plane && astray > 0)
+    remarks.push_back(fmt::format("{} of {} tracks do not lie on the plane: they say nothing", astray, used + astray));
+  else if (astray > 0.3 * static_cast<double>(used + astray))
     remarks.push_back(
         fmt::format("{} of {} tracks move by themselves: if something large passes, put it under the tracking matte "
                     "and track again",
