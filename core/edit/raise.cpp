@@ -5,6 +5,7 @@
 #include <optional>
 
 #include "core/base/error.h"
+#include "core/set/form.h"
 #include "core/set/ray_scene.h"
 
 namespace zentil::edit {
@@ -21,7 +22,7 @@ struct Place {
 
 /// Where a ray meets a surface; a plane goes on beyond its sides.
 std::optional<Place> meet(const set::Surface& s, const Vec3& eye, const Vec3& way) {
-  if (s.kind == set::SurfaceKind::Plane) {
+  if (set::formOf(s.kind).isFlat()) {
     const double down = s.normal().dot(way), t = s.normal().dot(s.position - eye) / down;
     if (std::abs(down) < 1e-9 || !(t > 0)) return std::nullopt;
     return Place{eye + t * way, s.normal() * (down > 0 ? -1 : 1)};
@@ -41,8 +42,9 @@ struct Stands {
 std::vector<Stands> standing(const std::vector<set::Surface>& all, const set::Surface& on, const Place& foot) {
   std::vector<Stands> out;
   for (const auto& s : all) {
-    if (s.id == on.id || (s.kind != set::SurfaceKind::Plane && s.kind != set::SurfaceKind::Box)) continue;
-    for (const int axis : s.kind == set::SurfaceKind::Box ? std::vector{0, 1, 2} : std::vector{2}) {
+    const auto& form = set::formOf(s.kind);
+    if (s.id == on.id || !form.isFlatSided()) continue;
+    for (const int axis : form.isFlat() ? std::vector{2} : std::vector{0, 1, 2}) {
       const Vec3 n = s.turn.col(axis);
       if (std::abs(n.dot(foot.up)) > std::sin(kNearly)) continue;
       out.push_back({&s, (n - foot.up * foot.up.dot(n)).normalized(), (s.position - foot.at).norm()});
@@ -119,8 +121,7 @@ Raised raiseWall(const shot::Shot& shot, const std::string& on, int frame, const
       if (t > 0 && reach > 0.05 * length && reach < 10 * length) height = reach;
     }
   }
-  set::Surface& s = out.surface;
-  s.kind = set::SurfaceKind::Plane;
+  set::Surface& s = out.surface;  // a plane, as a new one is
   s.turn << along, up, faces;
   s.size = Vec3(length, height, 1);
   s.position = middle + up * (height / 2);

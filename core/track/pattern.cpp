@@ -139,7 +139,8 @@ Pattern::Ninths Pattern::misfit(const image::Grey& frame, const Pose& pose) cons
   std::array<double, 9> count{};
   for (int v = 0; v < side; ++v)
     for (int u = 0; u < side; ++u) {
-      const auto part = static_cast<size_t>(3 * v / side * 3 + 3 * u / side);
+      const int ninth = 3 * v / side * 3 + 3 * u / side;
+      const auto part = static_cast<size_t>(ninth);
       const int i = v * side + u;
       out[part] += std::pow(gain * seen[i] - values_[i], 2), count[part] += 1;
     }
