@@ -111,10 +111,11 @@ void LinesPart::refresh() {
       remove->setToolTip(tr("Remove this line"));
       auto* plumb = new QToolButton(row);
       plumb->setObjectName("linePlumb");
-      plumb->setIcon(QIcon(":/icons/plumb.svg"));
       plumb->setIconSize({14, 14});
       plumb->setCheckable(true);
+      for (QToolButton* b : {toggle, plumb}) b->setFixedWidth(20);
       plumb->setToolTip(tr("It stands plumb in the world: at Set, two or more such lines say which way is up"));
+      h->setSpacing(3);
       h->addWidget(toggle);
       h->addWidget(text, 1);
       h->addWidget(plumb);
@@ -148,8 +149,10 @@ void LinesPart::refresh() {
     const auto& l = shot.lines[static_cast<size_t>(i)];
     QWidget* row = rows_->itemAt(i)->widget();
     row->findChild<QToolButton*>("lineToggle")->setIcon(QIcon(l.on ? ":/icons/on.svg" : ":/icons/off.svg"));
-    row->findChild<QToolButton*>("linePlumb")->setChecked(l.plumb);
-    row->findChild<QToolButton*>("linePlumb")->setVisible(!sphere);
+    auto* plumb = row->findChild<QToolButton*>("linePlumb");
+    plumb->setChecked(l.plumb);
+    plumb->setIcon(QIcon(l.plumb ? ":/icons/plumb.svg" : ":/icons/plumb_off.svg"));
+    plumb->setVisible(!sphere);
     QString text =
         (l.name.empty() ? tr("line %1").arg(i + 1) : QString::fromStdString(l.name)) + tr(" · %1").arg(l.frame);
     row->setProperty("listRow", true);
