@@ -5,6 +5,7 @@
 #include <random>
 
 #include "core/base/frames.h"
+#include "core/base/inverse.h"
 #include "core/base/median.h"
 #include "core/base/parallel.h"
 #include "core/solve/probes.h"
@@ -202,6 +203,7 @@ Evidence evidenceOf(const Reconstruction& world, const BundleQuestion& question,
   job.report(0.95, "how well it is held");
   // The covariance, first with the world held by adding what no sight says.
   const MatrixXd s = informationOf(packed.views, world.inner, packed.points, packed.sights, q);
+  job.checkpoint();
   const long n = s.rows();
   Vec3 middle = Vec3::Zero();
   for (const Vec3& p : packed.points) middle += p / static_cast<double>(packed.points.size());
@@ -213,9 +215,8 @@ Evidence evidenceOf(const Reconstruction& world, const BundleQuestion& question,
                         MatrixXd::Identity(n, g.cols());
   scaled += held * held.transpose();
   scaled.diagonal().array() += 1e-12;
-  const Eigen::LLT<MatrixXd> llt(scaled);
-  if (llt.info() != Eigen::Success) return out;
-  MatrixXd c = llt.solve(MatrixXd::Identity(n, n));
+  MatrixXd c = inverseOf(std::move(scaled), job);
+  if (c.size() == 0) return out;
   c = unit.asDiagonal() * c * unit.asDiagonal();
   // Then as far as no similarity explains it on the screen.
   const int inView = (q.zooming ? 1 : 0) + (q.turning ? 3 : 6);

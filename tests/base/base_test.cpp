@@ -15,6 +15,7 @@
 #include "core/base/files.h"
 #include "core/base/frames.h"
 #include "core/base/hash.h"
+#include "core/base/inverse.h"
 #include "core/base/job.h"
 #include "core/base/stop_on_signal.h"
 #include "core/image/shelf.h"
@@ -94,6 +95,23 @@ struct Thing {
   size_t bytes() const { return size; }
 };
 }  // namespace
+
+TEST(Inverse, IsTheLibrarysAndStops) {
+  // Of sizes that are no blocks, one, and several; beside Eigen's LU.
+  for (const int n : {5, 96, 250}) {
+    const Eigen::MatrixXd half = Eigen::MatrixXd::Random(n, n + 3);
+    const Eigen::MatrixXd a = half * half.transpose() + Eigen::MatrixXd::Identity(n, n);
+    const Eigen::MatrixXd ours = inverseOf(a, Job());
+    ASSERT_EQ(ours.rows(), n);
+    EXPECT_LT((ours - a.partialPivLu().inverse()).cwiseAbs().maxCoeff(), 1e-10) << n;
+  }
+  Eigen::MatrixXd saddle = Eigen::MatrixXd::Identity(200, 200);
+  saddle(150, 150) = -1;
+  EXPECT_EQ(inverseOf(saddle, Job()).size(), 0);
+  Job stopped;
+  stopped.stop();
+  EXPECT_THROW(inverseOf(Eigen::MatrixXd::Identity(200, 200), stopped), Stopped);
+}
 
 TEST(Shelf, ForgetsTheLeastRecentlyAskedForWhenTheBudgetIsFull) {
   image::Shelf cache(100);
