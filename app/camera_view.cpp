@@ -115,8 +115,9 @@ bool CameraView::toScreen(const Vec3& world, QPointF& at) const {
 bool CameraView::rayAt(const QPointF& at, Vec3& origin, Vec3& direction) const {
   const auto& view = sight().view;
   if (!view) return false;
-  origin = view->position();
-  if (!view->cast(widgetToPlate(at), direction)) return false;
+  const Vec2 pixel = widgetToPlate(at);
+  origin = view->positionAt(pixel);
+  if (!view->cast(pixel, direction)) return false;
   direction.normalize();
   return true;
 }

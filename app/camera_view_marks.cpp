@@ -98,15 +98,12 @@ void CameraView::paintErrors(QPainter& p) const {
   constexpr double kTimes = 50;
   std::map<int, Vec3> places;
   for (const auto& point : *shot.points) places[point.id] = point.at;
-  const auto camera = shot.cameraAt(frame);
-  const auto lens = shot.lensAt(frame);
+  const auto view = shot.viewAt(frame);
   p.setRenderHint(QPainter::Antialiasing);
   for (const auto& t : *shot.tracks) {
     const auto at = places.find(t.id);
-    Vec2 straight, there;
-    if (at == places.end() || !t.on || !t.has(frame) || !camera.project(at->second, straight) ||
-        !lens.plateFromStraight(straight, there))
-      continue;
+    Vec2 there;
+    if (at == places.end() || !t.on || !t.has(frame) || !view->see(at->second, there)) continue;
     const Vec2 off = t.where(frame) - there;
     p.setPen(QPen(style::errorRamp(off.norm() / 0.5), 1.3));
     p.drawLine(plateToWidget(there), plateToWidget(there + kTimes * off));

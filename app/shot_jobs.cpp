@@ -31,7 +31,7 @@ ShotJobs::ShotJobs(Session* session, std::shared_ptr<comp::Workshop> workshop, Q
   });
   connect(session, &Session::filesFollowed, this, &ShotJobs::dropFound);
   connect(session, &Session::documentReplaced, this, [this] {
-    solves_.clear(), report_.clear(), features_.clear();
+    report_.clear(), features_.clear();
     dropFound();
     if (!job_) return;
     // Its answer would land in another document.
@@ -375,15 +375,6 @@ void ShotJobs::solve() {
     const auto answer = edit::solveShot(*shot, job);
     return std::function<void()>([this, answer] {
       session_->change(tr("solve the camera"), [&](shot::Shot& s) { shot::takeSolve(s, answer); });
-      const auto& s = session_->shot();
-      const auto used = std::count_if(answer.errors.tracks.begin(), answer.errors.tracks.end(),
-                                      [](const auto& t) { return t.used(); });
-      solves_.push_back({tr("%1: %2 px, %3 tracks, %4 mm")
-                             .arg(solves_.size() + 1)
-                             .arg(answer.errors.rmsPx, 0, 'f', 3)
-                             .arg(used)
-                             .arg(answer.camera.focalMm, 0, 'f', 2),
-                         s.camera, s.lens, s.points, s.tracks, s.solved});
     });
   });
 }
@@ -403,15 +394,6 @@ void ShotJobs::solveObject() {
       for (const auto& r : answer.remarks) words += " " + QString::fromStdString(r) + ".";
       session_->say(words, false);
     });
-  });
-}
-
-void ShotJobs::goBackTo(size_t which) {
-  if (which >= solves_.size()) return;
-  const SolveRecord& r = solves_[which];
-  session_->change(tr("go back to solve %1").arg(which + 1), [&](shot::Shot& s) {
-    s.camera = r.camera, s.lens = r.lens, s.points = r.points, s.tracks = r.tracks, s.solved = r.solved;
-    shot::applyStatements(s);
   });
 }
 

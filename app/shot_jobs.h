@@ -77,17 +77,6 @@ class ShotJobs : public QObject {
   void solve();
   /// The own move of something before the camera, as a surface that moves.
   void solveObject();
-  /// A solve that was made in this sitting, and can be gone back to.
-  struct SolveRecord {
-    QString words;
-    std::shared_ptr<const camera::CameraPath> camera;
-    lens::Lens lens;
-    std::shared_ptr<const std::vector<set::Point>> points;
-    std::shared_ptr<const track::Tracks> tracks;
-    std::shared_ptr<const solve::Errors> solved;
-  };
-  const std::vector<SolveRecord>& solves() const { return solves_; }
-  void goBackTo(size_t solve);
   void stop();
 
   bool busy() const { return job_ != nullptr; }
@@ -123,7 +112,6 @@ class ShotJobs : public QObject {
   static constexpr int kNoFrame = -(1 << 30);
   int featuresOn_ = kNoFrame;
   QString words_, report_;
-  std::vector<SolveRecord> solves_;
   std::optional<measure::FoundFrames> found_;
   std::shared_ptr<const shot::Shot> foundIn_;
   std::vector<edit::Way> ways_;  ///< that a tracker or region is being followed along

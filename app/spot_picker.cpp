@@ -15,9 +15,8 @@ const set::Spot* SpotPicker::chosen() const { return session_->shot().spot(sessi
 bool SpotPicker::onScreen(const Vec3& world, int frame, QPointF& at) const {
   const auto& shot = session_->shot();
   if (!shot.hasCamera(frame)) return false;
-  Vec2 straight, plate;
-  if (!shot.cameraAt(frame).project(world, straight) || !shot.lensAt(frame).plateFromStraight(straight, plate))
-    return false;
+  Vec2 plate;
+  if (!shot.viewAt(frame)->see(world, plate)) return false;
   at = toScreen(plate);
   return true;
 }

@@ -84,7 +84,8 @@ CameraBody::CameraBody(Session* session, Engine* engine, QWidget* parent)
   });
   connect(show_, &SentenceWidget::wanted, this, [this](const QString& key, const QString& v) {
     if (key == "solves") {
-      engine_->jobs().goBackTo(v.toULongLong());
+      const size_t which = v.toULongLong();
+      session_->change(tr("go back to solve %1").arg(which + 1), [&](shot::Shot& s) { shot::goBackTo(s, which); });
       return;
     }
     View view = session_->view();
@@ -184,6 +185,9 @@ void CameraBody::refreshSolve() {
     known << tr("optical centre ± %1 px").arg(std::max(sigma.centreX, sigma.centreY) * s.width, 0, 'g', 2);
   if (std::isfinite(sigma.k1)) known << tr("k1 %1 ± %2").arg(s.lens.k1, 0, 'f', 4).arg(sigma.k1, 0, 'g', 2);
   if (std::isfinite(sigma.k2)) known << tr("k2 %1 ± %2").arg(s.lens.k2, 0, 'f', 4).arg(sigma.k2, 0, 'g', 2);
+  if (std::isfinite(sigma.readout))
+    known
+        << tr("rows read over %1 ± %2% of a frame").arg(100 * c.readout, 0, 'f', 1).arg(100 * sigma.readout, 0, 'g', 2);
   if (!known.isEmpty()) text += "\n" + tr("Found to one standard error: %1.").arg(known.join(", "));
   if (!e.why.empty())
     text += "\n" + (e.kind == solve::Kind::Tripod  ? tr("On a tripod: %1.")
@@ -202,17 +206,17 @@ void CameraBody::refreshSolve() {
       plain("Over the picture"),
       choice("errors", view.errors ? "1" : "0", {{"0", "where tracks are,"}, {"1", "their errors, enlarged,"}}),
       choice("held", view.held ? "1" : "0", {{"0", "and no more."}, {"1", "and how far things may slip."}})};
-  const auto& solves = engine_->jobs().solves();
+  const auto& solves = s.pastSolves;
   if (solves.size() > 1) {
     std::vector<std::pair<std::string, std::string>> choices;
     std::string now;
     for (size_t i = 0; i < solves.size(); ++i) {
-      choices.emplace_back(std::to_string(i), solves[i].words.toStdString());
-      if (solves[i].solved == s.solved) now = std::to_string(i);
+      choices.emplace_back(std::to_string(i), fmt::format("{}: {}", i + 1, solves[i].words));
     }
+    if (const auto used = shot::solveInUse(s)) now = std::to_string(*used);
     shown.push_back(plain("Solve"));
     shown.push_back(choice("solves", now, choices));
-    if (shown.back().text.empty()) shown.back().text = "none of those made here";
+    if (shown.back().text.empty()) shown.back().text = "none of those kept";
   }
   show_->set(shown);
   const auto gone = solve::beyond(e, *s.tracks, limits_);

@@ -41,7 +41,7 @@ LinesPart::LinesPart(Session* session, QPushButton* draw, QPushButton* solve, QW
 }
 
 void LinesPart::standUpright() {
-  around::Upright found;
+  set::Upright found;
   session_->change(tr("stand the world upright"), [&](shot::Shot& s) { found = edit::standUprightByLines(s); });
   if (found.sigmaDegrees == 0) return;  // the problem has been told
   answer_->setText(

@@ -31,8 +31,8 @@ struct Arguments {
   std::string shot, out;
   int count = 0;
   bool lensKnown = false;
-  std::string kind, focal, task = "find";
-  double aboutMm = 0, giveMm = 2;
+  std::string kind, focal, shutter, task = "find";
+  double aboutMm = 0, giveMm = 2, readout = 0;
   double awayM = 0;
   double speed = 1, scale = 1, turnDegrees = 0, smooth = 0;
   int easeIn = 0, easeOut = 0;
@@ -74,6 +74,13 @@ int solveCamera(const Arguments& a, bool asJson) {
     s.camera = path;
     s.solveFor.focal = solve::Focal::About, s.solveFor.giveMm = a.giveMm;
   }
+  if (!a.shutter.empty()) s.solveFor.shutter = named<solve::Shutter>(a.shutter);
+  if (a.readout != 0) {
+    auto path = std::make_shared<camera::CameraPath>(*s.camera);
+    path->readout = a.readout;
+    s.camera = path;
+    s.solveFor.shutter = solve::Shutter::Known;
+  }
   if (a.lensKnown) s.solveFor.k1 = s.solveFor.k2 = s.solveFor.centre = false;
   Job job;
   const StopOnSignal stoppable(job);
@@ -92,7 +99,8 @@ int solveCamera(const Arguments& a, bool asJson) {
     const json sigma = {{"focalMm", sigmaMm},
                         {"centrePx", {known.centreX * s.width, known.centreY * s.width}},
                         {"k1", known.k1},
-                        {"k2", known.k2}};
+                        {"k2", known.k2},
+                        {"readout", known.readout}};
     print(json{{"rmsPx", e.rmsPx},
                {"kind", nameOf(e.kind)},
                {"why", e.why},
@@ -106,6 +114,7 @@ int solveCamera(const Arguments& a, bool asJson) {
                {"centreOffsetPx", {answer.camera.centreOffsetPx.x(), answer.camera.centreOffsetPx.y()}},
                {"k1", answer.lens.k1},
                {"k2", answer.lens.k2},
+               {"readout", answer.camera.readout},
                {"remarks", e.remarks}});
     return 0;
   }
@@ -121,6 +130,9 @@ int solveCamera(const Arguments& a, bool asJson) {
       give(" +- {:.2f}", known.centreX * s.width), answer.camera.centreOffsetPx.y(),
       give(" +- {:.2f}", known.centreY * s.width), answer.lens.k1, give(" +- {:.4f}", known.k1), answer.lens.k2,
       give(" +- {:.4f}", known.k2), std::isfinite(known.k1) || std::isfinite(known.focal) ? " (standard errors)" : "");
+  if (answer.camera.readout != 0)
+    fmt::print("rows read over {:.1f}{}% of a frame, {:.1f} ms\n", 100 * answer.camera.readout,
+               give(" +- {:.1f}", 100 * known.readout), 1000 * answer.camera.readout / s.plate().fps);
   for (const auto& r : e.remarks) fmt::print("note: {}\n", r);
   return 0;
 }
@@ -372,6 +384,9 @@ void addCameraCommands(CLI::App& app, bool& asJson, std::function<int()>& run) {
                 "unknown, known (as the shot has it), about (near that) or zooming; otherwise as the shot asks");
   s->add_option("--about", a->aboutMm, "what the focal length is thought to be, mm")->check(CLI::Range(0.1, 10000.0));
   s->add_option("--give", a->giveMm, "give or take, mm (standard error)")->check(CLI::Range(0.01, 1000.0));
+  s->add_option("--shutter", a->shutter, "rows are read: at once, known (over the time that the camera says), found");
+  s->add_option("--readout", a->readout, "rows are read over this part of a frame's time, as is known")
+      ->check(CLI::Range(-1.0, 1.0));
   s->add_flag("--lens-known", a->lensKnown, "believe the shot's lens and optical centre");
   add("turns", "how a 2:1 plate turned, saved into the shot as its camera", findTurns)
       ->add_option("--from", a->from,

@@ -41,8 +41,9 @@ struct CameraPath {
   double backWidthMm = 24.89, backHeightMm = 14.0;  ///< film back
   Vec2 centreOffsetPx = Vec2::Zero();               ///< optical centre from the frame's centre, x right, y down
   double focalMm = 0;                               ///< where no pose says it; 0 is unknown
-  std::map<int, Pose> poses;                        ///< by frame
-  std::string source;                               ///< where it came from, for people
+  double readout = 0;         ///< part of a frame's time from the first row's reading to the last's; 0: all at once
+  std::map<int, Pose> poses;  ///< by frame
+  std::string source;         ///< where it came from, for people
   value::Unknown unknown;
 
   bool empty() const { return poses.empty(); }
@@ -75,6 +76,7 @@ void describe(const CameraPath*, See&& see) {
   see("backHeightMm", &CameraPath::backHeightMm, says("film back, down").within(0.1, 1000).in("mm", 2));
   see("centreOffsetPx", &CameraPath::centreOffsetPx, says("optical centre").in("px", 1));
   see("focalMm", &CameraPath::focalMm, says("focal length").within(0, 10000).in("mm", 2).by(0.1));
+  see("readout", &CameraPath::readout, says("readout of the shutter").within(-1, 1).shown(100, "% of a frame").by(5));
   see("poses", &CameraPath::poses, says("poses"));
 }
 

@@ -92,6 +92,7 @@ CameraPath readCameraCsv(const fs::path& file) {
     path.backWidthMm = value("back_width_mm");
     path.backHeightMm = value("back_height_mm");
     if (column.count("centre_x_px")) path.centreOffsetPx = {value("centre_x_px"), value("centre_y_px")};
+    if (column.count("readout")) path.readout = value("readout");
     const double frame = value("frame");
     if (frame != std::floor(frame) || std::abs(frame) > 1e9)
       throw Error(fmt::format("{}, line {}: frame {} is not a whole number", file.string(), number, frame),
@@ -107,13 +108,15 @@ CameraPath readCameraCsv(const fs::path& file) {
 void writeCameraCsv(const fs::path& file, const CameraPath& path) {
   std::string out =
       "# world: right-handed, Y up, metres; the camera looks along its -Z; r00..r22: world-from-camera, row by row\n"
+      "# readout: part of a frame's time from the first row's reading to the last's; the pose is the middle row's\n"
       "# optical centre: from the frame's centre, pixels, x right, y down\n"
-      "frame,x,y,z,r00,r01,r02,r10,r11,r12,r20,r21,r22,focal_mm,back_width_mm,back_height_mm,centre_x_px,centre_y_px\n";
+      "frame,x,y,z,r00,r01,r02,r10,r11,r12,r20,r21,r22,focal_mm,back_width_mm,back_height_mm,centre_x_px,centre_y_px,"
+      "readout\n";
   for (const auto& [frame, p] : path.poses) {
     out += fmt::format("{},{:.15g},{:.15g},{:.15g}", frame, p.position.x(), p.position.y(), p.position.z());
     for (int i = 0; i < 9; ++i) out += fmt::format(",{:.17g}", p.rotation(i / 3, i % 3));
-    out += fmt::format(",{:.15g},{:.15g},{:.15g},{:.15g},{:.15g}\n", p.focalMm, path.backWidthMm, path.backHeightMm,
-                       path.centreOffsetPx.x(), path.centreOffsetPx.y());
+    out += fmt::format(",{:.15g},{:.15g},{:.15g},{:.15g},{:.15g},{:.15g}\n", p.focalMm, path.backWidthMm,
+                       path.backHeightMm, path.centreOffsetPx.x(), path.centreOffsetPx.y(), path.readout);
   }
   writeText(file, out);
 }

@@ -26,6 +26,8 @@ struct CameraFileContext {
 ///   focal_mm, back_width_mm, back_height_mm
 ///   centre_x_px, centre_y_px  optional: optical centre from the frame's centre, x right, y down
 ///
+///   readout                   optional: part of a frame's time from the first row's reading to the last's
+///
 /// glTF 2.0: the first node with a perspective camera; its and its parents' animated translation, rotation and scale
 /// are sampled at the frames' times with the interpolation the file names (Khronos glTF 2.0 specification,
 /// sections 3.10 and 3.11).

@@ -1,5 +1,6 @@
 #include "core/base/error.h"
 #include "core/comp/layer.h"
+#include "core/map/between.h"
 
 namespace zentil::comp {
 
@@ -16,7 +17,12 @@ map::MapPtr PlaceMaker<element::ThroughCamera>::map(const element::ThroughCamera
     throw Error(fmt::format("\"{}\" was not rendered through the camera", m.layer.name),
                 "Place it on a surface, at infinity or on the screen");
   auto chain = std::make_shared<map::Chain>();
-  if (!m.here().lens.lens.isStraight()) chain->add(std::make_shared<map::Straighten>(m.here().lens));
+  if (m.here().hasCamera && !m.here().view->standsStill())
+    // Rendered at once, as the middle row sees: rows turn as the camera does; how it travels meanwhile is not known of
+    // what it shows.
+    chain->add(std::make_shared<map::Between>(m.here().view, std::make_shared<view::Perspective>(m.here().camera)));
+  else if (!m.here().lens.lens.isStraight())
+    chain->add(std::make_shared<map::Straighten>(m.here().lens));
   chain->add(std::make_shared<map::Homography>(straight->toSource));
   return chain;
 }

@@ -208,6 +208,14 @@ json raiseOn(Shot& s, const json& e, const Context& c) {
   return {{"surface", id}, {"by", raised.by}, {"along", raised.along}, {"offDegrees", raised.offDegrees}};
 }
 
+json backToSolve(Shot& s, const json& e, const Context&) {
+  const json& which = e.at("backToSolve");
+  if (!which.is_number_integer() || which.get<int>() < 1)
+    throw Error("a solve is said by its number, from 1", fmt::format("{} are kept", s.pastSolves.size()));
+  shot::goBackTo(s, which.get<size_t>() - 1);
+  return {{"rmsPx", s.solved->rmsPx}, {"focalMm", s.camera->focalAt(s.range.first)}};
+}
+
 json meshFrom(Shot& s, const json& e, const Context& c) {
   const std::string id = addMesh(s, resolve(textOf(e, "mesh"), c.folder).string());
   lay(asOf(e), *s.surface(id), c);
@@ -438,6 +446,7 @@ constexpr Edit kEdits[] = {
     {"plane", addPlane},
     {"through", addThrough},
     {"wall", raiseOn},
+    {"backToSolve", backToSolve},
     {"mesh", meshFrom},
     {"plate", plateFrom},
     {"keyed", addKeyed},

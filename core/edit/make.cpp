@@ -167,8 +167,7 @@ std::optional<PlaneThrough> planeNear(const std::vector<set::Point>& points, con
 }
 
 std::vector<int> pointsInside(const Shot& shot, int frame, const std::vector<Vec2>& outline) {
-  const auto camera = shot.cameraAt(frame);
-  const auto lens = shot.lensAt(frame);
+  const auto view = shot.viewAt(frame);
   const auto inside = [&](const Vec2& p) {
     bool in = false;
     for (size_t i = 0, j = outline.size() - 1; i < outline.size(); j = i++) {
@@ -180,9 +179,8 @@ std::vector<int> pointsInside(const Shot& shot, int frame, const std::vector<Vec
   };
   std::vector<int> out;
   for (size_t i = 0; i < shot.points->size(); ++i) {
-    Vec2 s, p;
-    if (camera.project((*shot.points)[i].at, s) && lens.plateFromStraight(s, p) && inside(p))
-      out.push_back(static_cast<int>(i));
+    Vec2 p;
+    if (view->see((*shot.points)[i].at, p) && inside(p)) out.push_back(static_cast<int>(i));
   }
   return out;
 }

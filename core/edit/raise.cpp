@@ -72,7 +72,7 @@ Raised raiseWall(const shot::Shot& shot, const std::string& on, int frame, const
   };
   std::vector<Place> places;
   for (const Vec2& pixel : foot) {
-    const auto place = meet(*base, camera.position, wayThrough(pixel));
+    const auto place = meet(*base, view->positionAt(pixel), wayThrough(pixel));
     if (!place)
       throw Error(fmt::format("the foot does not lie on {}", base->name.empty() ? base->id : base->name),
                   "Draw it where the wall meets that");
@@ -116,8 +116,8 @@ Raised raiseWall(const shot::Shot& shot, const std::string& on, int frame, const
   if (view->see(middle, pixel) && pixel.x() > 0 && pixel.x() < shot.width) {
     Vec3 way;
     if (view->cast(Vec2(pixel.x(), 0), way)) {
-      const double t = faces.dot(middle - camera.position) / faces.dot(way),
-                   reach = up.dot(camera.position + t * way - middle);
+      const Vec3 from = view->positionAt(Vec2(pixel.x(), 0));
+      const double t = faces.dot(middle - from) / faces.dot(way), reach = up.dot(from + t * way - middle);
       if (t > 0 && reach > 0.05 * length && reach < 10 * length) height = reach;
     }
   }

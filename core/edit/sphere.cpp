@@ -61,23 +61,23 @@ void takeTurns(shot::Shot& s, const around::Turns& turns) {
   s.camera = path;
 }
 
-around::Upright standUprightByLines(shot::Shot& s) {
+set::Upright standUprightByLines(shot::Shot& s) {
   needSphere(s);
   std::vector<std::vector<Vec3>> lines;
   for (const auto& line : s.lines)
     if (line.on) lines.push_back(waysOf(s, line));
-  auto found = around::uprightBy(lines, Vec3::UnitY(), kHandPx * 360 / s.width);
-  turnWorld(s, around::bringingUp(found.up));
+  auto found = set::uprightBy(lines, Vec3::UnitY(), kHandPx * 360 / s.width);
+  turnWorld(s, set::bringingUp(found.up));
   return found;
 }
 
-double offPlumb(const shot::Shot& s, const lens::PlumbLine& line) { return around::offPlumb(waysOf(s, line)); }
+double offPlumb(const shot::Shot& s, const lens::PlumbLine& line) { return set::offPlumb(waysOf(s, line)); }
 
 void standUpright(shot::Shot& s, int frame, const Vec2& pixelOfUp) {
   needSphere(s);
   Vec3 up;
   view::Sphere(s.width, s.height, standsOn(s, frame)).cast(pixelOfUp, up);
-  turnWorld(s, around::bringingUp(up.normalized()));
+  turnWorld(s, set::bringingUp(up.normalized()));
 }
 
 }  // namespace zentil::edit

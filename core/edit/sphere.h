@@ -1,6 +1,6 @@
 #pragma once
 #include "core/around/turns.h"
-#include "core/around/upright.h"
+#include "core/set/upright.h"
 #include "core/shot/shot.h"
 
 namespace zentil::edit {
@@ -10,8 +10,8 @@ namespace zentil::edit {
 void takeTurns(shot::Shot& shot, const around::Turns& turns);
 
 /// Stands the world upright by the shot's lines that take part, drawn along what is plumb. Throws Error where the plate
-/// is no sphere, and as around::uprightBy does.
-around::Upright standUprightByLines(shot::Shot& shot);
+/// is no sphere, and as set::uprightBy does.
+set::Upright standUprightByLines(shot::Shot& shot);
 /// How far a line stands off plumb as the world stands, degrees; NaN for one that is too short.
 double offPlumb(const shot::Shot& shot, const lens::PlumbLine& line);
 /// Stands it upright by what is straight up on a frame. Throws Error where the plate is no sphere.

@@ -195,7 +195,7 @@ SpotFound spotAt(const Shot& s, int frame, const Vec2& pixel, comp::Workshop& wo
   requireCamera(s, frame);
   if (!s.frameBox().contains(static_cast<int>(std::floor(pixel.x())), static_cast<int>(std::floor(pixel.y()))))
     throw Error("that is outside of the picture", "Choose a place on it");
-  const Eye eye(s, frame);
+  const Eye eye(s, frame, pixel.y());
   Vec3 d;
   if (!eye.ray(pixel, d)) throw Error("the lens cannot be undone there", "Choose a place nearer to the middle");
   if (!from || *from == DepthFrom::Surface) {
@@ -229,7 +229,7 @@ SpotFound spotAt(const Shot& s, int frame, const Vec2& pixel, comp::Workshop& wo
 SpotFound spotFrom(const Shot& s, int frame, const Vec2& pixel, int otherFrame, const Vec2& otherPixel) {
   requireCamera(s, frame), requireCamera(s, otherFrame);
   if (frame == otherFrame) throw Error("both places are on one frame", "Show it on another");
-  const Eye a(s, frame), b(s, otherFrame);
+  const Eye a(s, frame, pixel.y()), b(s, otherFrame, otherPixel.y());
   Vec3 da, db;
   if (!a.ray(pixel, da) || !b.ray(otherPixel, db))
     throw Error("the lens cannot be undone there", "Choose a place nearer to the middle");
@@ -263,7 +263,7 @@ SpotFound spotFrom(const Shot& s, int frame, const Vec2& pixel, int otherFrame, 
 
 std::vector<Vec2> lineOn(const Shot& s, int frame, const Vec2& pixel, int otherFrame) {
   requireCamera(s, frame), requireCamera(s, otherFrame);
-  const Eye a(s, frame), b(s, otherFrame);
+  const Eye a(s, frame, pixel.y()), b(s, otherFrame, s.height / 2.0);
   Vec3 d;
   if (!a.ray(pixel, d)) throw Error("the lens cannot be undone there", "Choose a place nearer to the middle");
   std::vector<Vec2> out;

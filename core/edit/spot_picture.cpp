@@ -206,7 +206,7 @@ SpotFound byPicture(const Shot& s, const Eye& eye, int frame, const Vec2& pixel,
   if (!patch.whole()) throw Error("it is too near to the picture's border to be found again", elsewhere);
   std::vector<Other> others;
   others.reserve(frames.size());
-  for (const int f : frames) others.push_back({f, Eye(s, f), {}});
+  for (const int f : frames) others.push_back({f, Eye(s, f, s.height / 2.0), {}});
   // Inverse depths to try: as far apart as moves the place by half a pixel where that is most.
   double nearest = 1 / (1.2 * travel);
   if (!s.points->empty()) {

@@ -3,11 +3,15 @@
 
 namespace zentil::edit {
 
-/// A camera with its lens, in plate pixels.
+/// A camera with its lens, in plate pixels; as it stands where and when a row is read.
 struct Eye {
   camera::Camera camera;
   lens::LensOnPixels lens;
-  Eye(const shot::Shot& s, int frame) : camera(s.cameraAt(frame)), lens(s.lensAt(frame)) {}
+  view::ViewPtr view;
+  Eye(const shot::Shot& s, int frame, double row)
+      : camera(camera::reading(*s.camera, frame, row, s.width, s.height)),
+        lens(s.lensAt(frame)),
+        view(s.viewAt(frame)) {}
   /// One long along the viewing axis.
   bool ray(const Vec2& plate, Vec3& out) const {
     Vec2 straight;
@@ -15,10 +19,7 @@ struct Eye {
     out = camera.towards(straight);
     return true;
   }
-  bool project(const Vec3& world, Vec2& plate) const {
-    Vec2 straight;
-    return camera.project(world, straight) && lens.plateFromStraight(straight, plate) && plate.allFinite();
-  }
+  bool project(const Vec3& world, Vec2& plate) const { return view->see(world, plate) && plate.allFinite(); }
 };
 
 /// A spot at a place of the world, facing a way or its reverse, whichever looks towards the camera.

@@ -36,13 +36,13 @@ void placeSpot(shot::Shot& s, const std::string& id, const set::Spot& found) {
 
 void nudgeSpot(shot::Shot& s, const std::string& id, int frame, const Vec2& by) {
   auto& spot = spotOf(s, id);
-  const auto camera = s.cameraAt(frame);
-  const auto lens = s.lensAt(frame);
-  Vec2 straight, plate;
-  if (!camera.project(spot.position, straight) || !lens.plateFromStraight(straight, plate) ||
-      !lens.straightFromPlate(plate + by, straight))
+  const auto view = s.viewAt(frame);
+  Vec2 plate;
+  Vec3 way;
+  if (!view->see(spot.position, plate) || !view->cast(plate + by, way))
     throw Error("it is not before the camera on this frame", "Go to a frame that shows it");
-  spot.position = camera.position + camera.towards(straight) * camera.depthOf(spot.position);
+  const Vec3 ahead = s.cameraAt(frame).rotation.col(2), from = view->positionAt(plate + by);
+  spot.position = from + way * (ahead.dot(spot.position - from) / ahead.dot(way));
 }
 
 }  // namespace zentil::edit

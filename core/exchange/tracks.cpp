@@ -17,14 +17,9 @@ using nlohmann::json;
 class Onto {
  public:
   Onto(const shot::Shot& s, int frame)
-      : s_(s), handing_(s.handing), camera_(s.cameraAt(frame)), lens_(s.lensAt(frame)) {}
+      : s_(s), handing_(s.handing), camera_(s.cameraAt(frame)), view_(s.viewAt(frame)) {}
   bool operator()(const Vec3& world, Vec2& out) const {
-    Vec2 straight;
-    if (!camera_.project(world, straight)) return false;
-    if (handing_.straight)
-      out = straight;
-    else if (!lens_.plateFromStraight(straight, out))
-      return false;
+    if (!(handing_.straight ? camera_.project(world, out) : view_->see(world, out))) return false;
     if (handing_.from == shot::FromEdge::Bottom) out.y() = s_.height - out.y();
     if (handing_.unit) out = out.cwiseQuotient(Vec2(s_.width, s_.height));
     return out.allFinite();
@@ -38,7 +33,7 @@ class Onto {
   const shot::Shot& s_;
   const shot::Handing& handing_;
   camera::Camera camera_;
-  lens::LensOnPixels lens_;
+  view::ViewPtr view_;
 };
 
 Mat3 between(const std::array<Vec2, 4>& from, const std::array<Vec2, 4>& to) {

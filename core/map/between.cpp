@@ -15,7 +15,7 @@ constexpr int kPieces = 4096;
 
 Between::Between(view::ViewPtr from, view::ViewPtr to) : from_(std::move(from)), to_(std::move(to)) {
   // The corner of a 2:1 picture is its pole.
-  around_ = !to_->pinhole() && static_cast<const view::View&>(*to_).cast(Vec2(0, 0), pole_);
+  around_ = to_->isAround() && static_cast<const view::View&>(*to_).cast(Vec2(0, 0), pole_);
   if (around_) pole_.normalize();
 }
 
@@ -30,13 +30,14 @@ void Between::apply(Spot* spots, size_t n) const {
   Vec3 ways[kMost];
   bool there[kMost], lands[kMost];
   size_t index[kMost];
+  const double far = to_->standsStill() ? 1 : view::kFarAway;
   for (size_t next = 0; next < n;) {
     size_t count = 0;
     for (; next < n && count < kMost; ++next)
       if (spots[next].piece != kNowhere) at[count] = spots[next].at, index[count++] = next;
     from_->cast(at, count, ways, there);
     for (size_t i = 0; i < count; ++i)
-      if (!there[i]) ways[i] = Vec3::UnitZ();  // lands somewhere, and is dropped below
+      ways[i] = there[i] ? Vec3(far * ways[i]) : Vec3(Vec3::UnitZ());  // lands somewhere, and is dropped below
     to_->land(ways, count, at, lands);
     for (size_t i = 0; i < count; ++i) {
       Spot& s = spots[index[i]];

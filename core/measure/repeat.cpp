@@ -101,7 +101,7 @@ Repeat repeatNear(const moment::Timeline& timeline, const std::string& id, int f
   const auto onPlane = [&](const Vec2& pixel, Vec3& at) {
     Vec3 way;
     if (!moment.here->view->cast(pixel, way)) return false;
-    const Vec3 eye = moment.here->view->position();
+    const Vec3 eye = moment.here->view->positionAt(pixel);
     const double along = s->normal().dot(way);
     if (std::abs(along) < 1e-9) return false;
     const double t = s->normal().dot(s->position - eye) / along;

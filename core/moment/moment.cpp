@@ -161,6 +161,11 @@ StagePtr Timeline::stage(int frame) const {
   Hasher h;
   add(h, s->lens);
   h.add(s->around).add(s->hasCamera).add(s->camera.position).add(s->camera.rotation).add(s->surfacesKey);
+  if (const auto& path = *shot_->camera; path.readout != 0) {
+    const auto roll = camera::rollOf(path, frame);
+    h.add(path.readout);
+    for (const auto& way : {roll.turn, roll.place}) h.add(way.first).add(way.second).add(way.before).add(way.after);
+  }
   h.add(s->frameBox.x1).add(s->frameBox.y1);
   s->key = h.key();
   // The scenes of hundreds of frames are not worth keeping; one frame asks for a few.

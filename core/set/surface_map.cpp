@@ -26,19 +26,20 @@ void OntoSurface::meet(const Vec2* pixels, size_t n, Met& met) const {
   Vec3 ways[Met::kMost];
   bool seen[Met::kMost];
   eye_->cast(pixels, n, ways, seen);
-  const Vec3 eye = eye_->position();
+  const bool still = eye_->standsStill();
+  Vec3 eyes[Met::kMost];
+  for (size_t i = 0; i < n; ++i) eyes[i] = still ? eye_->position() : eye_->positionAt(pixels[i]);
   if (form_ && form_->isFlat()) {
     // In double precision: a plane is where exactness matters most and costs least.
     const Surface& s = scene_->surfaces()[static_cast<size_t>(surface_)];
-    const double away = s.normal().dot(s.position - eye);
     for (size_t i = 0; i < n; ++i) {
       met.there[i] = seen[i];
       if (!seen[i]) continue;
       const Vec3& way = ways[i];
-      const double along = s.normal().dot(way), t = away / along;
+      const double along = s.normal().dot(way), t = s.normal().dot(s.position - eyes[i]) / along;
       met.there[i] = std::abs(along) >= 1e-12 && t > 1e-6;
       if (!met.there[i]) continue;
-      met.world[i] = eye + t * way;
+      met.world[i] = eyes[i] + t * way;
       const Vec3 own = s.toOwn(met.world[i]);
       met.there[i] = std::abs(own.x()) <= s.size.x() / 2 && std::abs(own.y()) <= s.size.y() / 2;
       met.surface[i] = surface_, met.face[i] = 0;
@@ -47,15 +48,17 @@ void OntoSurface::meet(const Vec2* pixels, size_t n, Met& met) const {
   }
   for (size_t i = 0; i < n; ++i) ways[i] = seen[i] ? Vec3(ways[i].normalized()) : Vec3(0, 0, 1);
   RayScene::Hit hits[Met::kMost];
-  scene_->first(eye, ways, n, surface_, hits);
+  if (still) scene_->first(eye_->position(), ways, n, surface_, hits);
+  for (size_t i = 0; !still && i < n; ++i) scene_->first(eyes[i], &ways[i], 1, surface_, &hits[i]);
   for (size_t i = 0; i < n; ++i) {
     met.there[i] = seen[i] && hits[i].surface >= 0;
-    met.world[i] = eye + hits[i].distance * ways[i];
+    met.world[i] = eyes[i] + hits[i].distance * ways[i];
     met.surface[i] = hits[i].surface, met.face[i] = hits[i].face;
   }
 }
 
-void OntoSurface::dropHidden(const RayScene& scene, const Vec3& eye, Met& met, size_t n) const {
+void OntoSurface::dropHidden(const RayScene& scene, const view::View& view, const Vec2* pixels, Met& met,
+                             size_t n) const {
   Vec3 points[Met::kMost];
   int targets[Met::kMost];
   size_t index[Met::kMost], count = 0;
@@ -63,7 +66,11 @@ void OntoSurface::dropHidden(const RayScene& scene, const Vec3& eye, Met& met, s
     if (met.there[i]) points[count] = met.world[i], targets[count] = met.surface[i], index[count++] = i;
   if (count == 0) return;
   bool hidden[Met::kMost];
-  scene.hidden(eye, points, targets, count, hidden);
+  if (view.standsStill())
+    scene.hidden(view.position(), points, targets, count, hidden);
+  else
+    for (size_t k = 0; k < count; ++k)
+      scene.hidden(view.positionAt(pixels[index[k]]), &points[k], &targets[k], 1, &hidden[k]);
   for (size_t k = 0; k < count; ++k)
     if (hidden[k]) met.there[index[k]] = false;
 }
@@ -78,7 +85,7 @@ void OntoSurface::apply(map::Spot* spots, size_t n) const {
       if (spots[from].piece != map::kNowhere) at[count] = spots[from].at, index[count++] = from;
     meet(at, count, met);
     // The first surface of all that a ray meets is not hidden.
-    if (surface_ >= 0 && others_) dropHidden(*scene_, eye_->position(), met, count);
+    if (surface_ >= 0 && others_) dropHidden(*scene_, *eye_, at, met, count);
     land(met, count, at);
     for (size_t k = 0; k < count; ++k) {
       map::Spot& spot = spots[index[k]];
@@ -153,7 +160,7 @@ void SeenBy::land(Met& met, size_t n, Vec2* at) const {
   for (size_t i = 0; i < n; ++i) ways[i] = met.there[i] ? Vec3(met.world[i] - eye) : Vec3(Vec3::UnitZ());
   other_->land(ways, n, at, lands);
   for (size_t i = 0; i < n; ++i) met.there[i] = met.there[i] && lands[i];
-  if (needsSight_) dropHidden(*otherScene_, eye, met, n);
+  if (needsSight_) dropHidden(*otherScene_, *other_, at, met, n);
 }
 
 bool SeenBy::intricateWithin(const Vec2 (&corners)[4]) const {

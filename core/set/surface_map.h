@@ -33,8 +33,8 @@ class OntoSurface : public map::Map {
   virtual int pieceOf(const Vec2&) const { return 0; }
   /// The world points that n (at most Met::kMost) pixels meet; what hides them is not asked for.
   void meet(const Vec2* pixels, size_t n, Met& met) const;
-  /// Clears `there` for points that `eye` cannot see for another surface of a scene.
-  void dropHidden(const RayScene& scene, const Vec3& eye, Met& met, size_t n) const;
+  /// Clears `there` for points that a view cannot see, on these pixels, for another surface of a scene.
+  void dropHidden(const RayScene& scene, const view::View& view, const Vec2* pixels, Met& met, size_t n) const;
   const RayScene& scene() const { return *scene_; }
 
  private:

@@ -16,6 +16,12 @@ auto findById(const List& list, const std::string& id) -> const typename List::v
 }
 }  // namespace
 
+bool PastSolve::operator==(const PastSolve& o) const {
+  return words == o.words && throughMaps == o.throughMaps && lens == o.lens &&
+         (camera == o.camera || *camera == *o.camera) && (points == o.points || *points == *o.points) &&
+         (solved == o.solved || *solved == *o.solved);
+}
+
 bool Shot::operator==(const Shot& o) const {
   // Setting by setting, as they are described; what is shared is compared by what it holds.
   bool same = unknown == o.unknown;
@@ -78,10 +84,12 @@ lens::LensOnPixels Shot::lensAt(int frame) const {
 view::ViewPtr Shot::viewAt(int frame) const {
   const auto c = hasCamera(frame) ? cameraAt(frame) : camera->bodyAt(frame, width, height);
   if (projection == Projection::Sphere) return std::make_shared<view::Sphere>(width, height, c.rotation, c.position);
+  if (camera->readout != 0 && hasCamera(frame))
+    return std::make_shared<view::Rolling>(c, lensAt(frame), camera::rollOf(*camera, frame), camera->readout, height);
   return std::make_shared<view::Perspective>(c, lensAt(frame));
 }
 
-around::Upright uprightByLines(const Shot& shot) {
+set::Upright uprightByLines(const Shot& shot) {
   // A hand errs by so much at a point; what is snapped errs by less (common practice, no source).
   constexpr double kPointPx = 0.3;
   std::vector<std::vector<Vec3>> lines;
@@ -99,7 +107,7 @@ around::Upright uprightByLines(const Shot& shot) {
   }
   if (lines.empty())
     throw Error("no line is said to stand plumb", "Draw two or more at Lens, and say there that they do");
-  return around::uprightBy(lines, near, kPointPx / focalPx * 180 / M_PI);
+  return set::uprightBy(lines, near, kPointPx / focalPx * 180 / M_PI);
 }
 
 set::PlacementAnswer placementOf(const Shot& shot) {
@@ -165,6 +173,27 @@ void applyStatements(Shot& shot) {
     s.position = to(s.position), s.rotation = to.turn * s.rotation, s.sizeM *= to.size, s.sigmaM *= to.size;
 }
 
+namespace {
+
+/// Among the solves that can be gone back to.
+void keep(Shot& shot, const solve::Errors& e) {
+  constexpr size_t kMost = 6;
+  auto& past = shot.pastSolves;
+  if (past.size() >= kMost) past.erase(past.begin());
+  const auto used = std::count_if(e.tracks.begin(), e.tracks.end(), [](const auto& t) { return t.used(); });
+  PastSolve one{fmt::format("{}{:.3f} px, {} tracks, {:.2f} mm", e.task == solve::Task::Check ? "checked, " : "",
+                            e.rmsPx, used, shot.camera->focalAt(shot.range.first)),
+                shot.camera,
+                shot.lens,
+                shot.lens.maps != nullptr,
+                shot.points,
+                shot.solved};
+  one.lens.maps = nullptr;
+  past.push_back(std::move(one));
+}
+
+}  // namespace
+
 void takeSolve(Shot& shot, const solve::SolveAnswer& answer) {
   auto camera = std::make_shared<camera::CameraPath>(answer.camera);
   shot.lens = answer.lens;
@@ -176,7 +205,30 @@ void takeSolve(Shot& shot, const solve::SolveAnswer& answer) {
     if (const auto old = laidOn(*points, *shot.points)) move(*old, *camera, *points);
   shot.camera = camera, shot.points = points;
   shot.solved = std::make_shared<solve::Errors>(answer.errors);
+  keep(shot, *shot.solved);
   applyStatements(shot);
+}
+
+void goBackTo(Shot& shot, size_t which) {
+  if (which >= shot.pastSolves.size())
+    throw Error(fmt::format("there is no solve {}", which + 1),
+                fmt::format("{} are kept with the shot", shot.pastSolves.size()));
+  const PastSolve& past = shot.pastSolves[which];
+  if (past.throughMaps && !shot.lens.maps)
+    throw Error("it was solved through ST maps, which the shot has no more", "Load them at Lens first");
+  const auto maps = past.throughMaps ? shot.lens.maps : nullptr;
+  shot.lens = past.lens;
+  shot.lens.maps = maps;
+  if (!maps) shot.lensProblem.clear();
+  shot.camera = past.camera, shot.points = past.points, shot.solved = past.solved;
+  applyStatements(shot);
+}
+
+std::optional<size_t> solveInUse(const Shot& shot) {
+  for (size_t i = 0; i < shot.pastSolves.size(); ++i)
+    if (shot.solved && (shot.pastSolves[i].solved == shot.solved || *shot.pastSolves[i].solved == *shot.solved))
+      return i;
+  return std::nullopt;
 }
 
 lens::PlumbAnswer solveLines(Shot& shot, int frame) {

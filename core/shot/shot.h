@@ -7,7 +7,6 @@
 #include <utility>
 #include <vector>
 
-#include "core/around/upright.h"
 #include "core/camera/camera.h"
 #include "core/camera/move.h"
 #include "core/element/element.h"
@@ -19,6 +18,7 @@
 #include "core/set/points.h"
 #include "core/set/ray_scene.h"
 #include "core/set/spot.h"
+#include "core/set/upright.h"
 #include "core/set/world.h"
 #include "core/shot/flat_view.h"
 #include "core/shot/handing.h"
@@ -87,6 +87,17 @@ inline std::span<const char* const> namesOf(DepthIs) {
   return kNames;
 }
 
+/// A solve that was made, to go back to.
+struct PastSolve {
+  std::string words;  ///< how well it fits, for people
+  std::shared_ptr<const camera::CameraPath> camera = std::make_shared<camera::CameraPath>();
+  lens::Lens lens;  ///< without its ST maps
+  bool throughMaps = false;
+  std::shared_ptr<const std::vector<set::Point>> points = std::make_shared<std::vector<set::Point>>();
+  std::shared_ptr<const solve::Errors> solved = std::make_shared<solve::Errors>();
+  bool operator==(const PastSolve& o) const;
+};
+
 /// One document. A plain value: an edit makes a new one, and the heavy parts are shared between them.
 /// File names in it are absolute while it is in memory, and relative to the shot's file in JSON.
 struct Shot {
@@ -119,6 +130,7 @@ struct Shot {
   std::string objectMatte;                      ///< id of the matte that a thing with a move of its own is inside
   double objectAwayM = 0;                       ///< how far it is at first; 0: as far as the set's points
   std::shared_ptr<const solve::Errors> solved;  ///< how well it fits; null: the camera was not solved here
+  std::vector<PastSolve> pastSolves;            ///< the last ones, oldest first; the one that is used among them
   std::vector<set::Statement> statements;       ///< about how the set stands in the world
   std::vector<set::MovingSurface> surfaces;
   std::vector<set::Spot> spots;
@@ -191,6 +203,16 @@ void describe(const Overscan*, See&& see) {
   see("multiple", &Overscan::multiple, says("multiple").within(1, 4096).in("px", 0).by(1));
 }
 template <typename See>
+void describe(const PastSolve*, See&& see) {
+  using value::says;
+  see("words", &PastSolve::words, says("words").quietly());
+  see("camera", &PastSolve::camera, says("camera").quietly());
+  see("lens", &PastSolve::lens, says("lens").quietly());
+  see("throughMaps", &PastSolve::throughMaps, says("through ST maps").quietly());
+  see("points", &PastSolve::points, says("points").quietly());
+  see("solved", &PastSolve::solved, says("errors").quietly());
+}
+template <typename See>
 void describe(const PlateUse*, See&& see) {
   using value::says;
   see("id", &PlateUse::id, says("id").quietly());
@@ -233,6 +255,7 @@ void describe(const Shot*, See&& see) {
   see("objectAwayM", &Shot::objectAwayM, says("distance of the object").within(0, 1e5).in("m", 2).by(0.1).quietly());
   see("solveFor", &Shot::solveFor, says("solve").quietly());
   see("solved", &Shot::solved, says("errors of the solve").quietly());
+  see("pastSolves", &Shot::pastSolves, says("solves that were made").quietly());
   see("statements", &Shot::statements, says("statements about the world").quietly());
   see("surfaces", &Shot::surfaces, says("surfaces"));
   see("spots", &Shot::spots, says("spots").quietly());
@@ -252,10 +275,15 @@ lens::PlumbAnswer solveLines(Shot& shot, int frame);
 /// Puts a solve into the shot: camera, lens, points, errors. The statements about the world are applied again; without
 /// any, the new world is laid on the old by the points that both know, so that surfaces stay where they were.
 void takeSolve(Shot& shot, const solve::SolveAnswer& answer);
+/// Camera, lens and points of a solve that is kept with the shot; tracks stay as they are. Throws Error for one that is
+/// not there, or was solved through ST maps that the shot no longer has.
+void goBackTo(Shot& shot, size_t pastSolve);
+/// Which of the solves that are kept is the shot's own now.
+std::optional<size_t> solveInUse(const Shot& shot);
 
 /// Which way is up in the world as it stands, by the lines that are said to stand plumb and take part. Throws Error as
-/// around::uprightBy does, and where there are none.
-around::Upright uprightByLines(const Shot& shot);
+/// set::uprightBy does, and where there are none.
+set::Upright uprightByLines(const Shot& shot);
 /// What the shot's statements ask for as the set stands now.
 set::PlacementAnswer placementOf(const Shot& shot);
 /// Moves camera, points and surfaces together so that the statements hold.

@@ -119,6 +119,10 @@ Sentence bodyRecipe(const Shot& shot, int frame) {
       Wording::special("camera.filmBack", camera::filmBackName(c.backWidthMm, c.backHeightMm), formats, "of its own"),
       w.number("camera.backWidthMm"), Wording::plain("by"), w.number("camera.backHeightMm")};
   s[1].text += ",";
+  s.back().text += ",";
+  s.push_back(Wording::plain("rows read"));
+  s.push_back(w.number("camera.readout"));
+  s.back().text = c.readout == 0 ? "at once" : "over " + s.back().text;
   s.back().text += c.empty() ? "," : ".";
   if (!c.empty()) return s;
   s.push_back(Wording::plain("focal length"));
@@ -158,6 +162,8 @@ Sentence solveRecipe(const Shot& shot, int frame) {
     out.push_back(w.number("solveFor.giveMm"));
     out.back().text += ",";
   }
+  out.push_back(Wording::plain("rows read"));
+  out.push_back(w.choice("solveFor.shutter", {"at once,", "as known,", "over a time that is found,"}));
   for (Word& word : Sentence{Wording::plain("lens:"), w.choice("solveFor.k1", {"k1 as it is,", "k1 found,"}),
                              w.choice("solveFor.k2", {"k2 as it is,", "k2 found,"}),
                              w.choice("solveFor.centre", {"the centre as it is.", "the centre found."})})

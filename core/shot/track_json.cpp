@@ -145,6 +145,7 @@ namespace {
 template <typename Inner, typename See>
 void eachSigma(Inner& of, const See& see) {
   see("focal", of.focal), see("centreX", of.centreX), see("centreY", of.centreY), see("k1", of.k1), see("k2", of.k2);
+  see("readout", of.readout);
 }
 
 }  // namespace

@@ -94,6 +94,7 @@ SolveAnswer answerFrom(const SolveProblem& s, const Solved& solved, const camera
   out.camera.centreOffsetPx = Vec2(w.inner.cx - s.width / 2.0, w.inner.cy - s.height / 2.0);
   const double mm = body.backWidthMm / s.width;
   out.camera.focalMm = w.inner.f * mm;
+  out.camera.readout = w.inner.rolls() ? w.inner.readout : 0;
   const Laid laid = s.q.task == Task::Find ? asFirstCamera(w) : asGiven(w, body);
   std::vector<int> lost;
   for (int f = s.range.first; f <= s.range.last; ++f) {
@@ -191,6 +192,20 @@ std::vector<std::string> vagueness(const SolveAnswer& a, const SolveQuestion& q,
         fmt::format("the tracks hardly tell the optical centre (to {:.0f} px): it stays near where it is "
                     "thought to be",
                     centrePx));
+  if (const double readout = std::abs(a.camera.readout); q.shutter == Shutter::Found) {
+    constexpr double kReadout = 0.1;  // of a frame: rows then lie off by a tenth of what moves between frames
+    if (readout < 2 * sigma.readout)
+      out.push_back(
+          fmt::format("the tracks do not tell the rows' reading from all at once: {:.0f}% of a frame, give or take "
+                      "{:.0f}%; solve it "
+                      "as read at once, or type what is known",
+                      100 * a.camera.readout, 100 * sigma.readout));
+    else if (sigma.readout > kReadout)
+      out.push_back(
+          fmt::format("the tracks hardly tell how long the rows take to be read: {:.0f}% of a frame, give or "
+                      "take {:.0f}%; type it if it is known",
+                      100 * a.camera.readout, 100 * sigma.readout));
+  }
   // A corner lies about 0.6 frame widths from the middle: so many focal lengths.
   const double r = 0.6 * a.camera.backWidthMm / focalMm, k1Px = sigma.k1 * r * r * 0.6 * width,
                k2Px = sigma.k2 * r * r * r * r * 0.6 * width;

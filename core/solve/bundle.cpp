@@ -16,18 +16,19 @@ namespace {
 using Eigen::MatrixXd;
 using Eigen::VectorXd;
 using Mat23 = Eigen::Matrix<double, 2, 3>;
-using Mat25 = Eigen::Matrix<double, 2, 5>;
+using Mat2Inner = Eigen::Matrix<double, 2, kInner>;
 using Mat27 = Eigen::Matrix<double, 2, 7>;
 
-/// One residual and how it changes with view (zoom, turn, place), point and inner values (f, cx, cy, k1, k2).
+/// One residual and how it changes with view (zoom, turn, place), point and inner values.
 struct Slope {
   Vec2 residual;
   Mat27 view;
   Mat23 point;
-  Mat25 inner;
+  Mat2Inner inner;
 };
 
-bool slopesAt(const View& v, const Intrinsics& c, const Vec3& world, const Vec2& seen, Slope& s) {
+/// Of a view that stands.
+bool standingSlopesAt(const View& v, const Intrinsics& c, const Vec3& world, const Vec2& seen, Slope& s) {
   const Vec3 y = v.turn * world, p = y + v.place;
   if (!(p.z() > 1e-9)) return false;
   const double iz = 1 / p.z(), nx = p.x() * iz, ny = p.y() * iz;
@@ -44,8 +45,39 @@ bool slopesAt(const View& v, const Intrinsics& c, const Vec3& world, const Vec2&
   s.view.middleCols<3>(1) = -d * cross;
   s.view.rightCols<3>() = d;
   s.point = d * v.turn;
-  s.inner << lens.byBody.col(0) / c.f, lens.byBody.rightCols<2>(), lens.byCoefficients.leftCols<2>();
+  s.inner << lens.byBody.col(0) / c.f, lens.byBody.rightCols<2>(), lens.byCoefficients.leftCols<2>(), Vec2::Zero();
   return true;
+}
+
+/// Of one whose rows are read one after the other: when a point is seen hangs on where, and that on when.
+bool rollingSlopesAt(const View& v, const Intrinsics& c, const Vec3& world, const Vec2& seen, Slope& s) {
+  double late = 0;
+  Vec2 at;
+  if (!c.project(v, world, at, &late)) return false;
+  const View then = v.at(late);
+  if (!standingSlopesAt(then, c, world, seen, s)) return false;
+  s.residual = at - seen;
+  // The view's own values: its turn and place come before what it goes on by.
+  const Mat3 roll = v.roll.turnAt(late);
+  const Vec3 turned = v.turn * (world - v.roll.wayAt(late));
+  Mat3 cross;
+  cross << 0, -turned.z(), turned.y(), turned.z(), 0, -turned.x(), -turned.y(), turned.x(), 0;
+  const Mat23 d = s.view.rightCols<3>() * roll;  // by where it lies for the view that does not go on
+  s.view.middleCols<3>(1) = -d * cross;
+  s.view.rightCols<3>() = d;
+  // With time: the turn goes on, and the way.
+  const Vec3 spin = v.roll.turn.speed(late), speed = v.roll.place.speed(late), lies = roll * (turned + v.place);
+  const Vec2 flows = d * roll.transpose() * (spin.cross(lies) - roll * (v.turn * speed));
+  s.inner.col(kInner - 1) = flows * (at.y() / c.rows - 0.5);
+  // What moves it down the rows is seen later by that.
+  const double later = c.readout / c.rows;
+  const Mat2 all = Mat2::Identity() + later / (1 - later * flows.y()) * flows * Vec2::UnitY().transpose();
+  s.view = all * s.view, s.point = all * s.point, s.inner = all * s.inner;
+  return true;
+}
+
+bool slopesAt(const View& v, const Intrinsics& c, const Vec3& world, const Vec2& seen, Slope& s) {
+  return c.rolls() ? rollingSlopesAt(v, c, world, seen, s) : standingSlopesAt(v, c, world, seen, s);
 }
 
 double huber(double rr, double delta) {
@@ -72,9 +104,8 @@ class Bundle {
       : views_(views), inner_(inner), points_(points), sights_(sights), q_(q), job_(job), byPoint_(points.size()) {
     for (size_t i = 0; i < sights.size(); ++i)
       byPoint_[static_cast<size_t>(sights[i].point)].push_back(static_cast<int>(i));
-    const bool asked[5] = {q.focal && !q.zooming, q.centre, q.centre, q.k1, q.k2};
-    for (int k = 0; k < 5; ++k)
-      if (asked[k]) free_.push_back(k);
+    for (size_t k = 0; k < kInner; ++k)
+      if (q.frees()[k]) free_.push_back(static_cast<int>(k));
     gather();
     std::vector<int> first(views.size());
     for (size_t i = 0; i < first.size(); ++i) first[i] = static_cast<int>(i);
@@ -91,10 +122,10 @@ class Bundle {
 
   double cost(const std::vector<View>& views, const Intrinsics& inner, const std::vector<Vec3>& points) const {
     double sum = 0;
-    const double values[5] = {inner.f, inner.cx, inner.cy, inner.lens.k1, inner.lens.k2};
+    const auto values = valuesOf(inner);
     for (const int k : free_) {
       const auto i = static_cast<size_t>(k);
-      sum += q_.pull[i] * std::pow(values[k] - q_.towards[i], 2);
+      sum += q_.pull[i] * std::pow(values[i] - q_.towards[i], 2);
     }
     std::mutex mutex;
     parallelRanges(0, static_cast<int>(sights_.size()), 4096, [&](int first, int last) {
@@ -122,7 +153,7 @@ class Bundle {
       for (size_t k = next++; k < batches_.size() && !job_.stopped(); k = next++) addBatch(batches_[k], damping, mutex);
     });
     job_.checkpoint();
-    const double values[5] = {inner_.f, inner_.cx, inner_.cy, inner_.lens.k1, inner_.lens.k2};
+    const auto values = valuesOf(inner_);
     for (size_t x = 0; x < free_.size(); ++x) {
       const auto k = static_cast<size_t>(free_[x]);
       const int at = B * static_cast<int>(views_.size()) + static_cast<int>(x);
@@ -154,10 +185,8 @@ class Bundle {
       if constexpr (B >= 6) v.place -= d.template tail<3>();
     }
     const long at = B * static_cast<long>(views.size());
-    for (size_t k = 0; k < free_.size(); ++k) {
-      double* const values[5] = {&inner.f, &inner.cx, &inner.cy, &inner.lens.k1, &inner.lens.k2};
-      *values[free_[k]] -= x[at + static_cast<long>(k)];
-    }
+    for (size_t k = 0; k < free_.size(); ++k)
+      value(inner, static_cast<size_t>(free_[k])) -= x[at + static_cast<long>(k)];
     if (!(inner.f > 0)) return false;
     if (!q_.fixPoints)
       for (size_t p = 0; p < points_.size(); ++p) {
@@ -174,7 +203,7 @@ class Bundle {
  private:
   static constexpr int kZoom = B % 3;       ///< free values before turn
   static constexpr int kFirst = 1 - kZoom;  ///< of the seven that a view has
-  using Inner3 = Eigen::Matrix<double, Eigen::Dynamic, 3, 0, 5, 3>;
+  using Inner3 = Eigen::Matrix<double, Eigen::Dynamic, 3, 0, kInner, 3>;
 
   bool keepsPlane() const { return q_.normal != Vec3::Zero(); }
 
@@ -344,10 +373,32 @@ int descend(std::vector<View>& views, Intrinsics& inner, std::vector<Vec3>& poin
 
 }  // namespace
 
-bool Intrinsics::project(const View& v, const Vec3& world, Vec2& at) const {
-  const Vec3 p = v.turn * world + v.place;
-  if (!(p.z() > 1e-9)) return false;
-  return lensOf(v).land({p.x() / p.z(), p.y() / p.z()}, body(v), at);
+View View::at(double late) const {
+  View out = *this;
+  const Mat3 go = roll.turnAt(late);
+  out.turn = go * turn;
+  out.place = go * (place - turn * roll.wayAt(late));
+  out.roll = {};
+  return out;
+}
+
+bool Intrinsics::project(const View& v, const Vec3& world, Vec2& at, double* when) const {
+  const auto lands = [&](const Vec3& p) {
+    return p.z() > 1e-9 && lensOf(v).land({p.x() / p.z(), p.y() / p.z()}, body(v), at);
+  };
+  if (!rolls()) return lands(v.turn * world + v.place);
+  // Each round leaves of the error what a point moves down while the next row is read.
+  constexpr int kRounds = 12;
+  double late = 0;
+  for (int round = 0; round < kRounds; ++round) {
+    if (!lands(v.roll.turnAt(late) * (v.turn * (world - v.roll.wayAt(late)) + v.place))) return false;
+    const double next = std::clamp(camera::lateness(at.y(), readout, rows), -std::abs(readout), std::abs(readout));
+    const bool settled = std::abs(next - late) < 1e-9;
+    late = next;
+    if (settled) break;
+  }
+  if (when) *when = late;
+  return true;
 }
 
 Vec2 Intrinsics::straight(const View& v, const Vec2& plate) const {

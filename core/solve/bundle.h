@@ -5,6 +5,7 @@
 
 #include "core/base/geometry.h"
 #include "core/base/job.h"
+#include "core/camera/roll.h"
 #include "core/lens/lens.h"
 
 namespace zentil::solve {
@@ -17,21 +18,33 @@ struct View {
   double zoom = 1;  ///< its focal length over Intrinsics::f
   /// Its own lens, where that changes through the shot; held. Nothing: Intrinsics::lens.
   std::shared_ptr<const lens::Lens> lens = nullptr;
+  camera::Roll roll;  ///< how it goes on while its rows are read; held
   /// Where it stands in the world.
   Vec3 centre() const { return -turn.transpose() * place; }
+  /// As it stands so many frames later, or before; then it does not go on.
+  View at(double late) const;
 };
 
 /// What all views share: a point seen from the camera at (x, y, 1) lands where the lens takes (x, y) in front of a body
 /// with these values (lens::Lens::land), in plate pixels.
 struct Intrinsics {
   double f = 1, cx = 0, cy = 0;
-  double tall = 1;  ///< focal length down over across; not refined
-  lens::Lens lens;  ///< as it is on one frame: no keys. k1 and k2 may be refined, the rest is held
+  double tall = 1;     ///< focal length down over across; not refined
+  lens::Lens lens;     ///< as it is on one frame: no keys. k1 and k2 may be refined, the rest is held
+  double readout = 0;  ///< as camera::CameraPath has it, over `rows`
+  double rows = 0;     ///< of the plate; 0: all are read at once, and nothing is asked of readout
 
+  /// Whether it hangs on the row when a point is seen.
+  bool rolls() const { return rows > 0; }
   lens::Body body(const View& view) const { return {f * view.zoom, f * view.zoom * tall, cx, cy}; }
   const lens::Lens& lensOf(const View& view) const { return view.lens ? *view.lens : lens; }
+  /// A view as it stands when a row is read: the view itself where all are read at once.
+  View reading(const View& view, double row) const {
+    return !rolls() ? view : view.at(camera::lateness(row, readout, rows));
+  }
   /// Where a world point lands; false at or behind the camera, or beyond the fold of the lens.
-  bool project(const View& view, const Vec3& world, Vec2& at) const;
+  /// `when`: how late its row is read.
+  bool project(const View& view, const Vec3& world, Vec2& at, double* when = nullptr) const;
   /// Straight coordinates over the focal length of a place on the plate; as the plate has them where nothing straight
   /// lands there.
   Vec2 straight(const View& view, const Vec2& plate) const;
@@ -44,8 +57,18 @@ struct Sight {
   double weight = 1;
 };
 
+/// What all views share that may be refined: f, cx, cy, k1, k2 and readout, in this order.
+constexpr size_t kInner = 6;
+inline std::array<double, kInner> valuesOf(const Intrinsics& i) {
+  return {i.f, i.cx, i.cy, i.lens.k1, i.lens.k2, i.readout};
+}
+inline double& value(Intrinsics& i, size_t which) {
+  double* const all[kInner] = {&i.f, &i.cx, &i.cy, &i.lens.k1, &i.lens.k2, &i.readout};
+  return *all[which];
+}
+
 struct BundleQuestion {
-  bool focal = true, centre = false, k1 = true, k2 = false;
+  bool focal = true, centre = false, k1 = true, k2 = false, readout = false;
   bool zooming = false;        ///< every view's zoom is free; Intrinsics::f stays
   bool turning = false;        ///< views only turn about one place; points then say directions, and keep their distance
   Vec3 normal = Vec3::Zero();  ///< points keep to the plane that they lie on, across this; zero: they are free
@@ -53,9 +76,12 @@ struct BundleQuestion {
   double enough = 1e-7;    ///< a round that gains less of the cost is the last
   double huberPx = 1;      ///< beyond this a residual counts linearly (Huber 1964)
   bool fixPoints = false;  ///< views and inner values only
-  /// What f, cx, cy, k1 and k2 are thought to be, and how strongly: an error of d costs pull * d^2 beside the squares
-  /// of the residuals. 0 leaves a value to the sights alone.
-  std::array<double, 5> towards{}, pull{};
+  /// What f, cx, cy, k1, k2 and readout are thought to be, and how strongly: an error of d costs pull * d^2 beside the
+  /// squares of the residuals. 0 leaves a value to the sights alone.
+  std::array<double, kInner> towards{}, pull{};
+
+  /// Which of those are free.
+  std::array<bool, kInner> frees() const { return {focal && !zooming, centre, centre, k1, k2, readout}; }
 };
 
 struct BundleReport {
@@ -73,7 +99,7 @@ BundleReport refine(std::vector<View>& views, Intrinsics& inner, std::vector<Vec
 /// What the sights say about views and inner values once points are eliminated: the inverse of their covariance for
 /// sights of one pixel, but for what no sight can say (where the world lies, how it is turned, how large it is).
 /// Square; for each view zoom (relative; if zooming), turn (3, radians, applied from the left), place (3; unless
-/// turning), then the inner values that are free in the order f, cx, cy, k1, k2.
+/// turning), then the inner values that are free, in their order.
 Eigen::MatrixXd informationOf(const std::vector<View>& views, const Intrinsics& inner, const std::vector<Vec3>& points,
                               const std::vector<Sight>& sights, const BundleQuestion& question);
 

@@ -36,10 +36,6 @@ Reconstruction::Packed thinned(const Reconstruction& world, int hop) {
   return out;
 }
 
-/// What a question frees of f, cx, cy, k1 and k2, in this order.
-std::array<bool, 5> freeOf(const BundleQuestion& q) { return {q.focal && !q.zooming, q.centre, q.centre, q.k1, q.k2}; }
-std::array<double, 5> valuesOf(const Intrinsics& i) { return {i.f, i.cx, i.cy, i.lens.k1, i.lens.k2}; }
-
 /// A solve from half of the tracks, starting where all of them led.
 struct Half {
   std::vector<View> views;
@@ -60,7 +56,7 @@ Half halfOf(const Reconstruction::Packed& all, const Intrinsics& inner, const Bu
 
 /// How a probe's place on the frame changes with its view and with the inner values that are free.
 MatrixXd slopeOf(const Probe& p, const View& v, const Intrinsics& inner, const BundleQuestion& q) {
-  const auto asked = freeOf(q);
+  const auto asked = q.frees();
   const int inView = (q.zooming ? 1 : 0) + (q.turning ? 3 : 6);
   const auto free = std::count(asked.begin(), asked.end(), true);
   MatrixXd j = MatrixXd::Zero(2, inView + free);
@@ -88,12 +84,11 @@ MatrixXd slopeOf(const Probe& p, const View& v, const Intrinsics& inner, const B
       w.place += 1e-6 * Vec3::Unit(a);
       j.col(k++) = differ(w, inner, 1e-6);
     }
-  const double steps[5] = {1e-4, 1e-4, 1e-4, 1e-6, 1e-6};
-  for (size_t a = 0; a < 5; ++a) {
+  const double steps[kInner] = {1e-4, 1e-4, 1e-4, 1e-6, 1e-6, 1e-6};
+  for (size_t a = 0; a < kInner; ++a) {
     if (!asked[a]) continue;
     Intrinsics c = inner;
-    double* const values[5] = {&c.f, &c.cx, &c.cy, &c.lens.k1, &c.lens.k2};
-    *values[a] += steps[a];
+    value(c, a) += steps[a];
     j.col(k++) = differ(v, c, steps[a]);
   }
   return j;
@@ -129,13 +124,13 @@ MatrixXd gaugeOf(const std::vector<View>& views, const BundleQuestion& q, long s
 /// Standard errors of what all views share: the formal variances, as much larger as the halves say of each value and of
 /// all that is seen, added: a few halves say little about one value, and what is stated too surely costs more than what
 /// is stated too carefully.
-Evidence::Inner innerSigmas(const BundleQuestion& q, const VectorXd& formal, const std::array<double, 5>& apart,
+Evidence::Inner innerSigmas(const BundleQuestion& q, const VectorXd& formal, const std::array<double, kInner>& apart,
                             double factor, int width) {
   Evidence::Inner out;
-  double* const sigmas[5] = {&out.focal, &out.centreX, &out.centreY, &out.k1, &out.k2};
-  const auto asked = freeOf(q);
+  double* const sigmas[kInner] = {&out.focal, &out.centreX, &out.centreY, &out.k1, &out.k2, &out.readout};
+  const auto asked = q.frees();
   long next = 0;
-  for (size_t k = 0; k < 5; ++k) {
+  for (size_t k = 0; k < kInner; ++k) {
     if (!asked[k]) continue;
     const double own = formal[next++];
     const double ratio = own > 0 ? factor * factor + apart[k] / own : 1;
@@ -260,7 +255,7 @@ Evidence evidenceOf(const Reconstruction& world, const BundleQuestion& question,
   const double variance = sum / std::max(1.0, weight);
   // Each half of the tracks is twice as uncertain as all, and they differ by both.
   std::vector<double> apart(probes.size(), 0);
-  std::array<double, 5> innerApart{};
+  std::array<double, kInner> innerApart{};
   std::mt19937 random(1);
   std::vector<std::vector<char>> takes(2 * kSplits, std::vector<char>(packed.points.size()));
   for (size_t k = 0; k < takes.size(); k += 2)
@@ -278,7 +273,7 @@ Evidence evidenceOf(const Reconstruction& world, const BundleQuestion& question,
     const Half &one = halves[split], &other = halves[split + 1];
     const auto d = disagreement(probes, one.views, one.inner, other.views, other.inner, q.turning);
     for (size_t k = 0; k < probes.size(); ++k) apart[k] += d[k] / (4 * kSplits);
-    for (size_t k = 0; k < 5; ++k)
+    for (size_t k = 0; k < kInner; ++k)
       innerApart[k] += std::pow(valuesOf(one.inner)[k] - valuesOf(other.inner)[k], 2) / (4 * kSplits);
   }
   std::vector<double> ratios;

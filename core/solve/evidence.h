@@ -15,9 +15,10 @@ struct BundleQuestion;
 /// How well each part of each frame is held: what is put into the scene there will slip by about so much.
 struct Evidence {
   /// What all frames share, where it was found: standard errors of focal length (in frame widths), optical centre (in
-  /// frame widths, across and down), k1 and k2. NaN for what was not asked of the tracks.
+  /// frame widths, across and down), k1, k2 and readout (frames). NaN for what was not asked of the tracks.
   struct Inner {
-    double focal = kNotAsked, centreX = kNotAsked, centreY = kNotAsked, k1 = kNotAsked, k2 = kNotAsked;
+    double focal = kNotAsked, centreX = kNotAsked, centreY = kNotAsked, k1 = kNotAsked, k2 = kNotAsked,
+           readout = kNotAsked;
     static constexpr double kNotAsked = std::numeric_limits<double>::quiet_NaN();
   };
   static constexpr int kAcross = 6, kDown = 4;

@@ -125,13 +125,25 @@ int Reconstruction::startBefore(const Vec3& normal, const std::map<int, View>& v
   return triangulate(withinPx, 0);
 }
 
-/// Where a track is seen by views that are known; `all`: also where it was found wrong.
-Reconstruction::Sightings Reconstruction::sightings(size_t i, bool all) const {
+Reconstruction::Sightings Reconstruction::sightings(size_t i, bool all, std::vector<View>& read) const {
   const Track& t = tracks_[i];
   Sightings out;
-  for (int f = std::max(t.first, range.first); f <= std::min(t.last(), range.last); ++f)
-    if (view(f) && (all ? t.has(f) : sees(i, f))) out.emplace_back(&*view(f), t.where(f));
+  read.clear(), read.reserve(t.at.size());
+  for (int f = std::max(t.first, range.first); f <= std::min(t.last(), range.last); ++f) {
+    if (!view(f) || !(all ? t.has(f) : sees(i, f))) continue;
+    const View* v = &*view(f);
+    if (inner.rolls()) v = &read.emplace_back(inner.reading(*v, t.where(f).y()));
+    out.emplace_back(v, t.where(f));
+  }
   return out;
+}
+
+Vec2 Reconstruction::atOnce(const View& v, const Vec2& plate) const {
+  const Vec2 n = inner.straight(v, plate);
+  if (!inner.rolls()) return n;
+  const Vec3 way =
+      v.roll.turnAt(camera::lateness(plate.y(), inner.readout, inner.rows)).transpose() * Vec3(n.x(), n.y(), 1);
+  return way.head<2>() / way.z();
 }
 
 std::optional<Vec3> Reconstruction::meet(const Sightings& seen, double withinPx, double leastDegrees) const {
@@ -213,7 +225,8 @@ std::optional<Vec3> Reconstruction::located(const Sightings& seen, double within
 }
 
 std::optional<Departure> Reconstruction::departure(size_t i) const {
-  const Sightings seen = sightings(i, true);
+  std::vector<View> read;
+  const Sightings seen = sightings(i, true, read);
   const auto x = located(seen, 1e9, 0.1);
   if (!x || seen.size() < 3) return std::nullopt;
   Departure out;
@@ -231,10 +244,11 @@ std::optional<Departure> Reconstruction::departure(size_t i) const {
 
 int Reconstruction::triangulate(double withinPx, double leastDegrees) {
   parallelRanges(0, static_cast<int>(tracks_.size()), 16, [&](int first, int last) {
+    std::vector<View> read;
     for (int k = first; k < last; ++k) {
       const auto i = static_cast<size_t>(k);
       if (points_[i]) continue;
-      const Sightings seen = sightings(i, false);
+      const Sightings seen = sightings(i, false, read);
       points_[i] = located(seen, withinPx, leastDegrees);
     }
   });
@@ -254,15 +268,16 @@ int Reconstruction::pointsSeen(int frame) const {
 std::optional<View> Reconstruction::place(int frame, double withinPx) const {
   std::vector<cv::Point3d> world;
   std::vector<cv::Point2d> seen;
+  const View* near = nearest(frame);
   View v = blank(frame, zoomThere(frame));
+  if (near) v.roll = near->roll;
   for (size_t i = 0; i < tracks_.size(); ++i)
     if (points_[i] && sees(i, frame)) {
-      const Vec2 n = inner.straight(v, tracks_[i].where(frame));
+      const Vec2 n = atOnce(v, tracks_[i].where(frame));
       world.emplace_back(points_[i]->x(), points_[i]->y(), points_[i]->z());
       seen.emplace_back(n.x(), n.y());
     }
   if (world.size() < 8) return std::nullopt;
-  const View* near = nearest(frame);
   cv::Mat turn, place = cv::Mat::zeros(3, 1, CV_64F);
   if (near) {
     cv::Rodrigues(asCv(near->turn), turn);
@@ -313,10 +328,11 @@ std::optional<View> Reconstruction::before(int frame, double withinPx) const {
 
 std::optional<View> Reconstruction::turn(int frame, double withinPx) const {
   View v = blank(frame, zoomThere(frame));
+  if (const View* near = nearest(frame)) v.roll = near->roll;
   std::vector<Vec3> world, rays;
   for (size_t i = 0; i < tracks_.size(); ++i)
     if (points_[i] && sees(i, frame)) {
-      const Vec2 n = inner.straight(v, tracks_[i].where(frame));
+      const Vec2 n = atOnce(v, tracks_[i].where(frame));
       world.push_back(points_[i]->normalized());
       rays.push_back(Vec3(n.x(), n.y(), 1).normalized());
     }
@@ -367,6 +383,43 @@ Reconstruction::Packed Reconstruction::pack() const {
   return out;
 }
 
+namespace {
+
+/// How views on these frames, in their order, go on by those around them.
+void goOnBy(const std::vector<View*>& views, const std::vector<int>& frames) {
+  std::vector<camera::Roll> rolls(views.size());
+  parallelRanges(0, static_cast<int>(views.size()), 64, [&](int first, int last) {
+    std::vector<camera::Stand> around;
+    for (int k = first; k < last; ++k) {
+      const auto i = static_cast<size_t>(k);
+      size_t from = i, to = i;
+      while (from > 0 && frames[i] - frames[from - 1] <= camera::kRollReach) --from;
+      while (to + 1 < views.size() && frames[to + 1] - frames[i] <= camera::kRollReach) ++to;
+      around.clear();
+      for (size_t j = from; j <= to; ++j)
+        around.push_back({views[j]->turn, views[j]->centre(), static_cast<double>(frames[j] - frames[i])});
+      rolls[i] = camera::rollThrough(around);
+    }
+  });
+  for (size_t i = 0; i < views.size(); ++i) views[i]->roll = rolls[i];
+}
+
+}  // namespace
+
+void Reconstruction::goOn(Packed& p) const {
+  std::vector<View*> views;
+  for (View& v : p.views) views.push_back(&v);
+  goOnBy(views, p.frames);
+}
+
+void Reconstruction::goOn() {
+  std::vector<View*> views;
+  std::vector<int> frames;
+  for (int f = range.first; f <= range.last; ++f)
+    if (view(f)) views.push_back(&*view(f)), frames.push_back(f);
+  goOnBy(views, frames);
+}
+
 BundleReport Reconstruction::bundle(BundleQuestion q, const Job& job) {
   q.turning = style_.turning, q.zooming = style_.zooming, q.normal = normal_;
   Packed p = pack();
@@ -375,7 +428,17 @@ BundleReport Reconstruction::bundle(BundleQuestion q, const Job& job) {
     for (size_t i = 0; i < p.tracks.size(); ++i) points_[p.tracks[i]] = p.points[i];
   };
   try {
-    const auto report = refine(p.views, inner, p.points, p.sights, q, job);
+    // How views go on is held within a bundle, and follows from what comes of it: each round is nearer by as much as a
+    // frame's reading is shorter than the time between frames.
+    constexpr int kRounds = 6;
+    constexpr double kSettled = 1e-4;  // of the RMS, and of the readout
+    BundleReport report;
+    for (int round = 0; round < (inner.rolls() ? kRounds : 1); ++round) {
+      if (inner.rolls()) goOn(p);
+      const double rms = report.rmsPx, readout = inner.readout;
+      report = refine(p.views, inner, p.points, p.sights, q, job);
+      if (std::abs(rms - report.rmsPx) < kSettled * rms && std::abs(readout - inner.readout) < kSettled) break;
+    }
     take();
     return report;
   } catch (const Stopped&) {

@@ -52,6 +52,8 @@ class Reconstruction {
   bool addView(int frame, double withinPx);
   /// Everything that is known, refined together. The question's kind of camera is this one's.
   BundleReport bundle(BundleQuestion question, const Job& job);
+  /// How views go on while their rows are read, as they stand now.
+  void goOn();
   /// Distance of a track's point from where it was seen; none when it does not land.
   std::optional<double> errorAt(size_t track, int frame) const;
   /// How far a track that was left out departs from the place that suits it best, over all its frames; none where no
@@ -75,11 +77,18 @@ class Reconstruction {
     std::vector<Sight> sights;
   };
   Packed pack() const;
+  /// How those views go on.
+  void goOn(Packed& packed) const;
 
  private:
   int startMoving(int a, int b, double withinPx);
   using Sightings = std::vector<std::pair<const View*, Vec2>>;
-  Sightings sightings(size_t track, bool all) const;
+  /// Where a track is seen by views that are known, as they stand when they see it; `all`: also where it was found
+  /// wrong. `read` keeps those that go on.
+  Sightings sightings(size_t track, bool all, std::vector<View>& read) const;
+  /// Straight coordinates of a place on the plate, as a view that goes on would see it in the middle of its reading, if
+  /// it only turned.
+  Vec2 atOnce(const View& view, const Vec2& plate) const;
   std::optional<Vec3> meet(const Sightings& seen, double withinPx, double leastDegrees) const;
   bool meets(const Sightings& seen, const Vec3& x, double withinPx) const;
   std::optional<Vec3> direction(const Sightings& seen, double withinPx) const;

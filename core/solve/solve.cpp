@@ -1,4 +1,5 @@
 #include "core/solve/solve.h"
+#include "core/solve/rows.h"
 
 #include <cmath>
 
@@ -117,11 +118,13 @@ Solved fromGiven(const SolveProblem& s, const camera::CameraPath& path) {
     v.turn = turn, v.place = -turn * pose.position;
     w.view(f) = v;
   }
+  w.goOn();
   if (w.triangulate(0.01 * s.width, 0.3) < 8)
     throw Error("the camera that is here explains next to none of the tracks", "Solve one from the tracks instead");
   BundleQuestion& ask = out.question;
   ask.focal = s.findsFocal() && !zooms, ask.zooming = s.zooming();
   ask.k1 = s.q.k1, ask.k2 = s.q.k2, ask.centre = s.q.centre;
+  ask.readout = s.q.shutter == Shutter::Found;
   out.report.rmsPx = w.rms();
   if (s.q.task == Task::Check) return out;
   for (int round = 0; round < 4; ++round) {
@@ -152,6 +155,14 @@ SolveAnswer told(const SolveProblem& s, const Solved& solved, SolveAnswer out) {
     out.errors.remarks.emplace(out.errors.remarks.begin(), kStopped);
     return out;
   }
+  // So much is not there by chance, nor by a lens that is not quite right (measured on our own; no source).
+  constexpr double kRows = 0.1;
+  if (s.q.shutter == Shutter::AtOnce && !solved.world->inner.rolls())
+    if (const double part = rowsExplain(*solved.world, s.height); part > kRows)
+      out.errors.remarks.push_back(fmt::format(
+          "the frames' rows seem to be read one after the other: that would explain {:.0f}% or more of the errors; let "
+          "the time that they take be found",
+          100 * part));
   if (!solved.doubt.empty()) out.errors.remarks.insert(out.errors.remarks.begin(), solved.doubt);
   for (const auto& vague : vagueness(out, s.q, s.width)) out.errors.remarks.push_back(vague);
   for (const auto& weak : weaknesses(out.errors.evidence)) out.errors.remarks.push_back(weak);
@@ -173,16 +184,13 @@ SolveAnswer solve(const Tracks& tracks, const FrameRange& range, int width, int 
   if (q.focal == Focal::About && !(body.focalMm > 0) && body.poses.empty())
     throw Error("it is not said what the focal length is about", "Type it at Camera, or let it be found");
   const auto camera = body.bodyAt(range.first, width, height);
-  const SolveProblem s{tracks,
-                       range,
-                       width,
-                       height,
-                       lens,
-                       q,
-                       !(q == question),
-                       Intrinsics{camera.fx, camera.cx, camera.cy, camera.fy / camera.fx, lens.at(range.first)},
-                       body.backWidthMm,
-                       job};
+  Intrinsics inner{camera.fx, camera.cx, camera.cy, camera.fy / camera.fx, lens.at(range.first)};
+  // A camera that is given is the whole of it.
+  if (q.task != Task::Find || q.shutter != Shutter::AtOnce) inner.readout = body.readout;
+  if (q.task != Task::Find && (body.readout != 0 || q.shutter == Shutter::Found)) inner.rows = height;
+  if (q.shutter == Shutter::Known && body.readout == 0)
+    throw Error("it is not said how long the rows take to be read", "Type it at Camera, or let it be found");
+  const SolveProblem s{tracks, range, width, height, lens, q, !(q == question), inner, body.backWidthMm, job};
   if (q.task != Task::Find) {
     if (body.poses.empty()) throw Error("there is no camera to refine or check", "Load one, or solve one");
     const Solved given = fromGiven(s, body);

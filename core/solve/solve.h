@@ -33,12 +33,20 @@ enum class Task {
   Check    ///< the one that is given stays; tracks are placed by it, and the errors shown
 };
 
+/// When the rows of a frame are read.
+enum class Shutter {
+  AtOnce,  ///< all together
+  Known,   ///< one after the other, over the time that the camera says
+  Found    ///< one after the other, over a time that is found
+};
+
 struct SolveQuestion {
   Task task = Task::Find;
   Kind kind = Kind::Automatic;
   Focal focal = Focal::Unknown;
   double giveMm = 2;                         ///< Focal::About: the standard error of what is thought
   bool k1 = true, k2 = true, centre = true;  ///< refined; those that are not stay as the lens and body say
+  Shutter shutter = Shutter::AtOnce;
   bool operator==(const SolveQuestion&) const = default;
 };
 
@@ -48,6 +56,10 @@ inline std::span<const char* const> namesOf(Kind) {
 }
 inline std::span<const char* const> namesOf(Focal) {
   static constexpr const char* kNames[] = {"unknown", "known", "zooming", "about"};
+  return kNames;
+}
+inline std::span<const char* const> namesOf(Shutter) {
+  static constexpr const char* kNames[] = {"at once", "known", "found"};
   return kNames;
 }
 inline std::span<const char* const> namesOf(Task) {
@@ -64,6 +76,7 @@ void describe(const SolveQuestion*, See&& see) {
   see("k1", &SolveQuestion::k1, says("solve k1").quietly());
   see("k2", &SolveQuestion::k2, says("solve k2").quietly());
   see("centre", &SolveQuestion::centre, says("solve the optical centre").quietly());
+  see("shutter", &SolveQuestion::shutter, says("reading of the rows").quietly());
 }
 
 /// What became of a track in a solve.

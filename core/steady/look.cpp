@@ -14,6 +14,7 @@ Look::Look(view::ViewPtr look, view::ViewPtr plate, const Box& box, bool sphere)
 bool Look::toPlate(const Vec2& looked, Vec2& plate) const {
   Vec3 way;
   bool there = look_->cast(looked, way);
+  way *= view::kFarAway;
   if (there) plate_->land(&way, 1, &plate, &there);
   return there && plate.allFinite();
 }

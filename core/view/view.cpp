@@ -41,6 +41,36 @@ bool Perspective::straight(const Vec2& pixel, Vec2& out) const {
   return true;
 }
 
+Vec3 Rolling::positionAt(const Vec2& pixel) const { return camera_.position + roll_.wayAt(lateAt(pixel)); }
+
+void Rolling::cast(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const {
+  middle_.cast(pixels, n, ways, there);
+  for (size_t i = 0; i < n; ++i)
+    if (there[i])
+      ways[i] =
+          camera_.rotation * (roll_.turnAt(lateAt(pixels[i])).transpose() * (camera_.rotation.transpose() * ways[i]));
+}
+
+void Rolling::land(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const {
+  // The row that it lands on says when it was seen, and that where it lands: each round leaves of the error what a row
+  // moves while the next is read.
+  constexpr int kRounds = 12;
+  constexpr double kEnough = 1e-9;
+  for (size_t i = 0; i < n; ++i) {
+    double late = 0;
+    for (int round = 0; round < kRounds; ++round) {
+      const Vec3 own = roll_.turnAt(late) * (camera_.rotation.transpose() * (ways[i] - roll_.wayAt(late)));
+      const Vec3 way = camera_.rotation * own;
+      middle_.land(&way, 1, &pixels[i], &there[i]);
+      if (!there[i]) break;
+      // What lands far beyond the frame is seen by no row.
+      const double next = std::clamp(lateAt(pixels[i]), -std::abs(readout_), std::abs(readout_));
+      if (std::abs(next - late) < kEnough) break;
+      late = next;
+    }
+  }
+}
+
 Projective::Projective(const Mat3& ways, const Vec3& position)
     : ways_(ways), back_(ways.inverse()), position_(position) {}
 

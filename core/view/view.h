@@ -1,7 +1,7 @@
 #pragma once
 #include <memory>
 
-#include "core/camera/camera.h"
+#include "core/camera/roll.h"
 #include "core/lens/lens.h"
 
 namespace zentil::view {
@@ -15,14 +15,20 @@ namespace zentil::view {
 class View {
  public:
   virtual ~View() = default;
-  /// Where its rays begin, in the world.
+  /// Where it stands, in the world.
   virtual Vec3 position() const { return Vec3::Zero(); }
+  /// Whether the rays of all pixels begin there; else each begins at positionAt().
+  virtual bool standsStill() const { return true; }
+  virtual Vec3 positionAt(const Vec2& /*pixel*/) const { return position(); }
   /// World directions, of any length, through n pixels; there[i] is false where a pixel sees nothing.
   virtual void cast(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const = 0;
-  /// Pixels on which n world directions, from its position, land; there[i] is false where none does.
+  /// Pixels on which n ways from its position land; there[i] is false where none does. Where it does not stand still a
+  /// way leads to what is seen, and must be as long as that is far (kFarAway for a mere direction).
   virtual void land(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const = 0;
   /// Which continuous part of its picture a pixel lies on: positions on different parts are not interpolated between.
   virtual int pieceOf(const Vec2&) const { return 0; }
+  /// Whether it sees all around, over two poles.
+  virtual bool isAround() const { return false; }
   /// The pinhole behind it, for what can be told in straight pixels; null for a view that has none.
   virtual const camera::Camera* pinhole() const { return nullptr; }
   /// A pixel as one of the pinhole's. False where it has none.
@@ -43,6 +49,9 @@ class View {
 };
 using ViewPtr = std::shared_ptr<const View>;
 
+/// So far, in metres, that no step of a camera changes where it is seen.
+constexpr double kFarAway = 1e9;
+
 /// A pinhole camera with its lens before it.
 class Perspective : public View {
  public:
@@ -61,6 +70,29 @@ class Perspective : public View {
   camera::Camera camera_;
   lens::LensOnPixels lens_;
   bool bent_;
+};
+
+/// A pinhole camera with its lens whose rows are read one after the other, while it goes on.
+class Rolling : public View {
+ public:
+  /// `camera` as it stands at the middle of `rows`, `readout` as in camera::CameraPath.
+  Rolling(const camera::Camera& camera, const lens::LensOnPixels& lens, const camera::Roll& roll, double readout,
+          double rows)
+      : middle_(camera, lens), camera_(camera), roll_(roll), readout_(readout), rows_(rows) {}
+
+  using View::cast;
+  Vec3 position() const override { return camera_.position; }
+  bool standsStill() const override { return false; }
+  Vec3 positionAt(const Vec2& pixel) const override;
+  void cast(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const override;
+  void land(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const override;
+
+ private:
+  double lateAt(const Vec2& pixel) const { return camera::lateness(pixel.y(), readout_, rows_); }
+  Perspective middle_;
+  camera::Camera camera_;
+  camera::Roll roll_;
+  double readout_, rows_;
 };
 
 /// A picture whose pixels are any perspective map of the directions about a place: no camera's where that map has a
@@ -93,6 +125,7 @@ class Sphere : public View {
   void land(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const override;
   /// The date line, and the column straight ahead, part it: where a picture's two ends meet nothing is interpolated.
   int pieceOf(const Vec2& pixel) const override { return pixel.x() < width_ / 2.0 ? 1 : 2; }
+  bool isAround() const override { return true; }
 
  private:
   double width_, height_;

@@ -2,8 +2,10 @@
 #include <gtest/gtest.h>
 
 #include <QApplication>
+#include <QFileInfo>
 #include <QSettings>
 #include <QStandardPaths>
+#include <QTemporaryDir>
 
 #include <cstdio>
 
@@ -29,6 +31,11 @@ int main(int argc, char** argv) {
   testing::InitGoogleTest(&argc, argv);
   QApplication app(argc, argv);
   QStandardPaths::setTestModeEnabled(true);
+  // Several run at once, each with settings of its own; who will be killed leaves them beside the shot.
+  const bool toBeKilled = argc == 3 && std::string(argv[1]) == "--edit-until-killed";
+  const QTemporaryDir own;
+  QSettings::setPath(QSettings::NativeFormat, QSettings::UserScope,
+                     toBeKilled ? QFileInfo(argv[2]).absolutePath() : own.path());
   QApplication::setApplicationName("zentil-tests");
   QApplication::setOrganizationName("zentil-tests");
   // Nobody is here for the first time, except where a test says so.
@@ -36,6 +43,6 @@ int main(int argc, char** argv) {
   for (const char* page : {"plate", "lens", "track", "camera", "set", "work", "deliver"})
     QSettings().setValue(QString("hints/") + page, true);
   zentil::style::apply(app);
-  if (argc == 3 && std::string(argv[1]) == "--edit-until-killed") return editUntilKilled(argv[2]);
+  if (toBeKilled) return editUntilKilled(argv[2]);
   return RUN_ALL_TESTS();
 }

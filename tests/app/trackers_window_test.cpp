@@ -233,8 +233,19 @@ TEST(TrackersWindow, ASolveIsLookedThroughGoneBackToAndAGivenCameraChecked) {
   EXPECT_TRUE(w.session().view().errors && w.session().view().held);
   ASSERT_TRUE(w.settle());
   // Back to the first of the two.
-  auto words = w.window.engine().jobs().solves();
-  ASSERT_EQ(words.size(), 2U);
-  w.choose("solves", words[0].words);
+  ASSERT_EQ(w.shot().pastSolves.size(), 2U);
+  w.choose("solves", QString::fromStdString("1: " + w.shot().pastSolves[0].words));
   EXPECT_EQ(w.shot().solved, checked);
+  EXPECT_EQ(*w.shot().camera, given);
+  // They are kept with the shot, and another sitting goes back to the second.
+  w.key(Qt::Key_S, Qt::ControlModifier);
+  ASSERT_TRUE(waitFor([&] { return !w.session().isModified(); }));
+  const auto kept = shot::load(w.file);
+  ASSERT_EQ(kept.pastSolves.size(), 2U);
+  EXPECT_EQ(shot::solveInUse(kept), 0U);
+  Window later(w.file);
+  later.station("Camera");
+  later.choose("solves", QString::fromStdString("2: " + kept.pastSolves[1].words));
+  EXPECT_EQ(shot::solveInUse(later.shot()), 1U);
+  EXPECT_EQ(later.shot().camera->poses.size(), given.poses.size());
 }

@@ -1,4 +1,4 @@
-#include "core/around/upright.h"
+#include "core/set/upright.h"
 
 #include <Eigen/Eigenvalues>
 #include <Eigen/Geometry>
@@ -7,7 +7,7 @@
 
 #include "core/base/error.h"
 
-namespace zentil::around {
+namespace zentil::set {
 namespace {
 
 constexpr double kDegree = M_PI / 180;
@@ -69,4 +69,4 @@ double offPlumb(const std::vector<Vec3>& line) {
 
 Mat3 bringingUp(const Vec3& up) { return Eigen::Quaterniond::FromTwoVectors(up, Vec3::UnitY()).toRotationMatrix(); }
 
-}  // namespace zentil::around
+}  // namespace zentil::set

@@ -3,7 +3,7 @@
 
 #include "core/base/geometry.h"
 
-namespace zentil::around {
+namespace zentil::set {
 
 /// Which way is up, by things that stand plumb.
 struct Upright {
@@ -25,4 +25,4 @@ double offPlumb(const std::vector<Vec3>& line);
 /// The rotation, about a level axis, that brings a direction up to the world's (+Y).
 Mat3 bringingUp(const Vec3& up);
 
-}  // namespace zentil::around
+}  // namespace zentil::set
