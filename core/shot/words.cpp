@@ -39,7 +39,8 @@ Word Wording::number(const std::string& path, const std::string& before) const {
   w.kind = Word::Kind::Number;
   w.step = a.step, w.unit = a.unit;
   const std::string unit = a.unit;
-  w.text = before + value::shownText(s->kept, a) + (unit.empty() || unit == "%" || unit == "\u00b0" ? "" : " ") + unit;
+  w.text = before + value::shownText(s->kept, a) +
+           (unit.empty() || unit.front() == '%' || unit == "\u00b0" ? "" : " ") + unit;
   return w;
 }
 

@@ -109,7 +109,12 @@ SolveAnswer answerFrom(const SolveProblem& s, const Solved& solved, const camera
   out.lens = s.lens;
   if (s.q.k1 || s.q.k2) {
     out.lens.k1 = w.inner.lens.k1, out.lens.k2 = w.inner.lens.k2;
-    out.lens.source = "solved here";
+    out.lens.source = kSolvedHere;
+    if (w.inner.k1Zoom != 0 || w.inner.k2Zoom != 0)
+      for (const auto& [f, pose] : out.camera.poses) {
+        const auto& l = w.inner.lensOf(*w.view(f));
+        out.lens.keys.put(f, {l.k1, l.k2, l.k3, l.p1, l.p2}, value::Between::Linear);
+      }
   }
   std::map<int, std::pair<double, int>> frames;
   for (size_t i = 0; i < s.tracks.size(); ++i) {

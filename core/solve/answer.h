@@ -9,6 +9,9 @@ namespace zentil::solve {
 /// Between our cameras, which look along -Z with Y up, and solving's, which look along Z with Y down.
 inline const Mat3 kFlip = Vec3(1, -1, -1).asDiagonal();
 
+/// The source of a lens that a solve found.
+constexpr const char* kSolvedHere = "solved here";
+
 /// What solving is about.
 struct SolveProblem {
   const track::Tracks& tracks;

@@ -19,6 +19,8 @@ using Mat23 = Eigen::Matrix<double, 2, 3>;
 using Mat2Inner = Eigen::Matrix<double, 2, kInner>;
 using Mat27 = Eigen::Matrix<double, 2, 7>;
 
+constexpr int kReadout = 5;  ///< among the inner values
+
 /// One residual and how it changes with view (zoom, turn, place), point and inner values.
 struct Slope {
   Vec2 residual;
@@ -41,11 +43,12 @@ bool standingSlopesAt(const View& v, const Intrinsics& c, const Vec3& world, con
   const Mat23 d = lens.byStraight * pinhole;
   Mat3 cross;
   cross << 0, -y.z(), y.y(), y.z(), 0, -y.x(), -y.y(), y.x(), 0;
-  s.view.col(0) = lens.byBody.col(0);
+  s.view.col(0) = lens.byBody.col(0) + c.k1Zoom * lens.byCoefficients.col(0) + c.k2Zoom * lens.byCoefficients.col(1);
   s.view.middleCols<3>(1) = -d * cross;
   s.view.rightCols<3>() = d;
   s.point = d * v.turn;
-  s.inner << lens.byBody.col(0) / c.f, lens.byBody.rightCols<2>(), lens.byCoefficients.leftCols<2>(), Vec2::Zero();
+  s.inner << lens.byBody.col(0) / c.f, lens.byBody.rightCols<2>(), lens.byCoefficients.leftCols<2>(), Vec2::Zero(),
+      std::log(v.zoom) * lens.byCoefficients.leftCols<2>();
   return true;
 }
 
@@ -68,7 +71,7 @@ bool rollingSlopesAt(const View& v, const Intrinsics& c, const Vec3& world, cons
   // With time: the turn goes on, and the way.
   const Vec3 spin = v.roll.turn.speed(late), speed = v.roll.place.speed(late), lies = roll * (turned + v.place);
   const Vec2 flows = d * roll.transpose() * (spin.cross(lies) - roll * (v.turn * speed));
-  s.inner.col(kInner - 1) = flows * (at.y() / c.rows - 0.5);
+  s.inner.col(kReadout) = flows * (at.y() / c.rows - 0.5);
   // What moves it down the rows is seen later by that.
   const double later = c.readout / c.rows;
   const Mat2 all = Mat2::Identity() + later / (1 - later * flows.y()) * flows * Vec2::UnitY().transpose();
@@ -188,6 +191,8 @@ class Bundle {
     for (size_t k = 0; k < free_.size(); ++k)
       value(inner, static_cast<size_t>(free_[k])) -= x[at + static_cast<long>(k)];
     if (!(inner.f > 0)) return false;
+    if (q_.lensZooms)
+      for (View& v : views) inner.putLens(v);
     if (!q_.fixPoints)
       for (size_t p = 0; p < points_.size(); ++p) {
         if (byPoint_[p].empty()) continue;
@@ -346,7 +351,7 @@ template <int B>
 int descend(std::vector<View>& views, Intrinsics& inner, std::vector<Vec3>& points, const std::vector<Sight>& sights,
             const BundleQuestion& q, const Job& job) {
   Bundle<B> bundle(views, inner, points, sights, q, job);
-  double cost = bundle.cost(views, inner, points), damping = 1e-4;
+  double cost = bundle.cost(views, inner, points), damping = q.damping;
   std::vector<View> nextViews;
   Intrinsics next;
   std::vector<Vec3> nextPoints;
@@ -380,6 +385,12 @@ View View::at(double late) const {
   out.place = go * (place - turn * roll.wayAt(late));
   out.roll = {};
   return out;
+}
+
+void Intrinsics::putLens(View& v) const {
+  auto own = std::make_shared<lens::Lens>(lens);
+  own->k1 += k1Zoom * std::log(v.zoom), own->k2 += k2Zoom * std::log(v.zoom);
+  v.lens = std::move(own);
 }
 
 bool Intrinsics::project(const View& v, const Vec3& world, Vec2& at, double* when) const {

@@ -29,15 +29,18 @@ struct View {
 /// with these values (lens::Lens::land), in plate pixels.
 struct Intrinsics {
   double f = 1, cx = 0, cy = 0;
-  double tall = 1;     ///< focal length down over across; not refined
-  lens::Lens lens;     ///< as it is on one frame: no keys. k1 and k2 may be refined, the rest is held
-  double readout = 0;  ///< as camera::CameraPath has it, over `rows`
-  double rows = 0;     ///< of the plate; 0: all are read at once, and nothing is asked of readout
+  double tall = 1;                ///< focal length down over across; not refined
+  lens::Lens lens;                ///< as it is on one frame: no keys. k1 and k2 may be refined, the rest is held
+  double k1Zoom = 0, k2Zoom = 0;  ///< what k1 and k2 become larger by with the logarithm of a view's zoom
+  double readout = 0;             ///< as camera::CameraPath has it, over `rows`
+  double rows = 0;                ///< of the plate; 0: all are read at once, and nothing is asked of readout
 
   /// Whether it hangs on the row when a point is seen.
   bool rolls() const { return rows > 0; }
   lens::Body body(const View& view) const { return {f * view.zoom, f * view.zoom * tall, cx, cy}; }
   const lens::Lens& lensOf(const View& view) const { return view.lens ? *view.lens : lens; }
+  /// Gives a view the lens that its zoom asks for.
+  void putLens(View& view) const;
   /// A view as it stands when a row is read: the view itself where all are read at once.
   View reading(const View& view, double row) const {
     return !rolls() ? view : view.at(camera::lateness(row, readout, rows));
@@ -57,31 +60,35 @@ struct Sight {
   double weight = 1;
 };
 
-/// What all views share that may be refined: f, cx, cy, k1, k2 and readout, in this order.
-constexpr size_t kInner = 6;
+/// What all views share that may be refined: f, cx, cy, k1, k2, readout, k1Zoom and k2Zoom, in this order.
+constexpr size_t kInner = 8;
 inline std::array<double, kInner> valuesOf(const Intrinsics& i) {
-  return {i.f, i.cx, i.cy, i.lens.k1, i.lens.k2, i.readout};
+  return {i.f, i.cx, i.cy, i.lens.k1, i.lens.k2, i.readout, i.k1Zoom, i.k2Zoom};
 }
 inline double& value(Intrinsics& i, size_t which) {
-  double* const all[kInner] = {&i.f, &i.cx, &i.cy, &i.lens.k1, &i.lens.k2, &i.readout};
+  double* const all[kInner] = {&i.f, &i.cx, &i.cy, &i.lens.k1, &i.lens.k2, &i.readout, &i.k1Zoom, &i.k2Zoom};
   return *all[which];
 }
 
 struct BundleQuestion {
   bool focal = true, centre = false, k1 = true, k2 = false, readout = false;
+  bool lensZooms = false;      ///< where k1 and k2 are free and it zooms, they change with that
   bool zooming = false;        ///< every view's zoom is free; Intrinsics::f stays
   bool turning = false;        ///< views only turn about one place; points then say directions, and keep their distance
   Vec3 normal = Vec3::Zero();  ///< points keep to the plane that they lie on, across this; zero: they are free
   int rounds = 30;
+  double damping = 1e-4;   ///< at first: the less, the nearer to what a step by the derivatives alone would be
   double enough = 1e-7;    ///< a round that gains less of the cost is the last
   double huberPx = 1;      ///< beyond this a residual counts linearly (Huber 1964)
   bool fixPoints = false;  ///< views and inner values only
-  /// What f, cx, cy, k1, k2 and readout are thought to be, and how strongly: an error of d costs pull * d^2 beside the
+  /// What they are thought to be, and how strongly: an error of d costs pull * d^2 beside the
   /// squares of the residuals. 0 leaves a value to the sights alone.
   std::array<double, kInner> towards{}, pull{};
 
   /// Which of those are free.
-  std::array<bool, kInner> frees() const { return {focal && !zooming, centre, centre, k1, k2, readout}; }
+  std::array<bool, kInner> frees() const {
+    return {focal && !zooming, centre, centre, k1, k2, readout, lensZooms && zooming && k1, lensZooms && zooming && k2};
+  }
 };
 
 struct BundleReport {

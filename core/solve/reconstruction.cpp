@@ -259,6 +259,13 @@ int Reconstruction::pointCount() const {
   return static_cast<int>(std::count_if(points_.begin(), points_.end(), [](const auto& p) { return p.has_value(); }));
 }
 
+int Reconstruction::sights() const {
+  int n = 0;
+  for (int f = range.first; f <= range.last; ++f)
+    if (view(f)) n += pointsSeen(f);
+  return n;
+}
+
 int Reconstruction::pointsSeen(int frame) const {
   int n = 0;
   for (size_t i = 0; i < tracks_.size(); ++i) n += points_[i] && sees(i, frame);
@@ -418,6 +425,13 @@ void Reconstruction::goOn() {
   for (int f = range.first; f <= range.last; ++f)
     if (view(f)) views.push_back(&*view(f)), frames.push_back(f);
   goOnBy(views, frames);
+}
+
+void Reconstruction::takeFrom(const Reconstruction& o) {
+  inner = o.inner;
+  normal_ = o.normal_, away_ = o.away_;
+  out_ = o.out_, bad_ = o.bad_, weights_ = o.weights_;
+  views_ = o.views_, points_ = o.points_;
 }
 
 BundleReport Reconstruction::bundle(BundleQuestion q, const Job& job) {

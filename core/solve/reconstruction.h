@@ -41,6 +41,8 @@ class Reconstruction {
   bool sees(size_t track, int frame) const;
   int pointsSeen(int frame) const;
   int pointCount() const;
+  /// Places of all points, on all views.
+  int sights() const;
 
   /// Starts from two frames by what both see (of a turning camera the first is enough); how many points came of it.
   int start(int a, int b, double withinPx);
@@ -67,6 +69,9 @@ class Reconstruction {
   void weigh();
   /// Tracks that were left out as a whole may be placed again.
   void letBackIn() { out_.assign(out_.size(), false); }
+
+  /// Everything that another world of the same tracks knows.
+  void takeFrom(const Reconstruction& other);
 
   /// All views and points in the bundle's form.
   struct Packed {

@@ -173,8 +173,11 @@ SolveAnswer told(const SolveProblem& s, const Solved& solved, SolveAnswer out) {
 }  // namespace
 
 SolveAnswer solve(const Tracks& tracks, const FrameRange& range, int width, int height, const camera::CameraPath& body,
-                  const lens::Lens& lens, const SolveQuestion& question, const Job& job) {
+                  const lens::Lens& thought, const SolveQuestion& question, const Job& job) {
   SolveQuestion q = question;
+  // A lens that changes because a solve of a zoom found so is no more known than one that does not.
+  const bool found = q.task == Task::Find && thought.source == kSolvedHere && !thought.keys.empty() && !thought.maps;
+  const lens::Lens lens = found ? thought.at(range.first) : thought;
   // What is known as positions, or changes through the shot, is held as it is.
   if (lens.maps || !lens.keys.empty()) q.k1 = q.k2 = false;
   const auto on = std::count_if(tracks.begin(), tracks.end(), [](const Track& t) { return t.on && t.length() > 1; });

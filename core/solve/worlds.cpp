@@ -164,6 +164,18 @@ std::vector<Attempt> firstWorlds(const SolveProblem& s, const std::vector<Pair>&
 
 namespace {
 
+/// Whether it zooms by so much that a lens may be another at either end.
+bool zoomsFar(const Reconstruction& w) {
+  double least = 1e9, most = 0;
+  for (int f = w.range.first; f <= w.range.last; ++f)
+    if (w.view(f)) least = std::min(least, w.view(f)->zoom), most = std::max(most, w.view(f)->zoom);
+  return most > 1.1 * least;
+}
+
+/// By so much at least must twice the logarithm of the likelihood grow for a lens that changes with the zoom: of two
+/// values that change nothing it grows by two, and by some eight times that where errors are shared along tracks.
+constexpr double kWorth = 100;
+
 /// Grows a first world over all frames, frees what is to be freed, leaves out what does not fit. `hopeless` is asked
 /// once it has grown: then it is left so.
 BundleReport complete(const SolveProblem& s, Reconstruction& w, BundleQuestion& ask,
@@ -193,7 +205,8 @@ BundleReport complete(const SolveProblem& s, Reconstruction& w, BundleQuestion& 
   const auto believe = [&](double rms) {
     const auto pull = [&](double step) { return 0.5 * rms * rms / (step * step); };
     const double about = s.q.focal == Focal::About ? pull(s.q.giveMm / s.backWidthMm * s.width) : 0;
-    ask.pull = {about, pull(0.02 * s.width), pull(0.02 * s.width), pull(0.3), pull(0.3), pull(0.5)};
+    ask.pull = {about,    pull(0.02 * s.width), pull(0.02 * s.width), pull(0.3), pull(0.3), pull(0.5), pull(0.3),
+                pull(0.3)};
   };
   believe(0.7);
   // Everything, more values free each time, outliers out.
@@ -214,7 +227,19 @@ BundleReport complete(const SolveProblem& s, Reconstruction& w, BundleQuestion& 
     if (round > 1) w.weigh();
   }
   ask.rounds = 60, ask.enough = 1e-7;
-  return w.bundle(ask, s.job);
+  const auto report = w.bundle(ask, s.job);
+  if (!s.zooming() || !s.q.k1 || !zoomsFar(w)) return report;
+  // Whether the lens changes with the zoom.
+  const auto kept = w;
+  BundleQuestion with = ask;
+  with.lensZooms = true;
+  const auto better = w.bundle(with, s.job);
+  if (2 * 2.0 * w.sights() * std::log(report.rmsPx / better.rmsPx) > kWorth) {
+    ask = with;
+    return better;
+  }
+  w.takeFrom(kept);
+  return report;
 }
 
 }  // namespace

@@ -247,5 +247,5 @@ TEST(TrackersWindow, ASolveIsLookedThroughGoneBackToAndAGivenCameraChecked) {
   later.station("Camera");
   later.choose("solves", QString::fromStdString("2: " + kept.pastSolves[1].words));
   EXPECT_EQ(shot::solveInUse(later.shot()), 1U);
-  EXPECT_EQ(later.shot().camera->poses.size(), given.poses.size());
+  EXPECT_EQ(later.shot().camera->poses.size(), kept.pastSolves[1].camera->poses.size());
 }

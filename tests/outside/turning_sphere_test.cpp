@@ -3,6 +3,8 @@
 #include <fmt/format.h>
 #include <gtest/gtest.h>
 
+#include <random>
+
 #include <Eigen/Geometry>
 #include <fstream>
 #include <opencv2/video/tracking.hpp>
@@ -18,6 +20,7 @@
 #include "core/shot/trackers.h"
 #include "core/steady/deliver.h"
 #include "core/steady/look.h"
+#include "tests/support/making.h"
 #include "tests/support/synthetic.h"
 
 using namespace zentil;
