@@ -63,6 +63,8 @@ std::vector<std::string> problemsOf(const CameraPath& path) {
   if (!(path.backWidthMm > 0) || !(path.backHeightMm > 0))
     out.push_back(
         fmt::format("the film back is {} x {} mm; both must be above zero", path.backWidthMm, path.backHeightMm));
+  if (!(std::abs(path.readout) <= 1))
+    out.push_back(fmt::format("the readout is {}; it is a part of a frame's time, from -1 to 1", path.readout));
   if (!path.centreOffsetPx.allFinite()) out.push_back("the optical centre is not a number");
   for (const auto& [frame, pose] : path.poses) {
     if (!pose.position.allFinite() || !pose.rotation.allFinite() || !std::isfinite(pose.focalMm))

@@ -59,7 +59,12 @@ solve::ObjectAnswer solveObject(const shot::Shot& s, comp::Workshop& workshop, c
       if (e.verdict == solve::Verdict::Moves) q.tracks.push_back(e.id);
   if (q.tracks.empty() && !s.objectMatte.empty())
     throw Error("no track lies inside the object's matte", "Track more, or draw it wider");
-  return solve::solveObject(*s.tracks, s.range, s.width, s.height, *s.camera, s.lens, q, job);
+  auto answer = solve::solveObject(*s.tracks, s.range, s.width, s.height, *s.camera, s.lens, q, job);
+  if (s.camera->readout != 0)
+    answer.remarks.push_back(
+        "it is solved as if all rows were read at once, which they are not: near the upper and lower "
+        "edge it lies off by what it moves meanwhile");
+  return answer;
 }
 
 std::string takeObject(shot::Shot& s, const solve::ObjectAnswer& answer) {

@@ -14,6 +14,7 @@ std::vector<std::string> writeCsv(const Scene& s, const std::filesystem::path& f
   camera::CameraPath path;
   path.backWidthMm = s.backWidthMm, path.backHeightMm = s.backHeightMm, path.centreOffsetPx = s.centreOffsetPx;
   for (const auto& c : s.cameras) path.poses[c.frame] = {c.position, c.rotation, c.focalMm};
+  path.readout = s.readout;
   camera::writeCameraCsv(file, path);
   return {};
 }

@@ -43,6 +43,7 @@ Scene sceneOf(const shot::Shot& s) {
   out.fps = s.plate().fps > 0 ? s.plate().fps : 24;
   out.backWidthMm = s.camera->backWidthMm, out.backHeightMm = s.camera->backHeightMm;
   out.centreOffsetPx = s.camera->centreOffsetPx;
+  out.readout = s.camera->readout;
   for (const auto& [f, pose] : s.camera->poses) {
     if (s.range.count() && !s.range.contains(f)) continue;
     out.cameras.push_back({f + h.frameOffset, placeOut(h, pose.position), turnOut(h, pose.rotation), pose.focalMm});
@@ -50,6 +51,12 @@ Scene sceneOf(const shot::Shot& s) {
   if (out.cameras.empty()) throw Error("the camera has no pose within the shot's frames", "Change the shot's range");
   if (out.cameras.back().frame - out.cameras.front().frame + 1 != static_cast<int>(out.cameras.size()))
     out.notes.push_back("the camera has gaps: between the frames around them other programs make up its place");
+  if (s.camera->readout != 0)
+    out.notes.push_back(
+        fmt::format("the plate's rows are read over {:.0f}% of a frame, which CSV alone says: elsewhere the camera is "
+                    "the one that the "
+                    "middle row sees, and what is rendered with it is off by the rest above and below",
+                    100 * s.camera->readout));
   for (const auto& p : *s.points) out.points.push_back(placeOut(h, p.at));
   const int first = out.cameras.front().frame - h.frameOffset;
   bool moves = false;

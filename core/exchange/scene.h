@@ -34,6 +34,7 @@ struct Scene {
   std::vector<Camera> cameras;  ///< by frame, without gaps in their order; frames without a pose are not there
   double backWidthMm = 0, backHeightMm = 0;
   Vec2 centreOffsetPx = Vec2::Zero();
+  double readout = 0;  ///< as camera::CameraPath has it
   std::vector<Vec3> points;
   std::vector<Body> bodies;  ///< surfaces, as they stand on the first frame
   std::vector<Place> places;

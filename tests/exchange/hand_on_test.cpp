@@ -131,7 +131,7 @@ TEST(HandOn, WhatAFormatCannotHoldIsSaid) {
   auto s = withSpots(folder);
   auto path = std::make_shared<camera::CameraPath>(*s.camera);
   path->centreOffsetPx = Vec2(3, -2);
-  path->poses.at(1004).focalMm = 30;
+  path->poses.at(1004).focalMm = 30, path->readout = 0.6;
   s.camera = path;
   s.handing.hand = shot::Hand::Left;
   const auto said = exchange::handOn(s, folder / "out").notes;
@@ -142,10 +142,12 @@ TEST(HandOn, WhatAFormatCannotHoldIsSaid) {
   EXPECT_TRUE(says("glTF has no optical centre"));
   EXPECT_TRUE(says("USD is always right-handed"));
   EXPECT_TRUE(says("straight picture"));
+  EXPECT_TRUE(says("read over 60% of a frame"));
   // USD holds all of it.
   camera::CameraFileContext context;
   context.range = s.range, context.widthPx = s.width, context.heightPx = s.height;
   EXPECT_LT(apart(s, camera::readCamera(folder / "out/walk_camera.usda", context)), 1e-4);
+  EXPECT_DOUBLE_EQ(camera::readCamera(folder / "out/walk_camera.csv", context).readout, 0.6);
   // Without a camera, without a place to write to: words.
   s.camera = std::make_shared<camera::CameraPath>();
   EXPECT_NE(test::errorOf([&] { exchange::sceneOf(s); }).find("no camera"), std::string::npos);
