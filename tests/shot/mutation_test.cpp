@@ -176,7 +176,7 @@ TEST(Mutation, DamagedShotsAreReadCheckedAndBuiltOrRefusedInWords) {
       ADD_FAILURE() << i << ": " << where << " brought a library's own message: " << e.what();
     }
     const double took = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
-    EXPECT_LT(took, 5) << i << ": " << where;
+    EXPECT_LT(took, std::getenv("ZENTIL_WATCHED") ? 100 : 5) << i << ": " << where;
     slowest = std::max(slowest, took);
   }
   rusage use{};
