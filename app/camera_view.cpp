@@ -71,7 +71,7 @@ const CameraView::Sight& CameraView::sight() const {
   sight_.straight = session_->view().straight && !sight_.look && !shot.lens.isStraight();
   sight_.lens = shot.lensAt(frame);
   sight_.view = nullptr;
-  if (shot.hasCamera(frame)) sight_.view = shot.viewAt(frame), sight_.camera = shot.cameraAt(frame);
+  if (shot.hasCamera(frame)) sight_.view = shot.viewAt(frame);
   return sight_;
 }
 
@@ -107,7 +107,9 @@ bool CameraView::toScreen(const Vec3& world, QPointF& at) const {
   const Sight& s = sight();
   if (!s.view) return false;
   Vec2 p;
-  const bool there = s.look ? s.look->see(world, p) : s.straight ? s.camera.project(world, p) : s.view->see(world, p);
+  const bool there = s.look       ? s.look->see(world, p)
+                     : s.straight ? s.view->seeStraight(world, p)
+                                  : s.view->see(world, p);
   if (there) at = onScreen(p);
   return there;
 }
@@ -259,9 +261,10 @@ void CameraView::paintEvent(QPaintEvent*) {
   }
   const Compare compare = session_->view().compare;
   const int frame = session_->frame();
+  const Layer other = session_->view().against ? Layer::Other : Layer::Plate;
   Layer main = Layer::Built;
   if (compare == Compare::Difference) main = Layer::Difference;
-  if (compare == Compare::Flicker && flicker_) main = Layer::Plate;
+  if (compare == Compare::Flicker && flicker_) main = other;
   QImage image = engine_->image(frame, main);
   upToDate_ = !image.isNull() && !session_->draft();
   // What cannot be made is not stood in for by another frame.
@@ -281,8 +284,8 @@ void CameraView::paintEvent(QPaintEvent*) {
       });
   }
   if (compare == Compare::Wipe) {
-    QImage before = engine_->image(frame, Layer::Plate);
-    if (before.isNull()) before = engine_->latest(Layer::Plate);
+    QImage before = engine_->image(frame, other);
+    if (before.isNull()) before = engine_->latest(other);
     const double x = wipe_ * width();
     if (!before.isNull()) {
       p.save();
@@ -300,7 +303,10 @@ void CameraView::paintEvent(QPaintEvent*) {
       const QRectF tag = left ? QRectF(x - 62, 10, 54, 20) : QRectF(x + 8, 10, 46, 20);
       p.fillRect(tag, QColor(0x14, 0x15, 0x16, 217));
       p.setPen(QColor(0xdf, 0xe2, 0xe4));
-      p.drawText(tag, Qt::AlignCenter, left ? tr("before") : tr("after"));
+      p.drawText(tag, Qt::AlignCenter,
+                 session_->view().against ? QString::number(left ? *session_->view().against : frame)
+                 : left                   ? tr("before")
+                                          : tr("after"));
     }
   }
   if (!image.isNull() && !engine_->problemAt(frame).isEmpty() && !upToDate_) {

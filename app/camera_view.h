@@ -62,7 +62,6 @@ class CameraView : public WorldView {
     std::shared_ptr<const steady::Look> look;  ///< null: as shot, or without its lens
     bool straight = false;                     ///< without its lens
     view::ViewPtr view;                        ///< null: no camera on this frame
-    camera::Camera camera;
     lens::LensOnPixels lens;
   };
   const Sight& sight() const;

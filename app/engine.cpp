@@ -10,6 +10,7 @@
 #include "app/shown_picture.h"
 #include "core/base/hash.h"
 #include "core/base/parallel.h"
+#include "core/comp/other_frame.h"
 #include "core/comp/straight.h"
 #include "core/image/crop.h"
 #include "core/steady/fill.h"
@@ -20,6 +21,7 @@ namespace {
 struct Made {
   QImage image;
   QString problem;
+  bool ofOther = false;  ///< the problem is that of a frame it is compared with: its own picture is none the worse
   std::shared_ptr<image::Picture> floats;
 };
 
@@ -38,15 +40,29 @@ Made make(const moment::Timeline& timeline, int frame, Layer layer, const View& 
     comp::BuildOptions options;
     options.filter = draft ? map::Filter::Draft : map::Filter::Sharp;
     options.elements = layer != Layer::Plate;
+    const auto other = [&] {
+      try {
+        return comp::otherFrame(timeline, frame, view.against.value_or(frame), workshop, options.filter);
+      } catch (const std::exception& e) {
+        out.problem = QString::fromStdString(e.what()), out.ofOther = true;
+        return image::Picture(moment.frameBox(), moment.frameBox(), 4);
+      }
+    };
     // The alpha that is looked at is the elements' own: the plate has none.
-    image::Picture p = view.channel == Channel::Alpha && layer != Layer::Plate
+    image::Picture p = layer == Layer::Other ? other()
+                       : view.channel == Channel::Alpha && layer != Layer::Plate
                            ? comp::buildAdded(moment, workshop, options.filter)
                            : comp::buildFrame(moment, workshop, options);
     p = image::over(p, moment.frameBox());
     if (layer == Layer::Difference) {
-      const image::Picture plate = image::over(workshop.frame(*moment.plate)->picture, moment.frameBox());
-      for (size_t i = 0; i < p.values.size(); ++i)
-        if (i % 4 != 3) p.values[i] = std::abs(p.values[i] - plate.values[i]) * static_cast<float>(view.differenceGain);
+      const image::Picture before =
+          view.against ? other() : image::over(workshop.frame(*moment.plate)->picture, moment.frameBox());
+      const auto gain = static_cast<float>(view.differenceGain);
+      for (size_t i = 0; i < p.values.size(); i += 4)
+        for (size_t c = i; c < i + 3; ++c)
+          // Where the other frame shows nothing there is nothing to tell.
+          p.values[c] =
+              view.against && before.values[i + 3] < 0.999f ? 0 : std::abs(p.values[c] - before.values[c]) * gain;
     }
     if (layer == Layer::Built && !view.straight && !look) out.floats = std::make_shared<image::Picture>(p);
     if (look && looked.filled && layer == Layer::Built && view.channel != Channel::Alpha)
@@ -187,6 +203,9 @@ Engine::Key Engine::keyOf(int frame, Layer layer) const {
   // What fills the edges is of other frames.
   if (filled()) h = hashOf(uint64_t{session_->history().revision()}, h);
   if (layer == Layer::Difference) h = hashOf(bits(v.differenceGain), h);
+  // It is seen by way of the set and two cameras.
+  if (v.against && (layer == Layer::Difference || layer == Layer::Other))
+    h = hashOf(uint64_t{session_->history().revision()}, hashOf(momentKey(*v.against), hashOf(*v.against, h)));
   return {momentKey(frame), h, frame};
 }
 
@@ -244,7 +263,9 @@ void Engine::pump() {
       (void)yielded;
       const Made made = make(*timeline, w.frame, w.layer, view, look, draft, *workshop);
       inInterface([self, w, made] {
-        if (self) self->finished(w.key, w.frame, w.layer, made.image, made.problem, made.floats);
+        if (!self) return;
+        if (made.ofOther) self->session_->say(made.problem);
+        self->finished(w.key, w.frame, w.layer, made.image, made.ofOther ? QString() : made.problem, made.floats);
       });
     });
   }

@@ -24,10 +24,11 @@ int main(int argc, char** argv) {
   const QCommandLineOption picture("picture", "Save a picture of the window and end.", "file");
   const QCommandLineOption frame("frame", "Go to a frame.", "n");
   const QCommandLineOption station("station", "Open a station.", "name");
-  const QCommandLineOption view(
-      "view",
-      "camera, set, both, straight, grid, errors, held, wipe, difference, help, shortcuts (several with commas).",
-      "names");
+  const QCommandLineOption view("view",
+                                "camera, set, both, straight, grid, errors, held, wipe, difference, first (what it is "
+                                "compared with), help, shortcuts "
+                                "(several with commas).",
+                                "names");
   const QCommandLineOption choose("choose", "Choose an element, surface, spot, tracker or region by its id.", "id");
   const QCommandLineOption size("size", "The window's size.", "WxH");
   const QCommandLineOption timing("timing", "Print when the first picture is on the screen.");
@@ -79,6 +80,7 @@ int main(int argc, char** argv) {
     if (name == "held") v.held = true;
     if (name == "wipe") v.compare = Compare::Wipe;
     if (name == "difference") v.compare = Compare::Difference;
+    if (name == "first") v.against = s.shot().range.first;
     if (name == "set") s.setViewing(Viewing::Set);
     if (name == "both") s.setViewing(Viewing::Both);
     if (name == "help" || name == "shortcuts")

@@ -249,7 +249,10 @@ QWidget* MainWindow::buildBar() {
   });
   gap();
   add(channel_, "channel", {}, tr("Which channels are shown"), false);
-  add(compare_, "compare", {}, tr("Compare with the plate: B wipe, X difference, K flicker"), false);
+  add(compare_, "compare", {},
+      tr("Compare with the plate, or with another frame as this one's camera sees it: B wipe, X difference, K flicker, "
+         "Shift+B with the first frame"),
+      false);
   const auto choose = [this](QPushButton* b, const QStringList& names, const std::function<int()>& now,
                              const std::function<void(int)>& take) {
     connect(b, &QPushButton::clicked, this, [this, b, names, now, take] {
@@ -272,10 +275,28 @@ QWidget* MainWindow::buildBar() {
         v.channel = static_cast<Channel>(i);
         session_->setView(v);
       });
-  choose(
-      compare_, {tr("no comparison"), tr("wipe"), tr("difference"), tr("flicker")},
-      [this] { return static_cast<int>(session_->view().compare); },
-      [this](int i) { setCompare(static_cast<Compare>(i)); });
+  connect(compare_, &QPushButton::clicked, this, [this] {
+    auto* m = new QMenu(this);
+    m->setAttribute(Qt::WA_DeleteOnClose);
+    const auto offer = [m](const QString& name, bool now, const std::function<void()>& take) {
+      QAction* a = m->addAction(name);
+      a->setCheckable(true);
+      a->setChecked(now);
+      connect(a, &QAction::triggered, m, take);
+    };
+    const View& v = session_->view();
+    const QStringList ways{tr("no comparison"), tr("wipe"), tr("difference"), tr("flicker")};
+    for (int i = 0; i < ways.size(); ++i)
+      offer(ways[i], i == static_cast<int>(v.compare), [this, i] { setCompare(static_cast<Compare>(i)); });
+    m->addSeparator();
+    offer(tr("with the plate"), !v.against, [this] { compareWith({}); });
+    const auto& range = session_->shot().range;
+    std::set<int> frames{range.first, session_->frame(), range.last};
+    if (v.against) frames.insert(*v.against);
+    for (const int f : frames)
+      offer(tr("with frame %1, by way of the set").arg(f), v.against == f, [this, f] { compareWith(f); });
+    m->popup(compare_->mapToGlobal(QPoint(0, -m->sizeHint().height())));
+  });
   gap();
   add(exposure_, "exposure", {}, tr("Exposure in stops, for looking only: click to type, drag, or wheel"), false);
   add(gamma_, "gamma", {}, tr("Gamma, for looking only: click to type, drag, or wheel"), false);
@@ -329,7 +350,7 @@ void MainWindow::remember() const {
 
 void MainWindow::comeBack() {
   View v = session_->view();
-  v.straight = false, v.exposure = 0, v.gamma = 1;
+  v.straight = false, v.exposure = 0, v.gamma = 1, v.against.reset();
   const QSettings settings;
   const QString s = settingsOf(session_->file());
   cameBack_ = !session_->file().isEmpty() && settings.contains(s + "station");
@@ -347,6 +368,17 @@ void MainWindow::comeBack() {
 void MainWindow::setCompare(Compare c) {
   View v = session_->view();
   v.compare = c;
+  session_->setView(v);
+}
+
+void MainWindow::compareWith(std::optional<int> frame) {
+  View v = session_->view();
+  if (frame && !session_->shot().hasCamera(*frame)) {
+    session_->say(tr("There is no camera on frame %1: solve it, or load one").arg(*frame));
+    return;
+  }
+  v.against = frame;
+  if (v.compare == Compare::None) v.compare = Compare::Wipe;
   session_->setView(v);
 }
 
@@ -392,7 +424,8 @@ void MainWindow::refreshBar() {
   static const char* channels[] = {"colour", "red", "green", "blue", "alpha"};
   static const char* compares[] = {"compare", "wipe", "difference", "flicker"};
   channel_->setText(tr("%1 ▾").arg(channels[static_cast<int>(v.channel)]));
-  compare_->setText(tr("%1 ▾").arg(compares[static_cast<int>(v.compare)]));
+  const QString with = v.against && v.compare != Compare::None ? tr(" with %1").arg(*v.against) : QString();
+  compare_->setText(tr("%1%2 ▾").arg(compares[static_cast<int>(v.compare)], with));
   exposure_->setText(tr("exposure %1%2").arg(v.exposure < 0 ? "" : "+").arg(v.exposure, 0, 'f', 2));
   gamma_->setText(tr("gamma %1").arg(v.gamma, 0, 'f', 2));
 }

@@ -67,6 +67,7 @@ class MainWindow : public QMainWindow {
   void remember() const;
   void placeOverlays();
   void setCompare(Compare c);
+  void compareWith(std::optional<int> frame);  ///< another frame, by way of the set; none: the plate
 
   Session* session_;
   Engine* engine_;

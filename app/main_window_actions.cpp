@@ -71,6 +71,8 @@ void MainWindow::buildActions() {
   });
   add("B", tr("wipe between before and after"),
       [this] { setCompare(session_->view().compare == Compare::Wipe ? Compare::None : Compare::Wipe); });
+  add("Shift+B", tr("compare with the first frame, by way of the set, or with the plate"),
+      [this] { compareWith(session_->view().against ? std::nullopt : std::optional(session_->shot().range.first)); });
   add("X", tr("difference to the plate"),
       [this] { setCompare(session_->view().compare == Compare::Difference ? Compare::None : Compare::Difference); });
   add("K", tr("flicker between before and after"),

@@ -17,7 +17,7 @@ namespace zentil::app {
 
 enum class Station { Plate, Lens, Track, Camera, Set, Work, Deliver };
 enum class Tool { Pick, Tile, Matte, Line, Tracker, Region, Key, Elsewhere, Paint, Spot, SecondSpot, Up, Crop, Wall };
-enum class Layer { Built, Plate, Difference };
+enum class Layer { Built, Plate, Difference, Other };
 enum class Channel { Colour, Red, Green, Blue, Alpha };
 enum class Compare { None, Wipe, Difference, Flicker };
 enum class Viewing { Camera, Set, Both };
@@ -31,6 +31,8 @@ struct View {
   double exposure = 0, gamma = 1;
   Channel channel = Channel::Colour;
   Compare compare = Compare::None;
+  /// What is compared with: another frame, as the shown one sees it by way of the set; none: the plate.
+  std::optional<int> against;
   double differenceGain = 8;
   bool overlays = true;
   bool errors = false;  ///< at Camera: which way each track departs from its point, many times enlarged

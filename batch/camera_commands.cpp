@@ -8,11 +8,15 @@
 #include "core/base/error.h"
 #include "core/base/files.h"
 #include "core/base/stop_on_signal.h"
+#include "core/comp/other_frame.h"
 #include "core/edit/flat_view.h"
 #include "core/edit/follow.h"
 #include "core/edit/object.h"
 #include "core/edit/sphere.h"
 #include "core/exchange/write.h"
+#include "core/image/mark.h"
+#include "core/image/write.h"
+#include "core/output/guard.h"
 #include "core/output/mattes.h"
 #include "core/output/shapes.h"
 #include "core/shot/handing_choices.h"
@@ -38,7 +42,7 @@ struct Arguments {
   int easeIn = 0, easeOut = 0;
   bool middle = false;
   std::string name, outline, freedom = "perspective", pins, matte, frames, from, as, keepAs;
-  int frame = 0;
+  int frame = 0, with = 0;
   double x = 0, y = 0;
   bool stays = false, asTracks = false, cutouts = false, shapes = false, maps = false;
 };
@@ -349,6 +353,30 @@ int mattes(const Arguments& a, bool asJson) {
   return 0;
 }
 
+int compare(const Arguments& a, bool asJson) {
+  const shot::Shot s = shot::load(a.shot);
+  const auto timeline = moment::Timeline::of(s);
+  const std::filesystem::path file = std::filesystem::absolute(a.out);
+  output::refuseInputs(*timeline, {}, {file});
+  image::refuseOthers({file});
+  comp::Workshop workshop(size_t{1} << 30);
+  const auto picture = comp::otherFrame(*timeline, a.frame, a.with, workshop, map::Filter::Sharp);
+  size_t shown = 0;
+  for (size_t i = 3; i < picture.values.size(); i += 4) shown += picture.values[i] > 0.5f;
+  image::WriteOptions options;
+  options.alpha = true;
+  options.pixelAspect = s.plate().pixelAspect;
+  options.notes["ImageDescription"] = options.notes["DocumentName"] =
+      fmt::format("{} frame {} as frame {} sees it", image::kMark, a.with, a.frame);
+  image::writePicture(file, picture, options);
+  const double part = 4.0 * static_cast<double>(shown) / static_cast<double>(picture.values.size());
+  if (asJson)
+    print(json{{"file", file.string()}, {"shown", part}});
+  else
+    fmt::print("{}: frame {} shows {:.0f}% of what frame {} does\n", file.string(), a.with, 100 * part, a.frame);
+  return 0;
+}
+
 int handOn(const Arguments& a, bool asJson) {
   shot::Shot s = shot::load(a.shot);
   if (!a.as.empty()) shot::setWord(s, "handing.as", a.as, s.range.first);
@@ -431,6 +459,12 @@ void addCameraCommands(CLI::App& app, bool& asJson, std::function<int()>& run) {
   still->add_option("shot", a->shot, "the .zentil file")->required();
   still->add_option("--out", a->out, "folder; otherwise steady beside the shot");
   still->add_flag("--maps", a->maps, "the steadying as ST maps instead");
+  auto* by = addCommand(app, "compare", "another frame as one frame's camera sees it, by way of the set", a, compare,
+                        asJson, run);
+  by->add_option("shot", a->shot, "the .zentil file")->required();
+  by->add_option("--frame", a->frame, "the frame that is looked at, like the last")->required();
+  by->add_option("--with", a->with, "the frame that is brought there, like the first")->required();
+  by->add_option("--out", a->out, "the picture, with alpha: x.exr")->required();
   auto* r = add("region", "follow a plane through the shot, saved into it as a region", followRegion);
   r->add_option("--frame", a->frame, "frame that the outline is on")->required();
   r->add_option("--outline", a->outline, "its corners: \"x,y x,y x,y ...\", plate pixels")->required();

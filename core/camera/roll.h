@@ -1,4 +1,6 @@
 #pragma once
+#include <algorithm>
+#include <cmath>
 #include <span>
 
 #include "core/camera/camera.h"
@@ -44,6 +46,24 @@ Roll rollOf(const CameraPath& path, int frame);
 
 /// When a row is read: frames after the middle one of `rows`.
 inline double lateness(double row, double readout, double rows) { return readout * (row / rows - 0.5); }
+
+/// Where something lands that is seen when the row on which it lands is read: `lands(late, at)` says where it would be
+/// seen then, false where nowhere. Each round leaves of the error what it moves down the picture while the next row is
+/// read. What lands beyond the frame is taken to be seen within twice its reading.
+template <typename Lands>
+bool landWhenRead(double readout, double rows, const Lands& lands, Vec2& at, double& late) {
+  constexpr int kRounds = 12;
+  constexpr double kEnough = 1e-9;  // frames
+  late = 0;
+  for (int round = 0; round < kRounds; ++round) {
+    if (!lands(late, at)) return false;
+    const double next = std::clamp(lateness(at.y(), readout, rows), -std::abs(readout), std::abs(readout));
+    const bool settled = std::abs(next - late) < kEnough;
+    late = next;
+    if (settled) break;
+  }
+  return true;
+}
 
 /// The camera as it stands when a row of the plate is read; the pose's where the path is read at once.
 Camera reading(const CameraPath& path, int frame, double row, int width, int height);

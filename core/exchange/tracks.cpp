@@ -16,10 +16,9 @@ using nlohmann::json;
 /// Where a place of the world is on a frame, as the handing counts; nothing behind the camera.
 class Onto {
  public:
-  Onto(const shot::Shot& s, int frame)
-      : s_(s), handing_(s.handing), camera_(s.cameraAt(frame)), view_(s.viewAt(frame)) {}
+  Onto(const shot::Shot& s, int frame) : s_(s), handing_(s.handing), view_(s.viewAt(frame)) {}
   bool operator()(const Vec3& world, Vec2& out) const {
-    if (!(handing_.straight ? camera_.project(world, out) : view_->see(world, out))) return false;
+    if (!(handing_.straight ? view_->seeStraight(world, out) : view_->see(world, out))) return false;
     if (handing_.from == shot::FromEdge::Bottom) out.y() = s_.height - out.y();
     if (handing_.unit) out = out.cwiseQuotient(Vec2(s_.width, s_.height));
     return out.allFinite();
@@ -32,7 +31,6 @@ class Onto {
  private:
   const shot::Shot& s_;
   const shot::Handing& handing_;
-  camera::Camera camera_;
   view::ViewPtr view_;
 };
 

@@ -32,11 +32,12 @@ void OntoSurface::meet(const Vec2* pixels, size_t n, Met& met) const {
   if (form_ && form_->isFlat()) {
     // In double precision: a plane is where exactness matters most and costs least.
     const Surface& s = scene_->surfaces()[static_cast<size_t>(surface_)];
+    const Vec3 normal = s.normal();
     for (size_t i = 0; i < n; ++i) {
       met.there[i] = seen[i];
       if (!seen[i]) continue;
       const Vec3& way = ways[i];
-      const double along = s.normal().dot(way), t = s.normal().dot(s.position - eyes[i]) / along;
+      const double along = normal.dot(way), t = normal.dot(s.position - eyes[i]) / along;
       met.there[i] = std::abs(along) >= 1e-12 && t > 1e-6;
       if (!met.there[i]) continue;
       met.world[i] = eyes[i] + t * way;

@@ -42,7 +42,8 @@ void useMove(Shot& s) {
   // What was said of its body here since stays.
   if (usesMove(s))
     path->backWidthMm = s.camera->backWidthMm, path->backHeightMm = s.camera->backHeightMm,
-    path->centreOffsetPx = s.camera->centreOffsetPx, path->focalMm = s.camera->focalMm;
+    path->centreOffsetPx = s.camera->centreOffsetPx, path->focalMm = s.camera->focalMm,
+    path->readout = s.camera->readout;
   s.camera = path;
   s.solved = nullptr;
 }

@@ -394,22 +394,17 @@ void Intrinsics::putLens(View& v) const {
 }
 
 bool Intrinsics::project(const View& v, const Vec3& world, Vec2& at, double* when) const {
-  const auto lands = [&](const Vec3& p) {
-    return p.z() > 1e-9 && lensOf(v).land({p.x() / p.z(), p.y() / p.z()}, body(v), at);
+  const auto lands = [&](const Vec3& p, Vec2& there) {
+    return p.z() > 1e-9 && lensOf(v).land({p.x() / p.z(), p.y() / p.z()}, body(v), there);
   };
-  if (!rolls()) return lands(v.turn * world + v.place);
-  // Each round leaves of the error what a point moves down while the next row is read.
-  constexpr int kRounds = 12;
+  if (!rolls()) return lands(v.turn * world + v.place, at);
+  const auto then = [&](double late, Vec2& there) {
+    return lands(v.roll.turnAt(late) * (v.turn * (world - v.roll.wayAt(late)) + v.place), there);
+  };
   double late = 0;
-  for (int round = 0; round < kRounds; ++round) {
-    if (!lands(v.roll.turnAt(late) * (v.turn * (world - v.roll.wayAt(late)) + v.place))) return false;
-    const double next = std::clamp(camera::lateness(at.y(), readout, rows), -std::abs(readout), std::abs(readout));
-    const bool settled = std::abs(next - late) < 1e-9;
-    late = next;
-    if (settled) break;
-  }
+  const bool found = camera::landWhenRead(readout, rows, then, at, late);
   if (when) *when = late;
-  return true;
+  return found;
 }
 
 Vec2 Intrinsics::straight(const View& v, const Vec2& plate) const {

@@ -3,11 +3,11 @@
 #include <Eigen/Dense>
 #include <cmath>
 #include <opencv2/calib3d.hpp>
-#include <random>
 
 #include "core/base/median.h"
 #include "core/base/parallel.h"
 #include "core/lens/lens.h"
+#include "core/solve/resection.h"
 
 namespace zentil::solve {
 
@@ -25,23 +25,7 @@ Mat3 asMat3(const cv::Mat& m) {
   return out;
 }
 
-cv::Mat asCv(const Mat3& m) {
-  cv::Mat out(3, 3, CV_64F);
-  for (int y = 0; y < 3; ++y)
-    for (int x = 0; x < 3; ++x) out.at<double>(y, x) = m(y, x);
-  return out;
-}
-
 Vec3 asVec3(const cv::Mat& m) { return {m.at<double>(0), m.at<double>(1), m.at<double>(2)}; }
-
-/// The turn that takes directions onto rays best (Kabsch 1976).
-Mat3 turnOnto(const std::vector<Vec3>& from, const std::vector<Vec3>& to, const std::vector<size_t>& which) {
-  Mat3 m = Mat3::Zero();
-  for (const size_t i : which) m += to[i] * from[i].transpose();
-  const Eigen::JacobiSVD<Mat3> svd(m, Eigen::ComputeFullU | Eigen::ComputeFullV);
-  const double sign = (svd.matrixU() * svd.matrixV().transpose()).determinant();
-  return svd.matrixU() * Vec3(1, 1, sign).asDiagonal() * svd.matrixV().transpose();
-}
 
 }  // namespace
 
@@ -128,7 +112,8 @@ int Reconstruction::startBefore(const Vec3& normal, const std::map<int, View>& v
 Reconstruction::Sightings Reconstruction::sightings(size_t i, bool all, std::vector<View>& read) const {
   const Track& t = tracks_[i];
   Sightings out;
-  read.clear(), read.reserve(t.at.size());
+  read.clear();
+  if (inner.rolls()) read.reserve(t.at.size());
   for (int f = std::max(t.first, range.first); f <= std::min(t.last(), range.last); ++f) {
     if (!view(f) || !(all ? t.has(f) : sees(i, f))) continue;
     const View* v = &*view(f);
@@ -272,102 +257,20 @@ int Reconstruction::pointsSeen(int frame) const {
   return n;
 }
 
-std::optional<View> Reconstruction::place(int frame, double withinPx) const {
-  std::vector<cv::Point3d> world;
-  std::vector<cv::Point2d> seen;
+bool Reconstruction::addView(int frame, double withinPx) {
   const View* near = nearest(frame);
   View v = blank(frame, zoomThere(frame));
   if (near) v.roll = near->roll;
+  SeenPoints seen;
   for (size_t i = 0; i < tracks_.size(); ++i)
-    if (points_[i] && sees(i, frame)) {
-      const Vec2 n = atOnce(v, tracks_[i].where(frame));
-      world.emplace_back(points_[i]->x(), points_[i]->y(), points_[i]->z());
-      seen.emplace_back(n.x(), n.y());
-    }
-  if (world.size() < 8) return std::nullopt;
-  cv::Mat turn, place = cv::Mat::zeros(3, 1, CV_64F);
-  if (near) {
-    cv::Rodrigues(asCv(near->turn), turn);
-    for (int k = 0; k < 3; ++k) place.at<double>(k) = near->place[k];
-  }
-  std::vector<int> within;
-  cv::setRNGSeed(1);
-  if (!cv::solvePnPRansac(world, seen, cv::Mat::eye(3, 3, CV_64F), cv::noArray(), turn, place, near != nullptr, 200,
-                          static_cast<float>(withinPx / inner.f), 0.999, within, cv::SOLVEPNP_ITERATIVE) ||
-      within.size() < 8 || within.size() < world.size() / 3)
-    return std::nullopt;
-  cv::Mat r;
-  cv::Rodrigues(turn, r);
-  v.turn = asMat3(r), v.place = asVec3(place);
-  return v;
-}
-
-/// Of what lies on a plane, what is seen is that plane under a homography: its columns say the view.
-std::optional<View> Reconstruction::before(int frame, double withinPx) const {
-  const Vec3 across = normal_.unitOrthogonal();
-  const Vec3 up = normal_.cross(across), origin = away_ * normal_;
-  View v = blank(frame, 1);
-  std::vector<cv::Point2d> plane, seen;
-  for (size_t i = 0; i < tracks_.size(); ++i)
-    if (points_[i] && sees(i, frame)) {
-      const Vec2 n = inner.straight(v, tracks_[i].where(frame));
-      plane.emplace_back(across.dot(*points_[i]), up.dot(*points_[i]));
-      seen.emplace_back(n.x(), n.y());
-    }
-  if (plane.size() < 6) return std::nullopt;
-  std::vector<unsigned char> within;
-  cv::setRNGSeed(1);
-  const cv::Mat found = cv::findHomography(plane, seen, cv::RANSAC, withinPx / inner.f, within);
-  if (found.empty() || cv::countNonZero(within) < 6) return std::nullopt;
-  Mat3 h = asMat3(found);
-  // Seen, the plane lies in front.
-  const Vec3 middle(cv::mean(plane)[0], cv::mean(plane)[1], 1);
-  h /= std::sqrt(h.col(0).norm() * h.col(1).norm()) * (h.row(2).dot(middle) < 0 ? -1 : 1);
-  Mat3 axes;
-  axes << across, up, normal_;
-  Mat3 near;
-  near << h.col(0), h.col(1), h.col(0).cross(h.col(1));
-  const Eigen::JacobiSVD<Mat3> svd(near * axes.transpose(), Eigen::ComputeFullU | Eigen::ComputeFullV);
-  v.turn = svd.matrixU() * svd.matrixV().transpose();
-  v.place = h.col(2) - v.turn * origin;
-  return v;
-}
-
-std::optional<View> Reconstruction::turn(int frame, double withinPx) const {
-  View v = blank(frame, zoomThere(frame));
-  if (const View* near = nearest(frame)) v.roll = near->roll;
-  std::vector<Vec3> world, rays;
-  for (size_t i = 0; i < tracks_.size(); ++i)
-    if (points_[i] && sees(i, frame)) {
-      const Vec2 n = atOnce(v, tracks_[i].where(frame));
-      world.push_back(points_[i]->normalized());
-      rays.push_back(Vec3(n.x(), n.y(), 1).normalized());
-    }
-  if (world.size() < 4) return std::nullopt;
-  // Two directions say a turn; the one that most agree with is kept and refined by those.
-  std::mt19937 random(1);
+    if (points_[i] && sees(i, frame))
+      seen.world.push_back(*points_[i]), seen.straight.push_back(atOnce(v, tracks_[i].where(frame)));
   const double within = withinPx / inner.f;
-  std::vector<size_t> best;
-  for (int round = 0; round < 60; ++round) {
-    const size_t a = random() % world.size(), b = random() % world.size();
-    if (a == b || world[a].cross(world[b]).norm() < 0.02) continue;
-    const Mat3 r = turnOnto(world, rays, {a, b});
-    std::vector<size_t> agree;
-    for (size_t i = 0; i < world.size(); ++i)
-      if ((r * world[i] - rays[i]).norm() < within) agree.push_back(i);
-    if (agree.size() > best.size()) best = std::move(agree);
-  }
-  if (best.size() < 4 || best.size() < world.size() / 3) return std::nullopt;
-  v.turn = turnOnto(world, rays, best);
-  return v;
-}
-
-bool Reconstruction::addView(int frame, double withinPx) {
-  const auto v = style_.turning            ? turn(frame, withinPx)
-                 : normal_ != Vec3::Zero() ? before(frame, withinPx)
-                                           : place(frame, withinPx);
-  if (!v || !v->turn.allFinite() || !v->place.allFinite()) return false;
-  view(frame) = *v;
+  const bool found = style_.turning            ? turnView(seen, within, v)
+                     : normal_ != Vec3::Zero() ? placeBefore(seen, normal_, away_, within, v)
+                                               : placeView(seen, near, within, v);
+  if (!found || !v.turn.allFinite() || !v.place.allFinite()) return false;
+  view(frame) = v;
   return true;
 }
 

@@ -100,9 +100,6 @@ class Reconstruction {
   std::optional<Vec3> onPlane(const Sightings& seen, double withinPx) const;
   /// Where a track lies, as the kind of camera has it.
   std::optional<Vec3> located(const Sightings& seen, double withinPx, double leastDegrees) const;
-  std::optional<View> before(int frame, double withinPx) const;
-  std::optional<View> place(int frame, double withinPx) const;
-  std::optional<View> turn(int frame, double withinPx) const;
   const View* nearest(int frame) const;
   double zoomThere(int frame) const;
 

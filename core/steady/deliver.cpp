@@ -62,6 +62,8 @@ shot::Shot steadiedShot(const shot::Shot& s, const Path& path, const std::filesy
   if (path.through.empty()) {
     auto camera = std::make_shared<camera::CameraPath>(*s.camera);
     camera->poses.clear();
+    // Rows that were turned one by one are so no more.
+    camera->readout = 0;
     camera->backHeightMm *= static_cast<double>(crop.height()) / s.height;
     camera->backWidthMm *= static_cast<double>(crop.width()) / s.width;
     for (const auto& [f, c] : path.looks) {

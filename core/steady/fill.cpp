@@ -6,9 +6,9 @@
 #include "core/base/error.h"
 #include "core/base/median.h"
 #include "core/base/parallel.h"
-#include "core/comp/layer.h"
+#include "core/comp/other_frame.h"
 #include "core/map/between.h"
-#include "core/set/surface_map.h"
+#include "core/set/by_way.h"
 #include "core/value/hash.h"
 
 namespace zentil::steady {
@@ -19,36 +19,6 @@ using image::Picture;
 constexpr int kSoft = 8;   // px within a plate's edge over which it gives way to the next
 constexpr int kTile = 32;  // what is asked about at once, px
 
-/// From a view's pixels to another frame's by way of the set; what no surface is met by is far away.
-class ByWayOfTheSet : public set::SeenBy {
- public:
-  ByWayOfTheSet(const view::ViewPtr& eye, const set::RayScenePtr& scene, const view::ViewPtr& other,
-                const set::RayScenePtr& otherScene)
-      : SeenBy(eye, scene, set::kAnySurface, other, otherScene, true), far_(eye, other) {}
-
-  void apply(map::Spot* spots, size_t n) const override {
-    constexpr int kFar = 1 << 24;  // no surface's piece
-    for (size_t from = 0; from < n; from += Met::kMost) {
-      const size_t count = std::min(n - from, Met::kMost);
-      map::Spot own[Met::kMost], far[Met::kMost];
-      Vec2 at[Met::kMost];
-      for (size_t i = 0; i < count; ++i) own[i] = far[i] = spots[from + i], at[i] = own[i].at;
-      Met met;
-      meet(at, count, met);
-      SeenBy::apply(own, count);
-      far_.apply(far, count);
-      for (size_t i = 0; i < count; ++i) {
-        if (spots[from + i].piece == map::kNowhere) continue;
-        spots[from + i] = met.there[i] ? own[i] : far[i];
-        if (!met.there[i] && far[i].piece != map::kNowhere) spots[from + i].piece = kFar + far[i].piece;
-      }
-    }
-  }
-
- private:
-  map::Between far_;
-};
-
 /// A frame's finished picture, and the same fading out towards its plate's edge.
 struct Shown {
   std::shared_ptr<const Picture> hard, soft;
@@ -56,16 +26,10 @@ struct Shown {
 Shown shownOf(const moment::Timeline& timeline, int frame, comp::Workshop& workshop, map::Filter filter) {
   const auto moment = timeline.at(frame);
   const size_t bytes = static_cast<size_t>(moment.frameBox().width()) * moment.frameBox().height() * 16;
-  const auto key = [&](const char* what) {
-    return value::Hasher().add(what).add(moment.key).add(static_cast<int>(filter)).key();
-  };
+  const auto fading = value::Hasher().add("fading").add(moment.key).add(static_cast<int>(filter)).key();
   Shown out;
-  out.hard = workshop.picture(key("built"), bytes, [&] {
-    comp::BuildOptions options;
-    options.filter = filter;
-    return comp::buildFrame(moment, workshop, options);
-  });
-  out.soft = workshop.picture(key("fading"), bytes, [&] {
+  out.hard = comp::finishedFrame(moment, workshop, filter);
+  out.soft = workshop.picture(fading, bytes, [&] {
     Picture p = *out.hard;
     const Box& edge = p.display;
     parallelRanges(p.data.y0, p.data.y1, 32, [&](int first, int last) {
@@ -199,7 +163,7 @@ Filled fill(const moment::Timeline& timeline, int frame, const Look& look, const
     if (std::all_of(parts.begin(), parts.end(), whole)) break;
     const auto there = timeline.stage(f);
     if (!there->hasCamera || !std::binary_search(has.begin(), has.end(), f)) continue;
-    const ByWayOfTheSet map(look.view(), scene, there->view, workshop.scene(*there));
+    const set::ByWayOfTheSet map(look.view(), scene, there->view, workshop.scene(*there));
     std::vector<Picture> under(parts.size());
     Shown shown;
     try {

@@ -52,22 +52,16 @@ void Rolling::cast(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const 
 }
 
 void Rolling::land(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const {
-  // The row that it lands on says when it was seen, and that where it lands: each round leaves of the error what a row
-  // moves while the next is read.
-  constexpr int kRounds = 12;
-  constexpr double kEnough = 1e-9;
   for (size_t i = 0; i < n; ++i) {
-    double late = 0;
-    for (int round = 0; round < kRounds; ++round) {
+    const auto lands = [&](double late, Vec2& at) {
       const Vec3 own = roll_.turnAt(late) * (camera_.rotation.transpose() * (ways[i] - roll_.wayAt(late)));
       const Vec3 way = camera_.rotation * own;
-      middle_.land(&way, 1, &pixels[i], &there[i]);
-      if (!there[i]) break;
-      // What lands far beyond the frame is seen by no row.
-      const double next = std::clamp(lateAt(pixels[i]), -std::abs(readout_), std::abs(readout_));
-      if (std::abs(next - late) < kEnough) break;
-      late = next;
-    }
+      bool seen = false;
+      middle_.land(&way, 1, &at, &seen);
+      return seen;
+    };
+    double late = 0;
+    there[i] = camera::landWhenRead(readout_, rows_, lands, pixels[i], late);
   }
 }
 

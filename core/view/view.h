@@ -34,6 +34,13 @@ class View {
   /// A pixel as one of the pinhole's. False where it has none.
   virtual bool straight(const Vec2&, Vec2&) const { return false; }
 
+  /// Where a world point is seen on the straight picture: by the pinhole, or without one on the pixel that sees it.
+  bool seeStraight(const Vec3& world, Vec2& at) const {
+    if (const auto* c = pinhole()) return c->project(world, at);
+    Vec2 pixel;
+    return see(world, pixel) && straight(pixel, at);
+  }
+
   /// One at a time.
   bool cast(const Vec2& pixel, Vec3& way) const {
     bool there = false;
@@ -84,6 +91,7 @@ class Rolling : public View {
   Vec3 position() const override { return camera_.position; }
   bool standsStill() const override { return false; }
   Vec3 positionAt(const Vec2& pixel) const override;
+  bool straight(const Vec2& pixel, Vec2& out) const override { return middle_.straight(pixel, out); }
   void cast(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const override;
   void land(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const override;
 

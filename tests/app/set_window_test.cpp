@@ -67,6 +67,58 @@ TEST(SetWindow, AWallIsRaisedAlongItsFoot) {
   EXPECT_EQ(w.session().tool(), app::Tool::Pick);
 }
 
+TEST(SetWindow, TheFirstFrameIsHeldAgainstTheLastByWayOfTheSet) {
+  const test::Folder folder;
+  const auto s = test::walkAlongWall(folder, 4, 640, 360);
+  Window w(s, folder);
+  w.key(Qt::Key_End);
+  w.key(Qt::Key_B, Qt::ShiftModifier);
+  EXPECT_EQ(w.session().view().against, 1001);
+  EXPECT_EQ(w.session().view().compare, app::Compare::Wipe);
+  ASSERT_TRUE(w.settle());
+  w.key(Qt::Key_H);
+  // Left of the line the first frame, right of it the last: where the wall is seen by both, they are the same picture.
+  auto* view = &w.window.cameraView();
+  const auto grabbed = [&] {
+    QTest::qWait(100);
+    EXPECT_TRUE(w.settle());
+    return view->grab().toImage();
+  };
+  const auto apart = [&](const QImage& a, const QImage& b) {
+    double sum = 0;
+    int n = 0;
+    for (double x = 150; x < 300; x += 3)
+      for (double y = 100; y < 250; y += 3, ++n)
+        sum += std::abs(qGray(a.pixel(w.at(x, y))) - qGray(b.pixel(w.at(x, y))));
+    return sum / n;
+  };
+  const QImage first = grabbed();
+  w.key(Qt::Key_Home);
+  const QImage shifted = grabbed();
+  w.key(Qt::Key_End);
+  w.key(Qt::Key_B);  // no comparison: the last frame alone
+  const QImage last = grabbed();
+  EXPECT_LT(apart(first, last), 2.5);
+  EXPECT_GT(apart(shifted, last), 10) << "the camera walks on";
+  // Difference and flicker hold against it as well; with the plate again by the same key.
+  w.key(Qt::Key_X);
+  EXPECT_TRUE(w.settle());
+  const QImage left = grabbed();
+  EXPECT_LT(apart(left, QImage(left.size(), QImage::Format_RGB32)), 60);
+  w.key(Qt::Key_B, Qt::ShiftModifier);
+  EXPECT_FALSE(w.session().view().against);
+}
+
+TEST(SetWindow, WithoutACameraThereIsNothingToHoldTheLastFrameAgainst) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 3, 640, 360);
+  s.camera = std::make_shared<camera::CameraPath>();
+  Window w(s, folder);
+  w.key(Qt::Key_B, Qt::ShiftModifier);
+  EXPECT_FALSE(w.session().view().against);
+  EXPECT_TRUE(w.notice().contains("no camera on frame 1001")) << w.notice().toStdString();
+}
+
 TEST(SetWindow, LinesThatStandPlumbSetTheWorldUpright) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 3, 640, 360);

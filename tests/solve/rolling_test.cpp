@@ -213,7 +213,8 @@ TEST(Rolling, APixelsRayLeadsToWhatLandsOnIt) {
   const auto c = scene.truth.at(20, Walk::kW, Walk::kH);
   lens::Lens bent;
   bent.k1 = -0.08;
-  const view::Rolling rolling(c, {bent, c.fx, c.fy, c.cx, c.cy}, camera::rollOf(scene.truth, 20), 0.7, Walk::kH);
+  const lens::LensOnPixels lens(bent, c.fx, c.fy, c.cx, c.cy);
+  const view::Rolling rolling(c, lens, camera::rollOf(scene.truth, 20), 0.7, Walk::kH);
   double worst = 0;
   for (double x = 20; x < Walk::kW; x += 61)
     for (double y = 15; y < Walk::kH; y += 37)
@@ -223,6 +224,11 @@ TEST(Rolling, APixelsRayLeadsToWhatLandsOnIt) {
         ASSERT_TRUE(static_cast<const view::View&>(rolling).cast(Vec2(x, y), way));
         ASSERT_TRUE(rolling.see(rolling.positionAt({x, y}) + away * way, back));
         worst = std::max(worst, (back - Vec2(x, y)).norm());
+        // Without the lens it lies where that pixel of the plate is straightened to.
+        Vec2 straight, pixel;
+        ASSERT_TRUE(rolling.seeStraight(rolling.positionAt({x, y}) + away * way, straight));
+        ASSERT_TRUE(lens.straightFromPlate(back, pixel));
+        EXPECT_LT((straight - pixel).norm(), 1e-9);
       }
   EXPECT_LT(worst, 1e-5);
 }
