@@ -1,4 +1,5 @@
 #include <fmt/format.h>
+#include <Eigen/Geometry>
 
 #include <cctype>
 #include <set>
@@ -59,38 +60,46 @@ std::vector<std::string> writeUsda(const Scene& s, const std::filesystem::path& 
       "{:.17g}\n    startTimeCode = {}\n    endTimeCode = {}\n    timeCodesPerSecond = {:.17g}\n    framesPerSecond = "
       "{:.17g}\n)\n\ndef Xform \"{}\"\n{{\n",
       root, nameOf(h.up), 1 / h.unitsPerM, s.cameras.front().frame, s.cameras.back().frame, s.fps, s.fps, root);
-  // Film back and focal length are in tenths of a unit; only what they are to each other counts.
-  out += fmt::format("    def Camera \"{}\"\n    {{\n", prim("camera", taken));
-  out += fmt::format("{}", "        token projection = \"perspective\"\n");
-  out += fmt::format("        float2 clippingRange = ({:.9g}, {:.9g})\n", 0.01 * h.unitsPerM, 1e5 * h.unitsPerM);
-  out += fmt::format("        float horizontalAperture = {:.9g}\n        float verticalAperture = {:.9g}\n",
-                     s.backWidthMm, s.backHeightMm);
-  // The film back is moved against the optical centre: to the left where that lies right of the middle.
-  out += fmt::format("        float horizontalApertureOffset = {:.9g}\n        float verticalApertureOffset = {:.9g}\n",
-                     -s.centreOffsetPx.x() / s.width * s.backWidthMm, s.centreOffsetPx.y() / s.height * s.backHeightMm);
-  if (s.zooms()) {
-    out += fmt::format("        float focalLength = {:.9g}\n        float focalLength.timeSamples = {{\n",
-                       s.cameras.front().focalMm);
-    for (const auto& c : own.cameras) out += fmt::format("            {}: {:.9g},\n", c.frame, c.focalMm);
-    out += fmt::format("{}", "        }\n");
-  } else {
-    out += fmt::format("        float focalLength = {:.9g}\n", s.cameras.front().focalMm);
+  // A transform of its own carries the camera, by its place and turn: so readers move it that move no camera, and know
+  // no matrices that change. What the first frame has comes before the samples, for readers that look at none.
+  std::vector<Eigen::Quaterniond> turns;
+  for (const auto& c : own.cameras) {
+    turns.emplace_back(c.rotation);
+    // Between frames they go the short way round.
+    if (turns.size() > 1 && turns.back().dot(turns[turns.size() - 2]) < 0) turns.back().coeffs() *= -1;
   }
-  // Row vectors: each row is one of the camera's axes, the last its place.
-  const auto rows = [](const Scene::Camera& c) {
-    const auto row = [](const Vec3& v, int last) {
-      return fmt::format("({:.17g}, {:.17g}, {:.17g}, {})", v.x(), v.y(), v.z(), last);
-    };
-    return fmt::format("( {}, {}, {}, {} )", row(c.rotation.col(0), 0), row(c.rotation.col(1), 0),
-                       row(c.rotation.col(2), 0), row(c.position, 1));
+  const auto turn = [](const Eigen::Quaterniond& q) {
+    return fmt::format("({:.17g}, {:.17g}, {:.17g}, {:.17g})", q.w(), q.x(), q.y(), q.z());
   };
-  out += fmt::format("{}", "        matrix4d xformOp:transform.timeSamples = {\n");
-  for (const auto& c : own.cameras) out += fmt::format("            {}: {},\n", c.frame, rows(c));
-  // Readers that look at no samples get the first frame; it has to stand behind them.
+  out += fmt::format("    def Xform \"{}\"\n    {{\n", prim("camera_move", taken));
+  out += fmt::format("        double3 xformOp:translate = {}\n        double3 xformOp:translate.timeSamples = {{\n",
+                     triple(own.cameras.front().position));
+  for (const auto& c : own.cameras) out += fmt::format("            {}: {},\n", c.frame, triple(c.position));
+  out += fmt::format("        }}\n        quatd xformOp:orient = {}\n        quatd xformOp:orient.timeSamples = {{\n",
+                     turn(turns.front()));
+  for (size_t i = 0; i < turns.size(); ++i)
+    out += fmt::format("            {}: {},\n", own.cameras[i].frame, turn(turns[i]));
   out += fmt::format(
-      "        }}\n        matrix4d xformOp:transform = {}\n        uniform token[] xformOpOrder = "
-      "[\"xformOp:transform\"]\n    }}\n",
-      rows(own.cameras.front()));
+      "{}", "        }\n        uniform token[] xformOpOrder = [\"xformOp:translate\", \"xformOp:orient\"]\n\n");
+  // Film back and focal length are in tenths of a unit; only what they are to each other counts.
+  out += fmt::format(
+      "        def Camera \"{}\"\n        {{\n            token projection = \"perspective\"\n            float2 "
+      "clippingRange = ({:.9g}, {:.9g})\n",
+      prim("camera", taken), 0.01 * h.unitsPerM, 1e5 * h.unitsPerM);
+  const auto number = [&](const char* name, double value) {
+    out += fmt::format("            float {} = {:.9g}\n", name, value);
+  };
+  number("horizontalAperture", s.backWidthMm), number("verticalAperture", s.backHeightMm);
+  // The film back is moved against the optical centre: to the left where that lies right of the middle.
+  number("horizontalApertureOffset", -s.centreOffsetPx.x() / s.width * s.backWidthMm);
+  number("verticalApertureOffset", s.centreOffsetPx.y() / s.height * s.backHeightMm);
+  number("focalLength", s.cameras.front().focalMm);
+  if (s.zooms()) {
+    out += fmt::format("{}", "            float focalLength.timeSamples = {\n");
+    for (const auto& c : own.cameras) out += fmt::format("                {}: {:.9g},\n", c.frame, c.focalMm);
+    out += fmt::format("{}", "            }\n");
+  }
+  out += fmt::format("{}", "        }\n    }\n");
   if (!own.points.empty()) {
     out += fmt::format("\n    def Points \"{}\"\n    {{\n        point3f[] points = {}\n        float[] widths = [",
                        prim("points", taken), list(own.points));

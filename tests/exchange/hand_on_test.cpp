@@ -148,6 +148,11 @@ TEST(HandOn, WhatAFormatCannotHoldIsSaid) {
   context.range = s.range, context.widthPx = s.width, context.heightPx = s.height;
   EXPECT_LT(apart(s, camera::readCamera(folder / "out/walk_camera.usda", context)), 1e-4);
   EXPECT_DOUBLE_EQ(camera::readCamera(folder / "out/walk_camera.csv", context).readout, 0.6);
+  // Frame by frame by place and turn, which readers know best, the first frame before them.
+  const std::string usda = readText(folder / "out/walk_camera.usda");
+  for (const char* op : {"double3 xformOp:translate", "quatd xformOp:orient"})
+    EXPECT_LT(usda.find(std::string(op) + " = "), usda.find(std::string(op) + ".timeSamples")) << op;
+  EXPECT_EQ(usda.find("matrix4d"), std::string::npos);
   // Without a camera, without a place to write to: words.
   s.camera = std::make_shared<camera::CameraPath>();
   EXPECT_NE(test::errorOf([&] { exchange::sceneOf(s); }).find("no camera"), std::string::npos);
