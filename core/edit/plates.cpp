@@ -66,8 +66,13 @@ void relinkPlate(Shot& shot, const std::string& id, const std::string& file) {
 }
 
 bool isAway(const shot::PlateUse& plate) {
-  std::error_code ec;
-  return !plate.files.empty() && !fs::exists(plate.files.fileOf(plate.files.range.first), ec);
+  const auto& files = plate.files;
+  const auto there = [&](int frame) {
+    std::error_code ec;
+    return fs::exists(files.fileOf(frame), ec);
+  };
+  const auto [first, last] = std::pair(files.range.first, files.range.last);
+  return !files.empty() && !there(first) && !there(last) && !there(first + (last - first) / 2);
 }
 
 std::optional<std::string> lookForPlate(const shot::PlateUse& plate, const fs::path& folder) {

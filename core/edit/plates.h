@@ -16,7 +16,7 @@ std::string addPlate(shot::Shot& shot, const std::string& file, const std::strin
 /// than the pixels in which tracks, mattes and lens are kept.
 void relinkPlate(shot::Shot& shot, const std::string& id, const std::string& file);
 
-/// True when the first of a plate's files is not there.
+/// True when a plate's files are not where they are said to be: neither the first, nor the last, nor one between.
 bool isAway(const shot::PlateUse& plate);
 
 /// Where the files of a plate that is away may be: under the same names beside the shot or in a folder below, three

@@ -124,7 +124,7 @@ Reconstruction::Sightings Reconstruction::sightings(size_t i, bool all, std::vec
 }
 
 Vec2 Reconstruction::atOnce(const View& v, const Vec2& plate) const {
-  const Vec2 n = inner.straight(v, plate);
+  Vec2 n = inner.straight(v, plate);
   if (!inner.rolls()) return n;
   const Vec3 way =
       v.roll.turnAt(camera::lateness(plate.y(), inner.readout, inner.rows)).transpose() * Vec3(n.x(), n.y(), 1);

@@ -65,6 +65,10 @@ TEST(Relink, APlateThatWasMovedIsFoundBelowTheShot) {
   const auto plate = s.worked();
   EXPECT_FALSE(edit::isAway(plate));
   EXPECT_TRUE(fs::exists(folder / "plate"));
+  // One frame that is gone is a frame that is gone.
+  fs::rename(plate.files.fileOf(1001), folder / "kept.exr");
+  EXPECT_FALSE(edit::isAway(plate));
+  fs::rename(folder / "kept.exr", plate.files.fileOf(1001));
   fs::create_directories(folder / "scans/take");
   fs::rename(folder / "plate", folder / "scans/take/plate");
   EXPECT_TRUE(edit::isAway(plate));
