@@ -61,6 +61,10 @@ void Strip::label(QPainter& p, const QRectF& box, int align, const QString& text
     const bool free = rect().contains(at.toAlignedRect()) &&
                       std::none_of(labels_.begin(), labels_.end(), [&](const QRectF& l) { return l.intersects(at); });
     if (!free) continue;
+    // A curve that runs behind it leaves it to be read.
+    QColor behind = style::kPanel;
+    behind.setAlpha(190);
+    p.fillRect(at.adjusted(-2, 1, 2, -1), behind);
     p.drawText(at, Qt::AlignCenter, text);
     labels_.push_back(at);
     return;

@@ -201,14 +201,13 @@ std::vector<std::string> vagueness(const SolveAnswer& a, const SolveQuestion& q,
     constexpr double kReadout = 0.1;  // of a frame: rows then lie off by a tenth of what moves between frames
     if (readout < 2 * sigma.readout)
       out.push_back(
-          fmt::format("the tracks do not tell the rows' reading from all at once: {:.0f}% of a frame, give or take "
-                      "{:.0f}%; solve it "
-                      "as read at once, or type what is known",
+          fmt::format("the tracks do not tell the rows' reading from all at once: {:.1f}% of a frame, give or take "
+                      "{:.1f}%; solve it as read at once, or type what is known",
                       100 * a.camera.readout, 100 * sigma.readout));
     else if (sigma.readout > kReadout)
       out.push_back(
-          fmt::format("the tracks hardly tell how long the rows take to be read: {:.0f}% of a frame, give or "
-                      "take {:.0f}%; type it if it is known",
+          fmt::format("the tracks hardly tell how long the rows take to be read: {:.1f}% of a frame, give or "
+                      "take {:.1f}%; type it if it is known",
                       100 * a.camera.readout, 100 * sigma.readout));
   }
   // A corner lies about 0.6 frame widths from the middle: so many focal lengths.
