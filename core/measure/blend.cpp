@@ -55,9 +55,10 @@ BlendAt blendAt(const moment::Timeline& timeline, const std::string& elementId, 
   if (layer->cover.empty()) return cannot("it has no cover whose edge could be looked at");
   const auto look = comp::lookAround(moment, *layer, workshop, kAround);
   if (look.source.empty()) return cannot("it does not show here");
-  const Box box = intersect(look.source.data, moment.frameBox());
-  if (box.empty()) return cannot("it does not show here");
   const image::Picture made = comp::buildFrame(moment, workshop);
+  // A plate may have pixels in a part of its frame alone.
+  const Box box = intersect(intersect(look.source.data, made.data), moment.frameBox());
+  if (box.empty()) return cannot("it does not show here");
   const cv::Size size(box.width(), box.height());
   cv::Mat inside = cv::Mat::zeros(size, CV_8U), outside = cv::Mat::zeros(size, CV_8U), own(size, CV_32F),
           whole(size, CV_32F);

@@ -5,6 +5,7 @@
 
 #include <random>
 
+#include "core/image/crop.h"
 #include "tests/support/making.h"
 #include "tests/support/synthetic.h"
 
@@ -57,6 +58,17 @@ TEST(Blend, GrainThatIsMissingIsSeen) {
   std::printf("its own grain: %.2f; averaged: %.2f\n", same.grain, soft.grain);
   EXPECT_LT(soft.grain, 0.7);
   EXPECT_GT(soft.grain, 0.2);
+}
+
+// Where the plate has no pixels there are none to hold against: a patch that only lies there cannot be told.
+TEST(Blend, APlateWithPixelsInAPartOfItsFrameIsLookedAtThere) {
+  const test::Folder folder;
+  auto s = patched(folder);
+  test::repaint(s, [](int, image::Picture& p) { p = image::over(p, {0, 0, 60, 40}); });
+  comp::Workshop w(test::kBudget);
+  const auto at = measure::blendAt(*moment::Timeline::of(s), s.elements[0].id, 1004, w);
+  EXPECT_FALSE(at.known());
+  EXPECT_NE(at.why, "");
 }
 
 TEST(Blend, WhatCannotBeToldIsSaid) {
