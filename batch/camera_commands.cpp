@@ -8,16 +8,13 @@
 #include "core/base/error.h"
 #include "core/base/files.h"
 #include "core/base/stop_on_signal.h"
-#include "core/comp/other_frame.h"
 #include "core/edit/flat_view.h"
 #include "core/edit/follow.h"
 #include "core/edit/object.h"
 #include "core/edit/sphere.h"
 #include "core/exchange/write.h"
-#include "core/image/mark.h"
-#include "core/image/write.h"
-#include "core/output/guard.h"
 #include "core/output/mattes.h"
+#include "core/output/other_frame.h"
 #include "core/output/shapes.h"
 #include "core/shot/handing_choices.h"
 #include "core/shot/move.h"
@@ -355,25 +352,13 @@ int mattes(const Arguments& a, bool asJson) {
 
 int compare(const Arguments& a, bool asJson) {
   const shot::Shot s = shot::load(a.shot);
-  const auto timeline = moment::Timeline::of(s);
-  const std::filesystem::path file = std::filesystem::absolute(a.out);
-  output::refuseInputs(*timeline, {}, {file});
-  image::refuseOthers({file});
+  const auto file = std::filesystem::absolute(a.out);
   comp::Workshop workshop(size_t{1} << 30);
-  const auto picture = comp::otherFrame(*timeline, a.frame, a.with, workshop, map::Filter::Sharp);
-  size_t shown = 0;
-  for (size_t i = 3; i < picture.values.size(); i += 4) shown += picture.values[i] > 0.5f;
-  image::WriteOptions options;
-  options.alpha = true;
-  options.pixelAspect = s.plate().pixelAspect;
-  options.notes["ImageDescription"] = options.notes["DocumentName"] =
-      fmt::format("{} frame {} as frame {} sees it", image::kMark, a.with, a.frame);
-  image::writePicture(file, picture, options);
-  const double part = 4.0 * static_cast<double>(shown) / static_cast<double>(picture.values.size());
+  const double part = output::writeOtherFrame(*moment::Timeline::of(s), a.frame, a.with, file, workshop);
   if (asJson)
     print(json{{"file", file.string()}, {"shown", part}});
   else
-    fmt::print("{}: frame {} shows {:.0f}% of what frame {} does\n", file.string(), a.with, 100 * part, a.frame);
+    fmt::print("{}: frame {} shows {:.0f}% of frame {}'s picture\n", file.string(), a.with, 100 * part, a.frame);
   return 0;
 }
 

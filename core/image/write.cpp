@@ -24,6 +24,11 @@ bool isWritable(const fs::path& file) {
          (!ending.empty() && std::find(known.begin(), known.end(), ending.substr(1)) != known.end());
 }
 
+bool holdsAlpha(const fs::path& file) {
+  const std::string ending = lowerEnding(file);
+  return isWritable(file) && ending != ".jpg" && ending != ".jpeg" && ending != ".dpx";
+}
+
 const std::vector<std::string>& exrCompressions() {
   static const std::vector<std::string> names = {"piz", "zip", "zips", "none", "dwaa", "dwab"};
   return names;

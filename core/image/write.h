@@ -25,6 +25,8 @@ struct WriteOptions {
 const std::vector<std::string>& writableEndings();
 /// Whether a file of this name can be delivered: its ending is one of those, or another spelling of one.
 bool isWritable(const std::filesystem::path& file);
+/// Whether a file of this name can hold an alpha.
+bool holdsAlpha(const std::filesystem::path& file);
 /// EXR compressions on offer, the default first.
 const std::vector<std::string>& exrCompressions();
 

@@ -69,9 +69,9 @@ DeliveryReport deliver(const moment::Timeline& timeline, const std::vector<int>&
   if (!image::isWritable(delivery.pattern))
     throw Error(fmt::format("{}: a file of that kind cannot be delivered", delivery.pattern),
                 "Its ending has to be exr, dpx, png, jpg or tif");
-  const std::string ending = fs::path(delivery.pattern).extension().string();
-  if (!delivery.onPlate && (ending == ".jpg" || ending == ".jpeg" || ending == ".dpx"))
-    throw Error(fmt::format("\"{}\" has no alpha: elements alone cannot be delivered so", ending),
+  if (!delivery.onPlate && !image::holdsAlpha(delivery.pattern))
+    throw Error(fmt::format("\"{}\" has no alpha: elements alone cannot be delivered so",
+                            fs::path(delivery.pattern).extension().string()),
                 "Deliver EXR, TIFF or PNG, or on the plate");
   if (frames.empty()) throw Error("there is no frame to deliver", "Give the shot a range, or name frames");
   const auto problems = wish.inSpite ? timeline.problems() : std::vector<shot::Problem>();

@@ -91,6 +91,11 @@ TEST(OtherFrame, TheCommandWritesItAndNeverOverAPlate) {
   EXPECT_NE(said.find("frame 1001 shows"), std::string::npos) << said;
   EXPECT_TRUE(std::filesystem::exists(folder / "o.exr"));
   EXPECT_NE(run("1001", s.plate().fileOf(1001), &said), 0) << "a plate is not written over";
+  EXPECT_NE(run("1001", folder / "o.JPG", &said), 0);
+  EXPECT_NE(said.find("no alpha"), std::string::npos) << said;
+  std::filesystem::copy(s.plate().fileOf(1002), folder / "theirs.exr");
+  EXPECT_NE(run("1001", folder / "theirs.exr", &said), 0) << "nor what somebody else wrote";
+  EXPECT_EQ(run("1001", folder / "o.exr", &said), 0) << "its own it may: " << said;
   EXPECT_NE(run("1009", folder / "p.exr", &said), 0);
   EXPECT_NE(said.find("1009"), std::string::npos) << said;
 }
