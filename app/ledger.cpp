@@ -80,7 +80,9 @@ Fact factOf(Station station, const Session& session, const Engine& engine) {
     }
     case Station::Set:
       if (s.surfaces.empty() && s.points->empty()) return {QObject::tr("empty"), State::Empty, {}};
-      return good(QObject::tr("%1 surfaces · %2 points").arg(s.surfaces.size()).arg(s.points->size()));
+      return good((s.surfaces.size() == 1 ? QObject::tr("1 surface · %1 points")
+                                          : QObject::tr("%1 surfaces · %2 points").arg(s.surfaces.size()))
+                      .arg(s.points->size()));
     case Station::Work: {
       if (s.elements.empty()) return {QObject::tr("nothing yet"), State::Empty, {}};
       double lock = -1;

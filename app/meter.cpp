@@ -5,7 +5,7 @@
 #include "app/background.h"
 #include "app/engine.h"
 #include "core/base/parallel.h"
-#include "core/comp/render.h"
+#include "core/comp/beyond.h"
 
 namespace zentil::app {
 
@@ -88,8 +88,8 @@ void Meter::start() {
         const uint64_t key = measure::slipKey(*timeline, e.id);
         if (const auto it = known.find(id); it != known.end() && it->second == key) continue;
         const FrameRange range = e.range.count() ? overlap(e.range, shot->range) : shot->range;
-        const auto words = QString::fromStdString(
-            comp::wordsFor(comp::cutOffs(*timeline, e.id, range, *workshop, *job), *timeline, e.name));
+        const auto words =
+            QString::fromStdString(comp::wordsForUnseen(*timeline, e.id, e.name, range, *workshop, *job));
         const bool slips = isCarried(e.place);
         const auto slip = slips ? measure::slipOver(*timeline, e.id, *workshop, *job) : measure::Slip();
         later([self, id, key, words, slips, slip, job] {

@@ -12,7 +12,7 @@
 #include "core/base/json_file.h"
 #include "core/base/median.h"
 #include "core/base/stop_on_signal.h"
-#include "core/comp/render.h"
+#include "core/comp/beyond.h"
 #include "core/edit/edits.h"
 #include "core/edit/flat_view.h"
 #include "core/exchange/write.h"
@@ -110,9 +110,8 @@ int check(const Arguments& a) {
     const auto timeline = moment::Timeline::of(s);
     for (const auto& e : s.elements)
       if (e.on)
-        if (const auto words = comp::wordsFor(
-                comp::cutOffs(*timeline, e.id, e.range.count() ? overlap(e.range, s.range) : s.range, workshop, Job()),
-                *timeline, e.name);
+        if (const auto words = comp::wordsForUnseen(
+                *timeline, e.id, e.name, e.range.count() ? overlap(e.range, s.range) : s.range, workshop, Job());
             !words.empty())
           problems.push_back({words, false});
   }

@@ -1,0 +1,76 @@
+#include "core/comp/beyond.h"
+
+#include "core/base/error.h"
+#include "core/comp/cover.h"
+#include "core/comp/render.h"
+
+namespace zentil::comp {
+namespace {
+
+/// Of what covers cover, looked at every few pixels: how many, and how many of them see the surface, whatever stands
+/// before it.
+struct Lies {
+  int covered = 0, on = 0;
+};
+
+Lies lie(const moment::Layer& layer, const moment::Stage& here, const std::string& surface, Workshop& workshop) {
+  const auto scene = workshop.scene(here);
+  const int only = scene->indexOf(surface);
+  const Box box = coverBox(layer.cover, here, workshop);
+  Lies out;
+  if (only < 0 || !box.width() || !box.height()) return out;
+  const image::Picture cover = coverOver(layer.cover, here, box, workshop);
+  const int step = std::max(1, std::min(box.width(), box.height()) / 24);
+  for (int y = box.y0; y < box.y1; y += step)
+    for (int x = box.x0; x < box.x1; x += step) {
+      if (*cover.pixel(x, y) < 0.5f) continue;
+      const Vec2 pixel(x + 0.5, y + 0.5);
+      Vec3 way;
+      if (!here.view->cast(pixel, way)) continue;
+      ++out.covered;
+      out.on += scene->first(here.view->positionAt(pixel), way, only).surface == only;
+    }
+  return out;
+}
+
+std::string wordsForBeyond(const moment::Timeline& timeline, const std::string& id, const std::string& name,
+                           const FrameRange& range, Workshop& workshop, const Job& job) {
+  constexpr int kLookedAt = 5;
+  constexpr double kHardly = 0.1;
+  std::string on;
+  int frames = 0;
+  double most = 0;
+  for (int i = 0; i < kLookedAt; ++i) {
+    job.checkpoint();
+    const int f = range.first + i * (range.count() - 1) / (kLookedAt - 1);
+    const moment::Moment moment = timeline.only(id, f);
+    const auto* layer = moment.layer(id);
+    if (!layer || layer->cover.empty() || !moment.here->carries(layer->place)) continue;
+    const set::Surface* surface = moment.here->surface(element::surfaceOf(layer->place));
+    if (!surface) continue;
+    try {
+      const Lies lies = lie(*layer, *moment.here, surface->id, workshop);
+      constexpr int kFew = 8;
+      if (lies.covered < kFew) continue;
+      on = surface->name, ++frames;
+      most = std::max(most, static_cast<double>(lies.on) / lies.covered);
+    } catch (const Error&) {
+      continue;  // a matte that cannot be read is named where it is shown
+    }
+  }
+  if (!frames || most >= kHardly) return {};
+  return fmt::format(
+      "\"{}\": {} of its matte lies on {}, which ends before it: make {} larger at Set, or choose another "
+      "surface",
+      name, most > 0 ? "hardly anything" : "nothing", on, on);
+}
+
+}  // namespace
+
+std::string wordsForUnseen(const moment::Timeline& timeline, const std::string& id, const std::string& name,
+                           const FrameRange& range, Workshop& workshop, const Job& job) {
+  const std::string words = wordsFor(cutOffs(timeline, id, range, workshop, job), timeline, name);
+  return words.empty() ? wordsForBeyond(timeline, id, name, range, workshop, job) : words;
+}
+
+}  // namespace zentil::comp
