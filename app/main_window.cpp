@@ -253,50 +253,8 @@ QWidget* MainWindow::buildBar() {
       tr("Compare with the plate, or with another frame as this one's camera sees it: B wipe, X difference, K flicker, "
          "Shift+B with the first frame"),
       false);
-  const auto choose = [this](QPushButton* b, const QStringList& names, const std::function<int()>& now,
-                             const std::function<void(int)>& take) {
-    connect(b, &QPushButton::clicked, this, [this, b, names, now, take] {
-      auto* m = new QMenu(this);
-      m->setAttribute(Qt::WA_DeleteOnClose);
-      for (int i = 0; i < names.size(); ++i) {
-        QAction* a = m->addAction(names[i]);
-        a->setCheckable(true);
-        a->setChecked(i == now());
-        connect(a, &QAction::triggered, this, [take, i] { take(i); });
-      }
-      m->popup(b->mapToGlobal(QPoint(0, -m->sizeHint().height())));
-    });
-  };
-  choose(
-      channel_, {tr("colour"), tr("red"), tr("green"), tr("blue"), tr("elements' alpha")},
-      [this] { return static_cast<int>(session_->view().channel); },
-      [this](int i) {
-        View v = session_->view();
-        v.channel = static_cast<Channel>(i);
-        session_->setView(v);
-      });
-  connect(compare_, &QPushButton::clicked, this, [this] {
-    auto* m = new QMenu(this);
-    m->setAttribute(Qt::WA_DeleteOnClose);
-    const auto offer = [m](const QString& name, bool now, const std::function<void()>& take) {
-      QAction* a = m->addAction(name);
-      a->setCheckable(true);
-      a->setChecked(now);
-      connect(a, &QAction::triggered, m, take);
-    };
-    const View& v = session_->view();
-    const QStringList ways{tr("no comparison"), tr("wipe"), tr("difference"), tr("flicker")};
-    for (int i = 0; i < ways.size(); ++i)
-      offer(ways[i], i == static_cast<int>(v.compare), [this, i] { setCompare(static_cast<Compare>(i)); });
-    m->addSeparator();
-    offer(tr("with the plate"), !v.against, [this] { compareWith({}); });
-    const auto& range = session_->shot().range;
-    std::set<int> frames{range.first, session_->frame(), range.last};
-    if (v.against) frames.insert(*v.against);
-    for (const int f : frames)
-      offer(tr("with frame %1, by way of the set").arg(f), v.against == f, [this, f] { compareWith(f); });
-    m->popup(compare_->mapToGlobal(QPoint(0, -m->sizeHint().height())));
-  });
+  connect(channel_, &QPushButton::clicked, this, [this] { offer(channel_, channelsOnOffer()); });
+  connect(compare_, &QPushButton::clicked, this, [this] { offer(compare_, comparisonsOnOffer()); });
   gap();
   add(exposure_, "exposure", {}, tr("Exposure in stops, for looking only: click to type, drag, or wheel"), false);
   add(gamma_, "gamma", {}, tr("Gamma, for looking only: click to type, drag, or wheel"), false);
@@ -362,23 +320,6 @@ void MainWindow::comeBack() {
     v.exposure = std::clamp(settings.value(s + "exposure").toDouble(), -12.0, 12.0);
     v.gamma = std::clamp(settings.value(s + "gamma").toDouble(), 0.2, 5.0);
   }
-  session_->setView(v);
-}
-
-void MainWindow::setCompare(Compare c) {
-  View v = session_->view();
-  v.compare = c;
-  session_->setView(v);
-}
-
-void MainWindow::compareWith(std::optional<int> frame) {
-  View v = session_->view();
-  if (frame && !session_->shot().hasCamera(*frame)) {
-    session_->say(tr("There is no camera on frame %1: solve it, or load one").arg(*frame));
-    return;
-  }
-  v.against = frame;
-  if (v.compare == Compare::None) v.compare = Compare::Wipe;
   session_->setView(v);
 }
 

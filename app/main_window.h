@@ -66,6 +66,15 @@ class MainWindow : public QMainWindow {
   void toggleHelp();
   void remember() const;
   void placeOverlays();
+  /// One of a menu's entries; without a name: a line between them.
+  struct Choice {
+    QString name;
+    bool now = false;
+    std::function<void()> take;
+  };
+  void offer(QPushButton* at, const std::vector<Choice>& choices);  ///< above a button of the bar
+  std::vector<Choice> channelsOnOffer();
+  std::vector<Choice> comparisonsOnOffer();
   void setCompare(Compare c);
   void compareWith(std::optional<int> frame);  ///< another frame, by way of the set; none: the plate
 

@@ -5,6 +5,7 @@
 #include <QLabel>
 #include <QMenu>
 #include <QScrollArea>
+#include <set>
 
 #include "app/help_panel.h"
 #include "app/main_window.h"
@@ -295,6 +296,67 @@ void MainWindow::buildShortcuts() {
   shortcuts_->show();
   shortcuts_->raise();
   placeOverlays();
+}
+
+void MainWindow::offer(QPushButton* at, const std::vector<Choice>& choices) {
+  auto* m = new QMenu(this);
+  m->setAttribute(Qt::WA_DeleteOnClose);
+  for (const Choice& c : choices) {
+    if (c.name.isEmpty()) {
+      m->addSeparator();
+      continue;
+    }
+    QAction* a = m->addAction(c.name);
+    a->setCheckable(true);
+    a->setChecked(c.now);
+    connect(a, &QAction::triggered, this, c.take);
+  }
+  m->popup(at->mapToGlobal(QPoint(0, -m->sizeHint().height())));
+}
+
+std::vector<MainWindow::Choice> MainWindow::channelsOnOffer() {
+  const QStringList names{tr("colour"), tr("red"), tr("green"), tr("blue"), tr("elements' alpha")};
+  std::vector<Choice> out;
+  for (int i = 0; i < names.size(); ++i)
+    out.push_back({names[i], i == static_cast<int>(session_->view().channel), [this, i] {
+                     View v = session_->view();
+                     v.channel = static_cast<Channel>(i);
+                     session_->setView(v);
+                   }});
+  return out;
+}
+
+std::vector<MainWindow::Choice> MainWindow::comparisonsOnOffer() {
+  const View& v = session_->view();
+  const QStringList ways{tr("no comparison"), tr("wipe"), tr("difference"), tr("flicker")};
+  std::vector<Choice> out;
+  for (int i = 0; i < ways.size(); ++i)
+    out.push_back({ways[i], i == static_cast<int>(v.compare), [this, i] { setCompare(static_cast<Compare>(i)); }});
+  out.push_back({});
+  out.push_back({tr("with the plate"), !v.against, [this] { compareWith({}); }});
+  const auto& range = session_->shot().range;
+  std::set<int> frames{range.first, session_->frame(), range.last};
+  if (v.against) frames.insert(*v.against);
+  for (const int f : frames)
+    out.push_back({tr("with frame %1, by way of the set").arg(f), v.against == f, [this, f] { compareWith(f); }});
+  return out;
+}
+
+void MainWindow::setCompare(Compare c) {
+  View v = session_->view();
+  v.compare = c;
+  session_->setView(v);
+}
+
+void MainWindow::compareWith(std::optional<int> frame) {
+  View v = session_->view();
+  if (frame && !session_->shot().hasCamera(*frame)) {
+    session_->say(tr("There is no camera on frame %1: solve it, or load one").arg(*frame));
+    return;
+  }
+  v.against = frame;
+  if (v.compare == Compare::None) v.compare = Compare::Wipe;
+  session_->setView(v);
 }
 
 }  // namespace zentil::app

@@ -7,6 +7,7 @@
 #include <QPushButton>
 #include <filesystem>
 
+#include "app/file_names.h"
 #include "app/lens_library_dialog.h"
 #include "app/main_window.h"
 #include "core/base/error.h"
@@ -108,7 +109,7 @@ void MainWindow::askFile(const FileWish& wish) {
   if ((wish.what == For::NewShot || wish.what == For::Shot || wish.what == For::Blank) && !mayLeave()) return;
   if (wish.what == For::LensLibrary) return askLensLibrary();
   const Question q = questionFor(wish.what);
-  const QString start = session_->file().isEmpty() ? QString() : QFileInfo(session_->file()).absolutePath();
+  const QString start = folderOf(*session_);
   const QString filter = q.endings.isEmpty() ? QString() : tr("Files (%1)").arg("*." + q.endings.join(" *."));
   constexpr auto kOwn = QFileDialog::DontUseNativeDialog;
   QStringList files;
@@ -124,11 +125,10 @@ void MainWindow::askFile(const FileWish& wish) {
           QStringList{QFileDialog::getExistingDirectory(this, tr(q.title), start, QFileDialog::ShowDirsOnly | kOwn)};
       break;
     case Question::How::Name:
-      files = QStringList{QFileDialog::getSaveFileName(this, tr(q.title),
-                                                       wish.what == For::Delivery
-                                                           ? QString::fromStdString(session_->shot().delivery.pattern)
-                                                           : start + "/" + session_->element() + "_paint.exr",
-                                                       {}, nullptr, QFileDialog::DontConfirmOverwrite | kOwn)};
+      files = QStringList{askName(this, *session_, tr(q.title),
+                                  wish.what == For::Delivery ? QString::fromStdString(session_->shot().delivery.pattern)
+                                                             : session_->element() + "_paint.exr",
+                                  {}, Existing::AskedLater)};
       break;
   }
   files.removeAll(QString());
@@ -333,11 +333,11 @@ void MainWindow::saveOver() {
 }
 
 void MainWindow::saveAs() {
-  QString f = QFileDialog::getSaveFileName(this, tr("Save the shot"), session_->file(), tr("Shots (*.zentil)"), nullptr,
-                                           QFileDialog::DontUseNativeDialog);
-  if (f.isEmpty()) return;
-  if (!f.endsWith(".zentil")) f += ".zentil";
-  session_->saveTo(f);
+  const QString called = QString::fromStdString(session_->shot().name).replace('/', '_');
+  const QString name =
+      session_->file().isEmpty() ? (called.isEmpty() ? tr("shot") : called) + ".zentil" : session_->file();
+  const QString f = askName(this, *session_, tr("Save the shot"), name, "zentil");
+  if (!f.isEmpty()) session_->saveTo(f);
 }
 
 bool MainWindow::mayLeave() {

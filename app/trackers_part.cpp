@@ -1,8 +1,8 @@
 #include "app/trackers_part.h"
 
-#include <QFileDialog>
 #include <QPainter>
 
+#include "app/file_names.h"
 #include "app/station_parts.h"
 #include "app/style.h"
 #include "core/shot/trackers.h"
@@ -328,8 +328,8 @@ RegionsPart::RegionsPart(Session* session, Engine* engine, QPushButton* draw, QW
   connect(pins, &QPushButton::clicked, this, [this] {
     const auto* r = shot::regionOf(session_->shot(), session_->region());
     if (!r) return;
-    const QString file = QFileDialog::getSaveFileName(window(), tr("Write corner pin"),
-                                                      QString::fromStdString(r->name) + ".csv", tr("CSV (*.csv)"));
+    const QString file =
+        askName(window(), *session_, tr("Write corner pin"), QString::fromStdString(r->name) + ".csv", "csv");
     if (!file.isEmpty()) writePins(file);
   });
   connect(sentence_, &SentenceWidget::wanted, this, &RegionsPart::change);

@@ -112,6 +112,69 @@ TEST(SafeWindow, UntitledShotsKeepTheirEditsApartAndACrashedOnesAreOffered) {
   }
 }
 
+// The dialog asks about the whole name, with the ending that it gets.
+TEST(SafeWindow, SavedUnderAnothersNameItAsksAndLosesNothing) {
+  const test::Folder folder;
+  Window w(test::walkAlongWall(folder), folder);
+  for (const char* name : {"theirs", "theirs.v2"}) {
+    const std::string there = folder / (std::string(name) + ".zentil");
+    std::ofstream(there) << "what somebody else made";
+    test::answerDialog(name);
+    // What asks is a box before the dialog: it is told no, and the dialog is left.
+    QTimer no;
+    QStringList asked;
+    QObject::connect(&no, &QTimer::timeout, [&] {
+      auto* modal = QApplication::activeModalWidget();
+      if (auto* box = qobject_cast<QMessageBox*>(modal)) {
+        asked << box->text();
+        QTest::keyClick(box, Qt::Key_Escape);
+      } else if (!asked.isEmpty() && modal) {
+        QTest::keyClick(modal, Qt::Key_Escape);
+      }
+    });
+    no.start(300);
+    w.window.activateWindow();
+    ASSERT_TRUE(QTest::qWaitForWindowActive(&w.window));
+    w.key(Qt::Key_S, Qt::ControlModifier | Qt::ShiftModifier);
+    ASSERT_TRUE(test::waitFor([&] { return !asked.isEmpty() && !QApplication::activeModalWidget(); }, 20000)) << name;
+    no.stop();
+    asked.removeDuplicates();
+    ASSERT_EQ(asked.size(), 1) << name << ": " << asked.join(" | ").toStdString();
+    EXPECT_TRUE(asked[0].contains(QString(name) + ".zentil")) << asked[0].toStdString();
+    EXPECT_EQ(readText(there), "what somebody else made");
+  }
+}
+
+TEST(SafeWindow, AShotThatWasNeverSavedIsSavedBesideItsPlateUnderItsName) {
+  const test::Folder folder;
+  app::MainWindow window(size_t{1} << 30);
+  window.show();
+  auto s = test::walkAlongWall(folder);
+  s.name = "Walk 3/b";
+  window.session().replace(s, {});
+  ASSERT_TRUE(QTest::qWaitForWindowExposed(&window));
+  window.activateWindow();
+  ASSERT_TRUE(QTest::qWaitForWindowActive(&window));
+  QString proposed, place;
+  QTimer look;
+  QObject::connect(&look, &QTimer::timeout, [&] {
+    auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
+    if (!dialog) return;
+    look.stop();
+    place = dialog->directory().absolutePath();
+    auto* field = dialog->findChild<QLineEdit*>("fileNameEdit");
+    proposed = field->text();
+    QTest::keyClick(field, Qt::Key_Return);
+  });
+  look.start(100);
+  QTest::keyClick(&window, Qt::Key_S, Qt::ControlModifier);
+  ASSERT_TRUE(test::waitFor([&] { return !proposed.isEmpty() && !QApplication::activeModalWidget(); }, 20000));
+  EXPECT_EQ(proposed, "Walk 3_b.zentil");
+  EXPECT_EQ(place.toStdString(), fs::path(s.plate().pattern).parent_path());
+  EXPECT_FALSE(window.session().isModified());
+  EXPECT_EQ(shot::load(window.session().file().toStdString()).name, "Walk 3/b");
+}
+
 TEST(SafeWindow, AnAutosaveThatCannotBeWrittenIsSaidOnce) {
   const test::Folder folder;
   Window w(test::walkAlongWall(folder), folder);
