@@ -44,6 +44,28 @@ double explained(const SolveProblem& s, const std::vector<Attempt>& firsts) {
   return static_cast<double>(firsts[0].points) / std::max(1, seen);
 }
 
+/// The share of the tracks' places that a world explains to within a pixel, 0 to 1.
+double toAPixel(const SolveProblem& s, const Reconstruction& w) {
+  int places = 0, near = 0;
+  for (size_t i = 0; i < s.tracks.size(); ++i) {
+    const Track& t = s.tracks[i];
+    if (!t.on) continue;
+    for (int f = std::max(t.first, s.range.first); f <= std::min(t.last(), s.range.last); ++f)
+      if (t.has(f)) ++places, near += w.view(f) && w.point(i) && w.errorAt(i, f).value_or(1e3) < 1;
+  }
+  return static_cast<double>(near) / std::max(1, places);
+}
+
+/// Why it moves. A turning world that was given up keeps few places: what they leave in the mean says nothing.
+std::string whyMoving(const SolveProblem& s, const Solved& tripod, const Solved& moving) {
+  constexpr double kMost = 0.9;
+  const double turning = toAPixel(s, *tripod.world);
+  if (turning > kMost)
+    return fmt::format("turning leaves {:.2f} px, moving {:.2f}", tripod.report.rmsPx, moving.report.rmsPx);
+  return fmt::format("turning alone explains {:.0f}% of the tracks' places to a pixel, moving {:.0f}%", 100 * turning,
+                     100 * toAPixel(s, *moving.world));
+}
+
 /// What was asked for against the other kind.
 std::string doubtOf(const SolveProblem& s, const Solved& asked, const std::vector<Pair>& pairs) {
   if (!asked.world) return "";
@@ -93,7 +115,7 @@ Solved chooseKind(const SolveProblem& s, const std::vector<Pair>& pairs) {
     return moving;
   }
   if (price < priceOf(s, *tripod.world, true)) {
-    moving.why = fmt::format("turning leaves {:.2f} px, moving {:.2f}", tripod.report.rmsPx, moving.report.rmsPx);
+    moving.why = whyMoving(s, tripod, moving);
     return moving;
   }
   tripod.why = moving.world ? fmt::format("turning leaves {:.2f} px, and moving explains no more", tripod.report.rmsPx)
