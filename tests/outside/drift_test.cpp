@@ -8,6 +8,7 @@
 #include "core/image/sample.h"
 #include "core/shot/shot_json.h"
 #include "core/track/hand.h"
+#include "tests/support/synthetic.h"
 
 using namespace zentil;
 

@@ -7,6 +7,7 @@
 #include "core/edit/follow.h"
 #include "core/shot/shot_json.h"
 #include "tests/outside/truth.h"
+#include "tests/support/synthetic.h"
 
 using namespace zentil;
 

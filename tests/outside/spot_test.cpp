@@ -31,7 +31,8 @@ TEST(SpotOutside, TheDemosPicturesTellHowFarItsWallsAre) {
   std::vector<double> off, median, worst;
   int covered = 0, refused = 0;
   double ms = 0;
-  while (off.size() < 60 && refused < 200) {
+  constexpr size_t kSpots = 60;
+  while (off.size() < kSpots && refused < 200) {
     const Vec2 p(x(dice), y(dice));
     if (rig.at<uchar>(static_cast<int>(p.y()), static_cast<int>(p.x()))) continue;
     Vec2 straight;
@@ -64,7 +65,7 @@ TEST(SpotOutside, TheDemosPicturesTellHowFarItsWallsAre) {
       ++refused;
     }
   }
-  ASSERT_GE(off.size(), 40U);
+  ASSERT_EQ(off.size(), kSpots);
   const auto at = [](std::vector<double> v, double part) {
     std::sort(v.begin(), v.end());
     return v[static_cast<size_t>(part * static_cast<double>(v.size() - 1))];

@@ -7,6 +7,7 @@
 #include <functional>
 
 #include "tests/outside/truth.h"
+#include "tests/support/some.h"
 #include "tests/support/synthetic.h"
 #include "tests/support/tracked.h"
 
@@ -90,9 +91,7 @@ double slipsOf(const shot::Shot& truth, const solve::SolveAnswer& a,
 }  // namespace
 
 TEST(SureOutside, StandardErrorsHoldTheTruthOnStraightAheadMoves) {
-  // ZENTIL_MOVES says how many.
-  const char* asked = std::getenv("ZENTIL_MOVES");
-  const int kMoves = asked ? std::max(2, std::atoi(asked)) : 20;
+  const int kMoves = test::some(10, 40);
   int focal = 0, centre = 0, k1 = 0, slips = 0;
   std::vector<double> ratios, focalTimes, centreTimes, k1Times;
   for (unsigned seed = 1; seed <= static_cast<unsigned>(kMoves); ++seed) {
@@ -142,14 +141,15 @@ TEST(SureOutside, StandardErrorsHoldTheTruthOnStraightAheadMoves) {
 }
 
 TEST(SureOutside, AFreeSolveOfATurningCameraIsDoubted) {
-  for (unsigned seed = 1; seed <= 10; ++seed) {
+  for (int seed = 1; seed <= test::some(4, 10); ++seed) {
     test::TrackedSetup setup;
-    setup.seed = seed, setup.step = 0, setup.ahead = 0, setup.turn = 0.006 + 0.002 * seed, setup.frames = 24;
+    setup.seed = static_cast<unsigned>(seed), setup.step = 0, setup.ahead = 0, setup.turn = 0.006 + 0.002 * seed,
+    setup.frames = 24;
     const test::TrackedScene scene(setup);
     solve::SolveQuestion q;
     q.kind = solve::Kind::Free;
     const auto a = scene.solve(q);
-    std::printf("turning %u: %.2f mm asked as moving; %s\n", seed, a.camera.focalMm,
+    std::printf("turning %d: %.2f mm asked as moving; %s\n", seed, a.camera.focalMm,
                 a.errors.remarks.empty() ? "" : a.errors.remarks[0].c_str());
     EXPECT_TRUE(says(a, "only turns")) << seed;
   }

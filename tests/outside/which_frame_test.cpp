@@ -8,6 +8,7 @@
 #include "core/shot/shot_json.h"
 #include "tests/outside/demo_truth.h"
 #include "tests/support/making.h"
+#include "tests/support/some.h"
 
 using namespace zentil;
 using namespace zentil::test::demo;
@@ -51,8 +52,7 @@ Tried tryAll(shot::Shot s, const measure::FoundFrames& found, int target, const 
 }  // namespace
 
 TEST(FramesOutside, TheFrameThatIsFoundIsAboutTheBestThatThereIs) {
-  // ZENTIL_PLACES: as many of them; a quarter of a minute each.
-  const int places = std::getenv("ZENTIL_PLACES") ? std::atoi(std::getenv("ZENTIL_PLACES")) : 3;
+  const int places = test::some(2, 30);  // some half a minute each
   auto s = shot::load(test::kDemo + "/boathouse.zentil");
   comp::Workshop workshop(size_t{2} << 30);
   for (auto& m : s.mattes) m.goes = true;
