@@ -63,7 +63,7 @@ const CameraView::Sight& CameraView::sight() const {
   const auto& shot = session_->shot();
   const int frame = session_->frame();
   // Runs that were being worked out are there from some moment on.
-  const std::tuple now(session_->history().revision(), frame, session_->view(),
+  const std::tuple now(session_->history().revision(), frame, std::cref(session_->view()),
                        static_cast<const void*>(session_->view().steady ? session_->looks().path() : nullptr));
   if (sightOf_ == now) return sight_;
   sightOf_ = now;

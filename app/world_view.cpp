@@ -165,26 +165,41 @@ void WorldView::paintPoints(QPainter& p) {
   }
 }
 
+QList<QLineF> WorldView::linesOnWidget(const set::Surface& s) const {
+  constexpr double kLong = 120, kBent = 0.2;  // of the widget's pixels
+  constexpr int kParts = 8;
+  const QRectF shown = QRectF(rect()).adjusted(-2, -2, 2, 2);
+  QList<QLineF> lines;
+  const auto add = [&](const QPointF& a, const QPointF& b) {
+    if (std::max(a.x(), b.x()) > shown.left() && std::min(a.x(), b.x()) < shown.right() &&
+        std::max(a.y(), b.y()) > shown.top() && std::min(a.y(), b.y()) < shown.bottom())
+      lines << QLineF(a, b);
+  };
+  for (const auto& [a, b] : outlineOf(s)) {
+    QPointF from, middle, to;
+    const bool whole = toScreen(a, from) && toScreen(b, to) && toScreen((a + b) / 2, middle);
+    if (whole && QLineF(from, to).length() < kLong && QLineF(middle, (from + to) / 2).length() < kBent) {
+      add(from, to);
+      continue;
+    }
+    // Long lines are cut: they bend with the lens, and part of them may be behind the viewer.
+    bool there = toScreen(a, from);
+    for (int k = 1; k <= kParts; ++k) {
+      const bool next = toScreen(a + (b - a) * (k / double(kParts)), to);
+      if (there && next) add(from, to);
+      there = next, from = to;
+    }
+  }
+  return lines;
+}
+
 void WorldView::paintSurfaces(QPainter& p) {
   const bool full = session_->station() == Station::Set;
   for (const auto& s : session_->shot().surfacesAt(session_->frame())) {
     const bool chosen = session_->surface() == QString::fromStdString(s.id);
     if (!full && !(session_->station() == Station::Work && chosen)) continue;
     p.setPen(QPen(chosen ? style::kAccent : QColor(0xc9, 0xcc, 0xd0, 150), chosen ? 1.6 : 1));
-    for (const auto& [a, b] : outlineOf(s)) {
-      // Long lines are cut: they bend with the lens, and part of them may be behind the viewer.
-      QPolygonF line;
-      for (int k = 0; k <= 8; ++k) {
-        QPointF q;
-        if (toScreen(a + (b - a) * (k / 8.0), q)) {
-          line << q;
-        } else {
-          p.drawPolyline(line);
-          line.clear();
-        }
-      }
-      p.drawPolyline(line);
-    }
+    p.drawLines(linesOnWidget(s));
     QPointF at;
     if (full && toScreen(s.position, at)) {
       p.setPen(QColor(0xdf, 0xe2, 0xe4, chosen ? 255 : 150));

@@ -46,6 +46,8 @@ class WorldView : public QWidget, public Projector {
  private:
   void paintPoints(QPainter& p);
   void paintSurfaces(QPainter& p);
+  /// A surface's outline as it is seen.
+  QList<QLineF> linesOnWidget(const set::Surface& s) const;
   /// What the next click does with the tool in hand, and how to end it.
   void paintHint(QPainter& p);
   void paintTile(QPainter& p);

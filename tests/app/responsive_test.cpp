@@ -1,6 +1,8 @@
 // The interface stays alive, the picture plays, memory stays within its budget.
 #include "tests/app/window.h"
 
+#include <unistd.h>
+
 #include <algorithm>
 #include <cstdio>
 #include <fstream>
@@ -10,14 +12,27 @@ using test::Window;
 
 namespace {
 
-/// Gaps between beats of the interface's own thread.
+/// What other machines on the same processors took from this one since it started, ms: "steal" of proc(5).
+double takenMs() {
+  std::ifstream in("/proc/stat");
+  std::string cpu;
+  long user, nice, system, idle, waiting, irq, softIrq, steal = 0;
+  in >> cpu >> user >> nice >> system >> idle >> waiting >> irq >> softIrq >> steal;
+  return 1e3 * static_cast<double>(steal) / static_cast<double>(sysconf(_SC_CLK_TCK));
+}
+
+/// Gaps between beats of the interface's own thread, less what other machines took.
 class Heartbeat : public QObject {
  public:
   Heartbeat() {
-    clock_.start();
+    restart();
     timer_.setTimerType(Qt::PreciseTimer);
-    connect(&timer_, &QTimer::timeout, this,
-            [this] { gaps_.push_back(static_cast<double>(clock_.nsecsElapsed()) / 1e6), clock_.restart(); });
+    connect(&timer_, &QTimer::timeout, this, [this] {
+      const double gap = static_cast<double>(clock_.nsecsElapsed()) / 1e6, taken = takenMs();
+      gaps_.push_back(std::max(0.0, gap - (taken - taken_)));
+      taken_ = taken;
+      clock_.restart();
+    });
     timer_.start(5);
   }
   double share(double ms) const {
@@ -26,11 +41,13 @@ class Heartbeat : public QObject {
   }
   double worst() const { return *std::max_element(gaps_.begin(), gaps_.end()); }
   size_t beats() const { return gaps_.size(); }
-  void restart() { gaps_.clear(), clock_.restart(); }
+  double taken() const { return taken_ - takenBefore_; }
+  void restart() { gaps_.clear(), taken_ = takenBefore_ = takenMs(), clock_.start(); }
 
  private:
   QTimer timer_;
   QElapsedTimer clock_;
+  double taken_ = 0, takenBefore_ = 0;
   std::vector<double> gaps_;
 };
 
@@ -92,9 +109,11 @@ TEST(Responsive, TheInterfaceBeatsWhilePlayingDraggingAndDelivering) {
   // Machines are shared: what somebody else takes is not the interface's. The best of three is what it can do.
   for (int i = 0; i < 3 && (i == 0 || beat.share(30) < 0.99 || beat.worst() > 150); ++i) work();
   QTest::mouseRelease(view, Qt::LeftButton, Qt::NoModifier, from);
-  std::printf("%zu beats: %.2f%% within 30 ms, worst %.1f ms; %d moves, delivering %s, playing %s\n", beat.beats(),
-              100 * beat.share(30), beat.worst(), k, w.window.engine().delivery().running() ? "still" : "done",
-              w.window.player().playing() ? "still" : "not");
+  std::printf(
+      "%zu beats: %.2f%% within 30 ms, worst %.1f ms; %.0f ms taken by other machines; %d moves, delivering %s, "
+      "playing %s\n",
+      beat.beats(), 100 * beat.share(30), beat.worst(), beat.taken(), k,
+      w.window.engine().delivery().running() ? "still" : "done", w.window.player().playing() ? "still" : "not");
   EXPECT_TRUE(w.window.player().playing());
   EXPECT_LE(beat.worst(), 150);
   EXPECT_GE(beat.share(30), 0.99);
