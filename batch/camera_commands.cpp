@@ -28,7 +28,7 @@ using nlohmann::json;
 namespace zentil::batch {
 namespace {
 
-struct Arguments {
+struct CameraArguments {
   std::string shot, out;
   int count = 0;
   bool lensKnown = false;
@@ -44,7 +44,7 @@ struct Arguments {
   bool stays = false, asTracks = false, cutouts = false, shapes = false, maps = false;
 };
 
-int follow(const Arguments& a, bool asJson) {
+int follow(const CameraArguments& a, bool asJson) {
   const shot::Lock lock(a.shot);
   shot::Shot s = shot::load(a.shot);
   if (a.count > 0) s.tracking.follow.count = a.count;
@@ -63,7 +63,7 @@ int follow(const Arguments& a, bool asJson) {
   return tracks.empty() ? 1 : 0;
 }
 
-int solveCamera(const Arguments& a, bool asJson) {
+int solveCamera(const CameraArguments& a, bool asJson) {
   const shot::Lock lock(a.shot);
   shot::Shot s = shot::load(a.shot);
   s.solveFor.task = named<solve::Task>(a.task);
@@ -146,7 +146,7 @@ std::vector<edit::Way> outwards(const shot::Shot& s, int frame) {
   return {{frame, s.range.last}, {frame, s.range.first}};
 }
 
-int followTracker(const Arguments& a, bool asJson) {
+int followTracker(const CameraArguments& a, bool asJson) {
   const shot::Lock lock(a.shot);
   shot::Shot s = shot::load(a.shot);
   const int id = shot::addTracker(s, a.frame, Vec2(a.x, a.y), a.name);
@@ -174,7 +174,7 @@ std::vector<Vec2> placesFrom(const std::string& text) {
   return out;
 }
 
-int followRegion(const Arguments& a, bool asJson) {
+int followRegion(const CameraArguments& a, bool asJson) {
   const shot::Lock lock(a.shot);
   shot::Shot s = shot::load(a.shot);
   const int id = shot::addRegion(s, a.frame, placesFrom(a.outline), a.name);
@@ -196,7 +196,7 @@ int followRegion(const Arguments& a, bool asJson) {
   return 0;
 }
 
-int findTurns(const Arguments& a, bool asJson) {
+int findTurns(const CameraArguments& a, bool asJson) {
   const auto file = std::filesystem::absolute(a.shot);
   const shot::Lock lock(file);
   shot::Shot s = shot::load(file);
@@ -226,7 +226,7 @@ int findTurns(const Arguments& a, bool asJson) {
   return 0;
 }
 
-int solveThing(const Arguments& a, bool asJson) {
+int solveThing(const CameraArguments& a, bool asJson) {
   const shot::Lock lock(a.shot);
   shot::Shot s = shot::load(a.shot);
   if (!a.matte.empty()) {
@@ -258,7 +258,7 @@ int solveThing(const Arguments& a, bool asJson) {
   return 0;
 }
 
-int moveElsewhere(const Arguments& a, bool asJson) {
+int moveElsewhere(const CameraArguments& a, bool asJson) {
   const shot::Lock lock(a.shot);
   shot::Shot s = shot::load(a.shot);
   shot::takeMove(s, a.from);
@@ -278,7 +278,7 @@ int moveElsewhere(const Arguments& a, bool asJson) {
   return 0;
 }
 
-int steadyShot(const Arguments& a, bool asJson) {
+int steadyShot(const CameraArguments& a, bool asJson) {
   const auto file = std::filesystem::absolute(a.shot);
   const shot::Shot s = shot::load(file);
   comp::Workshop workshop(size_t{1} << 30);
@@ -309,7 +309,7 @@ int steadyShot(const Arguments& a, bool asJson) {
 }
 
 /// Where a shot hands on into. Throws Error for a place outside its folder that nobody was asked about.
-std::filesystem::path handingFolder(const Arguments& a, const shot::Shot& s) {
+std::filesystem::path handingFolder(const CameraArguments& a, const shot::Shot& s) {
   const auto own = std::filesystem::absolute(a.shot).parent_path().lexically_normal();
   auto folder = (a.out.empty() ? shot::handingFolder(s, a.shot) : std::filesystem::absolute(a.out)).lexically_normal();
   // A shot from somebody else may name any place; whoever gives --out has been asked.
@@ -318,7 +318,7 @@ std::filesystem::path handingFolder(const Arguments& a, const shot::Shot& s) {
   return folder;
 }
 
-int mattes(const Arguments& a, bool asJson) {
+int mattes(const CameraArguments& a, bool asJson) {
   const shot::Shot s = shot::load(a.shot);
   std::vector<output::MatteWish> wish;
   for (const auto& m : s.mattes)
@@ -350,7 +350,7 @@ int mattes(const Arguments& a, bool asJson) {
   return 0;
 }
 
-int compare(const Arguments& a, bool asJson) {
+int compare(const CameraArguments& a, bool asJson) {
   const shot::Shot s = shot::load(a.shot);
   const auto file = std::filesystem::absolute(a.out);
   comp::Workshop workshop(size_t{1} << 30);
@@ -362,7 +362,7 @@ int compare(const Arguments& a, bool asJson) {
   return 0;
 }
 
-int handOn(const Arguments& a, bool asJson) {
+int handOn(const CameraArguments& a, bool asJson) {
   shot::Shot s = shot::load(a.shot);
   if (!a.as.empty()) shot::setWord(s, "handing.as", a.as, s.range.first);
   if (!a.keepAs.empty()) shot::keepHandingChoices(a.keepAs, s.handing);
@@ -381,8 +381,8 @@ int handOn(const Arguments& a, bool asJson) {
 }  // namespace
 
 void addCameraCommands(CLI::App& app, bool& asJson, std::function<int()>& run) {
-  const auto a = std::make_shared<Arguments>();
-  const auto add = [&](const char* name, const char* what, int (*command)(const Arguments&, bool)) {
+  const auto a = std::make_shared<CameraArguments>();
+  const auto add = [&](const char* name, const char* what, int (*command)(const CameraArguments&, bool)) {
     CLI::App* c = addCommand(app, name, what, a, command, asJson, run);
     c->add_option("shot", a->shot, "the .zentil file")->required();
     c->add_option("--out", a->out, "save as this shot instead");

@@ -19,7 +19,7 @@ using nlohmann::json;
 namespace zentil::batch {
 namespace {
 
-struct Arguments {
+struct LensArguments {
   std::string shot, out, frames, board, name;
   std::vector<std::string> pictures;
   lens::StMapFiles maps;
@@ -35,7 +35,7 @@ std::pair<int, int> sizeFrom(const std::string& text) {
   return {w, h};
 }
 
-int lensFiles(const Arguments& a, bool asJson) {
+int lensFiles(const LensArguments& a, bool asJson) {
   const shot::Shot s = shot::load(a.shot);
   const auto files = output::writeLensFiles(
       *moment::Timeline::of(s), s.lens, a.frames.empty() ? s.range.first : parseFrames(a.frames).front(),
@@ -52,7 +52,7 @@ int lensFiles(const Arguments& a, bool asJson) {
   return 0;
 }
 
-int calibrate(const Arguments& a, bool asJson) {
+int calibrate(const LensArguments& a, bool asJson) {
   lens::BoardQuestion question;
   if (!a.board.empty()) std::tie(question.columns, question.rows) = sizeFrom(a.board);
   question.squarePixels = !a.rectangular;
@@ -100,7 +100,7 @@ int calibrate(const Arguments& a, bool asJson) {
   return 0;
 }
 
-int solveLines(const Arguments& a, bool asJson) {
+int solveLines(const LensArguments& a, bool asJson) {
   const shot::Lock lock(a.shot);
   shot::Shot s = shot::load(a.shot);
   const auto answer = shot::solveLines(s, s.range.first);
@@ -132,7 +132,7 @@ int solveLines(const Arguments& a, bool asJson) {
   return 0;
 }
 
-int takeMaps(const Arguments& a, bool asJson) {
+int takeMaps(const LensArguments& a, bool asJson) {
   const shot::Lock lock(a.shot);
   shot::Shot s = shot::load(a.shot);
   lens::StMapFiles files = a.maps;
@@ -160,7 +160,7 @@ int takeMaps(const Arguments& a, bool asJson) {
   return 0;
 }
 
-int library(const Arguments& a, bool asJson) {
+int library(const LensArguments& a, bool asJson) {
   if (a.shot.empty()) {
     for (const auto& l : lens::searchLibrary(a.name))
       fmt::print("{}  ({:g} to {:g} mm, crop {:g})\n", l.name, l.shortestMm, l.longestMm, l.crop);
@@ -180,7 +180,7 @@ int library(const Arguments& a, bool asJson) {
   return 0;
 }
 
-int straightPlates(const Arguments& a, bool asJson) {
+int straightPlates(const LensArguments& a, bool asJson) {
   const shot::Shot s = shot::load(a.shot);
   const std::vector<int> frames = framesOf(s, a.frames);
   comp::Workshop workshop(size_t{1} << 30);
@@ -198,8 +198,8 @@ int straightPlates(const Arguments& a, bool asJson) {
 }  // namespace
 
 void addLensCommands(CLI::App& app, bool& asJson, std::function<int()>& run) {
-  const auto a = std::make_shared<Arguments>();
-  const auto add = [&](const char* name, const char* what, int (*command)(const Arguments&, bool)) {
+  const auto a = std::make_shared<LensArguments>();
+  const auto add = [&](const char* name, const char* what, int (*command)(const LensArguments&, bool)) {
     CLI::App* c = addCommand(app, name, what, a, command, asJson, run);
     return c;
   };

@@ -9,6 +9,8 @@
 #include <random>
 
 #include "core/base/error.h"
+#include "core/base/matrices.h"
+#include "core/base/median.h"
 
 namespace zentil::around {
 namespace {
@@ -16,21 +18,6 @@ namespace {
 constexpr int kLeast = 8;
 /// Nothing is measured better than this, radians: a twentieth of a pixel where 2048 go around.
 constexpr double kFinest = 1.5e-4;
-
-/// The rotation that brings directions nearest to others (Kabsch 1976).
-Mat3 rotationBetween(const Mat3& sumOfProducts) {
-  const Eigen::JacobiSVD<Mat3> svd(sumOfProducts, Eigen::ComputeFullU | Eigen::ComputeFullV);
-  Mat3 keep = Mat3::Identity();
-  keep(2, 2) = (svd.matrixV() * svd.matrixU().transpose()).determinant();
-  return svd.matrixV() * keep * svd.matrixU().transpose();
-}
-
-double medianOf(std::vector<double> v) {
-  if (v.empty()) return 0;
-  const auto mid = v.begin() + static_cast<long>(v.size() / 2);
-  std::nth_element(v.begin(), mid, v.end());
-  return *mid;
-}
 
 double angle(const Vec3& a, const Vec3& b) { return std::atan2(a.cross(b).norm(), a.dot(b)); }
 
@@ -107,8 +94,8 @@ Mat3 agreedRotation(const std::vector<Vec3>& first, const std::vector<Vec3>& sec
     const size_t i = pick(random), j = pick(random);
     if (first[i].cross(first[j]).norm() < 0.2) continue;
     consider(
-        rotationBetween(first[i] * second[i].transpose() + first[j] * second[j].transpose() +
-                        first[i].cross(first[j]).normalized() * second[i].cross(second[j]).normalized().transpose()));
+        nearestRotation(second[i] * first[i].transpose() + second[j] * first[j].transpose() +
+                        second[i].cross(second[j]).normalized() * first[i].cross(first[j]).normalized().transpose()));
   }
   return best;
 }

@@ -5,6 +5,7 @@
 #include <opencv2/imgproc.hpp>
 
 #include "core/base/error.h"
+#include "core/base/matrices.h"
 #include "core/base/median.h"
 #include "core/base/parallel.h"
 #include "core/comp/cover.h"
@@ -95,7 +96,7 @@ Vec3 fitPlane(const std::vector<Vec2>& at, const std::vector<double>& values, bo
     }
     // A slope that the tiles hardly tell (all on one side) stays small.
     normal.diagonal() += Vec3(1e-9, 0.1, 0.1);
-    const Vec3 next = normal.ldlt().solve(right);
+    const Vec3 next = solveSymmetric(normal, right);
     if (!next.allFinite()) break;
     const bool still = (next - fit).norm() < 1e-7;
     fit = next;

@@ -49,7 +49,8 @@ set::BodyFit bodyThrough(const Shot& shot, set::SurfaceKind kind, const std::vec
   at.reserve(points.size());
   for (const int i : points) at.push_back(shot.points->at(static_cast<size_t>(i)).at);
   auto fit = set::formOf(kind).through(at);
-  if (!fit) throw Error(fmt::format("a {} is not fitted to points", nameOf(kind)), "Choose a cylinder or a sphere");
+  if (!fit)
+    throw Error(fmt::format("a {} is not fitted to points", zentil::nameOf(kind)), "Choose a cylinder or a sphere");
   return *fit;
 }
 

@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "core/base/error.h"
+#include "core/base/matrices.h"
 #include "core/base/median.h"
 #include "core/edit/spot_picture.h"
 #include "core/moment/moment.h"
@@ -156,7 +157,7 @@ std::optional<SpotFound> byPoints(const Shot& s, const Eye& eye, int frame, cons
       const Eigen::Vector3d row(1, near[i].off.x() / s.width, near[i].off.y() / s.width);
       m += weight[i] * row * row.transpose(), v += weight[i] * row * near[i].inverse;
     }
-    fit = m.ldlt().solve(v);
+    fit = solveSymmetric(m, v);
     std::vector<double> off;
     off.reserve(near.size());
     for (const auto& n : near)

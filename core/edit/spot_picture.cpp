@@ -6,6 +6,7 @@
 #include <opencv2/imgproc.hpp>
 
 #include "core/base/error.h"
+#include "core/base/matrices.h"
 #include "core/base/parallel.h"
 #include "core/image/rows.h"
 #include "core/moment/moment.h"
@@ -324,7 +325,7 @@ SpotFound byPicture(const Shot& s, const Eye& eye, int frame, const Vec2& pixel,
     m(1, 1) += tie, m(2, 2) += tie;
     loosened = m.inverse()(0, 0) * m(0, 0);
     v -= tie * Vec3(0, plane[1], plane[2]);
-    const Vec3 step = m.ldlt().solve(v);
+    const Vec3 step = solveSymmetric(m, v);
     if (!step.allFinite() || std::abs(step[0]) > 0.2 * plane[0]) break;
     plane += step;
     if (std::abs(step[0]) < 1e-7 * plane[0] && round > 3) break;

@@ -7,6 +7,7 @@
 #include <lensfun/lensfun.h>
 
 #include "core/base/error.h"
+#include "core/base/matrices.h"
 
 namespace zentil::lens {
 namespace {
@@ -116,7 +117,7 @@ LibraryAnswer fromLibrary(const std::string& name, double focalMm, double backWi
     }
   }
   n.diagonal().array() += 1e-13 * n.trace();
-  const Eigen::Vector4d c = n.ldlt().solve(b);
+  const Eigen::Vector4d c = solveSymmetric(Eigen::MatrixXd(n), b);
   // The database leaves some radius in the frame as large as it was; here the middle is.
   LibraryAnswer out;
   out.scale = c[0];

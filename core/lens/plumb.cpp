@@ -6,6 +6,7 @@
 
 #include "core/base/error.h"
 #include "core/base/least_squares.h"
+#include "core/base/matrices.h"
 #include "core/base/median.h"
 
 namespace zentil::lens {
@@ -24,10 +25,9 @@ std::vector<double> distances(const PlumbLine& line, const LensOnPixels& lens) {
   mean /= static_cast<double>(n);
   Mat2 spread = Mat2::Zero();
   for (const Vec2& p : q) spread += (p - mean) * (p - mean).transpose();
-  const Eigen::SelfAdjointEigenSolver<Mat2> axes(spread);
   // The eigenvector may point to either side; which one is told by the way the line was drawn.
   const Vec2 way = q.back() - q.front();
-  Vec2 normal = axes.eigenvectors().col(0);
+  Vec2 normal = axesOf(spread).vectors.col(0);
   if (normal.dot(Vec2(-way.y(), way.x())) < 0) normal = -normal;
   std::vector<double> out(n);
   for (size_t i = 0; i < n; ++i) {

@@ -3,6 +3,7 @@
 #include <Eigen/Dense>
 #include <cmath>
 
+#include "core/base/matrices.h"
 #include "core/base/median.h"
 
 namespace zentil::lens {
@@ -58,7 +59,7 @@ struct Curve {
     for (int round = 0; round < 6; ++round) {
       MatrixXd m = a.transpose() * w.asDiagonal() * a;
       m.diagonal().array() += 1e-9 * m.trace() + 1e-12;
-      c = m.ldlt().solve(a.transpose() * w.asDiagonal() * b);
+      c = solveSymmetric(m, a.transpose() * w.asDiagonal() * b);
       const VectorXd r = b - a * c;
       for (long i = 0; i < n; ++i) w[i] = given[i] * std::min(1.0, widthPx / std::max(1e-9, std::abs(r[i])));
     }

@@ -7,6 +7,7 @@
 #include <opencv2/imgproc.hpp>
 
 #include "core/base/error.h"
+#include "core/base/matrices.h"
 #include "core/base/median.h"
 #include "core/base/parallel.h"
 #include "core/comp/cover.h"
@@ -80,7 +81,7 @@ void registerTile(const Level& l, const cv::Mat& votes, int x0, int y0, int iter
   h(1, 0) = h(0, 1);
   // A floor under both directions: where the texture says nothing the tile stays where it is, and its information says
   // so.
-  const double strongest = Eigen::SelfAdjointEigenSolver<Mat2>(h, Eigen::EigenvaluesOnly).eigenvalues()[1];
+  const double strongest = axesOf(h).values[1];
   if (!(strongest > n * 1e-7)) return;
   const Mat2 damped = h + Mat2::Identity() * (1e-3 * strongest);
   const Mat2 inverse = damped.inverse();

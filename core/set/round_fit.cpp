@@ -8,6 +8,7 @@
 
 #include "core/base/error.h"
 #include "core/base/least_squares.h"
+#include "core/base/matrices.h"
 #include "core/base/median.h"
 
 namespace zentil::set {
@@ -55,7 +56,7 @@ Vec3 circleThrough(const std::vector<Vec2>& q) {
     const Vec3 row(2 * p.x(), 2 * p.y(), 1);
     a += row * row.transpose(), b += row * p.squaredNorm();
   }
-  const Vec3 x = a.ldlt().solve(b);
+  const Vec3 x = solveSymmetric(a, b);
   return {x.x(), x.y(), std::sqrt(std::max(0.0, x.z() + x.x() * x.x() + x.y() * x.y()))};
 }
 
@@ -131,7 +132,7 @@ BodyFit fitted(std::vector<Found> starts, const std::vector<Vec3>& points) {
   const auto [lo, hi] = std::minmax_element(way.begin(), way.end());
   out.surface.position += (*lo + *hi) / 2 * up;
   out.surface.size.y() = std::max(*hi - *lo, 1e-3 * radius);
-  out.surface.turn = Eigen::Quaterniond::FromTwoVectors(Vec3::UnitY(), up).toRotationMatrix();
+  out.surface.turn = rotationFromTo(Vec3::UnitY(), up);
   return out;
 }
 
@@ -149,11 +150,10 @@ BodyFit fitCylinder(const std::vector<Vec3>& points) {
   const Vec3 middle = middleOf(points);
   Mat3 spread = Mat3::Zero();
   for (const Vec3& p : points) spread += (p - middle) * (p - middle).transpose();
-  const Eigen::SelfAdjointEigenSolver<Mat3> axes(spread);
+  const Mat3 axes = axesOf(spread).vectors;
   std::vector<Found> starts;
-  for (const Vec3& axis :
-       {Vec3(Vec3::UnitY()), Vec3(Vec3::UnitX()), Vec3(Vec3::UnitZ()), Vec3(axes.eigenvectors().col(0)),
-        Vec3(axes.eigenvectors().col(1)), Vec3(axes.eigenvectors().col(2))})
+  for (const Vec3& axis : {Vec3(Vec3::UnitY()), Vec3(Vec3::UnitX()), Vec3(Vec3::UnitZ()), Vec3(axes.col(0)),
+                           Vec3(axes.col(1)), Vec3(axes.col(2))})
     starts.push_back(startAlong(axis, middle, points));
   return fitted(starts, points);
 }
@@ -170,7 +170,7 @@ BodyFit fitSphere(const std::vector<Vec3>& points) {
     const Eigen::Vector4d row(2 * d.x(), 2 * d.y(), 2 * d.z(), 1);
     a += row * row.transpose(), b += row * d.squaredNorm();
   }
-  const Eigen::Vector4d x = a.ldlt().solve(b);
+  const Eigen::Vector4d x = solveSymmetric(Eigen::MatrixXd(a), b);
   Found f;
   f.body.sphere = true, f.body.centre = middle;
   f.v = VectorXd::Zero(4);

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "core/base/error.h"
+#include "core/base/matrices.h"
 
 namespace zentil::set {
 bool Surface::operator==(const Surface& o) const {
@@ -21,26 +22,26 @@ PlaneFit fitPlane(const std::vector<Vec3>& points) {
   fit.centre /= static_cast<double>(points.size());
   Mat3 covariance = Mat3::Zero();
   for (const Vec3& p : points) covariance += (p - fit.centre) * (p - fit.centre).transpose();
-  const Eigen::SelfAdjointEigenSolver<Mat3> eigen(covariance);
-  const Vec3 spread = eigen.eigenvalues().cwiseMax(0.0).cwiseSqrt();
+  const auto axes = axesOf(covariance);
+  const Vec3 spread = axes.values.cwiseMax(0.0).cwiseSqrt();
   if (!(spread[1] > 1e-3 * spread[2]) || spread[2] == 0)
     throw Error("the chosen points lie in a line, so they do not say how the plane is turned",
                 "Add a point off that line");
-  fit.normal = eigen.eigenvectors().col(0);
-  const Mat3 axes = turnFor(fit.normal);
+  fit.normal = axes.vectors.col(0);
+  const Mat3 turn = turnFor(fit.normal);
   Vec2 lo(1e30, 1e30), hi(-1e30, -1e30);
   double sum = 0;
   for (size_t i = 0; i < points.size(); ++i) {
     const double d = std::abs(fit.normal.dot(points[i] - fit.centre));
     sum += d * d;
     if (d > fit.worst) fit.worst = d, fit.worstIndex = i;
-    const Vec3 own = axes.transpose() * (points[i] - fit.centre);
+    const Vec3 own = turn.transpose() * (points[i] - fit.centre);
     lo = lo.cwiseMin(own.head<2>());
     hi = hi.cwiseMax(own.head<2>());
   }
   fit.rms = std::sqrt(sum / static_cast<double>(points.size()));
   fit.extent = hi - lo;
-  fit.centre += axes.leftCols<2>() * (lo + hi) / 2;
+  fit.centre += turn.leftCols<2>() * (lo + hi) / 2;
   return fit;
 }
 

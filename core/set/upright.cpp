@@ -6,6 +6,7 @@
 #include <limits>
 
 #include "core/base/error.h"
+#include "core/base/matrices.h"
 
 namespace zentil::set {
 namespace {
@@ -17,11 +18,11 @@ constexpr double kDegree = M_PI / 180;
 Vec3 normalOf(const std::vector<Vec3>& line, double* reach = nullptr) {
   Mat3 sum = Mat3::Zero();
   for (const Vec3& way : line) sum += way.normalized() * way.normalized().transpose();
-  const Eigen::SelfAdjointEigenSolver<Mat3> of(sum);
+  const auto of = axesOf(sum);
   // How far it reaches, as the spread of its directions.
-  if (line.size() < 2 || of.eigenvalues()[1] < std::pow(std::sin(1 * kDegree), 2)) return Vec3::Zero();
-  if (reach) *reach = of.eigenvalues()[1];
-  return of.eigenvectors().col(0);
+  if (line.size() < 2 || of.values[1] < std::pow(std::sin(1 * kDegree), 2)) return Vec3::Zero();
+  if (reach) *reach = of.values[1];
+  return of.vectors.col(0);
 }
 
 double offDegrees(const Vec3& normal, const Vec3& up) {
@@ -45,20 +46,20 @@ Upright uprightBy(const std::vector<std::vector<Vec3>>& lines, const Vec3& near,
     throw Error("one line does not say which way is up", "Draw two or more along what stands plumb, far apart");
   Mat3 sum = Mat3::Zero();
   for (const Vec3& n : normals) sum += n * n.transpose();
-  const Eigen::SelfAdjointEigenSolver<Mat3> of(sum);
+  const auto of = axesOf(sum);
   const auto count = static_cast<double>(normals.size());
-  if (of.eigenvalues()[1] < count * std::pow(std::sin(5 * kDegree), 2))
+  if (of.values[1] < count * std::pow(std::sin(5 * kDegree), 2))
     throw Error("the lines stand in one plane with the camera: they do not say how it leans along that",
                 "Draw one more to the side");
   Upright out;
-  out.up = of.eigenvectors().col(0);
+  out.up = of.vectors.col(0);
   if (out.up.dot(near) < 0) out.up = -out.up;
   double squares = 0;
   for (const Vec3& n : normals) squares += std::pow(offDegrees(n, out.up), 2);
   out.residualDegrees = std::sqrt(squares / count);
   // Two unknowns; the weaker of the two directions across up is held by the second eigenvalue.
   const double seen = normals.size() > 2 ? squares / (count - 2) : 0;
-  out.sigmaDegrees = std::sqrt(std::max(seen, drawn) / of.eigenvalues()[1]);
+  out.sigmaDegrees = std::sqrt(std::max(seen, drawn) / of.values[1]);
   return out;
 }
 
@@ -67,6 +68,6 @@ double offPlumb(const std::vector<Vec3>& line) {
   return normal.isZero() ? std::numeric_limits<double>::quiet_NaN() : std::abs(offDegrees(normal, Vec3::UnitY()));
 }
 
-Mat3 bringingUp(const Vec3& up) { return Eigen::Quaterniond::FromTwoVectors(up, Vec3::UnitY()).toRotationMatrix(); }
+Mat3 bringingUp(const Vec3& up) { return rotationFromTo(up, Vec3::UnitY()); }
 
 }  // namespace zentil::set

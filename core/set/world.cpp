@@ -5,6 +5,7 @@
 #include <map>
 
 #include "core/base/error.h"
+#include "core/base/matrices.h"
 #include "core/base/median.h"
 
 namespace zentil::set {
@@ -72,7 +73,7 @@ PlacementAnswer place(const std::vector<Statement>& statements, const std::vecto
   };
   Mat3& turn = out.placement.turn;
   const bool upright = plumb && first(Statement::Kind::Plumb);
-  if (upright) turn = Eigen::Quaterniond::FromTwoVectors(*plumb, Vec3::UnitY()).toRotationMatrix();
+  if (upright) turn = rotationFromTo(*plumb, Vec3::UnitY());
   bool level = false;
   double floorAt = 0;  // along the new upright, before size
   if (const auto* s = first(Statement::Kind::Ground)) {
@@ -82,7 +83,7 @@ PlacementAnswer place(const std::vector<Statement>& statements, const std::vecto
       Vec3 up = r.fit.normal;
       if ((above - r.fit.centre).dot(up) < 0) up = -up;
       if (!upright) {
-        turn = Eigen::Quaterniond::FromTwoVectors(up, Vec3::UnitY()).toRotationMatrix();
+        turn = rotationFromTo(up, Vec3::UnitY());
       } else if (const double slope = std::acos(std::min(1.0, up.dot(*plumb))) * 180 / M_PI; slope > 0.5) {
         out.remarks.push_back(fmt::format("the ground slopes by {:.1f} degrees against what stands plumb", slope));
       }

@@ -3,6 +3,8 @@
 #include <Eigen/Dense>
 #include <cmath>
 
+#include "core/base/matrices.h"
+
 namespace zentil::solve {
 namespace {
 
@@ -34,7 +36,7 @@ double flatness(const std::vector<SolveAnswer::Point>& points) {
   for (const auto& p : points) middle += p.at / static_cast<double>(points.size());
   Mat3 spread = Mat3::Zero();
   for (const auto& p : points) spread += (p.at - middle) * (p.at - middle).transpose();
-  const Vec3 e = Eigen::SelfAdjointEigenSolver<Mat3>(spread).eigenvalues();
+  const Vec3 e = axesOf(spread).values;
   return std::sqrt(std::max(0.0, e[0]) / std::max(1e-30, e[2]));
 }
 
@@ -66,9 +68,8 @@ Laid asGiven(const Reconstruction& w, const camera::CameraPath& path) {
     turns += pose.rotation * kFlip * w.view(f)->turn;
     mine += w.view(f)->centre(), given += pose.position, ++n;
   }
-  const Eigen::JacobiSVD<Mat3> svd(turns, Eigen::ComputeFullU | Eigen::ComputeFullV);
   Laid out;
-  out.turn = svd.matrixU() * svd.matrixV().transpose();
+  out.turn = nearestRotation(turns);
   mine /= std::max(1, n), given /= std::max(1, n);
   double both = 0, own = 0;
   for (const auto& [f, pose] : path.poses) {

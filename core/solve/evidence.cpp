@@ -6,6 +6,7 @@
 
 #include "core/base/frames.h"
 #include "core/base/inverse.h"
+#include "core/base/matrices.h"
 #include "core/base/median.h"
 #include "core/base/parallel.h"
 #include "core/solve/probes.h"
@@ -250,7 +251,7 @@ Evidence evidenceOf(const Reconstruction& world, const BundleQuestion& question,
     gw.middleCols(at, inView) += jg.transpose() * slopes[k].leftCols(inView);
     gw.rightCols(free) += jg.transpose() * slopes[k].rightCols(free);
   }
-  const MatrixXd away = gwg.ldlt().solve(gw);
+  const MatrixXd away = solveSymmetric(gwg, gw);
   const MatrixXd ac = away * c;
   c += g * (ac * away.transpose()) * g.transpose() - g * ac - (g * ac).transpose();
   std::vector<double> formal(probes.size());

@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "core/base/least_squares.h"
+#include "core/base/matrices.h"
 
 namespace zentil::solve {
 namespace {
@@ -90,9 +91,8 @@ View viewOf(const Mat3& m, const Vec3& normal, const Vec3& middle) {
   from << u, v, normal;
   const Vec3 a = size * s.a, b = size * s.b;
   to << a, b, a.cross(b);
-  const Eigen::JacobiSVD<Mat3> svd(to * from.transpose(), Eigen::ComputeFullU | Eigen::ComputeFullV);
   View out;
-  out.turn = svd.matrixU() * svd.matrixV().transpose();
+  out.turn = nearestRotation(to * from.transpose());
   out.place = size * m * normal - out.turn * normal;
   return out;
 }

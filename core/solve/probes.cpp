@@ -3,6 +3,7 @@
 #include <Eigen/Dense>
 #include <cmath>
 
+#include "core/base/matrices.h"
 #include "core/base/parallel.h"
 
 namespace zentil::solve {
@@ -80,7 +81,8 @@ std::vector<double> disagreement(const std::vector<Probe>& probes, const std::ve
       d[k] = 1e-6;
       j.col(k) = (residuals(moved(best, d)) - r) / 1e-6;
     }
-    const VectorXd d = (j.transpose() * j).ldlt().solve(-j.transpose() * r);
+    const MatrixXd normal = j.transpose() * j;
+    const VectorXd d = solveSymmetric(normal, -j.transpose() * r);
     if (!d.allFinite()) break;
     const Similarity next = moved(best, d);
     const VectorXd better = residuals(next);

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <opencv2/calib3d.hpp>
 
+#include "core/base/matrices.h"
 #include "core/base/median.h"
 #include "core/base/parallel.h"
 #include "core/lens/lens.h"
@@ -143,8 +144,7 @@ std::optional<Vec3> Reconstruction::meet(const Sightings& seen, double withinPx,
       sum += row.transpose() * row;
     }
   }
-  const Eigen::SelfAdjointEigenSolver<Eigen::Matrix4d> solver(sum);
-  const Eigen::Vector4d h = solver.eigenvectors().col(0);
+  const Eigen::Vector4d h = axesOf(sum).vectors.col(0);
   if (std::abs(h[3]) < 1e-12) return std::nullopt;
   const Vec3 x = h.head<3>() / h[3];
   // Rays that stand apart, a place in front of every view, close to what was seen.

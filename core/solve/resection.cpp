@@ -6,16 +6,16 @@
 #include <opencv2/core/eigen.hpp>
 #include <random>
 
+#include "core/base/matrices.h"
+
 namespace zentil::solve {
 namespace {
 
-/// The turn that takes directions onto rays best (Kabsch 1976).
+/// The turn that takes directions onto rays best.
 Mat3 turnOnto(const std::vector<Vec3>& from, const std::vector<Vec3>& to, const std::vector<size_t>& which) {
   Mat3 m = Mat3::Zero();
   for (const size_t i : which) m += to[i] * from[i].transpose();
-  const Eigen::JacobiSVD<Mat3> svd(m, Eigen::ComputeFullU | Eigen::ComputeFullV);
-  const double sign = (svd.matrixU() * svd.matrixV().transpose()).determinant();
-  return svd.matrixU() * Vec3(1, 1, sign).asDiagonal() * svd.matrixV().transpose();
+  return nearestRotation(m);
 }
 
 }  // namespace
@@ -69,8 +69,7 @@ bool placeBefore(const SeenPoints& seen, const Vec3& normal, double away, double
   h /= std::sqrt(h.col(0).norm() * h.col(1).norm()) * (h.row(2).dot(middle) < 0 ? -1 : 1);
   axes << across, up, normal;
   near << h.col(0), h.col(1), h.col(0).cross(h.col(1));
-  const Eigen::JacobiSVD<Mat3> svd(near * axes.transpose(), Eigen::ComputeFullU | Eigen::ComputeFullV);
-  view.turn = svd.matrixU() * svd.matrixV().transpose();
+  view.turn = nearestRotation(near * axes.transpose());
   view.place = h.col(2) - view.turn * (away * normal);
   return true;
 }

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "core/base/error.h"
+#include "core/base/matrices.h"
 #include "core/camera/pose_sum.h"
 #include "core/set/form.h"
 #include "core/set/spot_look.h"
@@ -48,7 +49,7 @@ void holdSpot(Camera& c, const set::Spot& spot, const set::SpotLook& wanted, Hol
     if (hold != Hold::Place) c.rotation = Eigen::AngleAxisd(change.turn, sight).toRotationMatrix() * c.rotation;
     if (hold == Hold::PlaceTurnScale) c.fx /= change.scale, c.fy /= change.scale;
     const Vec3 now3 = c.cast(wanted.at);
-    c.rotation = Eigen::Quaterniond::FromTwoVectors(now3, sight).toRotationMatrix() * c.rotation;
+    c.rotation = rotationFromTo(now3, sight) * c.rotation;
     look(c, spot, now);
     change = set::changeOf(wanted, now);
     const bool turned = hold == Hold::Place || std::abs(change.turn) < 1e-10;

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <opencv2/imgproc.hpp>
 
+#include "core/base/matrices.h"
 #include "core/base/median.h"
 
 namespace zentil::track {
@@ -32,11 +33,11 @@ std::optional<Companions::Flow> Companions::flowOf(const Vec2& middle, const std
   // Tukey's biweight, closer each time. The slope is small over so little of a picture.
   for (double within : {kFirst, kFirst, 1.5, 1.0, kAgree, kAgree}) {
     Mat3 m = Mat3::Zero();
-    Eigen::Matrix<double, 3, 2> v = Eigen::Matrix<double, 3, 2>::Zero();
+    Vec3 vx = Vec3::Zero(), vy = Vec3::Zero();
     double all = 0;
     const auto add = [&](const Vec2& off, const Vec2& by, double weight) {
       const Vec3 row(1, off.x() / reach_, off.y() / reach_);
-      m += weight * row * row.transpose(), v += weight * row * by.transpose(), all += weight;
+      m += weight * row * row.transpose(), vx += weight * by.x() * row, vy += weight * by.y() * row, all += weight;
     };
     for (const One* o : taken) {
       const Vec2 by = o->at - o->was;
@@ -46,9 +47,10 @@ std::optional<Companions::Flow> Companions::flowOf(const Vec2& middle, const std
     if (own) add(Vec2(0, 0), *own, 20);
     if (all < 4) return std::nullopt;
     m(1, 1) += 0.03 * all, m(2, 2) += 0.03 * all;
-    const Eigen::Matrix<double, 3, 2> x = m.ldlt().solve(v);
-    flow.by = x.row(0).transpose();
-    flow.slope.col(0) = x.row(1).transpose() / reach_, flow.slope.col(1) = x.row(2).transpose() / reach_;
+    const Vec3 x = solveSymmetric(m, vx), y = solveSymmetric(m, vy);
+    flow.by = {x[0], y[0]};
+    flow.slope << x[1], x[2], y[1], y[2];
+    flow.slope /= reach_;
   }
   return flow;
 }

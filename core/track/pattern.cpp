@@ -4,6 +4,8 @@
 #include <Eigen/Eigenvalues>
 #include <Eigen/LU>
 
+#include "core/base/matrices.h"
+
 namespace zentil::track {
 
 namespace {
@@ -41,7 +43,7 @@ Pattern::Pattern(const image::Grey& frame, const Vec2& at, int half, double spre
   const Eigen::Matrix<float, Eigen::Dynamic, 6> weighted = slopes_.array().colwise() * weights_;
   Mat6 h = (slopes_.transpose() * weighted).cast<double>();
   slopes_ = weighted;
-  const double strongest = Eigen::SelfAdjointEigenSolver<Mat2>(h.topLeftCorner<2, 2>()).eigenvalues()[1];
+  const double strongest = axesOf(Mat2(h.topLeftCorner<2, 2>())).values[1];
   holds_ = strongest > 0 && variance_ > 0;
   if (!holds_) return;
   // Shape is believed a little less than place, so that weak texture does not let it run away.

@@ -7,6 +7,7 @@
 
 #include "core/base/error.h"
 #include "core/base/files.h"
+#include "core/base/matrices.h"
 #include "core/base/median.h"
 #include "core/base/parallel.h"
 #include "core/track/pyramid.h"
@@ -320,8 +321,8 @@ Region followRegion(const FrameSource& frames, const Region& region, int from, i
   {
     const Template t = templateOf(asMat(*reference), out.outline, 1, matteThere.get());
     if (t.at.size() < 100) throw Error("the region is too small, or lies outside the frame", "Draw it larger");
-    const Eigen::JacobiSVD<Eigen::MatrixXd> svd(t.slopes.middleCols<2>(4));
-    if (!(svd.singularValues()[1] > 1e-6 * std::sqrt(static_cast<double>(t.at.size()))))
+    const Mat2 slopes = t.slopes.middleCols<2>(4).transpose() * t.slopes.middleCols<2>(4);
+    if (!(axesOf(slopes).values[0] > 1e-12 * static_cast<double>(t.at.size())))
       throw Error("the region holds no texture", "Draw it where there is some");
   }
   const int step = to >= from ? 1 : -1;
