@@ -15,8 +15,8 @@ using image::Picture;
 
 namespace {
 
-constexpr int kWidth = 480, kHeight = 320;
-const Box kFrame{0, 0, kWidth, kHeight};
+constexpr int kShadowWide = 480, kShadowHigh = 320;
+const Box kFrame{0, 0, kShadowWide, kShadowHigh};
 
 struct Scene {
   const char *name, *sun, *light, *surface;
@@ -52,13 +52,13 @@ Picture rendered(const test::Folder& folder, const Scene& s, bool shadowed) {
   const auto in = OIIO::ImageInput::open(file.string());
   if (!in) throw std::runtime_error(file.string() + ": " + OIIO::geterror());
   const int channels = in->spec().nchannels;
-  std::vector<float> data(static_cast<size_t>(kWidth) * kHeight * static_cast<size_t>(channels));
+  std::vector<float> data(static_cast<size_t>(kShadowWide) * kShadowHigh * static_cast<size_t>(channels));
   in->read_image(0, 0, 0, channels, OIIO::TypeDesc::FLOAT, data.data());
   Picture out(kFrame, kFrame, 4, 1);
   // A camera's noise.
   std::mt19937 random(7);
   std::normal_distribution<float> noise(0, 0.002f);
-  for (int i = 0; i < kWidth * kHeight; ++i)
+  for (int i = 0; i < kShadowWide * kShadowHigh; ++i)
     for (int c = 0; c < 3; ++c)
       out.values[static_cast<size_t>(4 * i + c)] =
           data[static_cast<size_t>(channels * i + c)] + (shadowed ? noise(random) : 0);
@@ -83,8 +83,8 @@ TEST_P(ShadowLifted, ByItsHueAsNearAsTheSurfaceWithoutIt) {
   const Box reach = canvas.paint().data.grown(-8);
   double inside = 0, edge = 0, before = 0, beyond = 0;
   int insideCount = 0, edgeCount = 0;
-  for (int y = 0; y < kHeight; ++y)
-    for (int x = 0; x < kWidth; ++x) {
+  for (int y = 0; y < kShadowHigh; ++y)
+    for (int x = 0; x < kShadowWide; ++x) {
       double e = 0, b = 0, l = 0, d = 0;
       for (int c = 0; c < 3; ++c) {
         e += std::pow(out.pixel(x, y)[c] - lit.pixel(x, y)[c], 2) / 3;

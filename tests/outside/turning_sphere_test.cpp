@@ -27,7 +27,7 @@ using namespace zentil;
 
 namespace {
 
-constexpr int kWide = 1024, kHigh = 512, kFirstYard = 1001, kFrames = 10;
+constexpr int kYardWide = 1024, kYardHigh = 512, kFirstYard = 1001, kFrames = 10;
 constexpr double kDegree = M_PI / 180;
 
 /// A yard: a floor, four walls and some boxes, each of a texture of its own, under a sky; plumb poles at the corners.
@@ -80,7 +80,7 @@ class TurningSphere : public testing::Test {
   static void SetUpTestSuite() {
     folder_ = new test::Folder;
     for (int f = kFirstYard; f < kFirstYard + kFrames; ++f)
-      render(*folder_ / fmt::format("yard.{}.exr", f), standsOn(f), placeOn(f), kWide, kYard);
+      render(*folder_ / fmt::format("yard.{}.exr", f), standsOn(f), placeOn(f), kYardWide, kYard);
   }
   static void TearDownTestSuite() { delete folder_; }
 
@@ -148,7 +148,7 @@ TEST_F(TurningSphere, RotationIsTakenOutAndDeliveredAsASphere) {
   // Against the same places rendered without turning.
   for (const int f : {kFirstYard + 4, kFirstYard + 9}) {
     const auto truthFile = *folder_ / fmt::format("still.{}.exr", f);
-    render(truthFile, standsOn(kFirstYard), placeOn(f), kWide, kYard);
+    render(truthFile, standsOn(kFirstYard), placeOn(f), kYardWide, kYard);
     const auto truth = image::readPicture(truthFile).picture;
     const auto ours = image::readPicture(written.pictures[static_cast<size_t>(f - kFirstYard)]).picture;
     // Where it lies, by OpenCV's ECC, in parts along the horizon.
@@ -167,7 +167,7 @@ TEST_F(TurningSphere, RotationIsTakenOutAndDeliveredAsASphere) {
       std::printf("frame %d, part %d: off by %.3f px\n", f, part, off);
       EXPECT_LT(off, 0.1);
     }
-    std::printf("frame %d: %.1f dB from the picture without turning\n", f, psnr(ours, truth, 40, kHigh - 40));
+    std::printf("frame %d: %.1f dB from the picture without turning\n", f, psnr(ours, truth, 40, kYardHigh - 40));
   }
   // The shot beside it is a sphere that stands still, and its files say what they are.
   const auto made = shot::load(written.shot);
@@ -205,7 +205,7 @@ TEST_F(TurningSphere, PlumbLinesAndAClickStandItUpright) {
   std::normal_distribution<double> slip(0, 0.5);
   for (int i = 0; i < 4; ++i) {
     const int f = i % 2 ? kFirstYard : kFirstYard + 7;
-    const view::Sphere sphere(kWide, kHigh, standsOn(f), placeOn(f));
+    const view::Sphere sphere(kYardWide, kYardHigh, standsOn(f), placeOn(f));
     lens::PlumbLine line;
     line.id = fmt::format("l{}", i + 1), line.frame = f;
     for (const double height : {-1.2, 0.4, 2.0, 3.6, 5.2}) {
@@ -231,7 +231,7 @@ TEST_F(TurningSphere, PlumbLinesAndAClickStandItUpright) {
   // By what is straight up, shown on one frame.
   auto clicked = yard();
   Vec2 up;
-  ASSERT_TRUE(view::Sphere(kWide, kHigh, standsOn(kFirstYard + 2)).see(Vec3::UnitY(), up));
+  ASSERT_TRUE(view::Sphere(kYardWide, kYardHigh, standsOn(kFirstYard + 2)).see(Vec3::UnitY(), up));
   comp::Workshop one(test::kBudget);
   edit::apply(clicked, nlohmann::json{{{"upright", {up.x(), up.y()}}, {"frame", kFirstYard + 2}}},
               {one, folder_->path()});
@@ -283,7 +283,7 @@ TEST_F(TurningSphere, APatchOfTheWorldStandsStillWhileTheSphereTurns) {
     const auto built = comp::buildFrame(moment::Timeline::of(s)->at(f), w, {});
     // In the first frame's axes straight down is painted; in its own axes another place is.
     Vec2 at;
-    const view::Sphere sphere(kWide, kHigh, s.camera->poses.at(f).rotation);
+    const view::Sphere sphere(kYardWide, kYardHigh, s.camera->poses.at(f).rotation);
     ASSERT_TRUE(sphere.see(Vec3(0.02, -1, 0.03), at));
     const float* p = built.pixel(static_cast<int>(at.x()), static_cast<int>(at.y()));
     EXPECT_NEAR(p[0], 2, 0.01) << f;
@@ -296,17 +296,17 @@ TEST_F(TurningSphere, ATurnedSphereIsAsSharpAsByFfmpeg) {
   // Rendered turned, against the same turned by us and by v360, from one plain frame.
   const double yaw = 37, pitch = -22, roll = 15;
   const Mat3 turned = steered(yaw, pitch, roll);
-  render(*folder_ / "plain.exr", Mat3::Identity(), Vec3::Zero(), kWide, kYard);
-  render(*folder_ / "turned.exr", turned, Vec3::Zero(), kWide, kYard);
+  render(*folder_ / "plain.exr", Mat3::Identity(), Vec3::Zero(), kYardWide, kYard);
+  render(*folder_ / "turned.exr", turned, Vec3::Zero(), kYardWide, kYard);
   const auto plain = image::readPicture(*folder_ / "plain.exr").picture,
              truth = image::readPicture(*folder_ / "turned.exr").picture;
   image::WriteOptions raw;
   raw.colourSpace = "raw";
   image::writePicture(*folder_ / "plain.png", plain, raw);
-  const auto box = Box{0, 0, kWide, kHigh};
+  const auto box = Box{0, 0, kYardWide, kYardHigh};
   comp::Workshop workshop(test::kBudget);
-  const steady::Look look(std::make_shared<view::Sphere>(kWide, kHigh, turned),
-                          std::make_shared<view::Sphere>(kWide, kHigh), box, true);
+  const steady::Look look(std::make_shared<view::Sphere>(kYardWide, kYardHigh, turned),
+                          std::make_shared<view::Sphere>(kYardWide, kYardHigh), box, true);
   for (const auto& [name, filter] : {std::pair("cubic", map::Filter::Sharp), {"lanczos", map::Filter::Sharper}}) {
     std::string printed;
     ASSERT_EQ(test::runCommand(fmt::format("ffmpeg -v error -y -i {0}/plain.png -vf "
@@ -317,8 +317,8 @@ TEST_F(TurningSphere, ATurnedSphereIsAsSharpAsByFfmpeg) {
               0)
         << printed;
     const auto theirs = image::readPicture(*folder_ / "theirs.png", "raw").picture;
-    const double ours = psnr(look.of(plain, filter, workshop), truth, 30, kHigh - 30),
-                 their = psnr(theirs, truth, 30, kHigh - 30);
+    const double ours = psnr(look.of(plain, filter, workshop), truth, 30, kYardHigh - 30),
+                 their = psnr(theirs, truth, 30, kYardHigh - 30);
     std::printf("%s: ours %.2f dB from the truth, v360 %.2f\n", name, ours, their);
     EXPECT_GE(ours, their - 0.05);
   }
@@ -410,7 +410,8 @@ TEST_F(TurningSphere, BadInputIsRefusedInWords) {
   // A frame of nothing between others is named, and the way goes on behind it.
   for (int f = kFirstYard; f < kFirstYard + 5; ++f)
     std::filesystem::copy_file(*folder_ / fmt::format("yard.{}.exr", f), *folder_ / fmt::format("gap.{}.exr", f));
-  image::writePicture(*folder_ / fmt::format("gap.{}.exr", kFirstYard + 2), image::Picture(kWide, kHigh, 4, 0.2f), {});
+  image::writePicture(*folder_ / fmt::format("gap.{}.exr", kFirstYard + 2),
+                      image::Picture(kYardWide, kYardHigh, 4, 0.2f), {});
   shot::Shot gap;
   gap.setPlate(image::openPlate(*folder_ / fmt::format("gap.{}.exr", kFirstYard)));
   gap.projection = shot::Projection::Sphere;
