@@ -29,6 +29,9 @@ inline void answerDialog(const std::string& name) {
     auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
     auto* field = dialog ? dialog->findChild<QLineEdit*>("fileNameEdit") : nullptr;
     if (!field) return;
+    // Without the focus, what is written does not take the place of what is chosen in the list.
+    field->setFocus();
+    if (!field->hasFocus()) return;
     timer->deleteLater();
     field->setText(QString::fromStdString(name));
     QTest::keyClick(field, Qt::Key_Return);

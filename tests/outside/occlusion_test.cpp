@@ -8,6 +8,7 @@
 #include "core/shot/trackers.h"
 #include "tests/outside/demo_truth.h"
 #include "tests/outside/truth.h"
+#include "tests/support/some.h"
 
 using namespace zentil;
 using namespace zentil::test;
@@ -70,7 +71,8 @@ TEST(OcclusionOutside, ATrackerWaitsWhereSomethingComesBeforeItAndRegains) {
     if (p.start && p.hidden && p.hidden - p.start >= 4) passages.push_back(p);
   }
   int clean = 0, astray = 0, regained = 0, cameOut = 0, tried = 0;
-  for (const auto& p : passages) {
+  for (size_t i = 0; i < passages.size(); i += static_cast<size_t>(test::some(2, 1))) {
+    const Passage& p = passages[i];
     shot::Shot s = shot;
     const int from = std::max(p.start, p.hidden - 15);
     const int id = shot::addTracker(s, from, projected(cvCamera(*s.camera, s.lens, from), p.at), "");
@@ -99,11 +101,12 @@ TEST(OcclusionOutside, ATrackerWaitsWhereSomethingComesBeforeItAndRegains) {
       "%d trackers pass behind the rig: %d keep nothing that is more than 0.5 px off; %d of %d that come out are "
       "regained\n",
       tried, clean, regained, cameOut);
-  ASSERT_GE(tried, 40);
+  ASSERT_GE(tried, test::some(35, 80));
   // What is further off than half a pixel has drifted by its own texture, far from the rig; following without looking
   // for what comes before it kept 54 clean, and regained 4; waiting where what is around went, whatever that was, 73
   // and 38.
-  EXPECT_GE(clean, 0.84 * tried);
-  EXPECT_GE(regained, 0.7 * cameOut);
+  // Of half of them the shares are held less narrowly.
+  EXPECT_GE(100 * clean, test::some(77, 84) * tried);
+  EXPECT_GE(100 * regained, test::some(64, 70) * cameOut);
   EXPECT_LE(astray, 2);
 }
