@@ -20,13 +20,16 @@ QString folderOf(const Session& session) {
 QString askName(QWidget* parent, const Session& session, const QString& title, const QString& suggested,
                 const QString& ending, Existing existing) {
   const QString whole = QDir(folderOf(session)).absoluteFilePath(suggested);
-  QFileDialog dialog(parent, title, QFileInfo(whole).absolutePath(),
+  // Where the folder is not there yet, the nearest one that is; the rest stays in the name.
+  QDir nearest = QFileInfo(whole).absoluteDir();
+  while (!nearest.exists() && !nearest.isRoot()) nearest.setPath(QFileInfo(nearest.path()).path());
+  QFileDialog dialog(parent, title, nearest.path(),
                      ending.isEmpty() ? QString() : QFileDialog::tr("Files (%1)").arg("*." + ending));
   dialog.setOption(QFileDialog::DontUseNativeDialog);
   dialog.setOption(QFileDialog::DontConfirmOverwrite, existing == Existing::AskedLater);
   dialog.setAcceptMode(QFileDialog::AcceptSave);
   dialog.setDefaultSuffix(ending);
-  if (!suggested.isEmpty()) dialog.selectFile(QFileInfo(whole).fileName());
+  if (!suggested.isEmpty()) dialog.selectFile(nearest.relativeFilePath(whole));
   while (dialog.exec()) {
     const QString name = dialog.selectedFiles().value(0);
     if (ending.isEmpty() || QFileInfo(name).suffix().compare(ending, Qt::CaseInsensitive) == 0) return name;

@@ -94,10 +94,10 @@ class Patch {
     out.resize(own_.size());
     const int side = 2 * half_ + 1;
     Vec2 at[3][3];
-    for (int v = 0; v < 3; ++v)
-      for (int u = 0; u < 3; ++u)
-        if (!other.eye.project(
-                eye_.camera.position + rays_[static_cast<size_t>(v * half_ * side + u * half_)] / inverse, at[v][u]))
+    const auto half = static_cast<size_t>(half_), across = static_cast<size_t>(side);
+    for (size_t v = 0; v < 3; ++v)
+      for (size_t u = 0; u < 3; ++u)
+        if (!other.eye.project(eye_.camera.position + rays_[v * half * across + u * half] / inverse, at[v][u]))
           return false;
     float* to = out.data();
     for (int y = 0; y < side; ++y) {

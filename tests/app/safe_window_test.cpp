@@ -145,6 +145,49 @@ TEST(SafeWindow, SavedUnderAnothersNameItAsksAndLosesNothing) {
   }
 }
 
+namespace {
+
+/// What the next dialog for a file proposes; it is taken as it stands, by Return.
+class Proposal {
+ public:
+  QString name, place;
+
+  Proposal() {
+    QObject::connect(&look_, &QTimer::timeout, [this] {
+      auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
+      if (!dialog) return;
+      look_.stop();
+      place = dialog->directory().absolutePath();
+      auto* field = dialog->findChild<QLineEdit*>("fileNameEdit");
+      name = field->text();
+      QTest::keyClick(field, Qt::Key_Return);
+    });
+    look_.start(100);
+  }
+  bool taken() const {
+    return test::waitFor([&] { return !name.isEmpty() && !QApplication::activeModalWidget(); }, 20000);
+  }
+
+ private:
+  QTimer look_;
+};
+
+}  // namespace
+
+TEST(SafeWindow, ADeliveryIntoAFolderThatIsNotThereYetGoesThere) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder);
+  s.delivery.pattern = (folder / "out/v2/clean.####.exr").string();
+  Window w(s, folder);
+  w.station("Deliver");
+  const Proposal proposal;
+  QTest::mouseClick(w.find<QWidget>("word:files"), Qt::LeftButton);
+  ASSERT_TRUE(proposal.taken());
+  EXPECT_EQ(proposal.place.toStdString(), folder.path());
+  EXPECT_EQ(proposal.name, "out/v2/clean.####.exr");
+  EXPECT_EQ(w.shot().delivery.pattern, s.delivery.pattern);
+}
+
 TEST(SafeWindow, AShotThatWasNeverSavedIsSavedBesideItsPlateUnderItsName) {
   const test::Folder folder;
   app::MainWindow window(size_t{1} << 30);
@@ -155,22 +198,11 @@ TEST(SafeWindow, AShotThatWasNeverSavedIsSavedBesideItsPlateUnderItsName) {
   ASSERT_TRUE(QTest::qWaitForWindowExposed(&window));
   window.activateWindow();
   ASSERT_TRUE(QTest::qWaitForWindowActive(&window));
-  QString proposed, place;
-  QTimer look;
-  QObject::connect(&look, &QTimer::timeout, [&] {
-    auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
-    if (!dialog) return;
-    look.stop();
-    place = dialog->directory().absolutePath();
-    auto* field = dialog->findChild<QLineEdit*>("fileNameEdit");
-    proposed = field->text();
-    QTest::keyClick(field, Qt::Key_Return);
-  });
-  look.start(100);
+  const Proposal proposal;
   QTest::keyClick(&window, Qt::Key_S, Qt::ControlModifier);
-  ASSERT_TRUE(test::waitFor([&] { return !proposed.isEmpty() && !QApplication::activeModalWidget(); }, 20000));
-  EXPECT_EQ(proposed, "Walk 3_b.zentil");
-  EXPECT_EQ(place.toStdString(), fs::path(s.plate().pattern).parent_path());
+  ASSERT_TRUE(proposal.taken());
+  EXPECT_EQ(proposal.name, "Walk 3_b.zentil");
+  EXPECT_EQ(proposal.place.toStdString(), fs::path(s.plate().pattern).parent_path());
   EXPECT_FALSE(window.session().isModified());
   EXPECT_EQ(shot::load(window.session().file().toStdString()).name, "Walk 3/b");
 }
