@@ -102,6 +102,7 @@ View viewOf(const Mat3& m, const Vec3& normal, const Vec3& middle) {
 std::vector<PlaneWorld> planeWorlds(int first, const std::map<int, Mat3>& homographies, const Vec2& middle,
                                     double width, double known) {
   std::vector<Mat3> seen;
+  seen.reserve(homographies.size());
   for (const auto& [f, h] : homographies) seen.push_back(h);
   if (seen.empty()) return {};
   std::vector<double> lengths = {known};
