@@ -3,6 +3,7 @@
 #include <QMouseEvent>
 #include <QPainter>
 #include <cmath>
+#include <functional>
 #include <map>
 
 #include "app/style.h"

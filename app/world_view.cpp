@@ -198,7 +198,9 @@ void WorldView::paintSurfaces(QPainter& p) {
   for (const auto& s : session_->shot().surfacesAt(session_->frame())) {
     const bool chosen = session_->surface() == QString::fromStdString(s.id);
     if (!full && !(session_->station() == Station::Work && chosen)) continue;
-    p.setPen(QPen(chosen ? style::kAccent : QColor(0xc9, 0xcc, 0xd0, 150), chosen ? 1.6 : 1));
+    // Cut off square where they meet: what shines through would shine twice there.
+    p.setPen(
+        QPen(chosen ? style::kAccent : QColor(0xc9, 0xcc, 0xd0, 150), chosen ? 1.6 : 1, Qt::SolidLine, Qt::FlatCap));
     p.drawLines(linesOnWidget(s));
     QPointF at;
     if (full && toScreen(s.position, at)) {
