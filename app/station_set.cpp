@@ -147,7 +147,8 @@ void SetBody::refresh() {
             ? tr("Load the solved points, then choose some on one flat thing: click, Shift-click, or drag around them.")
             : tr("Choose points on one flat thing: click, Shift-click, or drag around them. Then aim a plane."));
   } else {
-    QString text = tr("%1 points chosen").arg(session_->points().size());
+    const size_t count = session_->points().size();
+    QString text = count == 1 ? tr("1 point chosen") : tr("%1 points chosen").arg(count);
     std::vector<Vec3> at;
     for (const int i : session_->points()) at.push_back((*shot.points)[static_cast<size_t>(i)].at);
     if (at.size() >= 3) {
