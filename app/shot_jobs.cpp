@@ -312,7 +312,13 @@ void ShotJobs::followTracker(int id, const std::vector<edit::Way>& ways) {
       session_->change(tr("follow %1").arg(QString::fromStdString(track.hand->name)),
                        [&](shot::Shot& s) { shot::putTrack(s, track); });
       const int last = ways_.empty() ? 0 : ways_.back().to;
-      if (!track.has(last) && !stopped)
+      const auto& weak = track.hand->weak;
+      if (!weak.empty() && !stopped)
+        session_->say(tr("Frames not kept: %n. There it is not known within %1 px: make its pattern larger, place "
+                         "it on a corner, or ask for less.",
+                         nullptr, static_cast<int>(weak.size()))
+                          .arg(track.hand->within));
+      else if (!track.has(last) && !stopped)
         session_->say(
             tr("Lost on the way to frame %1. Go where it went astray, drag it back, and follow again.").arg(last));
     });

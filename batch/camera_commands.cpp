@@ -40,7 +40,8 @@ struct CameraArguments {
   bool middle = false;
   std::string name, outline, freedom = "perspective", pins, matte, frames, from, as, keepAs;
   int frame = 0, with = 0;
-  double x = 0, y = 0;
+  double x = 0, y = 0, withinPx = track::Hand().within;
+  int pattern = 2 * track::Hand().half + 1, search = track::Hand().search;
   bool stays = false, asTracks = false, cutouts = false, shapes = false, maps = false;
 };
 
@@ -150,14 +151,22 @@ int followTracker(const CameraArguments& a, bool asJson) {
   const shot::Lock lock(a.shot);
   shot::Shot s = shot::load(a.shot);
   const int id = shot::addTracker(s, a.frame, Vec2(a.x, a.y), a.name);
+  track::Track placed = *shot::trackOf(s, id);
+  auto hand = std::make_shared<track::Hand>(*placed.hand);
+  hand->half = (a.pattern - 1) / 2, hand->search = a.search, hand->within = a.withinPx;
+  placed.hand = hand;
+  shot::putTrack(s, placed);
   comp::Workshop workshop(size_t{1} << 30);
   const auto t = edit::followTracker(s, id, outwards(s, a.frame), workshop);
   shot::putTrack(s, t);
   shot::save(s, a.out.empty() ? a.shot : a.out);
   if (asJson)
-    print(json{{"id", id}, {"frames", t.length()}, {"first", t.first}, {"last", t.last()}});
+    print(json{{"id", id}, {"frames", t.length()}, {"first", t.first}, {"last", t.last()}, {"weak", t.hand->weak}});
   else
-    fmt::print("{}: on {} of {} frames\n", t.hand->name, t.length(), s.range.count());
+    fmt::print("{}: on {} of {} frames{}\n", t.hand->name, t.length(), s.range.count(),
+               t.hand->weak.empty()
+                   ? ""
+                   : fmt::format("; on {} it is not known within {:g} px", t.hand->weak.size(), t.hand->within));
   return 0;
 }
 
@@ -409,6 +418,10 @@ void addCameraCommands(CLI::App& app, bool& asJson, std::function<int()>& run) {
   h->add_option("--x", a->x, "its place, plate pixels from the left")->required();
   h->add_option("--y", a->y, "and from the top")->required();
   h->add_option("--name", a->name, "the tracker's name");
+  h->add_option("--pattern", a->pattern, "width of its pattern, pixels")->check(CLI::Range(7, 201));
+  h->add_option("--search", a->search, "looked for so many pixels about where it is expected")->check(CLI::Range(2, 500));
+  h->add_option("--within", a->withinPx, "a place is kept where it is known within so many pixels; 0: however it is")
+      ->check(CLI::Range(0.0, 100.0));
   auto* out =
       addCommand(app, "hand-on", "camera, set and spots for other programs: glTF, USD, COLLADA, CSV, PLY, OBJ, JSON", a,
                  handOn, asJson, run);

@@ -2,6 +2,7 @@
 
 #include "core/base/error.h"
 #include "core/comp/cover.h"
+#include "core/edit/expected.h"
 #include "core/shot/trackers.h"
 #include "core/track/hand.h"
 
@@ -76,8 +77,9 @@ track::Track followTracker(const shot::Shot& shot, int id, const std::vector<Way
   const auto* found = shot::trackOf(shot, id);
   if (!found) throw Error("the tracker is gone", "Place another");
   track::Track out = *found;
+  const auto expected = expectedBy(shot);
   for (const Way& w : ways)
-    if (!job.stopped()) out = track::followHand(framesOf(shot, workshop), out, w.from, w.to, job);
+    if (!job.stopped()) out = track::followHand(framesOf(shot, workshop), out, w.from, w.to, job, expected);
   return out;
 }
 

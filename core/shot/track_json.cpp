@@ -44,13 +44,18 @@ json asJson(const Tracks& tracks) {
     if (t.hand) {
       json keys = json::array();
       for (const auto& [f, p] : t.hand->keys) keys.push_back({f, p.x(), p.y()});
-      j["hand"] = {{"name", t.hand->name}, {"half", t.hand->half}, {"search", t.hand->search}, {"keys", keys}};
+      j["hand"] = {{"name", t.hand->name},
+                   {"half", t.hand->half},
+                   {"search", t.hand->search},
+                   {"within", t.hand->within},
+                   {"keys", keys}};
       json fixed = json::array(), blank = json::array();
       for (const auto& [f, p] : t.hand->fixed) fixed.push_back({f, p.x(), p.y()});
       for (const FrameRange& b : t.hand->blank) blank.push_back({b.first, b.last});
       if (!fixed.empty()) j["hand"]["fixed"] = fixed;
       if (!t.hand->jumps.empty()) j["hand"]["jumps"] = t.hand->jumps;
       if (!blank.empty()) j["hand"]["blank"] = blank;
+      if (!t.hand->weak.empty()) j["hand"]["weak"] = t.hand->weak;
     }
     out.push_back(j);
   }
@@ -67,11 +72,12 @@ void fromJson(const json& list, Tracks& out) {
     if (j.contains("hand")) {
       const json& h = j.at("hand");
       Hand hand{h.value("name", ""), std::clamp(h.value("half", 10), 2, 200),
-                std::clamp(h.value("search", 24), 1, 1000)};
+                std::clamp(h.value("search", 24), 1, 1000), std::clamp(h.value("within", Hand().within), 0.0, 100.0)};
       for (const json& k : h.at("keys")) hand.keys[wholeFrom(k.at(0))] = {numberFrom(k.at(1)), numberFrom(k.at(2))};
       for (const json& k : h.value("fixed", json::array()))
         hand.fixed[wholeFrom(k.at(0))] = {numberFrom(k.at(1)), numberFrom(k.at(2))};
       for (const json& k : h.value("jumps", json::array())) hand.jumps.insert(wholeFrom(k));
+      for (const json& k : h.value("weak", json::array())) hand.weak.insert(wholeFrom(k));
       for (const json& k : h.value("blank", json::array()))
         hand.blank.push_back({wholeFrom(k.at(0)), wholeFrom(k.at(1))});
       t.hand = std::make_shared<Hand>(hand);

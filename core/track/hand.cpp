@@ -1,13 +1,13 @@
 #include "core/track/hand.h"
 
-#include <deque>
 #include <opencv2/imgproc.hpp>
 
 #include "core/base/error.h"
+#include "core/base/matrices.h"
 #include "core/base/median.h"
 #include "core/track/companions.h"
-#include "core/track/pattern.h"
 #include "core/track/pyramid.h"
+#include "core/track/wider.h"
 
 namespace zentil::track {
 
@@ -15,16 +15,14 @@ namespace {
 
 /// What was chosen by hand counts nearly all over: that halves the grain's part in its place.
 constexpr double kSpread = 0.9;
+/// A step's change of its shape (standard deviation of its four numbers).
+constexpr double kBend = 0.02;
 
 constexpr double kAlikeStep = 0.7;  ///< least correlation with the pattern, step by step
 constexpr double kAgain = 0.9;      ///< and when it is found again after it was lost
 
 constexpr double kSecond = 0.9;  ///< most that the second best place may be alike, over the best
 
-/// What comes before a pattern makes a part of it so unlike, at the least (of its own variance)...
-constexpr double kUnlike = 0.12;
-/// ...and so many times what that part was before, and what most parts are.
-constexpr double kTimes = 3;
 /// Frames that it has to hold on after it was found again.
 constexpr size_t kProven = 3;
 /// Frames that may have been touched before that is told.
@@ -75,34 +73,10 @@ void bend(Track& t, int still, int moved, const Vec2& by) {
     if (t.has(f)) t.set(f, t.where(f) + by * std::abs(f - still) / std::abs(moved - still));
 }
 
-/// How unlike the parts of a pattern have been, and whether one frame goes beyond it.
-class Likeness {
- public:
-  void begin() { past_.clear(); }
-  void accept(const Pattern::Ninths& now) {
-    past_.push_back(now);
-    if (past_.size() > 10) past_.pop_front();
-  }
-  /// True where something stands before a part of the pattern: that part is much more unlike than it was, and than most
-  /// parts are. Blur, noise and changing light come to all parts alike.
-  bool covered(const Pattern::Ninths& now, double times = kTimes, double least = kUnlike) const {
-    Pattern::Ninths sorted = now;
-    std::sort(sorted.begin(), sorted.end());
-    for (size_t k = 0; k < now.size(); ++k) {
-      std::vector<double> was;
-      for (const auto& p : past_) was.push_back(p[k]);
-      if (now[k] > std::max(least, times * std::max(medianOf(was), sorted[4]))) return true;
-    }
-    return false;
-  }
-
- private:
-  std::deque<Pattern::Ninths> past_;
-};
-
 }  // namespace
 
-Track followHand(const FrameSource& source, const Track& track, int from, int to, const Job& job) {
+Track followHand(const FrameSource& source, const Track& track, int from, int to, const Job& job,
+                 const Expected& expected) {
   if (!track.hand || track.hand->keys.empty()) throw Error("a tracker without a key cannot be followed", "Place it");
   if (!track.has(from))
     throw Error(fmt::format("the tracker has no place on frame {}", from), "Place it there, or go where it has one");
@@ -123,8 +97,10 @@ Track followHand(const FrameSource& source, const Track& track, int from, int to
       std::make_unique<Pattern>((key == from ? *before : *reference).grey(), hand.keys.at(key), hand.half, kSpread);
   if (!pattern->holds())
     throw Error("the pattern has no texture that holds a place", "Make it larger, or place it on a corner");
+  Wider wider((key == from ? *before : *reference).grey(), hand.keys.at(key), hand.half, kSpread);
   Pattern::Pose pose{out.where(from), Mat2::Identity()};
   Vec2 speed = Vec2::Zero();
+  std::set<int> weak = hand.weak;
   int lost = 0;
   std::vector<int> again;  // frames since it was found again,
   bool proving = false;    // as long as they are few
@@ -139,18 +115,22 @@ Track followHand(const FrameSource& source, const Track& track, int from, int to
     const auto inside = [&](const Vec2& p, double rim = 0) {
       return p.x() > rim && p.y() > rim && p.x() < now->width() - rim && p.y() < now->height() - rim;
     };
-    bool found = false;
+    bool found = false, known = true;
     // While it is not seen it goes where what is about it goes.
     const Vec2 was = pose.at;
     const auto along = same ? companions.moved(*before, *now, was) : std::nullopt;
-    if (lost > 0 && lost <= kPatience) pose.at = along.value_or(was);
+    const auto due = expected && lost > 0 && lost <= kPatience ? expected(out, f) : std::nullopt;
+    if (lost > 0 && lost <= kPatience) pose.at = due.value_or(along.value_or(was));
     // Gone over the rim, it is not looked for again.
     if (lost == 1 && !inside(pose.at, 0.5 * hand.half)) lost = kPatience + 1;
     const bool blank = hand.isBlank(f);
     if (same && lost <= kPatience && !blank) {
-      const auto take = [&](const Pattern::Pose& p) {
+      const auto take = [&](Pattern::Pose p, const Mat2& spread) {
         const auto unlike = pattern->misfit(now->grey(), p);
         if (!inside(p.at) || likeness.covered(unlike)) return false;
+        // Three standard errors.
+        known = hand.within <= 0 ||
+                3 * std::sqrt(axesOf(wider.help(now->grey(), p, spread, kBend)).values[1]) <= hand.within;
         speed = lost ? Vec2(0, 0) : Vec2(p.at - pose.at);
         pose = p;
         likeness.accept(unlike), recent.emplace_back(f, unlike);
@@ -162,25 +142,28 @@ Track followHand(const FrameSource& source, const Track& track, int from, int to
                                   : searched(*before, pose.at, *now, pose.at + speed, hand);
         if (!guess) continue;
         Pattern::Pose p{*guess, pose.shape};
-        const auto answer = pattern->find(now->grey(), p);
+        const auto answer = pattern->find(now->grey(), p, kBend);
         if (!answer.found || answer.correlation < (lost ? kAgain : kAlikeStep)) continue;
         // What is found again lies where what is about it went: elsewhere something else looks alike.
-        if (lost && (p.at - pose.at).norm() > hand.half) continue;
-        found = take(p);
+        if (lost && (p.at - pose.at).norm() > (due ? 0.5 : 1.0) * hand.half) continue;
+        found = take(p, answer.spread);
         if (found) break;
       }
     }
     if (!found && lost == 0 && !blank) {
       // It came in from the side: frames just before, of which a part was on its way already, go with it.
-      for (int k = 0;
-           k < kOnItsWay && !recent.empty() && likeness.covered(recent.back().second, kTimes / 2, kUnlike / 2); ++k) {
+      for (int k = 0; k < kOnItsWay && !recent.empty() && likeness.covered(recent.back().second, 0.5); ++k) {
         out.set(recent.back().first, kLost);
         recent.pop_back();
       }
     }
     if (!found && lost == 0) pose.at = along.value_or(was);
     if (same) companions.judge(*now, was, pose.at, found);
-    out.set(f, found ? pose.at : kLost);
+    out.set(f, found && known ? pose.at : kLost);
+    if (found && !known)
+      weak.insert(f);
+    else
+      weak.erase(f);
     // What was found again and is lost at once was something else.
     if (found && lost > 0) again.clear(), proving = true;
     if (found && proving) again.push_back(f);
@@ -194,11 +177,11 @@ Track followHand(const FrameSource& source, const Track& track, int from, int to
       // What it is off by here has come about evenly since the key before.
       const Vec2 at = hand.keys.at(f);
       if (found && !hand.jumps.count(f)) bend(out, anchor, f, at - pose.at);
-      out.set(f, at);
+      out.set(f, at), weak.erase(f);
       key = anchor = f, lost = 0;
       pose = {at, Mat2::Identity()};
       auto next = std::make_unique<Pattern>(now->grey(), at, hand.half, kSpread);
-      if (next->holds()) pattern = std::move(next), reference = now;
+      if (next->holds()) pattern = std::move(next), wider = Wider(now->grey(), at, hand.half, kSpread), reference = now;
       likeness.begin(), recent.clear();
       proving = false;
     }
@@ -208,6 +191,11 @@ Track followHand(const FrameSource& source, const Track& track, int from, int to
   if (proving)
     for (const int a : again)
       if (!isKey(a)) out.set(a, kLost);
+  if (weak != hand.weak) {
+    auto told = std::make_shared<Hand>(hand);
+    told->weak = weak;
+    out.hand = told;
+  }
   settle(out);
   return out;
 }
@@ -215,6 +203,7 @@ Track followHand(const FrameSource& source, const Track& track, int from, int to
 Track keyed(const Track& track, int frame, const Vec2& place, Correction what) {
   Track out = track;
   Hand hand = track.hand ? *track.hand : Hand{};
+  hand.weak.erase(frame);
   if (what == Correction::Here) {
     if (const auto it = hand.keys.find(frame); it != hand.keys.end())
       it->second = place;
@@ -267,6 +256,7 @@ Track blanked(const Track& track, const FrameRange& frames) {
     else
       ++it;
   std::erase_if(hand.fixed, [&](const auto& x) { return frames.contains(x.first); });
+  std::erase_if(hand.weak, [&](int f) { return frames.contains(f); });
   hand.blank.push_back(frames);
   out.hand = std::make_shared<Hand>(hand);
   settle(out);

@@ -11,6 +11,8 @@ namespace zentil::track {
 namespace {
 /// Bells its weights: the middle counts most, since that is what the track is of.
 float bell(int u, int v, double s) { return static_cast<float>(std::exp(-(u * u + v * v) / (2 * s * s))); }
+constexpr double kShared = 4;  ///< pixels that share their noise where a frame is read smoothed
+constexpr float kTrusted = 3;  ///< times what is usual: there it counts half
 }  // namespace
 
 Pattern::Pattern(const image::Grey& frame, const Vec2& at, int half, double spread) : half_(half) {
@@ -69,12 +71,33 @@ void Pattern::sample(const image::Grey& frame, const Pose& pose, Eigen::ArrayXf&
   }
 }
 
-Pattern::Answer Pattern::find(const image::Grey& frame, Pose& pose) const {
+void Pattern::held(const Eigen::ArrayXf& off, double noise, const Mat2& bent, double bend, Mat6& inverse,
+                   Vec6& pull) const {
+  // What stands before a part of it, or shines there, counts less the further off it is (Cauchy).
+  Eigen::ArrayXf size = off.abs();
+  std::nth_element(size.begin(), size.begin() + size.size() / 2, size.end());
+  const float scale = kTrusted * 1.4826f * std::max(1e-9f, size[size.size() / 2]);
+  const Eigen::ArrayXf trust = (1 + (off / scale).square()).inverse();
+  const Eigen::Matrix<float, Eigen::Dynamic, 6> trusted = slopes_.array().colwise() * trust,
+                                                bare = slopes_.array().colwise() / weights_;
+  Mat6 h = (bare.transpose() * trusted).cast<double>();
+  pull = Eigen::Matrix<float, 6, 1>(trusted.transpose() * off.matrix()).cast<double>();
+  const double stiff = noise / std::pow(bend * half_, 2);
+  h.diagonal().tail<4>().array() += stiff;
+  pull.tail<4>() += stiff * half_ * bent.reshaped();
+  inverse = h.inverse();
+}
+
+Pattern::Answer Pattern::find(const image::Grey& frame, Pose& pose, double bend) const {
   Answer out;
   if (!holds_) return out;
   const Vec2 start = pose.at;
+  const Mat2 unbent = pose.shape.inverse();
+  Mat6 inverse = inverse_;
   Eigen::ArrayXf seen(values_.size());
   double left = 0;
+  // Neighbouring pixels share their noise, since the frame is read smoothed.
+  const auto noise = [&](double l) { return kShared * l / weight_; };
   for (int round = 0; round < 20; ++round) {
     sample(frame, pose, seen);
     seen -= (weights_ * seen).sum() / static_cast<float>(weight_);
@@ -84,8 +107,12 @@ Pattern::Answer Pattern::find(const image::Grey& frame, Pose& pose) const {
     if (out.correlation < 0.3) return out;
     seen = static_cast<float>(std::clamp(both / own, 0.3, 3.0)) * seen - values_;
     left = (weights_ * seen * seen).sum();
-    const Eigen::Matrix<float, 6, 1> against = slopes_.transpose() * seen.matrix();
-    const Eigen::Matrix<double, 6, 1> d = inverse_ * against.cast<double>();
+    Vec6 pull;
+    if (bend > 0)
+      held(seen, noise(left), unbent * pose.shape - Mat2::Identity(), bend, inverse, pull);
+    else
+      pull = Eigen::Matrix<float, 6, 1>(slopes_.transpose() * seen.matrix()).cast<double>();
+    const Vec6 d = inverse * pull;
     Mat2 change;
     change << 1 + d[2] / half_, d[4] / half_, d[3] / half_, 1 + d[5] / half_;
     if (!(std::abs(change.determinant()) > 0.2)) return out;
@@ -98,8 +125,7 @@ Pattern::Answer Pattern::find(const image::Grey& frame, Pose& pose) const {
       break;
     }
   }
-  const Mat2 place = inverse_.topLeftCorner<2, 2>();
-  out.sigmaPx = std::sqrt(std::max(0.0, place.trace() * left / weight_));
+  out.spread = noise(left) * inverse.topLeftCorner<2, 2>();
   return out;
 }
 

@@ -23,11 +23,13 @@ class Pattern {
   };
   struct Answer {
     bool found = false;
-    double correlation = 0;  ///< normalised correlation
-    double sigmaPx = 0;      ///< standard error of the place, from what is left over
+    double correlation = 0;      ///< normalised correlation
+    Mat2 spread = Mat2::Zero();  ///< covariance of the place (pixels squared), from what is left over
   };
-  /// Improves a pose on another frame, from at most a pixel or two away.
-  Answer find(const image::Grey& frame, Pose& pose) const;
+  /// Improves a pose on another frame, from at most a pixel or two away. Its shape is thought to be the one it comes
+  /// with, give or take `bend` (standard deviation of each of its four numbers), and what is unlike counts less; 0:
+  /// nothing is thought of it, and all counts.
+  Answer find(const image::Grey& frame, Pose& pose, double bend = 0) const;
 
   /// Where it is again, up to `reach` pixels from where it should be; none where nothing is as much alike as `least`
   /// says (correlation), or where something beside it is nearly as much so: what is left over has to be half as much.
@@ -43,6 +45,9 @@ class Pattern {
 
  private:
   using Mat6 = Eigen::Matrix<double, 6, 6>;
+  using Vec6 = Eigen::Matrix<double, 6, 1>;
+  /// One step's equations where the shape is held: what is left over, that as noise, and how far it is bent already.
+  void held(const Eigen::ArrayXf& off, double noise, const Mat2& bent, double bend, Mat6& inverse, Vec6& pull) const;
   /// What is seen of the pattern on a frame.
   void sample(const image::Grey& frame, const Pose& pose, Eigen::ArrayXf& seen) const;
 

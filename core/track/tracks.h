@@ -13,12 +13,15 @@ namespace zentil::track {
 /// What a tracker that was placed by hand was told.
 struct Hand {
   std::string name;
-  int half = 10;                ///< its pattern is 2 half + 1 pixels wide
-  int search = 24;              ///< looked for so many pixels about where it is expected
+  int half = 10;    ///< its pattern is 2 half + 1 pixels wide
+  int search = 24;  ///< looked for so many pixels about where it is expected
+  /// A place is kept where it is known within so many pixels (three standard errors); 0: however it is known.
+  double within = 0.5;
   std::map<int, Vec2> keys{};   ///< places given by hand, by frame: the pattern is taken anew at each
   std::set<int> jumps{};        ///< of these keys, those before which nothing was amiss: the way to them is not bent
   std::map<int, Vec2> fixed{};  ///< places that hold on their frame alone
   std::vector<FrameRange> blank{};  ///< frames on which it has no place, whatever is found
+  std::set<int> weak{};             ///< frames on which it was found, but is not known within that
   bool isBlank(int frame) const;
   bool operator==(const Hand&) const = default;
 };

@@ -70,7 +70,7 @@ TEST(OcclusionOutside, ATrackerWaitsWhereSomethingComesBeforeItAndRegains) {
     }
     if (p.start && p.hidden && p.hidden - p.start >= 4) passages.push_back(p);
   }
-  int clean = 0, astray = 0, regained = 0, cameOut = 0, tried = 0;
+  int clean = 0, astray = 0, regained = 0, cameOut = 0, tried = 0, frames = 0, weak = 0, nothing = 0;
   for (size_t i = 0; i < passages.size(); i += static_cast<size_t>(test::some(2, 1))) {
     const Passage& p = passages[i];
     shot::Shot s = shot;
@@ -92,6 +92,7 @@ TEST(OcclusionOutside, ATrackerWaitsWhereSomethingComesBeforeItAndRegains) {
       ++kept, keptAfter += p.out && f >= p.out;
     }
     ++tried;
+    frames += kept, weak += static_cast<int>(t.hand->weak.size()), nothing += kept == 0;
     clean += worst <= 0.5, astray += worst > 1.5;
     if (p.out && p.out <= demo::kLast - 2) ++cameOut, regained += keptAfter > 0;
     std::printf("from %d, behind at %d, out at %d: %d kept, %d after; worst %.2f px on %d\n", from, p.hidden, p.out,
@@ -99,14 +100,16 @@ TEST(OcclusionOutside, ATrackerWaitsWhereSomethingComesBeforeItAndRegains) {
   }
   std::printf(
       "%d trackers pass behind the rig: %d keep nothing that is more than 0.5 px off; %d of %d that come out are "
-      "regained\n",
-      tried, clean, regained, cameOut);
+      "regained\n%d places kept, %d left out as weakly known; %d trackers keep none\n",
+      tried, clean, regained, cameOut, frames, weak, nothing);
   ASSERT_GE(tried, test::some(35, 80));
-  // What is further off than half a pixel has drifted by its own texture, far from the rig; following without looking
-  // for what comes before it kept 54 clean, and regained 4; waiting where what is around went, whatever that was, 73
-  // and 38.
+  // Half a pixel is asked for in 95 of 100, and four of five regained. Before the camera said where they come out,
+  // what is about them helped, and what is weakly known was left out, it was 74 of 86, and 44 of 60.
   // Of half of them the shares are held less narrowly.
-  EXPECT_GE(100 * clean, test::some(77, 84) * tried);
-  EXPECT_GE(100 * regained, test::some(64, 70) * cameOut);
+  EXPECT_GE(100 * clean, test::some(90, 95) * tried);
+  EXPECT_GE(100 * regained, test::some(75, 80) * cameOut);
   EXPECT_LE(astray, 2);
+  // Silence is no answer either.
+  EXPECT_LE(12 * nothing, tried);
+  EXPECT_LE(4 * weak, frames);
 }

@@ -75,6 +75,59 @@ TEST(Hand, GoesOnBehindWhatHidesItAndKnowsWhereItWasLost) {
   EXPECT_LT(worst(t, c, at), 0.15);
 }
 
+TEST(Hand, WhatIsNotKnownWellIsNotKept) {
+  // Boards: across them its place is held, along them nearly only by grain.
+  const track::FrameSource boards = [](int f) {
+    auto p = std::make_shared<image::Picture>(kHandW, kHandH, 1);
+    std::mt19937 random(static_cast<unsigned>(f));
+    std::normal_distribution<float> noise(0, 0.02f);
+    for (int y = 0; y < kHandH; ++y)
+      for (int x = 0; x < kHandW; ++x)
+        *p->pixel(x, y) = 0.5f + 0.2f * static_cast<float>(std::sin(0.5 * y)) +
+                          0.04f * static_cast<float>(std::sin(0.31 * x + 0.2 * std::sin(0.05 * y))) + noise(random);
+    return std::shared_ptr<const image::Picture>(p);
+  };
+  Track t = track::keyed({}, 0, {150, 90});
+  const auto within = [&](double px) {
+    auto hand = std::make_shared<Hand>(*t.hand);
+    hand->within = px;
+    t.hand = hand;
+    return track::followHand(boards, t, 0, 12);
+  };
+  const auto careful = within(0.1);
+  EXPECT_EQ(careful.length() + careful.hand->weak.size(), 13U);
+  EXPECT_GE(careful.hand->weak.size(), 10U);
+  EXPECT_TRUE(careful.has(0)) << "its key";
+  const auto kept = within(0);
+  EXPECT_EQ(kept.length(), 13);
+  EXPECT_TRUE(kept.hand->weak.empty());
+  // Put right by hand, or blanked, it is weak there no more.
+  const int weak = *careful.hand->weak.begin();
+  EXPECT_EQ(track::keyed(careful, weak, {150, 90}).hand->weak.count(weak), 0U);
+  EXPECT_EQ(track::blanked(careful, {weak, weak}).hand->weak.count(weak), 0U);
+  // The same texture without grain is known.
+  const Clip clear;
+  EXPECT_TRUE(track::followHand(clear.source(), clear.placed({150.3, 90.7}), 0, 12).hand->weak.empty());
+}
+
+TEST(Hand, ComesOutWhereItIsExpected) {
+  // Hidden while all moves far on: nothing about it is seen either.
+  Clip c;
+  c.speed = Vec2(0, 12), c.hiddenFrom = 6, c.hiddenTo = 9;
+  const Vec2 at(150.3, 60.7);
+  EXPECT_FALSE(track::followHand(c.source(), c.placed(at), 0, 14).has(12));
+  const auto t = track::followHand(c.source(), c.placed(at), 0, 14, {}, [&](const Track&, int f) {
+    return std::optional<Vec2>(at + c.moved(f) + Vec2(1, -1));
+  });
+  for (int f = 10; f <= 14; ++f) EXPECT_TRUE(t.has(f)) << f;
+  EXPECT_LT(worst(t, c, at), 0.15);
+  // Where it is expected wrongly nothing is found, rather than something else.
+  const auto astray = track::followHand(c.source(), c.placed(at), 0, 14, {}, [&](const Track&, int f) {
+    return std::optional<Vec2>(at + c.moved(f) + Vec2(40, 0));
+  });
+  EXPECT_FALSE(astray.has(12));
+}
+
 TEST(Hand, OffscreenItIsLostForGood) {
   Clip c;
   c.speed = Vec2(0, -30);
