@@ -54,7 +54,8 @@ Fact factOf(Station station, const Session& session, const Engine& engine) {
     case Station::Track:
       if (s.projection == shot::Projection::Sphere && s.tracks->empty())
         return {QObject::tr("by itself, at Camera"), State::Empty, {}};
-      if (!s.tracks->empty()) return good(QObject::tr("%1 tracks").arg(s.tracks->size()));
+      if (!s.tracks->empty())
+        return good(s.tracks->size() == 1 ? QObject::tr("1 track") : QObject::tr("%1 tracks").arg(s.tracks->size()));
       return {s.camera->empty() ? QObject::tr("nothing yet") : QObject::tr("camera came solved"), State::Empty, {}};
     case Station::Camera: {
       const bool sphere = s.projection == shot::Projection::Sphere;

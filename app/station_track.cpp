@@ -93,8 +93,8 @@ void TrackBody::refresh() {
   for (int frame = s.range.first; frame <= s.range.last; ++frame)
     if (const int n = track::countOn(tracks, frame); n < fewest) fewest = n, where = frame;
   const auto on = std::count_if(tracks.begin(), tracks.end(), [](const auto& t) { return t.on; });
-  note_->setText(tr("%1 tracks, %2 take part; %3 on this frame, fewest (%4) on %5.")
-                     .arg(tracks.size())
+  note_->setText(tr("%1, %2 take part; %3 on this frame, fewest (%4) on %5.")
+                     .arg(tracks.size() == 1 ? tr("1 track") : tr("%1 tracks").arg(tracks.size()))
                      .arg(on)
                      .arg(track::countOn(tracks, session_->frame()))
                      .arg(fewest)

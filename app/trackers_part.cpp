@@ -248,18 +248,18 @@ void TrackersPart::refresh() {
       number("pattern", fmt::format("{} px", 2 * t->hand->half + 1), 2 * t->hand->half + 1, 7, 201, 2),
       plain("wide, looking"),
       number("search", fmt::format("{} px", t->hand->search), t->hand->search, 2, 500, 1),
-      plain("about; kept where it is known within"),
+      plain("about. It is kept where it is known within"),
       number("within", t->hand->within > 0 ? fmt::format("{:g} px", t->hand->within) : "any distance", t->hand->within,
              0, 10, 0.1),
-      plain("; it counts"),
+      plain("and counts"),
       number("weight", fmt::format("{:g} times", t->weight), t->weight, 0, 100, 0.5),
       plain("in a solve.")};
   if (t->hand->keys.count(frame) && t->hand->keys.size() > 1)
     words.push_back(choice("keyHere", "1", {{"1", "A key on this frame."}, {"0", "No key here."}}));
   else
-    words.push_back(plain(t->hand->weak.count(frame)   ? "Not known well enough on this frame: make the pattern larger, "
-                                                         "or ask for less, and follow it again."
-                          : !t->has(frame)             ? "Lost on this frame: drag it into place from where it has one."
+    words.push_back(plain(t->hand->weak.count(frame) ? "Not known well enough on this frame: make the pattern larger, "
+                                                       "or ask for less, and follow it again."
+                          : !t->has(frame)           ? "Lost on this frame: drag it into place from where it has one."
                           : t->hand->keys.count(frame) ? "Its key is on this frame."
                                                        : "Drag it to set a key."));
   sentence_->set(words);

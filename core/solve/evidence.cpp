@@ -22,7 +22,7 @@ namespace {
 constexpr int kViewsAtMost = 72;
 /// Of the tracks into halves: what they differ by lies along few directions, and of five splits the factor was as often
 /// a third more or less.
-constexpr int kSplits = 14;
+constexpr int kSplits = 20;
 
 /// Every `hop`th frame of a world, its sights counting for those left out.
 Reconstruction::Packed thinned(const Reconstruction::Packed& all, int hop) {
@@ -39,6 +39,10 @@ Reconstruction::Packed thinned(const Reconstruction::Packed& all, int hop) {
   return out;
 }
 
+/// A step of a half that gains no more than this part of the cost has come so near that another changes its slip by
+/// less than a twentieth: the first one takes off what the free values can, about one per cent.
+constexpr double kNear = 0.03;
+
 /// A solve from half of the tracks, starting where all of them led.
 struct Half {
   std::vector<View> views;
@@ -53,7 +57,7 @@ Half halfOf(const Reconstruction::Packed& all, const Intrinsics& inner, const Bu
   Half out{all.views, inner};
   BundleQuestion ask = q;
   // They are so near that a few steps by the derivatives take them there, along what is hardly told as well.
-  ask.rounds = 8, ask.enough = 1e-5, ask.damping = 1e-9;
+  ask.rounds = 8, ask.enough = kNear, ask.damping = 1e-9;
   refine(out.views, out.inner, points, sights, ask, job);
   return out;
 }

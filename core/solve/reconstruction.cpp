@@ -399,6 +399,12 @@ void Reconstruction::weigh() {
     if (points_[i]) weights_[i] = (1 + kOwn) * usual / (squares[i] + kOwn * usual);
 }
 
+void Reconstruction::thin(int every) {
+  int nth = 0;
+  for (size_t k = 0; k < out_.size(); ++k)
+    if (tracks_[k].on && !tracks_[k].hand) out_[k] = out_[k] || nth++ % every != 0;
+}
+
 int Reconstruction::dropOutliers(double times, double floorPx) {
   std::vector<double> all;
   std::vector<std::vector<std::pair<int, double>>> errors(points_.size());

@@ -67,6 +67,9 @@ class Reconstruction {
   int dropOutliers(double times, double floorPx);
   /// Tracks that fit well count for more from now on, as the inverse of their own variance and a part of everybody's.
   void weigh();
+  /// Of the tracks that found themselves, every so manieth alone says something until letBackIn(): those that follow
+  /// each other are found in one part of the frame.
+  void thin(int every);
   /// Tracks that were left out as a whole may be placed again.
   void letBackIn() { out_.assign(out_.size(), false); }
 

@@ -86,11 +86,22 @@ int usualLength(const SolveProblem& s) {
   return static_cast<int>(medianOf(lengths));
 }
 
+/// Tracks on a frame that are enough for a first world.
+constexpr int kEnough = 250;
+
+/// Every which of the tracks leaves enough of them on the frame in the middle of all.
+int thinnedBy(const SolveProblem& s) {
+  std::vector<double> seen;
+  for (int f = s.range.first; f <= s.range.last; ++f) seen.push_back(track::countOn(s.tracks, f));
+  return std::max(1, static_cast<int>(medianOf(seen)) / kEnough);
+}
+
 Attempt attempt(const SolveProblem& s, const Intrinsics& inner, const Pair& pair, const Reconstruction::Style& style,
-                const std::vector<double>& zooms) {
+                const std::vector<double>& zooms, int thinned) {
   Attempt out;
   out.world = std::make_shared<Reconstruction>(s.tracks, s.range, inner, style, s.lens, zooms);
   Reconstruction& w = *out.world;
+  w.thin(thinned);
   const double loose = 0.004 * s.width;
   if (w.start(pair.a, pair.b, loose) < 15) return {};
   BundleQuestion ask;
@@ -115,7 +126,7 @@ Attempt attempt(const SolveProblem& s, const Intrinsics& inner, const Pair& pair
   out.rms = w.bundle(ask, s.job).rmsPx;
   w.dropOutliers(5, 1.0);
   out.rms = w.bundle(ask, s.job).rmsPx;
-  out.points = w.pointCount();
+  out.points = thinned * w.pointCount();
   return out;
 }
 
@@ -129,6 +140,7 @@ std::vector<Attempt> firstWorlds(const SolveProblem& s, const std::vector<Pair>&
   }
   std::vector<std::vector<double>> zooms(1);
   if (s.zooming()) zooms = {sizesOf(s), {}};
+  const int thinned = thinnedBy(s);
   std::vector<Attempt> all;
   for (size_t p = 0; p < pairs.size(); ++p) {
     s.job.checkpoint();
@@ -142,7 +154,7 @@ std::vector<Attempt> firstWorlds(const SolveProblem& s, const std::vector<Pair>&
         // Coefficients belong to the focal length that they were found with.
         if (s.q.focal != Focal::Known && s.q.k1) guess.lens.k1 = 0;
         if (s.q.focal != Focal::Known && s.q.k2) guess.lens.k2 = 0;
-        some[n] = attempt(s, guess, pairs[p], {turning, s.zooming()}, zooms[n % zooms.size()]);
+        some[n] = attempt(s, guess, pairs[p], {turning, s.zooming()}, zooms[n % zooms.size()], thinned);
       }
     });
     for (Attempt& a : some)
@@ -180,9 +192,10 @@ constexpr double kWorth = 100;
 /// once it has grown: then it is left so.
 BundleReport complete(const SolveProblem& s, Reconstruction& w, BundleQuestion& ask,
                       const std::function<bool()>& hopeless) {
-  w.letBackIn();
-  ask.focal = s.findsFocal(), ask.zooming = s.zooming(), ask.k1 = s.q.k1, ask.rounds = 10, ask.enough = 1e-4;
   const double within = 3;
+  w.letBackIn();
+  w.triangulate(within, 0.7);
+  ask.focal = s.findsFocal(), ask.zooming = s.zooming(), ask.k1 = s.q.k1, ask.rounds = 10, ask.enough = 1e-4;
   for (int hop = std::max(1, s.range.count() / 16);; hop = std::max(1, hop / 2)) {
     // Outwards from what is known, so that every frame has neighbours.
     bool any = true;

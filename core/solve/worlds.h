@@ -19,7 +19,7 @@ std::vector<Pair> startingPairs(const SolveProblem& subject);
 struct Attempt {
   std::shared_ptr<Reconstruction> world;
   double rms = 1e9;
-  int points = 0;
+  int points = 0;  ///< of all tracks, as of those that were asked
   double score() const { return world ? points / (1 + rms) : -1; }
 };
 
