@@ -419,7 +419,8 @@ void addCameraCommands(CLI::App& app, bool& asJson, std::function<int()>& run) {
   h->add_option("--y", a->y, "and from the top")->required();
   h->add_option("--name", a->name, "the tracker's name");
   h->add_option("--pattern", a->pattern, "width of its pattern, pixels")->check(CLI::Range(7, 201));
-  h->add_option("--search", a->search, "looked for so many pixels about where it is expected")->check(CLI::Range(2, 500));
+  h->add_option("--search", a->search, "looked for so many pixels about where it is expected")
+      ->check(CLI::Range(2, 500));
   h->add_option("--within", a->withinPx, "a place is kept where it is known within so many pixels; 0: however it is")
       ->check(CLI::Range(0.0, 100.0));
   auto* out =

@@ -17,6 +17,7 @@
 #include "core/shot/recipe.h"
 #include "core/shot/shot_json.h"
 #include "tests/support/making.h"
+#include "tests/support/some.h"
 #include "tests/support/synthetic.h"
 
 namespace zentil {
@@ -429,7 +430,7 @@ TEST(Paint, TwoHundredStrokesOnALargeFrameAreReplayedInTime) {
     best = std::min(best, std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count());
   }
   std::printf("200 strokes on 4096 x 2160: %.2f s\n", best);
-  EXPECT_LT(best, 1.5);
+  EXPECT_LT(best, test::seconds(1.5));
 }
 
 TEST(Paint, AStrokeThatNoHandMakesIsRefused) {

@@ -12,6 +12,7 @@
 #include "core/shot/shot_json.h"
 #include "core/shot/trackers.h"
 #include "tests/support/making.h"
+#include "tests/support/some.h"
 #include "tests/support/synthetic.h"
 
 using namespace zentil;
@@ -176,7 +177,7 @@ TEST(Mutation, DamagedShotsAreReadCheckedAndBuiltOrRefusedInWords) {
       ADD_FAILURE() << i << ": " << where << " brought a library's own message: " << e.what();
     }
     const double took = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
-    EXPECT_LT(took, std::getenv("ZENTIL_WATCHED") ? 100 : 5) << i << ": " << where;
+    EXPECT_LT(took, test::seconds(5)) << i << ": " << where;
     slowest = std::max(slowest, took);
   }
   rusage use{};
