@@ -9,6 +9,7 @@
 
 #include "app/main_window.h"
 #include "core/shot/shot_json.h"
+#include "tests/support/some.h"
 #include "tests/support/synthetic.h"
 
 namespace zentil::test {
@@ -138,7 +139,7 @@ class Window {
   bool jobDone() {
     return waitFor([&] { return !window.engine().jobs().busy(); });
   }
-  bool settle(int ms = 240000) { return window.engine().settle(ms); }
+  bool settle(int ms = static_cast<int>(1000 * test::seconds(240))) { return window.engine().settle(ms); }
   QString notice() {
     auto* l = window.findChild<QLabel*>("noticeText");
     return l && l->isVisible() ? l->text() : QString();
