@@ -403,7 +403,7 @@ TEST(Paint, AStraightPictureComesBackBent) {
   EXPECT_LT((sum / weight - at).norm(), 0.1);
 }
 
-TEST(Paint, TwoHundredStrokesOnALargeFrameAreReplayedInTime) {
+TEST(PaintInTime, TwoHundredStrokesOnALargeFrameAreReplayed) {
   const Box frame{0, 0, 4096, 2160};
   auto under = std::make_shared<Picture>(frame, frame, 4, 0.5f);
   std::mt19937 dice(1);
