@@ -128,9 +128,9 @@ Track followHand(const FrameSource& source, const Track& track, int from, int to
       const auto take = [&](Pattern::Pose p, const Mat2& spread) {
         const auto unlike = pattern->misfit(now->grey(), p);
         if (!inside(p.at) || likeness.covered(unlike)) return false;
+        const double sigma = std::sqrt(axesOf(wider.help(now->grey(), p, spread, kBend)).values[1]);
         // Three standard errors.
-        known = hand.within <= 0 ||
-                3 * std::sqrt(axesOf(wider.help(now->grey(), p, spread, kBend)).values[1]) <= hand.within;
+        known = hand.within <= 0 || 3 * sigma <= hand.within;
         speed = lost ? Vec2(0, 0) : Vec2(p.at - pose.at);
         pose = p;
         likeness.accept(unlike), recent.emplace_back(f, unlike);

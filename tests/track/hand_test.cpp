@@ -101,6 +101,9 @@ TEST(Hand, WhatIsNotKnownWellIsNotKept) {
   const auto kept = within(0);
   EXPECT_EQ(kept.length(), 13);
   EXPECT_TRUE(kept.hand->weak.empty());
+  // How it is followed is the same, whatever is kept.
+  const auto loose = within(5);
+  EXPECT_EQ(loose.at, kept.at);
   // Put right by hand, or blanked, it is weak there no more.
   const int weak = *careful.hand->weak.begin();
   EXPECT_EQ(track::keyed(careful, weak, {150, 90}).hand->weak.count(weak), 0U);
