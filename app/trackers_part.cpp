@@ -258,7 +258,7 @@ void TrackersPart::refresh() {
     words.push_back(choice("keyHere", "1", {{"1", "A key on this frame."}, {"0", "No key here."}}));
   else
     words.push_back(plain(t->hand->weak.count(frame) ? "Not known well enough on this frame: make the pattern larger, "
-                                                       "or ask for less, and follow it again."
+                                                       "or ask for less, and follow it again from where it has a place."
                           : !t->has(frame)           ? "Lost on this frame: drag it into place from where it has one."
                           : t->hand->keys.count(frame) ? "Its key is on this frame."
                                                        : "Drag it to set a key."));
