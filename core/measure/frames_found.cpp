@@ -5,10 +5,10 @@
 
 #include "core/base/error.h"
 #include "core/base/median.h"
-#include "core/base/parallel.h"
 #include "core/comp/cover.h"
 #include "core/comp/sight.h"
 #include "core/map/resample.h"
+#include "core/measure/consensus.h"
 
 namespace zentil::measure {
 namespace {
@@ -17,16 +17,15 @@ using image::Picture;
 
 constexpr size_t kMostPixels = 250000;  ///< of a place that are looked at; larger ones are looked at more coarsely
 constexpr int kMostFrames = 120;        ///< that are held beside each other; of longer shots every second, third, ...
+constexpr int kEnoughAround = 1000;     ///< pixels that the target has to show around the place, to tell by
 constexpr double kNearlyAll = 0.004;    ///< of the place, that a usable frame may show less than the best
 
 constexpr double kLeastWorth = 0.0005;  ///< of the place, that one more frame has to show
 
-/// One frame, seen on the target's place.
-struct Candidate {
+/// One frame, seen on the target's place: pixels of the coarse region; its level to the target's.
+struct Candidate : Showing {
   int frame = 0;
-  cv::Mat colour;  ///< CV_32FC3, of the coarse region
-  cv::Mat seen;    ///< CV_8U: 1 shown, 0 not
-  double unwanted = 0, sharpness = 0, gain = 1, ring = 0;
+  double unwanted = 0, sharpness = 0, ring = 0;
 };
 
 /// The region, one pixel of `step` x `step`.
@@ -37,6 +36,76 @@ struct Grid {
   int height() const { return (region.height() + step - 1) / step; }
   Vec2 at(int u, int v) const { return {region.x0 + (u + 0.5) * step, region.y0 + (v + 0.5) * step}; }
 };
+
+/// The place and a ring about it, on the target frame: CV_8U, not 0.
+struct Around {
+  Grid grid;
+  cv::Mat place, ring;
+  double area = 0;  ///< of the place, in pixels of the grid
+};
+
+Around aroundOf(const moment::Moment& moment, const moment::Layer& layer, const Box& reach, int margin,
+                const map::Map& onSurface, comp::Workshop& workshop) {
+  Around out;
+  Grid& grid = out.grid;
+  grid.region = intersect(moment.frameBox(), reach);
+  while (static_cast<size_t>(grid.width()) * grid.height() > kMostPixels) ++grid.step;
+  const Picture cover = layer.cover.empty() ? Picture(grid.region, moment.frameBox(), 1, 1.0f)
+                                            : comp::coverOver(layer.cover, *moment.here, grid.region, workshop);
+  out.place = cv::Mat(grid.height(), grid.width(), CV_8U, cv::Scalar(0));
+  for (int v = 0; v < grid.height(); ++v)
+    for (int u = 0; u < grid.width(); ++u) {
+      const Vec2 p = grid.at(u, v);
+      const int x = std::min(static_cast<int>(p.x()), grid.region.x1 - 1),
+                y = std::min(static_cast<int>(p.y()), grid.region.y1 - 1);
+      map::Spot s{p, 0};
+      if (*cover.pixel(x, y) > 0.02f)
+        onSurface.apply(&s, 1), out.place.at<uchar>(v, u) = s.piece != map::kNowhere ? 255 : 0;
+    }
+  out.area = cv::countNonZero(out.place);
+  if (out.area == 0)
+    throw Error(fmt::format("\"{}\" covers nothing of its surface on frame {}", layer.name, moment.frame),
+                "Go to a frame where it does, or draw its matte there");
+  const int reachOfRing = 2 * (margin / grid.step) + 1;
+  cv::dilate(out.place, out.ring, cv::getStructuringElement(cv::MORPH_RECT, {reachOfRing, reachOfRing}));
+  out.ring.setTo(0, out.place);
+  return out;
+}
+
+/// What a frame shows there, seen along `ride`.
+Candidate seenFrom(const Around& around, const moment::Timeline& timeline, const moment::Stage& stage, int frame,
+                   const moment::FileAt& file, const map::MapPtr& ride, comp::Workshop& workshop) {
+  const Grid& grid = around.grid;
+  const Box coarse{0, 0, grid.width(), grid.height()};
+  Mat3 toRegion = Vec3(grid.step, grid.step, 1).asDiagonal();
+  toRegion.topRightCorner<2, 1>() = Vec2(grid.region.x0, grid.region.y0);
+  Candidate c;
+  c.frame = frame;
+  map::Chain chain;
+  chain.add(std::make_shared<map::Homography>(toRegion));
+  chain.add(ride);
+  const auto plate = workshop.frame(file);
+  map::Chain toFile = chain;
+  if (file.scale != 1) toFile.add(std::make_shared<map::Homography>(Vec3(file.scale, file.scale, 1).asDiagonal()));
+  Picture covered;
+  const Picture p = map::resample(plate->forReading(), toFile, coarse, coarse, map::Filter::Sharp, &covered);
+  c.colour.create(grid.height(), grid.width(), CV_32FC3);
+  c.seen.create(grid.height(), grid.width(), CV_8U);
+  Picture goes;
+  if (const auto covers = timeline.unwantedAt(frame); !covers.empty())
+    goes = map::resample(comp::coverOver(covers, stage, stage.frameBox, workshop), chain, coarse, coarse,
+                         map::Filter::Draft);
+  for (int v = 0; v < grid.height(); ++v)
+    for (int u = 0; u < grid.width(); ++u) {
+      const float* s = p.pixel(u, v);
+      c.colour.at<cv::Vec3f>(v, u) = {s[0], s[1], s[2]};
+      const bool there = *covered.pixel(u, v) > 0.5f && std::isfinite(s[0] + s[1] + s[2]);
+      const bool unwanted = there && !goes.empty() && *goes.pixel(u, v) > 0.02f;
+      c.seen.at<uchar>(v, u) = there && !unwanted ? 255 : 0;
+      if (unwanted && around.place.at<uchar>(v, u)) c.unwanted += 1 / around.area;
+    }
+  return c;
+}
 
 double sharpnessOf(const map::Map& map, const Grid& grid, const cv::Mat& place) {
   std::vector<double> all;
@@ -96,31 +165,16 @@ FoundFrames framesFor(const moment::Timeline& timeline, const std::string& id, i
   if (reach.empty())
     throw Error(fmt::format("\"{}\" is outside the picture on frame {}", layer->name, target),
                 "Go to a frame where it shows");
-  const int margin = std::max(24, moment.frameBox().height() / 20);
-  Grid grid{intersect(moment.frameBox(), reach.grown(margin)), 1};
-  while (static_cast<size_t>(grid.width()) * grid.height() > kMostPixels) ++grid.step;
-
-  // The place, and a ring around it, on the target.
-  const Picture cover = layer->cover.empty() ? Picture(grid.region, moment.frameBox(), 1, 1.0f)
-                                             : comp::coverOver(layer->cover, *moment.here, grid.region, workshop);
   const auto onSurface = comp::rideOf(layer->place, *moment.here, *moment.here, comp::Sees::Seen, workshop);
-  cv::Mat place(grid.height(), grid.width(), CV_8U, cv::Scalar(0)), ring;
-  for (int v = 0; v < grid.height(); ++v)
-    for (int u = 0; u < grid.width(); ++u) {
-      const Vec2 p = grid.at(u, v);
-      const int x = std::min(static_cast<int>(p.x()), grid.region.x1 - 1),
-                y = std::min(static_cast<int>(p.y()), grid.region.y1 - 1);
-      map::Spot s{p, 0};
-      if (*cover.pixel(x, y) > 0.02f)
-        onSurface->apply(&s, 1), place.at<uchar>(v, u) = s.piece != map::kNowhere ? 255 : 0;
-    }
-  const double area = cv::countNonZero(place);
-  if (area == 0)
-    throw Error(fmt::format("\"{}\" covers nothing of its surface on frame {}", layer->name, target),
-                "Go to a frame where it does, or draw its matte there");
-  const int reachOfRing = 2 * (margin / grid.step) + 1;
-  cv::dilate(place, ring, cv::getStructuringElement(cv::MORPH_RECT, {reachOfRing, reachOfRing}));
-  ring.setTo(0, place);
+  // As wide around it as it takes to see something of the surface on the target.
+  Around around;
+  Candidate here;
+  for (int margin = std::max(24, moment.frameBox().height() / 20);; margin *= 2) {
+    around = aroundOf(moment, *layer, reach.grown(margin), margin, *onSurface, workshop);
+    here = seenFrom(around, timeline, *moment.here, target, timeline.plateAt(target), onSurface, workshop);
+    if (cv::countNonZero(around.ring & here.seen) >= kEnoughAround || 4 * margin > moment.frameBox().height()) break;
+  }
+  const auto& [grid, place, ring, area] = around;
 
   // Every frame on that place, of the plate that the patch is taken from.
   const moment::FileAt source = layer->files.front();
@@ -137,39 +191,6 @@ FoundFrames framesFor(const moment::Timeline& timeline, const std::string& id, i
     if (timeline.stage(f)->carries(layer->place)) candidates.push_back(f);
   const int every = (static_cast<int>(candidates.size()) + kMostFrames - 1) / kMostFrames;
   std::vector<Candidate> all;
-  Mat3 toRegion = Vec3(grid.step, grid.step, 1).asDiagonal();
-  toRegion.topRightCorner<2, 1>() = Vec2(grid.region.x0, grid.region.y0);
-  const Box coarse{0, 0, grid.width(), grid.height()};
-  const auto seenFrom = [&](const moment::Stage& stage, int frame, const moment::FileAt& file,
-                            const map::MapPtr& ride) {
-    Candidate c;
-    c.frame = frame;
-    map::Chain chain;
-    chain.add(std::make_shared<map::Homography>(toRegion));
-    chain.add(ride);
-    const auto plate = workshop.frame(file);
-    map::Chain toFile = chain;
-    if (file.scale != 1) toFile.add(std::make_shared<map::Homography>(Vec3(file.scale, file.scale, 1).asDiagonal()));
-    Picture covered;
-    const Picture p = map::resample(plate->forReading(), toFile, coarse, coarse, map::Filter::Sharp, &covered);
-    c.colour.create(grid.height(), grid.width(), CV_32FC3);
-    c.seen.create(grid.height(), grid.width(), CV_8U);
-    Picture goes;
-    if (const auto covers = timeline.unwantedAt(frame); !covers.empty())
-      goes = map::resample(comp::coverOver(covers, stage, stage.frameBox, workshop), chain, coarse, coarse,
-                           map::Filter::Draft);
-    for (int v = 0; v < grid.height(); ++v)
-      for (int u = 0; u < grid.width(); ++u) {
-        const float* s = p.pixel(u, v);
-        c.colour.at<cv::Vec3f>(v, u) = {s[0], s[1], s[2]};
-        const bool there = *covered.pixel(u, v) > 0.5f && std::isfinite(s[0] + s[1] + s[2]);
-        const bool unwanted = there && !goes.empty() && *goes.pixel(u, v) > 0.02f;
-        c.seen.at<uchar>(v, u) = there && !unwanted ? 255 : 0;
-        if (unwanted && place.at<uchar>(v, u)) c.unwanted += 1 / area;
-      }
-    return c;
-  };
-  const Candidate here = seenFrom(*moment.here, target, timeline.plateAt(target), onSurface);
   FoundFrames out;
   out.element = id, out.target = target;
   for (size_t i = 0; i < candidates.size(); i += static_cast<size_t>(every)) {
@@ -180,7 +201,7 @@ FoundFrames framesFor(const moment::Timeline& timeline, const std::string& id, i
     const auto ride = comp::rideOf(layer->place, *moment.here, *stage, comp::Sees::Seen, workshop);
     Candidate c;
     try {
-      c = seenFrom(*stage, f, fileAt(f), ride);
+      c = seenFrom(around, timeline, *stage, f, fileAt(f), ride, workshop);
     } catch (const Error& e) {
       // One frame that is gone or damaged is no reason to look at none.
       FoundFrame unread;
@@ -209,29 +230,13 @@ FoundFrames framesFor(const moment::Timeline& timeline, const std::string& id, i
                                    : out.frames.front().words,
                 "Load a camera for the shot, follow the region, or put the plate's files back");
 
-  // What most of them show.
-  cv::Mat consensus(grid.height(), grid.width(), CV_32FC3, cv::Scalar::all(0)), never = place.clone();
-  cv::Mat enough(grid.height(), grid.width(), CV_8U, cv::Scalar(0));
-  parallelRanges(0, grid.height(), 4, [&](int first, int last) {
-    std::vector<float> values;
-    for (int v = first; v < last; ++v)
-      for (int u = 0; u < grid.width(); ++u) {
-        if (!place.at<uchar>(v, u)) continue;
-        for (int c = 0; c < 3; ++c) {
-          values.clear();
-          for (const auto& k : all)
-            if (k.seen.at<uchar>(v, u))
-              values.push_back(k.colour.at<cv::Vec3f>(v, u)[c] / static_cast<float>(matched ? k.gain : 1));
-          if (!values.empty()) {
-            const auto middle = values.begin() + static_cast<long>(values.size() / 2);
-            std::nth_element(values.begin(), middle, values.end());
-            consensus.at<cv::Vec3f>(v, u)[c] = *middle;
-            never.at<uchar>(v, u) = 0;
-          }
-        }
-        enough.at<uchar>(v, u) = values.size() >= 3 ? 255 : 0;
-      }
-  });
+  // What most of them show, as the target would: by what it shows around the place.
+  std::vector<Showing> showings(all.begin(), all.end());
+  if (!matched)
+    for (auto& k : showings) k.gain = 1;
+  const Consensus agreed = consensusOf(showings, place | ring);
+  const cv::Mat never = place & (agreed.shown == 0), enough = agreed.shown >= 3;
+  const cv::Mat consensus = asShownBy(here.colour, agreed, ring & here.seen);
 
   double mostSeen = 0;
   const double usualDetail = detailOf(consensus, place & enough);

@@ -1,0 +1,116 @@
+#include "core/measure/consensus.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <opencv2/imgproc.hpp>
+
+#include "core/base/matrices.h"
+#include "core/base/median.h"
+#include "core/base/parallel.h"
+
+namespace zentil::measure {
+namespace {
+
+constexpr size_t kLeastAround = 200;
+constexpr int kLeastShown = 3;  ///< pictures that make a consensus
+constexpr int kReach = 2;       ///< pixels of a neighbourhood
+
+/// What each weight multiplies: the pixel, its neighbours to the sides, above and below, across, and two away.
+constexpr int kWeights = 6;
+using Sums = std::array<cv::Vec3f, kWeights>;
+
+Sums sumsAt(const cv::Mat& m, int x, int y) {
+  const auto at = [&](int u, int v) { return m.at<cv::Vec3f>(y + v, x + u); };
+  return {at(0, 0),
+          at(-1, 0) + at(1, 0),
+          at(0, -1) + at(0, 1),
+          at(-1, -1) + at(1, -1) + at(-1, 1) + at(1, 1),
+          at(-2, 0) + at(2, 0),
+          at(0, -2) + at(0, 2)};
+}
+
+cv::Vec3f weighed(const Sums& sums, const Eigen::VectorXd& weights) {
+  cv::Vec3f out(0, 0, 0);
+  for (int i = 0; i < kWeights; ++i) out += static_cast<float>(weights[i]) * sums[static_cast<size_t>(i)];
+  return out;
+}
+
+double square(const cv::Vec3f& v) { return v.dot(v); }
+
+}  // namespace
+
+Consensus consensusOf(const std::vector<Showing>& all, const cv::Mat& where) {
+  Consensus out{cv::Mat(where.size(), CV_32FC3, cv::Scalar::all(0)), cv::Mat(where.size(), CV_16U, cv::Scalar(0))};
+  parallelRanges(0, where.rows, 4, [&](int first, int last) {
+    std::vector<float> values;
+    for (int v = first; v < last; ++v)
+      for (int u = 0; u < where.cols; ++u) {
+        if (!where.at<uchar>(v, u)) continue;
+        for (int c = 0; c < 3; ++c) {
+          values.clear();
+          for (const auto& k : all)
+            if (k.seen.at<uchar>(v, u)) values.push_back(k.colour.at<cv::Vec3f>(v, u)[c] / static_cast<float>(k.gain));
+          if (values.empty()) continue;
+          const auto middle = values.begin() + static_cast<long>(values.size() / 2);
+          std::nth_element(values.begin(), middle, values.end());
+          out.colour.at<cv::Vec3f>(v, u)[c] = *middle;
+        }
+        out.shown.at<ushort>(v, u) = static_cast<ushort>(values.size());
+      }
+  });
+  return out;
+}
+
+cv::Mat asShownBy(const cv::Mat& frame, const Consensus& consensus, const cv::Mat& ring) {
+  // Whose neighbourhood is known.
+  const cv::Mat enough = consensus.shown >= kLeastShown;
+  cv::Mat known;
+  cv::erode(enough, known, cv::getStructuringElement(cv::MORPH_RECT, {2 * kReach + 1, 2 * kReach + 1}), {-1, -1}, 1,
+            cv::BORDER_CONSTANT, cv::Scalar(0));
+  struct Pixel {
+    Sums sums;
+    cv::Vec3f shown;
+  };
+  std::vector<Pixel> pixels;
+  for (int v = kReach; v < frame.rows - kReach; ++v)
+    for (int u = kReach; u < frame.cols - kReach; ++u)
+      if (ring.at<uchar>(v, u) && known.at<uchar>(v, u))
+        pixels.push_back({sumsAt(consensus.colour, u, v), frame.at<cv::Vec3f>(v, u)});
+  Eigen::VectorXd weights = Eigen::VectorXd::Unit(kWeights, 0);
+  double before = 0, after = 0;
+  for (int round = 0; round < 3; ++round) {
+    std::vector<double> off;
+    off.reserve(pixels.size());
+    for (const auto& p : pixels) off.push_back(square(p.shown - weighed(p.sums, weights)));
+    if (off.size() < kLeastAround) return consensus.colour;
+    const double most = 16 * medianOf(off);
+    Eigen::MatrixXd a = Eigen::MatrixXd::Zero(kWeights, kWeights);
+    Eigen::VectorXd b = Eigen::VectorXd::Zero(kWeights);
+    for (size_t k = 0; k < pixels.size(); ++k) {
+      if (off[k] > most) continue;
+      const auto& p = pixels[k];
+      for (int i = 0; i < kWeights; ++i) {
+        for (int j = 0; j < kWeights; ++j)
+          a(i, j) += p.sums[static_cast<size_t>(i)].dot(p.sums[static_cast<size_t>(j)]);
+        b[i] += p.sums[static_cast<size_t>(i)].dot(p.shown);
+      }
+    }
+    const Eigen::VectorXd next = solveSymmetric(a, Eigen::MatrixXd(b));
+    if (!next.allFinite()) return consensus.colour;
+    before = after = 0;
+    for (size_t k = 0; k < pixels.size(); ++k)
+      if (off[k] <= most)
+        before += square(pixels[k].shown - pixels[k].sums[0]),
+            after += square(pixels[k].shown - weighed(pixels[k].sums, next));
+    weights = next;
+  }
+  if (!(after < before)) return consensus.colour;
+  cv::Mat out = consensus.colour.clone();
+  for (int v = kReach; v < frame.rows - kReach; ++v)
+    for (int u = kReach; u < frame.cols - kReach; ++u)
+      if (known.at<uchar>(v, u)) out.at<cv::Vec3f>(v, u) = weighed(sumsAt(consensus.colour, u, v), weights);
+  return out;
+}
+
+}  // namespace zentil::measure
