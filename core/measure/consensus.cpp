@@ -14,7 +14,9 @@ namespace {
 
 constexpr size_t kLeastAround = 200;
 constexpr int kLeastShown = 3;  ///< pictures that make a consensus
-constexpr int kReach = 2;       ///< pixels of a neighbourhood
+constexpr double kMostSharpened = 3;
+constexpr double kAsMuchDetail = 0.7;  ///< of the place's, that a ring has to have
+constexpr int kReach = 2;              ///< pixels of a neighbourhood
 
 /// What each weight multiplies: the pixel, its neighbours to the sides, above and below, across, and two away.
 constexpr int kWeights = 6;
@@ -34,6 +36,22 @@ cv::Vec3f weighed(const Sums& sums, const Eigen::VectorXd& weights) {
   cv::Vec3f out(0, 0, 0);
   for (int i = 0; i < kWeights; ++i) out += static_cast<float>(weights[i]) * sums[static_cast<size_t>(i)];
   return out;
+}
+
+/// RMS difference from the four neighbours' middle.
+double fineOf(const cv::Mat& colour, const cv::Mat& where) {
+  static const cv::Mat around = (cv::Mat_<float>(3, 3) << 0, -0.25, 0, -0.25, 1, -0.25, 0, -0.25, 0);
+  cv::Mat fine;
+  cv::filter2D(colour, fine, CV_32F, around);
+  const cv::Scalar m = cv::mean(fine.mul(fine), where);
+  return std::sqrt(m[0] + m[1] + m[2]);
+}
+
+/// What is left of stripes four pixels wide, from side to side and from above to below, to what is left of an even
+/// level: 1 as it was, above sharpened.
+std::array<double, 2> keptOfStripes(const Eigen::VectorXd& w) {
+  const double level = w[0] + 2 * (w[1] + w[2] + w[4] + w[5]) + 4 * w[3];
+  return {(w[0] + 2 * (w[2] - w[4] + w[5])) / level, (w[0] + 2 * (w[1] + w[4] - w[5])) / level};
 }
 
 double square(const cv::Vec3f& v) { return v.dot(v); }
@@ -106,6 +124,12 @@ cv::Mat asShownBy(const cv::Mat& frame, const Consensus& consensus, const cv::Ma
     weights = next;
   }
   if (!(after < before)) return consensus.colour;
+  // A ring of less detail than the place, of plaster about a sign, tells of grain, and would have the place smoothed.
+  const auto [aside, above] = keptOfStripes(weights);
+  const double kept = (aside + above) / 2;
+  if (!(kept <= kMostSharpened)) return consensus.colour;
+  if (!(kept >= 1) && fineOf(consensus.colour, known & ring) < kAsMuchDetail * fineOf(consensus.colour, known & ~ring))
+    return consensus.colour;
   cv::Mat out = consensus.colour.clone();
   for (int v = kReach; v < frame.rows - kReach; ++v)
     for (int u = kReach; u < frame.cols - kReach; ++u)

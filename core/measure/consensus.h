@@ -24,7 +24,8 @@ Consensus consensusOf(const std::vector<Showing>& all, const cv::Mat& where);
 /// weighed with its neighbours up to two pixels away so that it comes nearest to the frame there by least squares, the
 /// pixels left out whose difference is above four times the usual one. Frames seen from elsewhere and resampled are
 /// softer than a frame of its own sampling, and their median softer still. The consensus as it is where the ring shows
-/// too little to tell: fewer than 200 pixels, or no nearer with weights than without.
+/// too little to tell: fewer than 200 pixels, less detail than the place and so nothing but smoothing, or no nearer
+/// with weights than without.
 cv::Mat asShownBy(const cv::Mat& frame, const Consensus& consensus, const cv::Mat& ring);
 
 }  // namespace zentil::measure

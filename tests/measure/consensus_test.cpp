@@ -88,6 +88,16 @@ TEST(Consensus, SoftenedPicturesAreTakenForWhatTheFrameWouldShow) {
   EXPECT_LT(after, 0.35 * before);
 }
 
+TEST(Consensus, ARingOfGrainAloneSmoothesNothing) {
+  cv::Mat truth(kAcross, kAcross, CV_32FC3, cv::Scalar(0.3, 0.4, 0.5));
+  scene().copyTo(truth, middle());
+  std::vector<measure::Showing> all;
+  for (unsigned i = 0; i < 9; ++i) all.push_back({noisy(truth, 0.02, i), kEverywhere, 1});
+  const auto agreed = measure::consensusOf(all, kEverywhere);
+  const cv::Mat inside = middle(), shown = measure::asShownBy(noisy(truth, 0.02, 77), agreed, ~inside);
+  EXPECT_LE(rms(shown, truth, inside), rms(agreed.colour, truth, inside));
+}
+
 TEST(Consensus, StaysWhereTheRingTellsNothing) {
   const cv::Mat truth = scene();
   std::vector<measure::Showing> all(4, {truth, kEverywhere, 1});
