@@ -159,7 +159,8 @@ FoundFrames framesFor(const moment::Timeline& timeline, const std::string& id, i
                       comp::Workshop& workshop, const Job& job) {
   const moment::Moment moment = timeline.only(id, target);
   const auto* layer = moment.layer(id);
-  if (!layer || !isCarried(layer->place) || !layer->held || layer->files.empty())
+  if (!layer) throw Error(fmt::format("the patch does not show on frame {}", target), "Go to a frame where it does");
+  if (!isCarried(layer->place) || !layer->held || layer->files.empty())
     throw Error("frames are found for a patch that lies on a surface or a region", "Choose one");
   const Box reach = comp::reachOf(moment, *layer, workshop);
   if (reach.empty())

@@ -136,7 +136,12 @@ TEST(FramesFound, WhatCannotBeIsRefusedInWords) {
     return test::errorOf([&] { measure::framesFor(*moment::Timeline::of(s), id, 1005, false, r.workshop); });
   };
   EXPECT_NE(ask(all, "e1").find("no frame shows"), std::string::npos);
-  EXPECT_NE(ask(r.s, "e7").find("lies on a surface"), std::string::npos);
+  auto early = r.s;
+  early.elements[0].range = {1001, 1002};
+  EXPECT_NE(ask(early, "e1").find("does not show on frame 1005"), std::string::npos);
+  auto far = r.s;
+  far.elements[0].place = element::AtInfinity{};
+  EXPECT_NE(ask(far, "e1").find("lies on a surface"), std::string::npos);
   auto out = r.s;
   out.mattes[0].parts[0].content = matte::Drawn{{test::rectangle(-50, -50, -10, -10)}, 1005};
   EXPECT_NE(ask(out, "e1").find("outside the picture"), std::string::npos);
