@@ -215,6 +215,7 @@ Ledger::Ledger(Session* session, Engine* engine, QWidget* parent)
   }
   v->addStretch(1);
   setWidget(inside);
+  soon_.setObjectName("shownSoon");
   soon_.setSingleShot(true);
   connect(&soon_, &QTimer::timeout, this, &Ledger::refresh);
   for (auto signal :

@@ -74,7 +74,7 @@ class Ledger : public QScrollArea {
   void wantsFile(const FileWish& wish);
 
  private:
-  QTimer soon_;
+  QTimer soon_{this};
   Session* session_;
   Engine* engine_;
   std::array<StationRow*, 7> rows_{};

@@ -67,7 +67,10 @@ class Window {
 
   template <typename T = QWidget>
   T* find(const QString& name) {
-    QTest::qWait(60);  // what was just made is shown a moment later, on a busy machine a long one
+    // What was just made is shown a moment later, on a busy machine a long one.
+    QTest::qWait(60);
+    const auto* soon = window.findChild<QTimer*>("shownSoon");
+    waitFor([&] { return !soon || !soon->isActive(); }, 2000);
     T* there = nullptr;
     waitFor(
         [&] {
