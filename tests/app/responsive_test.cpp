@@ -81,7 +81,9 @@ void expectPlaysAtTheShotsRate(Window& w, const char* what) {
 
 TEST(Responsive, TheInterfaceBeatsWhilePlayingDraggingAndDelivering) {
   const test::Folder folder;
-  Window w(test::demoShot(folder), folder, size_t{2} << 30);
+  auto s = test::demoShot(folder);
+  s.range.last = s.range.first + 53;
+  Window w(s, folder, size_t{2} << 30);
   w.station("Set");
   w.session().chooseSurface("s3");
   ASSERT_TRUE(w.settle(120000));
@@ -126,7 +128,7 @@ TEST(Responsive, ThePlayerShowsCachedFramesAtTheShotsRate) {
   const test::Folder folder;
   // Lens, patches, and the CG object with its shadow.
   auto s = test::demoShot(folder);
-  s.range.last = s.range.first + 35;
+  s.range.last = s.range.first + 23;
   for (auto& e : s.elements) e.on |= e.from<element::Render>() != nullptr;
   Window w(s, folder, size_t{3} << 30);
   expectPlaysAtTheShotsRate(w, "built");
@@ -134,7 +136,7 @@ TEST(Responsive, ThePlayerShowsCachedFramesAtTheShotsRate) {
 
 TEST(Responsive, ThePlayerShowsThePictureSteadiedAtTheShotsRate) {
   const test::Folder folder;
-  auto s = test::walkAlongWall(folder, 24, 1920, 1080);
+  auto s = test::walkAlongWall(folder, 16, 1920, 1080);
   s.steady.hold = shot::Hold::Smooth, s.steady.smoothFrames = 4;
   Window w(s, folder, size_t{3} << 30);
   w.station("Deliver");

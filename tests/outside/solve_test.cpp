@@ -14,6 +14,7 @@
 #include "core/shot/shot_json.h"
 #include "tests/outside/truth.h"
 #include "tests/support/making.h"
+#include "tests/support/some.h"
 #include "tests/support/synthetic.h"
 
 using namespace zentil;
@@ -135,6 +136,7 @@ TEST(SolveOutside, TheDemosPatchesStayLockedOnIt) {
   }
   shot.camera = std::make_shared<camera::CameraPath>(camera);
   shot.lens = s.answer.lens;
+  shot.range.first = test::some(1037, shot.range.first);
   comp::Workshop w(size_t{1200} << 20);
   for (const auto& e : shot.elements) {
     if (!e.on) continue;

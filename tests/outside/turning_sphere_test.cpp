@@ -65,7 +65,7 @@ void render(const std::filesystem::path& file, const Mat3& rotation, const Vec3&
                                     povVector(at), povVector(rotation.col(0)), povVector(rotation.col(1)),
                                     povVector(-rotation.col(2)));
   std::string printed;
-  ASSERT_EQ(test::runCommand(fmt::format("povray +W{} +H{} +A0.1 +AM2 +R2 -D Output_File_Type=E File_Gamma=1.0 +O{} "
+  ASSERT_EQ(test::runCommand(fmt::format("povray +W{} +H{} +A0.3 +AM1 +R2 -D Output_File_Type=E File_Gamma=1.0 +O{} "
                                          "+I{} 2>&1",
                                          width, width / 2, file.string(), pov.string()),
                              &printed),

@@ -7,9 +7,10 @@
 
 namespace zentil::test {
 
-/// The wall seen by a camera in a trembling hand, which stands still where `walks` is 0.
-inline shot::Shot handheld(const Folder& folder, double walks, int frames = 9) {
-  auto s = walkAlongWall(folder, frames, 480, 270);
+/// The wall seen by a camera in a trembling hand, which stands still where `walks` is 0; without pictures where only
+/// the way is asked for.
+inline shot::Shot handheld(const Folder& folder, double walks, int frames = 9, bool painted = true) {
+  auto s = unpaintedWall(folder, frames, 480, 270);
   auto path = std::make_shared<camera::CameraPath>(*s.camera);
   std::mt19937 dice(2);
   std::normal_distribution<double> tremble(0, 0.012);
@@ -21,17 +22,7 @@ inline shot::Shot handheld(const Folder& folder, double walks, int frames = 9) {
                         .toRotationMatrix();
   }
   s.camera = path;
-  repaint(s, [&](int f, image::Picture& p) {
-    const auto camera = s.cameraAt(f);
-    const auto lens = s.lensAt(f);
-    for (int y = 0; y < s.height; ++y)
-      for (int x = 0; x < s.width; ++x) {
-        Vec2 straight;
-        lens.straightFromPlate({x + 0.5, y + 0.5}, straight);
-        const Vec3 d = camera.cast(straight), at = camera.position - d * (camera.position.z() / d.z());
-        std::fill_n(p.pixel(x, y), 3, static_cast<float>(texture(at.x(), at.y())));
-      }
-  });
+  if (painted) paintWall(s, {1, 1, 1});
   set::Spot spot;
   spot.id = "o1", spot.name = "nail", spot.position = Vec3(0.1, 1.45, 0), spot.frame = 1003;
   s.spots.push_back(spot);

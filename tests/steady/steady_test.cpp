@@ -79,7 +79,7 @@ TEST(Steady, AFarWorldStandsStillWhenTheTurnIsHeld) {
 
 TEST(Steady, ASmoothedTurnTremblesTenTimesLess) {
   const test::Folder folder;
-  auto s = test::handheld(folder, 0.02, 61);
+  auto s = test::handheld(folder, 0.02, 61, false);
   s.steady.hold = Hold::Smooth, s.steady.smoothFrames = 16, s.steady.enlarged = false;
   const auto path = steady::pathOf(s);
   const auto bend = [](const auto& turnAt) {
@@ -110,7 +110,7 @@ std::vector<std::array<double, 3>> anglesOf(const steady::Path& path) {
 // stand, go evenly or change evenly; and its picture stays within the plate on every frame.
 TEST(Steady, ATurnInRunsIsStillOrEvenAndShowsNoEdge) {
   const test::Folder folder;
-  auto s = test::handheld(folder, 0.01, 61);
+  auto s = test::handheld(folder, 0.01, 61, false);
   auto path = std::make_shared<camera::CameraPath>(*s.camera);
   for (auto& [f, pose] : path->poses)  // a pan of ten degrees in the middle
     pose.rotation = Eigen::AngleAxisd(-0.17 * std::clamp((f - 1020) / 20.0, 0.0, 1.0), Vec3::UnitY()) * pose.rotation;
@@ -145,7 +145,7 @@ TEST(Steady, ATurnInRunsIsStillOrEvenAndShowsNoEdge) {
 
 TEST(Steady, ItsStrengthEasesByKeys) {
   const test::Folder folder;
-  auto s = test::handheld(folder, 0.02);
+  auto s = test::handheld(folder, 0.02, 9, false);
   s.steady.hold = Hold::Rotation, s.steady.enlarged = false;
   const auto full = steady::pathOf(s);
   s.steady.strength.key(1002, 0, value::Between::Smooth), s.steady.strength.key(1008, 1);
@@ -336,7 +336,7 @@ TEST(Steady, AHeldPlaneStaysWithAllItsCorners) {
 
 TEST(Steady, AnEasedEnlargementIsWhatEachFrameNeedsAndChangesEvenly) {
   const test::Folder folder;
-  auto s = test::handheld(folder, 0.03, 25);
+  auto s = test::handheld(folder, 0.03, 25, false);
   s.steady.hold = Hold::Rotation, s.steady.smoothFrames = 4;
   const auto fixed = steady::pathOf(s);
   s.steady.eased = true;
@@ -368,7 +368,7 @@ TEST(Steady, AnEasedEnlargementIsWhatEachFrameNeedsAndChangesEvenly) {
 
 TEST(Steady, WhatCannotBeHeldIsSaid) {
   const test::Folder folder;
-  auto s = test::handheld(folder, 0.03);
+  auto s = test::handheld(folder, 0.03, 9, false);
   const auto why = [](const shot::Shot& t) { return test::errorOf([&] { steady::pathOf(t); }); };
   s.steady.hold = Hold::Place, s.steady.spot = "o9";
   EXPECT_NE(why(s).find("no spot"), std::string::npos);
@@ -384,7 +384,7 @@ TEST(Steady, WhatCannotBeHeldIsSaid) {
   s.camera = std::make_shared<camera::CameraPath>();
   EXPECT_NE(why(s).find("no camera"), std::string::npos);
   // The sentence names what is held, and the horizon can be level.
-  auto level = test::handheld(folder, 0.03);
+  auto level = test::handheld(folder, 0.03, 9, false);
   shot::setWord(level, "steady.hold", "smooth", 1001);
   shot::setWord(level, "steady.level", "1", 1001);
   for (const auto& [f, c] : steady::pathOf(level).looks) EXPECT_NEAR(c.rotation.col(0).y(), 0, 1e-12);

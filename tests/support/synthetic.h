@@ -1,4 +1,5 @@
 #pragma once
+#include <array>
 #include <filesystem>
 #include <string>
 
@@ -33,6 +34,11 @@ double texture(double u, double v);
 /// A wall at z = 0, textured, seen by a camera that walks along it: width x height pixels, `frames` frames from 1001,
 /// lens k1 as given. The frames are written as EXR into folder/plate. The shot's one surface, "s1", is the wall.
 shot::Shot walkAlongWall(const Folder& folder, int frames = 5, int width = 320, int height = 180, double k1 = -0.08);
+/// The same without its pictures, for what asks for none or for those of another camera.
+shot::Shot unpaintedWall(const Folder& folder, int frames = 5, int width = 320, int height = 180, double k1 = -0.08);
+
+/// Writes the pictures of the wall as the shot's camera and lens see it; the lens is the same on all frames.
+void paintWall(const shot::Shot& shot, const std::array<float, 3>& tint = {1, 0.8f, 0.6f});
 
 /// A spot "o1" called nail on that wall, before the camera on frame 1003.
 void addNail(shot::Shot& shot);
