@@ -5,9 +5,11 @@
 namespace zentil {
 namespace {
 
+/// One solver for all of them, compiled once: for each size in particular it takes ten seconds.
 template <int N>
 Axes<N> axes(const Eigen::Matrix<double, N, N>& symmetric) {
-  const Eigen::SelfAdjointEigenSolver<Eigen::Matrix<double, N, N>> solver(symmetric);
+  using Small = Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, 0, 4, 4>;
+  const Eigen::SelfAdjointEigenSolver<Small> solver{Small(symmetric)};
   return {solver.eigenvalues(), solver.eigenvectors()};
 }
 
@@ -24,7 +26,17 @@ Mat3 nearestRotation(const Mat3& m) {
 }
 
 Mat3 rotationFromTo(const Vec3& from, const Vec3& to) {
-  return Eigen::Quaterniond::FromTwoVectors(from, to).toRotationMatrix();
+  const Vec3 a = from.normalized(), b = to.normalized();
+  const double along = a.dot(b);
+  // About what lies across both (Rodrigues); of opposite ones, half a turn about anything across.
+  if (along < -1 + 1e-12) {
+    const Vec3 about = a.unitOrthogonal();
+    return 2 * about * about.transpose() - Mat3::Identity();
+  }
+  const Vec3 about = a.cross(b);
+  Mat3 cross;
+  cross << 0, -about.z(), about.y(), about.z(), 0, -about.x(), -about.y(), about.x(), 0;
+  return Mat3::Identity() + cross + cross * cross / (1 + along);
 }
 
 Vec3 solveSymmetric(const Mat3& a, const Vec3& b) { return a.ldlt().solve(b); }
