@@ -8,9 +8,11 @@
 #include <QMessageBox>
 #include <QSettings>
 #include <QStyle>
+#include <algorithm>
 #include <filesystem>
 
 #include "app/bar_number.h"
+#include "app/job_line.h"
 #include "app/sentence.h"
 #include "app/station_parts.h"
 #include "app/style.h"
@@ -24,6 +26,13 @@ QLabel* quiet(QWidget* parent, const QString& name) {
   l->setObjectName(name);
   l->setProperty("quiet", true);
   return l;
+}
+
+/// With a large letter at its beginning, unless that is a name: of a file, a value or a thing.
+QString begun(const QString& sentence) {
+  const QString word = sentence.section(' ', 0, 0);
+  const bool plain = !word.isEmpty() && std::all_of(word.begin(), word.end(), [](QChar c) { return c.isLower(); });
+  return plain ? sentence[0].toUpper() + sentence.mid(1) : sentence;
 }
 
 QPushButton* plainButton(QWidget* parent, const QString& name, const QString& text, const QString& tip,
@@ -191,6 +200,8 @@ void MainWindow::buildTop(QVBoxLayout* v) {
   h->addStretch(1);
   undo_ = quiet(top, "undoWords");
   h->addWidget(undo_);
+  // Beside the frame's number, which stays where it is: so does Stop.
+  h->addWidget(new JobLine(&engine_->jobs(), top), 8);
   frame_ = new QLabel(top);
   frame_->setObjectName("frameNow");
   frame_->setToolTip(tr("The frame: click to type one, drag, or wheel"));
@@ -393,7 +404,7 @@ void MainWindow::refreshRecovery() {
 }
 
 void MainWindow::showNotice(const QString& text, bool warning) {
-  noticeText_->setText(text);
+  noticeText_->setText(begun(text));
   notice_->setProperty("good", !warning);
   notice_->style()->unpolish(notice_);
   notice_->style()->polish(notice_);

@@ -6,7 +6,6 @@
 #include <filesystem>
 
 #include "app/handing_picture.h"
-#include "app/job_line.h"
 #include "app/ledger.h"
 #include "app/looks.h"
 #include "app/sentence.h"
@@ -268,7 +267,6 @@ class DeliverBody : public StationBody {
                   "is put back at Camera"));
     for (QPushButton* b : {lookFlat_, aim, key, write}) flatFlow->addWidget(b);
     column()->addWidget(ofFlat);
-    column()->addWidget(new JobLine(&engine_->jobs(), this));
     bindWords(session_, flat_);
     connect(lookFlat_, &QPushButton::clicked, this, [this] {
       View v = session_->view();

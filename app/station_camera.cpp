@@ -2,7 +2,6 @@
 
 #include <cmath>
 
-#include "app/job_line.h"
 #include "app/station_parts.h"
 #include "core/camera/film_back.h"
 #include "core/shot/move.h"
@@ -46,7 +45,6 @@ CameraBody::CameraBody(Session* session, Engine* engine, QWidget* parent)
   solve_ = button("solveCamera", tr("Solve from the tracks"), tr("Path, focal length and lens from what was tracked"));
   solve_->setProperty("main", true);
   column()->addWidget(solve_);
-  column()->addWidget(new JobLine(&engine->jobs(), this));
   objectWords_ = new SentenceWidget(this);
   object_ =
       button("solveObject", tr("Solve an object's own move"),

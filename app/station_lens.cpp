@@ -1,6 +1,5 @@
 #include "app/station_lens.h"
 
-#include "app/job_line.h"
 #include "app/station_parts.h"
 
 namespace zentil::app {
@@ -33,7 +32,6 @@ LensBody::LensBody(Session* session, Engine* engine, QWidget* parent)
                          tr("A lens that somebody measured, from the system's open lens database"),
                          FileWish::For::LensLibrary));
   column()->addWidget(sources_);
-  column()->addWidget(new JobLine(&engine->jobs(), this));
   column()->addWidget(report_);
   up_ = button("pickUp", tr("Click what is up"), tr("The world is stood upright by what is straight up on this frame"));
   up_->setCheckable(true);

@@ -1,6 +1,5 @@
 #include "app/station_track.h"
 
-#include "app/job_line.h"
 #include "app/station_parts.h"
 #include "core/edit/things.h"
 #include "core/shot/recipe.h"
@@ -30,7 +29,6 @@ TrackBody::TrackBody(Session* session, Engine* engine, QWidget* parent)
       if (const auto* m = s.matte(s.tracking.matte); m && m->parts.empty()) edit::remove(s, {"mattes." + m->id});
     });
   });
-  column()->addWidget(new JobLine(&engine->jobs(), this));
   column()->addWidget(note_);
   note_->setObjectName("trackNote");
   clear_ = button("clearTracks", tr("Remove the features"), tr("The camera that was solved from them stays"));

@@ -143,18 +143,6 @@ Card* WorkBody::cardFor(const element::Element& e) {
       emit wantsFile(FileWish::of(path.section('.', 2)));
     });
   }
-  auto* warning = new QLabel(card);
-  warning->setObjectName("cgWarning");
-  warning->setProperty("fact", "warn");
-  warning->setWordWrap(true);
-  card->extra()->addWidget(warning);
-  auto* sits = new QLabel(card);
-  sits->setObjectName("sits");
-  sits->setWordWrap(true);
-  sits->setToolTip(
-      tr("The step of the level along its cover's edge, beyond what the texture does anyway;\n"
-         "and the noise inside against the noise around"));
-  card->extra()->addWidget(sits);
   auto* parts = new SentenceList(session_, "mattePart", card);
   parts->setObjectName("parts");
   card->extra()->addWidget(parts);
@@ -280,6 +268,19 @@ Card* WorkBody::cardFor(const element::Element& e) {
     if (const auto* f = engine_->jobs().found()) takeFrame(session_, key, f->best);
   });
   connect(close, &QPushButton::clicked, this, [this] { engine_->jobs().dropFound(); });
+  // What is measured comes a while later: beneath what is clicked, so that nothing moves from under the pointer.
+  auto* warning = new QLabel(card);
+  warning->setObjectName("cgWarning");
+  warning->setProperty("fact", "warn");
+  warning->setWordWrap(true);
+  card->extra()->addWidget(warning);
+  auto* sits = new QLabel(card);
+  sits->setObjectName("sits");
+  sits->setWordWrap(true);
+  sits->setToolTip(
+      tr("The step of the level along its cover's edge, beyond what the texture does anyway;\n"
+         "and the noise inside against the noise around"));
+  card->extra()->addWidget(sits);
   return card;
 }
 

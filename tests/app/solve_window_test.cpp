@@ -140,6 +140,6 @@ TEST(SolveWindow, WithoutTextureItSaysWhatToDo) {
   Window w(s, folder);
   w.station("Track");
   w.click("follow");
-  ASSERT_TRUE(waitFor([&] { return w.notice().contains("no texture"); }));
+  ASSERT_TRUE(waitFor([&] { return w.notice().contains("no texture", Qt::CaseInsensitive); }));
   EXPECT_TRUE(w.shot().tracks->empty());
 }
