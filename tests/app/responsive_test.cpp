@@ -82,7 +82,7 @@ void expectPlaysAtTheShotsRate(Window& w, const char* what) {
 TEST(Responsive, TheInterfaceBeatsWhilePlayingDraggingAndDelivering) {
   const test::Folder folder;
   auto s = test::demoShot(folder);
-  s.range.last = s.range.first + 53;
+  s.range.last = s.range.first + 35;
   Window w(s, folder, size_t{2} << 30);
   w.station("Set");
   w.session().chooseSurface("s3");
