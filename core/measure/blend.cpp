@@ -72,6 +72,15 @@ BlendAt blendAt(const moment::Timeline& timeline, const std::string& elementId, 
       const float a = *look.cover.pixel(px, py);
       inside.at<uchar>(y, x) = a >= kInside ? 255 : 0, outside.at<uchar>(y, x) = a <= kOutside ? 255 : 0;
     }
+  // What others lay over it, or over what is around, says nothing of it.
+  for (const auto* above = layer + 1; above != moment.layers.data() + moment.layers.size(); ++above) {
+    const image::Picture laid = comp::buildLayer(moment, *above, workshop, map::Filter::Draft);
+    const Box both = intersect(laid.data, box);
+    for (int y = both.y0; y < both.y1; ++y)
+      for (int x = both.x0; x < both.x1; ++x)
+        if (laid.pixel(x, y)[3] > kOutside)
+          inside.at<uchar>(y - box.y0, x - box.x0) = outside.at<uchar>(y - box.y0, x - box.x0) = 0;
+  }
   // Filters read one pixel around.
   cv::erode(inside, inside, cv::Mat()), cv::erode(outside, outside, cv::Mat());
   cv::Mat fromOutside, fromInside;

@@ -60,6 +60,34 @@ TEST(Blend, GrainThatIsMissingIsSeen) {
   EXPECT_GT(soft.grain, 0.2);
 }
 
+// What lies over it, or over what is around it, is not its own: neither a step nor grain.
+TEST(Blend, WhatOthersLayOverItIsLeftOut) {
+  const test::Folder folder;
+  auto s = patched(folder);
+  comp::Workshop w(test::kBudget);
+  const auto at = [&] { return measure::blendAt(*moment::Timeline::of(s), s.elements[0].id, 1004, w); };
+  const auto alone = at();
+  // A brighter one over its upper edge and beyond.
+  auto above = s.elements[0];
+  above.id = "e2", above.name = "above";
+  above.look.gain = std::array<double, 3>{1.5, 1.5, 1.5};
+  auto matte = s.mattes[0];
+  matte.id = "m2", matte.name = "upper";
+  std::get<matte::Drawn>(matte.parts[0].content).shapes = {test::rectangle(90, 30, 230, 70)};
+  s.mattes.push_back(matte);
+  above.cover = {{"m2"}};
+  s.elements.push_back(above);
+  const auto under = at();
+  ASSERT_TRUE(alone.known() && under.known()) << alone.why << under.why;
+  std::printf("alone: edge %.4f, grain %.2f; beneath another: edge %.4f, grain %.2f\n", alone.seam, alone.grain,
+              under.seam, under.grain);
+  EXPECT_NEAR(under.seam, alone.seam, 0.005);
+  EXPECT_NEAR(under.grain, alone.grain, 0.15);
+  // Covered altogether there is nothing that could be said.
+  std::get<matte::Drawn>(s.mattes[1].parts[0].content).shapes = {test::rectangle(60, 10, 260, 170)};
+  EXPECT_FALSE(at().known());
+}
+
 // Where the plate has no pixels there are none to hold against: a patch that only lies there cannot be told.
 TEST(Blend, APlateWithPixelsInAPartOfItsFrameIsLookedAtThere) {
   const test::Folder folder;
