@@ -16,7 +16,7 @@ JobLine::JobLine(ShotJobs* jobs, QWidget* parent)
   words_->setMinimumWidth(0);
   words_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
   stop_->setObjectName("stopWork");
-  stop_->setFocusPolicy(Qt::NoFocus);
+  stop_->setFocusPolicy(Qt::TabFocus);
   connect(stop_, &QPushButton::clicked, jobs, &ShotJobs::stop);
   connect(jobs, &ShotJobs::changed, this, &JobLine::refresh);
   refresh();

@@ -279,7 +279,8 @@ Card* WorkBody::cardFor(const element::Element& e) {
   sits->setWordWrap(true);
   sits->setToolTip(
       tr("The step of the level along its cover's edge, beyond what the texture does anyway;\n"
-         "and the noise inside against the noise around"));
+         "and the noise inside against the noise around, from pixel to pixel: a patch that is made smaller,\n"
+         "or was saved with loss, has more of that"));
   card->extra()->addWidget(sits);
   return card;
 }
@@ -342,7 +343,7 @@ void WorkBody::refresh() {
       const auto* blend = asked ? engine_->meter().blendOf(card->id()) : nullptr;
       if (!asked) sits->clear();
       if (blend && blend->known())
-        sits->setText(tr("On frame %1 its edge steps by %2 ± %3 %; its grain %4.")
+        sits->setText(tr("On frame %1 its edge steps by %2 ± %3 %; its finest grain %4.")
                           .arg(blend->frame)
                           .arg(100 * blend->seam, 0, 'f', 1)
                           .arg(100 * blend->seamSigma, 0, 'f', 1)

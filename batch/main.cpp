@@ -205,7 +205,7 @@ Sits sitsOf(const moment::Timeline& timeline, const element::Element& e, comp::W
     return out;
   }
   out.words =
-      fmt::format("its edge steps by {:.1f}% (worst {:.1f}%); its grain {}; {} of {} frames cannot be told",
+      fmt::format("its edge steps by {:.1f}% (worst {:.1f}%); its finest grain {}; {} of {} frames cannot be told",
                   100 * medianOf(seams), 100 * *std::max_element(seams.begin(), seams.end()),
                   grains.empty() ? "cannot be told" : fmt::format("is {:.2f} of what is around", medianOf(grains)),
                   out.frames.size() - seams.size(), out.frames.size());
@@ -401,7 +401,7 @@ int main(int argc, char** argv) {
   auto* s = shared(app.add_subcommand("slip", "how far each element moves against the plate"));
   s->add_option("--element", a.element, "only this one, by id or name");
   s->add_flag("--sits", a.sits,
-              "also how it sits in the picture: the step along its edge, its grain against what is around");
+              "also how it sits in the picture: the step along its edge, its finest grain against what is around");
   auto* e =
       shared(app.add_subcommand("edit", "changes a shot by a JSON list of edits, the window's own (docs/edits.md)"));
   e->add_option("edits", a.edits, "the JSON file")->required();

@@ -1,6 +1,6 @@
 #!/usr/bin/env bash
 # clang-tidy (.clang-tidy) over core and batch, or over the files given (app/*.cpp: some minutes more). Needs a
-# configured build.
+# configured build, and ./run fetch clang-tidy.
 set -euo pipefail
 cd "$(dirname "$(readlink -f "$0")")/.."
 mkdir -p build/lint

@@ -74,6 +74,7 @@ BlendAt blendAt(const moment::Timeline& timeline, const std::string& elementId, 
     }
   // What others lay over it, or over what is around, says nothing of it.
   for (const auto* above = layer + 1; above != moment.layers.data() + moment.layers.size(); ++above) {
+    if (intersect(comp::reachOf(moment, *above, workshop), box).empty()) continue;
     const image::Picture laid = comp::buildLayer(moment, *above, workshop, map::Filter::Draft);
     const Box both = intersect(laid.data, box);
     for (int y = both.y0; y < both.y1; ++y)

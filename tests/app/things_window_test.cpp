@@ -123,7 +123,7 @@ TEST(ThingsWindow, WhatIsCopiedIsPastedIntoAnotherShot) {
   EXPECT_EQ(w.shot().mattes.size(), 1U);
   QApplication::clipboard()->setText("something else");
   w.key(Qt::Key_V, Qt::ControlModifier);
-  EXPECT_TRUE(w.notice().contains("othing of a shot has been copied")) << w.notice().toStdString();
+  EXPECT_TRUE(w.notice().contains("Nothing of a shot has been copied")) << w.notice().toStdString();
 }
 
 TEST(ThingsWindow, TheRightButtonOpensAMenuOnCardPictureSetAndStrip) {

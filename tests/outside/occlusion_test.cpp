@@ -71,7 +71,7 @@ TEST(OcclusionOutside, ATrackerWaitsWhereSomethingComesBeforeItAndRegains) {
     if (p.start && p.hidden && p.hidden - p.start >= 4) passages.push_back(p);
   }
   int clean = 0, astray = 0, regained = 0, cameOut = 0, tried = 0, frames = 0, weak = 0, nothing = 0;
-  for (size_t i = 0; i < passages.size(); i += static_cast<size_t>(test::some(4, 1))) {
+  for (size_t i = 0; i < passages.size(); i += static_cast<size_t>(test::some(2, 1))) {
     const Passage& p = passages[i];
     shot::Shot s = shot;
     const int from = std::max(p.start, p.hidden - 15);
@@ -102,14 +102,14 @@ TEST(OcclusionOutside, ATrackerWaitsWhereSomethingComesBeforeItAndRegains) {
       "%d trackers pass behind the rig: %d keep nothing that is more than 0.5 px off; %d of %d that come out are "
       "regained\n%d places kept, %d left out as weakly known; %d trackers keep none\n",
       tried, clean, regained, cameOut, frames, weak, nothing);
-  ASSERT_GE(tried, test::some(18, 80));
+  ASSERT_GE(tried, test::some(35, 80));
   // Half a pixel is asked for in 95 of 100, and four of five regained. Before the camera said where they come out,
   // what is about them helped, and what is weakly known was left out, it was 74 of 86, and 44 of 60.
-  // Of a quarter of them the shares are held less narrowly.
-  EXPECT_GE(100 * clean, test::some(85, 95) * tried);
+  // Of half of them the shares are held less narrowly.
+  EXPECT_GE(100 * clean, test::some(90, 95) * tried);
   EXPECT_GE(100 * regained, test::some(75, 80) * cameOut);
   EXPECT_LE(astray, 2);
   // Silence is no answer either.
-  EXPECT_LE(test::some(10, 12) * nothing, tried);
+  EXPECT_LE(12 * nothing, tried);
   EXPECT_LE(4 * weak, frames);
 }
