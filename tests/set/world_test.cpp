@@ -8,7 +8,7 @@
 #include "tests/support/synthetic.h"
 
 using namespace zentil;
-using Kind = set::Statement::Kind;
+using StatementKind = set::Statement::Kind;
 
 namespace {
 
@@ -45,10 +45,10 @@ struct World {
 
 TEST(World, StatementsHoldInWhateverOrder) {
   const World w;
-  std::vector<set::Statement> all = {{Kind::Ground, w.range(100, 112), 1},
-                                     {Kind::Gauge, {123, 124}, 2},
-                                     {Kind::Origin, {123}, 1},
-                                     {Kind::Axis, {123, 124}, 1}};
+  std::vector<set::Statement> all = {{StatementKind::Ground, w.range(100, 112), 1},
+                                     {StatementKind::Gauge, {123, 124}, 2},
+                                     {StatementKind::Origin, {123}, 1},
+                                     {StatementKind::Axis, {123, 124}, 1}};
   std::sort(all.begin(), all.end(), [](const auto& a, const auto& b) { return a.kind < b.kind; });
   do {
     const auto a = set::place(all, w.points, w.above);
@@ -63,8 +63,8 @@ TEST(World, StatementsHoldInWhateverOrder) {
 
 TEST(World, AWallFacesAlongZ) {
   const World w;
-  const auto a =
-      set::place({{Kind::Ground, w.range(100, 111), 1}, {Kind::Wall, w.range(113, 122), 1}}, w.points, w.above);
+  const auto a = set::place(
+      {{StatementKind::Ground, w.range(100, 111), 1}, {StatementKind::Wall, w.range(113, 122), 1}}, w.points, w.above);
   EXPECT_TRUE(a.remarks.empty());
   const Vec3 p = a.placement(w.points[13].at), q = a.placement(w.points[18].at);
   EXPECT_NEAR(p.z(), q.z(), 0.01 * w.size);
@@ -78,10 +78,12 @@ TEST(World, WhatDisagreesOrIsGoneIsSaid) {
     for (const auto& r : set::place(s, w.points, w.above).remarks) all += r + "; ";
     return all;
   };
-  EXPECT_NE(said({{Kind::Gauge, {123, 124}, 2}, {Kind::Gauge, {123, 124}, 2.2}}).find("gauges disagree by 10.0%"),
+  EXPECT_NE(said({{StatementKind::Gauge, {123, 124}, 2}, {StatementKind::Gauge, {123, 124}, 2.2}})
+                .find("gauges disagree by 10.0%"),
             std::string::npos);
-  EXPECT_NE(said({{Kind::Origin, {999}, 1}}).find("origin cannot be kept: 0 of its 1"), std::string::npos);
-  const auto both =
-      said({{Kind::Ground, w.range(100, 111), 1}, {Kind::Wall, w.range(113, 122), 1}, {Kind::Axis, {123, 105}, 1}});
+  EXPECT_NE(said({{StatementKind::Origin, {999}, 1}}).find("origin cannot be kept: 0 of its 1"), std::string::npos);
+  const auto both = said({{StatementKind::Ground, w.range(100, 111), 1},
+                          {StatementKind::Wall, w.range(113, 122), 1},
+                          {StatementKind::Axis, {123, 105}, 1}});
   EXPECT_NE(both.find("axis and wall disagree"), std::string::npos) << both;
 }
