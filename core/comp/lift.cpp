@@ -3,11 +3,13 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <map>
 #include <opencv2/imgproc.hpp>
 
 #include "core/base/error.h"
 #include "core/base/median.h"
 #include "core/base/parallel.h"
+#include "core/comp/sunlight.h"
 
 namespace zentil::comp {
 namespace {
@@ -17,14 +19,6 @@ constexpr int kSteps = 56;
 constexpr double kFinest = 0.004;  ///< hues nearer to each other than that are one
 constexpr float kFits = 15;        ///< a misfit below it is noise
 constexpr double kStep = 0.025;    ///< of the way from lit (0) to the mean of the darkest (1), and on
-
-/// Logarithms of a picture's channels, and which pixels are marked, which lie around them. What has no pixels, or no
-/// light that a logarithm could be taken of, is neither.
-struct Ground {
-  Box box;
-  cv::Mat log;             ///< CV_32FC3
-  cv::Mat marked, around;  ///< CV_8U, 255
-};
 
 Ground groundOf(const Canvas& canvas, const image::Picture& mark, const Box& box) {
   Ground g;
@@ -46,25 +40,6 @@ Ground groundOf(const Canvas& canvas, const image::Picture& mark, const Box& box
   g.around &= ~g.marked, g.around &= ~none, g.marked &= ~none;
   return g;
 }
-
-/// Hue: what is between the channels, whatever the level.
-Vec2 hueOf(const cv::Vec3f& log) { return {log[0] - log[1], log[2] - log[1]}; }
-double levelOf(const cv::Vec3f& log) { return (log[0] + log[1] + log[2]) / 3.0; }
-
-/// What is lit: its colour, and how that is spread.
-struct Lit {
-  cv::Vec3f mean;
-  Mat2 tell = Mat2::Identity();  ///< inverse covariance of the hue
-  double hue = 0, level = 0;     ///< standard deviations
-  double noise = 0;              ///< how much of the hue's variance is noise, which counts for more where it is dark
-
-  /// How much larger the hue's variance is at a level (a logarithm) than at the lit one.
-  double wider(double atLevel) const { return 1 + noise * (std::exp(-2 * atLevel) - 1); }
-  /// -2 log likelihood of a hue off one that is sharp, and off one that lies at a level; 0 where it is met at the lit
-  /// level.
-  double off(const Vec2& hue) const { return hue.dot(tell * hue); }
-  double offAt(const Vec2& hue, double level) const { return off(hue) / wider(level) + 2 * std::log(wider(level)); }
-};
 
 /// How neighbours that are lit differ, robustly, by `sizes` of their difference: a standard deviation.
 template <typename Sizes>
@@ -132,6 +107,7 @@ Lit litOf(const Ground& g, cv::Mat& sound) {
     return std::array{hue.x(), hue.y()};
   });
   lit.noise = std::min(1.0, apart * apart / 2 / (lit.hue * lit.hue));
+  lit.step = stepsOf(g, sound, [](const cv::Vec3f& d) { return std::array{levelOf(d)}; }) + 0.003;
   return lit;
 }
 
@@ -233,8 +209,9 @@ void place(const Ground& g, const Lit& lit, const Way& way, const cv::Mat& surfa
           if (bend > 1e-9) at += std::clamp(0.5 * (cost[best - 1] - cost[best + 1]) / bend, -0.5, 0.5);
         }
         // What does not lie on the way is something else, and stays. Where it lies is chosen by the sharp hue; whether
-        // it lies there at all is judged by one that is noisy in the dark.
-        misfit.at<float>(y, x) = static_cast<float>(lit.offAt(hueOf(off - way[best]), levelOf(way[best])));
+        // it lies there at all is judged by one that is noisy in the dark, be that shade or what it shows.
+        const double level = std::min(levelOf(way[best]), levelOf(g.log.at<cv::Vec3f>(y, x) - lit.mean));
+        misfit.at<float>(y, x) = static_cast<float>(lit.offAt(hueOf(off - way[best]), level));
         t.at<float>(y, x) = misfit.at<float>(y, x) < kFits ? static_cast<float>(at * kStep) : 0.0f;
       }
   });
@@ -249,19 +226,22 @@ double unsureAt(const Lit& lit, const Way& way, float at) {
   return std::clamp(spread * std::abs(levelOf(change)) / hue, 0.02, 0.3);
 }
 
-/// Single pixels that fit nowhere, between others that do, lie where those lie.
+/// Single pixels, and very few together, that fit nowhere between others that do, lie where those lie.
 void mendSingles(const Ground& g, const cv::Mat& misfit, cv::Mat& t) {
-  const cv::Mat before = t.clone(), fits = misfit < kFits;
-  for (int y = 1; y + 1 < t.rows; ++y)
-    for (int x = 1; x + 1 < t.cols; ++x) {
-      if (!g.marked.at<uchar>(y, x) || fits.at<uchar>(y, x)) continue;
-      std::vector<float> around;
-      for (int v = y - 1; v <= y + 1; ++v)
-        for (int u = x - 1; u <= x + 1; ++u)
-          if (g.marked.at<uchar>(v, u) && fits.at<uchar>(v, u)) around.push_back(before.at<float>(v, u));
-      constexpr size_t kEnough = 5;
-      if (around.size() >= kEnough) t.at<float>(y, x) = medianOf(around);
-    }
+  cv::Mat fits = misfit < kFits;
+  for (int round = 0; round < 3; ++round) {
+    const cv::Mat before = t.clone(), fitted = fits.clone();
+    for (int y = 1; y + 1 < t.rows; ++y)
+      for (int x = 1; x + 1 < t.cols; ++x) {
+        if (!g.marked.at<uchar>(y, x) || fitted.at<uchar>(y, x)) continue;
+        std::vector<float> around;
+        for (int v = y - 1; v <= y + 1; ++v)
+          for (int u = x - 1; u <= x + 1; ++u)
+            if (g.marked.at<uchar>(v, u) && fitted.at<uchar>(v, u)) around.push_back(before.at<float>(v, u));
+        constexpr size_t kEnough = 5;
+        if (around.size() >= kEnough) t.at<float>(y, x) = medianOf(around), fits.at<uchar>(y, x) = 255;
+      }
+  }
 }
 
 /// The way by what pixels at each place of it have in the mean; where few are, as the light has it.
@@ -302,46 +282,17 @@ cv::Mat spread(const cv::Mat& values, const cv::Mat& weight, double sigma, const
   return out;
 }
 
-/// The surface as it is lit, from what lifting left of it: each pixel as surely known as its level is, and joined to
-/// its neighbours as nearly as what is lit joins to its own. Steps that are plain (joints, cracks) stay.
-void settle(const Ground& g, cv::Mat& lit, const cv::Mat& unsure, double joined) {
-  constexpr int kRounds = 40;
-  cv::Mat now = lit.clone(), next = lit.clone();
-  for (int round = 0; round < kRounds; ++round) {
-    parallelRanges(1, g.log.rows - 1, 8, [&](int first, int last) {
-      for (int y = first; y < last; ++y)
-        for (int x = 1; x + 1 < g.log.cols; ++x) {
-          const float s = unsure.at<float>(y, x);
-          if (!(s > 0)) continue;
-          const cv::Vec3f own = lit.at<cv::Vec3f>(y, x), here = now.at<cv::Vec3f>(y, x);
-          float weight = 1 / (s * s);
-          cv::Vec3f sum = own * weight;
-          for (const auto& [dx, dy] : {std::pair(-1, 0), {1, 0}, {0, -1}, {0, 1}}) {
-            const cv::Vec3f there = now.at<cv::Vec3f>(y + dy, x + dx);
-            const double step = levelOf(there - here) / (3 * joined);
-            const auto w = static_cast<float>(1 / (joined * joined) / (1 + step * step));
-            sum += there * w, weight += w;
-          }
-          next.at<cv::Vec3f>(y, x) = sum / weight;
-        }
-    });
-    std::swap(now, next);
-  }
-  lit = now;
-}
-
 /// What is known of the ground under the mark.
 struct Lifted {
   cv::Mat t;       ///< how far along the way each pixel lies
   cv::Mat misfit;  ///< how badly it fits there
-  cv::Mat lit;     ///< logarithms as they are in the light
-  Way way;
+  Way way, byLight;
 };
 
 /// From coarse to fine: the nearer the surface around is known, the more brightness says beside the hue.
 Lifted liftedOf(const Ground& g, const Lit& known, const cv::Mat& sound) {
-  Lifted out{cv::Mat(g.log.size(), CV_32F), cv::Mat(g.log.size(), CV_32F), {}, wayByLight(g, known)};
-  const Way byLight = out.way;
+  const Way byLight = wayByLight(g, known);
+  Lifted out{cv::Mat(g.log.size(), CV_32F), cv::Mat(g.log.size(), CV_32F), byLight, byLight};
   cv::Mat surface(g.log.size(), CV_32FC3, cv::Scalar(known.mean[0], known.mean[1], known.mean[2])), here;
   sound.convertTo(here, CV_32F, 1 / 255.0);
   double levels = known.level;
@@ -350,17 +301,17 @@ Lifted liftedOf(const Ground& g, const Lit& known, const cv::Mat& sound) {
     if (&scale != kScales.data()) out.way = wayByPixels(g, surface, out.t, out.misfit, byLight);
     place(g, known, out.way, surface, levels, out.t, out.misfit);
     mendSingles(g, out.misfit, out.t);
-    out.lit = g.log.clone();
+    cv::Mat lit = g.log.clone();
     cv::Mat weight = here.clone();
     for (int y = 0; y < g.log.rows; ++y)
       for (int x = 0; x < g.log.cols; ++x) {
         if (!g.marked.at<uchar>(y, x)) continue;
         const cv::Vec3f l = along(out.way, out.t.at<float>(y, x));
-        out.lit.at<cv::Vec3f>(y, x) -= l;
+        lit.at<cv::Vec3f>(y, x) -= l;
         // What was lifted far is known less.
         if (out.misfit.at<float>(y, x) < kFits) weight.at<float>(y, x) = static_cast<float>(std::exp(1.5 * levelOf(l)));
       }
-    surface = spread(out.lit, weight, scale, surface);
+    surface = spread(lit, weight, scale, surface);
     const cv::Mat near = spread(g.log, here, scale, surface);
     std::vector<double> off;
     for (int y = 0; y < g.log.rows; ++y)
@@ -372,29 +323,104 @@ Lifted liftedOf(const Ground& g, const Lit& known, const cv::Mat& sound) {
   return out;
 }
 
+/// What is missing where the sun is: the straight way, in light, that means at several depths (logarithms, and how
+/// many pixels) lie on. All of the sun's is as much as is missing where it is darkest.
+Missing missingBy(const std::vector<std::pair<cv::Vec3d, double>>& means, const Way& byLight) {
+  constexpr auto kDarkestAt = static_cast<size_t>(1 / kStep + 0.5);
+  const auto lost = [](const cv::Vec3d& log) {
+    return cv::Vec3d(1 - std::exp(log[0]), 1 - std::exp(log[1]), 1 - std::exp(log[2]));
+  };
+  cv::Vec3d sum(0, 0, 0);
+  for (const auto& [mean, count] : means) sum += count * levelOf(lost(mean)) * lost(mean);
+  return {sum * (levelOf(lost(byLight[kDarkestAt])) / levelOf(sum))};
+}
+
+/// ...by the way that pixels were placed on one by one.
+Missing missingOnTheWay(const Ground& g, const Lifted& found) {
+  std::vector<std::pair<cv::Vec3d, double>> means;
+  for (const auto& l : found.way) means.emplace_back(l, 0);
+  for (int y = 0; y < g.log.rows; ++y)
+    for (int x = 0; x < g.log.cols; ++x)
+      if (g.marked.at<uchar>(y, x) && found.misfit.at<float>(y, x) < kFits)
+        means[std::min<size_t>(kSteps - 1, static_cast<size_t>(found.t.at<float>(y, x) / kStep))].second += 1;
+  means.front().second = 0;
+  return missingBy(means, found.byLight);
+}
+
+/// ...by what is lit around, and how much of the sun is missing at each pixel.
+Missing missingAround(const Ground& g, const Lit& lit, const cv::Mat& sound, const Lifted& found, const cv::Mat& part) {
+  constexpr double kWide = 25, kLeast = 0.1, kBin = 0.05;  // px; of the sun
+  cv::Mat here, around(g.log.size(), CV_32FC3, cv::Scalar(lit.mean[0], lit.mean[1], lit.mean[2]));
+  sound.convertTo(here, CV_32F, 1 / 255.0);
+  around = spread(g.log, here, kWide, around);
+  std::map<int, std::pair<cv::Vec3d, double>> bins;
+  for (int y = 0; y < g.log.rows; ++y)
+    for (int x = 0; x < g.log.cols; ++x) {
+      const double at = part.at<float>(y, x);
+      if (!(at > kLeast) || found.misfit.at<float>(y, x) >= kFits) continue;
+      auto& [sum, count] = bins[static_cast<int>(at / kBin)];
+      sum += cv::Vec3d(g.log.at<cv::Vec3f>(y, x) - around.at<cv::Vec3f>(y, x)), count += 1;
+    }
+  std::vector<std::pair<cv::Vec3d, double>> means;
+  for (const auto& [at, bin] : bins) means.emplace_back(bin.first / bin.second, bin.second);
+  return missingBy(means, found.byLight);
+}
+
+/// What is lifted.
+struct Shade {
+  Missing missing;
+  cv::Mat part;    ///< of the sun's light that is missing; 0 where nothing is lifted
+  cv::Mat unsure;  ///< how far the level may be off: a standard deviation
+};
+
+/// From where each pixel lies by itself to what all say together. Where hues differ by noise, that is much surer; where
+/// they are the surface's own, neighbours share them and have no more to say.
+Shade shadeOf(const Ground& g, const Lit& lit, const cv::Mat& sound) {
+  constexpr float kBarely = 0.02f, kHardly = 0.3f;
+  constexpr int kBeyond = 3;  // px of penumbra that no pixel by itself would be seen in
+  constexpr double kOwn = 0.1, kNoisy = 0.4;
+  const Lifted found = liftedOf(g, lit, sound);
+  Shade out{missingOnTheWay(g, found), cv::Mat::zeros(g.log.size(), CV_32F), cv::Mat::zeros(g.log.size(), CV_32F)};
+  for (int y = 0; y < g.log.rows; ++y)
+    for (int x = 0; x < g.log.cols; ++x)
+      if (const float t = found.t.at<float>(y, x); t > kBarely)
+        out.part.at<float>(y, x) = static_cast<float>(out.missing.partAt(levelOf(along(found.way, t))));
+  const double together = std::clamp((lit.noise - kOwn) / (kNoisy - kOwn), 0.0, 1.0);
+  if (together > 0) {
+    const cv::Mat alone = out.part.clone();
+    cv::Mat free;
+    cv::dilate(out.part > 0, free, cv::Mat::ones(2 * kBeyond + 1, 2 * kBeyond + 1, CV_8U));
+    free = (free & g.marked & (found.misfit < kFits)) | (out.part > 0);
+    evenOut(g, lit, out.missing, free, out.part);
+    out.missing = missingAround(g, lit, sound, found, out.part);
+    evenOut(g, lit, out.missing, free, out.part);
+    out.part = together * out.part + (1 - together) * alone;
+    out.part.setTo(0, out.part <= kBarely);
+  }
+  for (int y = 0; y < g.log.rows; ++y)
+    for (int x = 0; x < g.log.cols; ++x) {
+      if (!(out.part.at<float>(y, x) > 0)) continue;
+      const bool fits = found.misfit.at<float>(y, x) < kFits;
+      out.unsure.at<float>(y, x) =
+          static_cast<float>((1 - together) * (fits ? unsureAt(lit, found.way, found.t.at<float>(y, x)) : kHardly));
+    }
+  return out;
+}
+
 }  // namespace
 
 image::Picture lifted(const Canvas& canvas, const image::Picture& mark, const Box& box) {
   const Ground g = groundOf(canvas, mark, box);
   cv::Mat sound;
   const Lit known = litOf(g, sound);
-  Lifted found = liftedOf(g, known, sound);
-  const double joined = stepsOf(g, sound, [](const cv::Vec3f& d) { return std::array{levelOf(d)}; }) + 0.003;
-  cv::Mat unsure(g.log.size(), CV_32F, cv::Scalar(0));
-  for (int y = 0; y < g.log.rows; ++y)
-    for (int x = 0; x < g.log.cols; ++x) {
-      constexpr float kBarely = 0.02f, kHardly = 0.3f;
-      const float at = found.t.at<float>(y, x);
-      if (!(at > kBarely)) continue;
-      unsure.at<float>(y, x) =
-          found.misfit.at<float>(y, x) < kFits ? static_cast<float>(unsureAt(known, found.way, at)) : kHardly;
-    }
-  settle(g, found.lit, unsure, joined);
+  const Shade shade = shadeOf(g, known, sound);
+  cv::Mat lit = litAgain(g, known, shade.missing, shade.part);
+  settle(g, shade.unsure, known.step, lit);
   // Around what is lifted the pixels are painted as they are, so that the paint is whole where it is seen from another
   // frame; further away nothing is.
   constexpr int kAround = 3;
   cv::Mat painted;
-  cv::dilate(found.t > 0, painted, cv::Mat::ones(2 * kAround + 1, 2 * kAround + 1, CV_8U));
+  cv::dilate(shade.part > 0, painted, cv::Mat::ones(2 * kAround + 1, 2 * kAround + 1, CV_8U));
   image::Picture out(box, canvas.frame(), 4);
   const Box both = intersect(box, g.box);
   const image::Picture under = canvas.seen(both);
@@ -404,8 +430,8 @@ image::Picture lifted(const Canvas& canvas, const image::Picture& mark, const Bo
       if (!painted.at<uchar>(v, u)) continue;
       float* o = out.pixel(x, y);
       std::copy_n(under.pixel(x, y), 4, o);
-      if (found.t.at<float>(v, u) > 0)
-        for (int c = 0; c < 3; ++c) o[c] = std::exp(found.lit.at<cv::Vec3f>(v, u)[c]);
+      if (shade.part.at<float>(v, u) > 0)
+        for (int c = 0; c < 3; ++c) o[c] = std::exp(lit.at<cv::Vec3f>(v, u)[c]);
     }
   return out;
 }
