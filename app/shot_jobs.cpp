@@ -292,13 +292,19 @@ void ShotJobs::readStMaps(const lens::StMapFiles& files) {
   });
 }
 
+void ShotJobs::sayLeftOut(const edit::Unread& unread) {
+  if (!unread.empty()) session_->say(QString::fromStdString(edit::toWords(unread)) + ".");
+}
+
 void ShotJobs::follow() {
   const auto shot = session_->snapshot();
   run(tr("tracking"), [this, shot](const Job& job) {
-    const auto tracks = std::make_shared<track::Tracks>(edit::followShot(*shot, *workshop_, job));
-    return std::function<void()>([this, tracks] {
+    edit::Unread unread;
+    const auto tracks = std::make_shared<track::Tracks>(edit::followShot(*shot, *workshop_, job, &unread));
+    return std::function<void()>([this, tracks, unread] {
       features_.clear(), featuresOn_ = kNoFrame;
       session_->change(tr("track"), [&](shot::Shot& s) { shot::takeFollowed(s, *tracks); });
+      sayLeftOut(unread);
     });
   });
 }
@@ -307,8 +313,9 @@ void ShotJobs::followTracker(int id, const std::vector<edit::Way>& ways) {
   const auto shot = session_->snapshot();
   ways_ = ways;
   run(tr("following"), [this, shot, id, ways](const Job& job) {
-    const auto track = edit::followTracker(*shot, id, ways, *workshop_, job);
-    return std::function<void()>([this, track, stopped = job.stopped()] {
+    edit::Unread unread;
+    const auto track = edit::followTracker(*shot, id, ways, *workshop_, job, &unread);
+    return std::function<void()>([this, track, unread, stopped = job.stopped()] {
       session_->change(tr("follow %1").arg(QString::fromStdString(track.hand->name)),
                        [&](shot::Shot& s) { shot::putTrack(s, track); });
       const int last = ways_.empty() ? 0 : ways_.back().to;
@@ -321,6 +328,7 @@ void ShotJobs::followTracker(int id, const std::vector<edit::Way>& ways) {
       else if (!track.has(last) && !stopped)
         session_->say(
             tr("Lost on the way to frame %1. Go where it went astray, drag it back, and follow again.").arg(last));
+      sayLeftOut(unread);
     });
   });
 }
@@ -329,16 +337,19 @@ void ShotJobs::followRegion(int id, const std::vector<edit::Way>& ways) {
   const auto shot = session_->snapshot();
   ways_ = ways;
   run(tr("following"), [this, shot, id, ways](const Job& job) {
-    const auto region = edit::followRegionOf(*shot, id, ways, *workshop_, job);
-    return std::function<void()>([this, region, stopped = job.stopped()] {
+    edit::Unread unread;
+    const auto region = edit::followRegionOf(*shot, id, ways, *workshop_, job, &unread);
+    return std::function<void()>([this, region, unread, stopped = job.stopped()] {
       session_->change(tr("follow %1").arg(QString::fromStdString(region.name)),
                        [&](shot::Shot& s) { shot::putRegion(s, region); });
       if (stopped) return session_->say(tr("Stopped: %1 frames have it now.").arg(region.motion.size()), false);
       for (const auto& w : ways_)
         if (!region.has(w.to)) {
-          session_->say(tr("Lost before frame %1: what is flat there is hidden, gone or too unlike.").arg(w.to));
+          if (!unread.count(w.to))
+            session_->say(tr("Lost before frame %1: what is flat there is hidden, gone or too unlike.").arg(w.to));
           break;
         }
+      sayLeftOut(unread);
     });
   });
 }
@@ -357,9 +368,11 @@ void ShotJobs::refineRegion(int id, int frame) {
 void ShotJobs::findTurns() {
   const auto shot = session_->snapshot();
   run(tr("finding how it turns"), [this, shot](const Job& job) {
-    const auto turns = edit::turnsOf(*shot, *workshop_, job);
-    return std::function<void()>([this, turns] {
+    edit::Unread unread;
+    const auto turns = edit::turnsOf(*shot, *workshop_, job, &unread);
+    return std::function<void()>([this, turns, unread] {
       session_->change(tr("find how it turns"), [&](shot::Shot& s) { edit::takeTurns(s, turns); });
+      sayLeftOut(unread);
       if (turns.at.empty()) return;
       const auto& last = turns.at.rbegin()->second;
       report_ = tr("Features agree to %1 px; the last frame is turned to within %2° of the first (standard error).")

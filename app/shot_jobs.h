@@ -98,6 +98,7 @@ class ShotJobs : public QObject {
   /// Where the shot hands on into; none, and said why, where it may not.
   std::optional<std::filesystem::path> handingFolder() const;
   std::optional<std::filesystem::path> steadyFolder() const;
+  void sayLeftOut(const edit::Unread& unread);
   /// Runs `work` in the background; what it returns is then done on the window's thread.
   bool foundHolds() const;
   void run(const QString& words, const std::function<std::function<void()>(const Job&)>& work);

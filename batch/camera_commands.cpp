@@ -45,22 +45,33 @@ struct CameraArguments {
   bool stays = false, asTracks = false, cutouts = false, shapes = false, maps = false;
 };
 
+std::vector<int> leftOutOf(const edit::Unread& unread) {
+  std::vector<int> out;
+  for (const auto& [f, why] : unread) out.push_back(f);
+  return out;
+}
+
+/// What was left out, after what was done.
+std::string alsoSaid(const edit::Unread& unread) { return unread.empty() ? "" : ". " + edit::toWords(unread); }
+
 int follow(const CameraArguments& a, bool asJson) {
   const shot::Lock lock(a.shot);
   shot::Shot s = shot::load(a.shot);
   if (a.count > 0) s.tracking.follow.count = a.count;
   comp::Workshop workshop(size_t{1} << 30);
-  const auto tracks = edit::followShot(s, workshop);
+  edit::Unread unread;
+  const auto tracks = edit::followShot(s, workshop, {}, &unread);
   shot::takeFollowed(s, tracks);
   shot::save(s, a.out.empty() ? a.shot : a.out);
   int places = 0, least = static_cast<int>(tracks.size());
   for (const auto& t : tracks) places += t.length();
-  for (int f = s.range.first; f <= s.range.last; ++f) least = std::min(least, track::countOn(tracks, f));
+  for (int f = s.range.first; f <= s.range.last; ++f)
+    if (!unread.count(f)) least = std::min(least, track::countOn(tracks, f));
   if (asJson)
-    print(json{{"tracks", tracks.size()}, {"places", places}, {"leastOnAFrame", least}});
+    print(json{{"tracks", tracks.size()}, {"places", places}, {"leastOnAFrame", least}, {"leftOut", leftOutOf(unread)}});
   else
-    fmt::print("{} tracks, {} places, {} or more on every frame{}\n", tracks.size(), places, least,
-               tracks.empty() ? ": nothing in the picture could be followed" : "");
+    fmt::print("{} tracks, {} places, {} or more on every frame{}{}\n", tracks.size(), places, least,
+               tracks.empty() ? ": nothing in the picture could be followed" : "", alsoSaid(unread));
   return tracks.empty() ? 1 : 0;
 }
 
@@ -157,16 +168,23 @@ int followTracker(const CameraArguments& a, bool asJson) {
   placed.hand = hand;
   shot::putTrack(s, placed);
   comp::Workshop workshop(size_t{1} << 30);
-  const auto t = edit::followTracker(s, id, outwards(s, a.frame), workshop);
+  edit::Unread unread;
+  const auto t = edit::followTracker(s, id, outwards(s, a.frame), workshop, {}, &unread);
   shot::putTrack(s, t);
   shot::save(s, a.out.empty() ? a.shot : a.out);
   if (asJson)
-    print(json{{"id", id}, {"frames", t.length()}, {"first", t.first}, {"last", t.last()}, {"weak", t.hand->weak}});
+    print(json{{"id", id},
+               {"frames", t.length()},
+               {"first", t.first},
+               {"last", t.last()},
+               {"weak", t.hand->weak},
+               {"leftOut", leftOutOf(unread)}});
   else
-    fmt::print("{}: on {} of {} frames{}\n", t.hand->name, t.length(), s.range.count(),
+    fmt::print("{}: on {} of {} frames{}{}\n", t.hand->name, t.length(), s.range.count(),
                t.hand->weak.empty()
                    ? ""
-                   : fmt::format("; on {} it is not known within {:g} px", t.hand->weak.size(), t.hand->within));
+                   : fmt::format("; on {} it is not known within {:g} px", t.hand->weak.size(), t.hand->within),
+               alsoSaid(unread));
   return 0;
 }
 
@@ -191,7 +209,8 @@ int followRegion(const CameraArguments& a, bool asJson) {
   r.freedom = named<track::Freedom>(a.freedom), r.travels = !a.stays;
   shot::putRegion(s, r);
   comp::Workshop workshop(size_t{1} << 30);
-  r = edit::followRegionOf(s, id, outwards(s, a.frame), workshop);
+  edit::Unread unread;
+  r = edit::followRegionOf(s, id, outwards(s, a.frame), workshop, {}, &unread);
   shot::putRegion(s, r);
   if (a.asTracks) shot::useAsTracks(s, id);
   shot::save(s, a.out.empty() ? a.shot : a.out);
@@ -199,9 +218,10 @@ int followRegion(const CameraArguments& a, bool asJson) {
   double least = 1;
   for (const auto& [f, alike] : r.correlation) least = std::min(least, alike);
   if (asJson)
-    print(json{{"id", id}, {"frames", r.motion.size()}, {"leastAlike", least}});
+    print(json{{"id", id}, {"frames", r.motion.size()}, {"leastAlike", least}, {"leftOut", leftOutOf(unread)}});
   else
-    fmt::print("{}: on {} of {} frames, alike by {:.3f} or more\n", r.name, r.motion.size(), s.range.count(), least);
+    fmt::print("{}: on {} of {} frames, alike by {:.3f} or more{}\n", r.name, r.motion.size(), s.range.count(), least,
+               alsoSaid(unread));
   return 0;
 }
 
@@ -219,7 +239,8 @@ int findTurns(const CameraArguments& a, bool asJson) {
     return 0;
   }
   comp::Workshop workshop(size_t{1} << 30);
-  const auto turns = edit::turnsOf(s, workshop);
+  edit::Unread unread;
+  const auto turns = edit::turnsOf(s, workshop, {}, &unread);
   edit::takeTurns(s, turns);
   shot::save(s, a.out.empty() ? file : std::filesystem::absolute(a.out));
   const double sigma = turns.at.rbegin()->second.sigmaDegrees;
@@ -227,11 +248,12 @@ int findTurns(const CameraArguments& a, bool asJson) {
     print(json{
         {"frames", turns.at.size()}, {"lost", turns.lost}, {"residualPx", turns.residualPx}, {"sigmaDegrees", sigma}});
   else
-    fmt::print("{} frames; features agree to {:.2f} px; turned to within {:.2g} degrees (standard error){}\n",
+    fmt::print("{} frames; features agree to {:.2f} px; turned to within {:.2g} degrees (standard error){}{}\n",
                turns.at.size(), turns.residualPx, sigma,
                turns.lost.empty()
                    ? ""
-                   : "; nothing is known of " + describeFrames(turns.lost) + " (missing, or too little is seen again)");
+                   : "; nothing is known of " + describeFrames(turns.lost) + " (missing, or too little is seen again)",
+               alsoSaid(unread));
   return 0;
 }
 

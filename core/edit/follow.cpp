@@ -24,14 +24,29 @@ track::FrameSource framesOf(const shot::Shot& shot, comp::Workshop& workshop) {
   };
 }
 
-/// The same; null for a frame that the sequence has not: a gap is tracked around.
-track::FrameSource framesThere(const shot::Shot& shot, comp::Workshop& workshop) {
-  return [&shot, frames = framesOf(shot, workshop)](int f) {
-    const auto& plate = shot.tracked();
-    std::error_code ec;
-    const bool there = plate.files.movie || std::filesystem::exists(plate.files.fileOf(plate.fileFrame(f)), ec);
-    return there ? frames(f) : nullptr;
+/// Follows by the frames that can be read. Where none can, that is what is wrong.
+template <typename Follow>
+auto byReadable(const shot::Shot& shot, comp::Workshop& workshop, Unread* unread, const Follow& follow) {
+  Unread left;
+  int read = 0;
+  const track::FrameSource source = [&, frames = framesOf(shot, workshop)](int f) -> track::FrameSource::result_type {
+    try {
+      auto out = frames(f);
+      ++read;
+      return out;
+    } catch (const Error& e) {
+      left.emplace(f, e.problem());
+      return nullptr;
+    }
   };
+  try {
+    auto out = follow(source);
+    if (unread) unread->insert(left.begin(), left.end());
+    return out;
+  } catch (const Error&) {
+    if (read > 0 || left.empty()) throw;
+    throw Error(left.begin()->second, "Put the plate's files back");
+  }
 }
 
 /// Outside the shot's tracking matte and all that has to go; empty where there is none.
@@ -56,14 +71,27 @@ track::AllowedSource allowedIn(const shot::Shot& shot, comp::Workshop& workshop)
 
 }  // namespace
 
-track::Tracks followShot(const shot::Shot& shot, comp::Workshop& workshop, const Job& job) {
-  return track::follow(framesThere(shot, workshop), shot.range, shot.tracking.follow, job, allowedIn(shot, workshop));
+std::string toWords(const Unread& unread) {
+  if (unread.empty()) return {};
+  const auto& [frame, why] = *unread.begin();
+  if (unread.size() == 1) return fmt::format("Frame {} was left out: {}", frame, why);
+  std::vector<int> frames;
+  for (const auto& [f, w] : unread) frames.push_back(f);
+  return fmt::format("Frames {} were left out: {}", describeFrames(frames), why);
 }
 
-around::Turns turnsOf(const shot::Shot& shot, comp::Workshop& workshop, const Job& job) {
+track::Tracks followShot(const shot::Shot& shot, comp::Workshop& workshop, const Job& job, Unread* unread) {
+  return byReadable(shot, workshop, unread, [&](const track::FrameSource& frames) {
+    return track::follow(frames, shot.range, shot.tracking.follow, job, allowedIn(shot, workshop));
+  });
+}
+
+around::Turns turnsOf(const shot::Shot& shot, comp::Workshop& workshop, const Job& job, Unread* unread) {
   if (shot.projection != shot::Projection::Sphere)
     throw Error("the shot's picture is no sphere", "Say at Plate that it is, or open a 2:1 plate");
-  return around::turnsOf(framesThere(shot, workshop), shot.range, job, allowedIn(shot, workshop));
+  return byReadable(shot, workshop, unread, [&](const track::FrameSource& frames) {
+    return around::turnsOf(frames, shot.range, job, allowedIn(shot, workshop));
+  });
 }
 
 std::vector<Vec2> featuresOn(const shot::Shot& shot, int frame, comp::Workshop& workshop) {
@@ -73,24 +101,29 @@ std::vector<Vec2> featuresOn(const shot::Shot& shot, int frame, comp::Workshop& 
 }
 
 track::Track followTracker(const shot::Shot& shot, int id, const std::vector<Way>& ways, comp::Workshop& workshop,
-                           const Job& job) {
+                           const Job& job, Unread* unread) {
   const auto* found = shot::trackOf(shot, id);
   if (!found) throw Error("the tracker is gone", "Place another");
   track::Track out = *found;
   const auto expected = expectedBy(shot);
   for (const Way& w : ways)
-    if (!job.stopped()) out = track::followHand(framesOf(shot, workshop), out, w.from, w.to, job, expected);
+    if (!job.stopped())
+      out = byReadable(shot, workshop, unread, [&](const track::FrameSource& frames) {
+        return track::followHand(frames, out, w.from, w.to, job, expected);
+      });
   return out;
 }
 
 track::Region followRegionOf(const shot::Shot& shot, int id, const std::vector<Way>& ways, comp::Workshop& workshop,
-                             const Job& job) {
+                             const Job& job, Unread* unread) {
   const auto* found = shot::regionOf(shot, id);
   if (!found) throw Error("the region is gone", "Draw another");
   track::Region out = *found;
   for (const Way& w : ways)
     if (!job.stopped())
-      out = track::followRegion(framesOf(shot, workshop), out, w.from, w.to, job, allowedIn(shot, workshop));
+      out = byReadable(shot, workshop, unread, [&](const track::FrameSource& frames) {
+        return track::followRegion(frames, out, w.from, w.to, job, allowedIn(shot, workshop));
+      });
   return out;
 }
 

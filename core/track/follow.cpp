@@ -290,6 +290,14 @@ Picture brightnessOf(const Picture& p) {
   return out;
 }
 
+std::shared_ptr<const Picture> frameNeeded(const FrameSource& frames, int frame) {
+  auto out = frames(frame);
+  if (!out)
+    throw Error(fmt::format("frame {} cannot be read, and it is followed from there", frame),
+                "Put its file back, or begin on another frame");
+  return out;
+}
+
 Tracks follow(const FrameSource& frames, const FrameRange& range, const FollowQuestion& q, const Job& job,
               const AllowedSource& allowed) {
   if (range.count() < 2) throw Error("one frame alone cannot be tracked", "Widen the range at Plate");

@@ -12,9 +12,11 @@ namespace zentil::track {
 /// A frame as trackers see it: image::brightness, one channel, width x height.
 image::Picture brightnessOf(const image::Picture& plate);
 
-/// Where a frame's brightness comes from; called for one frame after the other. Null for a frame that is not there:
-/// follow() goes on behind it, the others do not ask for it.
+/// Where a frame's brightness comes from; called for one frame after the other. Null for a frame that cannot be read:
+/// it is left out, and what is followed goes on behind it.
 using FrameSource = std::function<std::shared_ptr<const image::Picture>(int frame)>;
+/// A frame that something is followed from. Throws Error for one that cannot be read.
+std::shared_ptr<const image::Picture> frameNeeded(const FrameSource& frames, int frame);
 /// A matte over a frame, 1 where tracking is allowed; null: everywhere.
 using AllowedSource = std::function<std::shared_ptr<const image::Picture>(int frame)>;
 

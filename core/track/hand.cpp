@@ -87,12 +87,12 @@ Track followHand(const FrameSource& source, const Track& track, int from, int to
   int key = hand.keys.begin()->first;
   for (const auto& [f, p] : hand.keys)
     if ((from - f) * step >= 0 && std::abs(from - f) <= std::abs(from - key)) key = f;
-  auto reference = std::make_shared<const Pyramid>(source(key));
+  auto reference = std::make_shared<const Pyramid>(frameNeeded(source, key));
   const auto isKey = [&](int f) { return hand.keys.count(f) != 0; };
   if (isKey(from)) key = from;
   // Where the way is held at its beginning: at the key, or, when all keys lie ahead, where it starts.
   int anchor = (from - key) * step >= 0 ? key : from;
-  auto before = from == key ? reference : std::make_shared<const Pyramid>(source(from));
+  auto before = from == key ? reference : std::make_shared<const Pyramid>(frameNeeded(source, from));
   auto pattern =
       std::make_unique<Pattern>((key == from ? *before : *reference).grey(), hand.keys.at(key), hand.half, kSpread);
   if (!pattern->holds())
@@ -110,7 +110,14 @@ Track followHand(const FrameSource& source, const Track& track, int from, int to
   const int total = std::abs(to - from);
   for (int f = from + step; total > 0 && !job.stopped(); f += step) {
     job.report(static_cast<double>(std::abs(f - from)) / total, fmt::format("frame {}", f));
-    const auto now = std::make_shared<const Pyramid>(source(f));
+    const auto picture = source(f);
+    if (!picture) {
+      // It has no place there but one that was given, and is looked for behind it.
+      out.set(f, isKey(f) ? hand.keys.at(f) : kLost), weak.erase(f);
+      if (f == to) break;
+      continue;
+    }
+    const auto now = std::make_shared<const Pyramid>(picture);
     const bool same = now->width() == before->width() && now->height() == before->height();
     const auto inside = [&](const Vec2& p, double rim = 0) {
       return p.x() > rim && p.y() > rim && p.x() < now->width() - rim && p.y() < now->height() - rim;

@@ -316,7 +316,7 @@ Region followRegion(const FrameSource& frames, const Region& region, int from, i
                     const AllowedSource& allowed) {
   Region out = ready(region);
   if (!out.has(from)) throw Error(fmt::format("the region is not followed to frame {} yet", from), "Start where it is");
-  const auto reference = frames(out.reference);
+  const auto reference = frameNeeded(frames, out.reference);
   const auto matteThere = allowed ? allowed(out.reference) : nullptr;
   {
     const Template t = templateOf(asMat(*reference), out.outline, 1, matteThere.get());
@@ -326,26 +326,33 @@ Region followRegion(const FrameSource& frames, const Region& region, int from, i
       throw Error("the region holds no texture", "Draw it where there is some");
   }
   const int step = to >= from ? 1 : -1;
-  auto before = std::make_shared<const Pyramid>(frames(from));
+  auto before = std::make_shared<const Pyramid>(frameNeeded(frames, from));
+  int last = from;  // that it is known on
   auto matteBefore = allowed ? allowed(from) : nullptr;
   for (int f = from + step; from != to && !job.stopped(); f += step) {
     job.report(static_cast<double>(std::abs(f - from)) / std::abs(to - from), fmt::format("frame {}", f));
-    const auto now = std::make_shared<const Pyramid>(frames(f));
+    const auto picture = frames(f);
+    if (!picture) {
+      out.motion.erase(f), out.correlation.erase(f);
+      if (f == to) break;
+      continue;
+    }
+    const auto now = std::make_shared<const Pyramid>(picture);
     if (now->width() != before->width() || now->height() != before->height()) break;
     const auto matte = allowed ? allowed(f) : nullptr;
-    const Mat3 last = out.motion.at(f - step);
-    const auto shown = out.travels ? movedOutline(out, f - step) : out.outline;
+    const Mat3 there = out.motion.at(last);
+    const auto shown = out.travels ? movedOutline(out, last) : out.outline;
     const Mat3 moved = stepOf(*before, *now, shown, out.freedom, matteBefore.get()).value_or(Mat3::Identity());
-    Mat3 motion = out.travels ? Mat3(moved * last) : moved;
+    Mat3 motion = out.travels ? Mat3(moved * there) : moved;
     const auto answer = out.travels ? registerPlane(*reference, now->picture(), out.outline, out.freedom, motion,
                                                     matteThere.get(), matte.get())
                                     : registerPlane(before->picture(), now->picture(), out.outline, out.freedom, motion,
                                                     matteBefore.get(), matte.get());
     if (!answer.found) break;
-    out.motion[f] = out.travels ? motion : Mat3(motion * last);
+    out.motion[f] = out.travels ? motion : Mat3(motion * there);
     out.motion[f] /= out.motion[f](2, 2);
     out.correlation[f] = answer.correlation;
-    before = now, matteBefore = matte;
+    before = now, matteBefore = matte, last = f;
     if (f == to) break;
   }
   return out;
@@ -355,7 +362,8 @@ Region refinedOn(const FrameSource& frames, const Region& region, int frame) {
   Region out = ready(region);
   if (!out.travels || !out.has(frame) || frame == out.reference) return out;
   Mat3 motion = out.motion.at(frame);
-  const auto answer = registerPlane(*frames(out.reference), *frames(frame), out.outline, out.freedom, motion);
+  const auto answer =
+      registerPlane(*frameNeeded(frames, out.reference), *frameNeeded(frames, frame), out.outline, out.freedom, motion);
   if (answer.found) out.motion[frame] = motion, out.correlation[frame] = answer.correlation;
   return out;
 }

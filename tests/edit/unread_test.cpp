@@ -1,0 +1,88 @@
+// Frames that are gone or damaged while something is followed.
+#include <gtest/gtest.h>
+
+#include "core/edit/follow.h"
+#include "core/shot/trackers.h"
+#include "tests/support/synthetic.h"
+
+using namespace zentil;
+namespace fs = std::filesystem;
+
+namespace {
+
+/// Of nine frames one is gone and one is cut short.
+shot::Shot holed(const test::Folder& folder) {
+  shot::Shot s = test::walkAlongWall(folder, 9);
+  fs::remove(s.plate().fileOf(1003));
+  const auto cut = s.plate().fileOf(1006);
+  fs::resize_file(cut, fs::file_size(cut) / 2);
+  return s;
+}
+
+}  // namespace
+
+TEST(Unread, AreLeftOutAndSaidAndWhatIsFollowedGoesOn) {
+  const test::Folder folder;
+  shot::Shot s = holed(folder);
+  s.tracking.follow.least = 4;
+  comp::Workshop workshop(test::kBudget);
+  edit::Unread unread;
+  const auto tracks = edit::followShot(s, workshop, {}, &unread);
+  ASSERT_EQ(unread.size(), 2U);
+  EXPECT_NE(unread.at(1003).find("not there"), std::string::npos) << unread.at(1003);
+  EXPECT_NE(unread.at(1006).find("cut short"), std::string::npos) << unread.at(1006);
+  EXPECT_EQ(edit::toWords(unread).rfind("Frames 1003, 1006 were left out: frame 1003", 0), 0U) << edit::toWords(unread);
+  EXPECT_EQ(edit::toWords({}), "");
+  int across = 0;
+  for (const auto& t : tracks) {
+    EXPECT_FALSE(t.has(1003) || t.has(1006));
+    across += t.has(1002) && t.has(1004) && t.has(1007) ? 1 : 0;
+  }
+  EXPECT_GT(across, 20);
+}
+
+TEST(Unread, TrackersAndRegionsGoOnBehindThem) {
+  const test::Folder folder;
+  const shot::Shot whole = test::walkAlongWall(folder, 9);
+  comp::Workshop workshop(test::kBudget);
+  const auto placed = [](const shot::Shot& from) {
+    shot::Shot s = from;
+    shot::addTracker(s, 1001, Vec2(160, 90), "corner");
+    shot::addRegion(s, 1001, {Vec2(90, 50), Vec2(230, 50), Vec2(230, 130), Vec2(90, 130)}, "board");
+    return s;
+  };
+  const std::vector<edit::Way> ways{{1001, 1009}};
+  const shot::Shot before = placed(whole);
+  const int id = before.tracks->front().id, region = before.regions.front().id;
+  const auto all = edit::followTracker(before, id, ways, workshop);
+  const auto allOf = edit::followRegionOf(before, region, ways, workshop);
+  ASSERT_TRUE(all.has(1009) && allOf.has(1009));
+
+  const test::Folder other;
+  const shot::Shot s = placed(holed(other));
+  edit::Unread unread;
+  const auto t = edit::followTracker(s, id, ways, workshop, {}, &unread);
+  EXPECT_EQ(unread.size(), 2U);
+  EXPECT_FALSE(t.has(1003) || t.has(1006));
+  const auto r = edit::followRegionOf(s, region, ways, workshop, {}, &unread);
+  EXPECT_FALSE(r.has(1003) || r.has(1006));
+  for (const int f : {1002, 1004, 1005, 1007, 1009}) {
+    ASSERT_TRUE(t.has(f) && r.has(f)) << f;
+    EXPECT_LT((t.where(f) - all.where(f)).norm(), 0.1) << f;
+    EXPECT_LT((r.motion.at(f) - allOf.motion.at(f)).topRightCorner(2, 1).norm(), 0.3) << f;
+  }
+}
+
+TEST(Unread, WhereNothingCanBeReadThatIsSaid) {
+  const test::Folder folder;
+  shot::Shot s = test::walkAlongWall(folder, 3);
+  shot::addTracker(s, 1001, Vec2(160, 90), "corner");
+  const int id = s.tracks->front().id;
+  for (int f = 1001; f <= 1003; ++f) fs::remove(s.plate().fileOf(f));
+  comp::Workshop workshop(test::kBudget);
+  EXPECT_NE(test::errorOf([&] { edit::followShot(s, workshop); }).find("not there"), std::string::npos);
+  EXPECT_NE(test::errorOf([&] {
+              edit::followTracker(s, id, {{1001, 1003}}, workshop);
+            }).find("not there"),
+            std::string::npos);
+}
