@@ -68,7 +68,8 @@ int follow(const CameraArguments& a, bool asJson) {
   for (int f = s.range.first; f <= s.range.last; ++f)
     if (!unread.count(f)) least = std::min(least, track::countOn(tracks, f));
   if (asJson)
-    print(json{{"tracks", tracks.size()}, {"places", places}, {"leastOnAFrame", least}, {"leftOut", leftOutOf(unread)}});
+    print(
+        json{{"tracks", tracks.size()}, {"places", places}, {"leastOnAFrame", least}, {"leftOut", leftOutOf(unread)}});
   else
     fmt::print("{} tracks, {} places, {} or more on every frame{}{}\n", tracks.size(), places, least,
                tracks.empty() ? ": nothing in the picture could be followed" : "", alsoSaid(unread));
