@@ -326,18 +326,19 @@ Lifted liftedOf(const Ground& g, const Lit& known, const cv::Mat& sound) {
 /// What is missing where the sun is: the straight way, in light, that means at several depths (logarithms, and how
 /// many pixels) lie on. All of the sun's is as much as is missing where it is darkest.
 Missing missingBy(const std::vector<std::pair<cv::Vec3d, double>>& means, const Way& byLight) {
-  constexpr auto kDarkestAt = static_cast<size_t>(1 / kStep + 0.5);
+  const auto darkestAt = static_cast<size_t>(std::lround(1 / kStep));
   const auto lost = [](const cv::Vec3d& log) {
     return cv::Vec3d(1 - std::exp(log[0]), 1 - std::exp(log[1]), 1 - std::exp(log[2]));
   };
   cv::Vec3d sum(0, 0, 0);
   for (const auto& [mean, count] : means) sum += count * levelOf(lost(mean)) * lost(mean);
-  return {sum * (levelOf(lost(byLight[kDarkestAt])) / levelOf(sum))};
+  return {sum * (levelOf(lost(byLight[darkestAt])) / levelOf(sum))};
 }
 
 /// ...by the way that pixels were placed on one by one.
 Missing missingOnTheWay(const Ground& g, const Lifted& found) {
   std::vector<std::pair<cv::Vec3d, double>> means;
+  means.reserve(found.way.size());
   for (const auto& l : found.way) means.emplace_back(l, 0);
   for (int y = 0; y < g.log.rows; ++y)
     for (int x = 0; x < g.log.cols; ++x)
@@ -362,6 +363,7 @@ Missing missingAround(const Ground& g, const Lit& lit, const cv::Mat& sound, con
       sum += cv::Vec3d(g.log.at<cv::Vec3f>(y, x) - around.at<cv::Vec3f>(y, x)), count += 1;
     }
   std::vector<std::pair<cv::Vec3d, double>> means;
+  means.reserve(bins.size());
   for (const auto& [at, bin] : bins) means.emplace_back(bin.first / bin.second, bin.second);
   return missingBy(means, found.byLight);
 }
