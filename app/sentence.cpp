@@ -196,6 +196,7 @@ void WordButton::type(const QString& begun) {
   edit_ = new WordEdit(isNumber() ? QString::number(word_.value, 'g', 8) : QString::fromStdString(word_.text), this);
   if (!begun.isEmpty()) edit_->setText(begun);
   const QPointer<WordEdit> line = edit_;
+  connect(this, &QObject::destroyed, edit_, &QObject::deleteLater);
   connect(edit_, &QObject::destroyed, this, [this] { edit_ = nullptr; });
   connect(edit_, &WordEdit::left, this, [this] { edit_ = nullptr, setFocus(); });
   connect(edit_, &WordEdit::taken, this, [this](const QString& text) {
@@ -313,7 +314,12 @@ void SentenceWidget::set(const shot::Sentence& sentence) {
   const bool same = words.size() == shown_.size() &&
                     std::equal(words.begin(), words.end(), shown_.begin(),
                                [](const auto& a, const auto& b) { return a.kind == b.kind && a.key == b.key; });
+  QString at;  // the word that the keyboard is on
   if (!same) {
+    // What goes while it has the focus would hand it to its neighbour, as a step of the keyboard does.
+    for (QWidget* w : parts_)
+      if (const auto* b = qobject_cast<WordButton*>(w); b && b->hasFocus())
+        at = QString::fromStdString(b->word().key), w->clearFocus();
     for (QWidget* w : parts_) {
       layout()->removeWidget(w);
       w->hide();
@@ -343,6 +349,8 @@ void SentenceWidget::set(const shot::Sentence& sentence) {
       }
       layout()->addWidget(parts_.back());
       parts_.back()->show();
+      if (w.kind != Kind::Plain && !at.isEmpty() && at == QString::fromStdString(w.key))
+        parts_.back()->setFocus(Qt::OtherFocusReason);
     }
   }
   const auto unchanged = [&](size_t i) {

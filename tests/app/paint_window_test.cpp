@@ -111,6 +111,20 @@ TEST(PaintWindow, StrokesByMouseAreShownKeptAndTakenBack) {
   EXPECT_EQ(paintOf(w).strokes.size(), 1U);
 }
 
+TEST(PaintWindow, AnotherInkOpensNoWordOfTheOldSentence) {
+  const test::Folder folder;
+  Window w(test::walkAlongWall(folder, 3), folder);
+  takeBrush(w);
+  auto* ink = w.find("word:ink");
+  ink->setFocus();
+  ASSERT_TRUE(ink->hasFocus());
+  // Its sentence has no offset, which was the next word.
+  w.choose("ink", "lift a shadow");
+  ASSERT_TRUE(w.settle());
+  for (const auto* edit : w.window.findChildren<QLineEdit*>("wordEdit")) EXPECT_FALSE(edit->isVisible());
+  EXPECT_TRUE(w.find("word:ink")->hasFocus()) << "the keyboard stays where it was";
+}
+
 TEST(PaintWindow, ItIsPaintedOnItsFrameAndOnWhatWasShot) {
   const test::Folder folder;
   Window w(test::walkAlongWall(folder, 3), folder);
