@@ -292,8 +292,10 @@ void ShotJobs::readStMaps(const lens::StMapFiles& files) {
   });
 }
 
-void ShotJobs::sayLeftOut(const edit::Unread& unread) {
-  if (!unread.empty()) session_->say(QString::fromStdString(edit::toWords(unread)) + ".");
+void ShotJobs::sayFollowed(QStringList words, const edit::Unread& unread, bool warning) {
+  if (!unread.empty()) words << QString::fromStdString(edit::toWords(unread)) + ".";
+  // One notice: a second would take the place of the first.
+  if (!words.isEmpty()) session_->say(words.join(' '), warning || !unread.empty());
 }
 
 void ShotJobs::follow() {
@@ -304,7 +306,7 @@ void ShotJobs::follow() {
     return std::function<void()>([this, tracks, unread] {
       features_.clear(), featuresOn_ = kNoFrame;
       session_->change(tr("track"), [&](shot::Shot& s) { shot::takeFollowed(s, *tracks); });
-      sayLeftOut(unread);
+      sayFollowed({}, unread);
     });
   });
 }
@@ -320,15 +322,15 @@ void ShotJobs::followTracker(int id, const std::vector<edit::Way>& ways) {
                        [&](shot::Shot& s) { shot::putTrack(s, track); });
       const int last = ways_.empty() ? 0 : ways_.back().to;
       const auto& weak = track.hand->weak;
+      QStringList words;
       if (!weak.empty() && !stopped)
-        session_->say(tr("Frames not kept: %n. There it is not known within %1 px: make its pattern larger, place "
-                         "it on a corner, or ask for less.",
-                         nullptr, static_cast<int>(weak.size()))
-                          .arg(track.hand->within));
-      else if (!track.has(last) && !stopped)
-        session_->say(
-            tr("Lost on the way to frame %1. Go where it went astray, drag it back, and follow again.").arg(last));
-      sayLeftOut(unread);
+        words << tr("Frames not kept: %n. There it is not known within %1 px: make its pattern larger, place "
+                    "it on a corner, or ask for less.",
+                    nullptr, static_cast<int>(weak.size()))
+                     .arg(track.hand->within);
+      else if (!track.has(last) && !unread.count(last) && !stopped)
+        words << tr("Lost on the way to frame %1. Go where it went astray, drag it back, and follow again.").arg(last);
+      sayFollowed(words, unread);
     });
   });
 }
@@ -342,14 +344,13 @@ void ShotJobs::followRegion(int id, const std::vector<edit::Way>& ways) {
     return std::function<void()>([this, region, unread, stopped = job.stopped()] {
       session_->change(tr("follow %1").arg(QString::fromStdString(region.name)),
                        [&](shot::Shot& s) { shot::putRegion(s, region); });
-      if (stopped) return session_->say(tr("Stopped: %1 frames have it now.").arg(region.motion.size()), false);
-      for (const auto& w : ways_)
-        if (!region.has(w.to)) {
-          if (!unread.count(w.to))
-            session_->say(tr("Lost before frame %1: what is flat there is hidden, gone or too unlike.").arg(w.to));
-          break;
-        }
-      sayLeftOut(unread);
+      QStringList words;
+      if (stopped) words << tr("Stopped: %1 frames have it now.").arg(region.motion.size());
+      const auto lost = std::find_if(ways_.begin(), ways_.end(),
+                                     [&](const auto& w) { return !region.has(w.to) && !unread.count(w.to); });
+      if (!stopped && lost != ways_.end())
+        words << tr("Lost before frame %1: what is flat there is hidden, gone or too unlike.").arg(lost->to);
+      sayFollowed(words, unread, !stopped);
     });
   });
 }
@@ -372,7 +373,7 @@ void ShotJobs::findTurns() {
     const auto turns = edit::turnsOf(*shot, *workshop_, job, &unread);
     return std::function<void()>([this, turns, unread] {
       session_->change(tr("find how it turns"), [&](shot::Shot& s) { edit::takeTurns(s, turns); });
-      sayLeftOut(unread);
+      sayFollowed({}, unread);
       if (turns.at.empty()) return;
       const auto& last = turns.at.rbegin()->second;
       report_ = tr("Features agree to %1 px; the last frame is turned to within %2° of the first (standard error).")

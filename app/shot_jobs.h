@@ -98,9 +98,10 @@ class ShotJobs : public QObject {
   /// Where the shot hands on into; none, and said why, where it may not.
   std::optional<std::filesystem::path> handingFolder() const;
   std::optional<std::filesystem::path> steadyFolder() const;
-  void sayLeftOut(const edit::Unread& unread);
-  /// Runs `work` in the background; what it returns is then done on the window's thread.
+  /// What came of following, and which frames were left out.
+  void sayFollowed(QStringList words, const edit::Unread& unread, bool warning = true);
   bool foundHolds() const;
+  /// Runs `work` in the background; what it returns is then done on the window's thread.
   void run(const QString& words, const std::function<std::function<void()>(const Job&)>& work);
 
   Session* session_;

@@ -77,7 +77,7 @@ std::string toWords(const Unread& unread) {
   if (unread.size() == 1) return fmt::format("Frame {} was left out: {}", frame, why);
   std::vector<int> frames;
   for (const auto& [f, w] : unread) frames.push_back(f);
-  return fmt::format("Frames {} were left out: {}", describeFrames(frames), why);
+  return fmt::format("Frames {} were left out, the first because: {}", describeFrames(frames), why);
 }
 
 track::Tracks followShot(const shot::Shot& shot, comp::Workshop& workshop, const Job& job, Unread* unread) {

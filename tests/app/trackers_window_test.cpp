@@ -96,6 +96,34 @@ TEST(TrackersWindow, ATrackerIsPlacedFollowedAndCorrected) {
   EXPECT_TRUE(w.shot().tracks->empty());
 }
 
+TEST(TrackersWindow, AFrameThatIsGoneIsLeftOutAndSaidBesideWhatElseThereIs) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 9);
+  s.elements.clear(), s.tracking.follow.least = 4;
+  std::filesystem::remove(s.plate().fileOf(1003));
+  const int id = shot::addTracker(s, 1001, Vec2(160, 90), "corner");
+  track::Track strict = *shot::trackOf(s, id);
+  auto hand = std::make_shared<track::Hand>(*strict.hand);
+  hand->within = 1e-4;
+  strict.hand = hand;
+  shot::putTrack(s, strict);
+  Window w(s, folder);
+  w.station("Track");
+  w.session().chooseTracker(id);
+  ASSERT_TRUE(w.settle());
+  w.click("trackerWhole");
+  ASSERT_TRUE(idle(w));
+  EXPECT_TRUE(w.notice().contains("Frames not kept")) << w.notice().toStdString();
+  EXPECT_TRUE(w.notice().contains("Frame 1003 was left out")) << w.notice().toStdString();
+  w.session().chooseTracker(-1);
+  w.click("follow");
+  ASSERT_TRUE(idle(w));
+  EXPECT_TRUE(w.notice().startsWith("Frame 1003 was left out")) << w.notice().toStdString();
+  EXPECT_GT(w.shot().tracks->size(), 20U);
+  w.session().undo();
+  EXPECT_EQ(w.shot().tracks->size(), 1U);
+}
+
 TEST(TrackersWindow, AStretchIsBlankedAndEachKindOfCorrectionIsMadeByDragging) {
   const test::Folder folder;
   Window w(bare(folder, {1030, 1042}), folder);

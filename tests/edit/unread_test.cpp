@@ -31,7 +31,8 @@ TEST(Unread, AreLeftOutAndSaidAndWhatIsFollowedGoesOn) {
   ASSERT_EQ(unread.size(), 2U);
   EXPECT_NE(unread.at(1003).find("not there"), std::string::npos) << unread.at(1003);
   EXPECT_NE(unread.at(1006).find("cut short"), std::string::npos) << unread.at(1006);
-  EXPECT_EQ(edit::toWords(unread).rfind("Frames 1003, 1006 were left out: frame 1003", 0), 0U) << edit::toWords(unread);
+  EXPECT_EQ(edit::toWords(unread).rfind("Frames 1003, 1006 were left out, the first because: frame 1003", 0), 0U)
+      << edit::toWords(unread);
   EXPECT_EQ(edit::toWords({}), "");
   int across = 0;
   for (const auto& t : tracks) {
