@@ -55,7 +55,8 @@ Painter::Painter(Session* session, Engine* engine) : PictureTool(session, engine
   QObject::connect(session, &Session::toolChanged, &guard_, [this] { prepare(); });
   // A stroke is of the shot that it was begun in.
   QObject::connect(session, &Session::documentReplaced, &guard_, [this] {
-    cancel();
+    while (cancel()) {
+    }
     committed_ = false;
     fresh_ = {}, freshPart_ = {};
   });
@@ -76,7 +77,8 @@ void Painter::prepare() {
 }
 
 Painter::~Painter() {
-  cancel();
+  while (cancel()) {
+  }
   pool_.waitForDone();
 }
 
@@ -108,17 +110,28 @@ bool Painter::begin(const QPointF& at, double pressure, bool shift, bool erases)
     anchor_ = to_ = at;
     return true;
   }
+  Drawn drawn{session_->element().toStdString(), paint->brush, {}, false};
+  if (erases) drawn.brush.ink = element::Ink::Erase;
+  if (live_)
+    waiting_.push_back(drawn);
+  else
+    start(drawn);
+  goOn(at, pressure);
+  return true;
+}
+
+void Painter::start(const Drawn& drawn) {
+  const auto* paint = edit::paintIn(*session_->shot().element(drawn.element));
   live_ = std::make_shared<Live>();
-  live_->element = session_->element().toStdString();
-  live_->brush = paint->brush;
-  if (erases) live_->brush.ink = element::Ink::Erase;
+  live_->element = drawn.element;
+  live_->brush = drawn.brush;
   live_->frame = paint->frame;
   live_->view = session_->view();
-  if (live_->brush.ink == element::Ink::Clone && paint->brush.otherFrame) {
+  if (drawn.brush.ink == element::Ink::Clone && drawn.brush.otherFrame) {
     // With a stroke that has no way yet, so that what it is taken from is among what the element reads.
     shot::Shot with = session_->shot();
     element::Stroke stroke;
-    stroke.brush = paint->brush;
+    stroke.brush = drawn.brush;
     with.element(live_->element)->from<element::Paint>()->strokes.push_back(stroke);
     live_->timeline = moment::Timeline::of(with);
   } else {
@@ -134,15 +147,24 @@ bool Painter::begin(const QPointF& at, double pressure, bool shift, bool erases)
   }
   const auto live = live_;
   inBackground(pool_, [this, live] { work(live); });
-  goOn(at, pressure);
-  return true;
 }
+
+bool Painter::drawing() const { return live_ && (waiting_.empty() ? !live_->ending : !waiting_.back().ended); }
 
 void Painter::goOn(const QPointF& at, double pressure) {
   const Vec2 p = toPlate(at);
   constexpr double kBeyond = 20000;
   if (!(p.cwiseAbs().maxCoeff() < kBeyond)) return;
   const element::PenPoint point{p.x(), p.y(), std::clamp(pressure, 0.0, 1.0)};
+  if (!waiting_.empty()) {
+    waiting_.back().trace.push_back(point);
+    if (changed) changed();
+  } else {
+    send(point);
+  }
+}
+
+void Painter::send(const element::PenPoint& point) {
   live_->trace.push_back(point);
   const std::lock_guard lock(live_->mutex);
   if (live_->waiting.empty()) live_->waitingSince = now();
@@ -151,9 +173,27 @@ void Painter::goOn(const QPointF& at, double pressure) {
 }
 
 void Painter::finish() {
+  if (waiting_.empty())
+    sendEnd();
+  else
+    waiting_.back().ended = true;
+}
+
+void Painter::sendEnd() {
   const std::lock_guard lock(live_->mutex);
   live_->ending = true;
   live_->more.notify_one();
+}
+
+void Painter::startWaiting() {
+  if (waiting_.empty()) return;
+  const Drawn next = std::move(waiting_.front());
+  waiting_.pop_front();
+  const auto* e = session_->shot().element(next.element);
+  if (!e || !edit::paintIn(*e)) return waiting_.clear();
+  start(next);
+  for (const auto& point : next.trace) send(point);
+  if (next.ended) sendEnd();
 }
 
 void Painter::work(const std::shared_ptr<Live>& live) {
@@ -211,6 +251,7 @@ void Painter::ended(const std::shared_ptr<Live>& live, const QString& problem) {
   if (live != live_) return;
   if (!problem.isEmpty()) {
     live_.reset();
+    waiting_.clear();
     freshPart_ = {};
     fresh_.fill(0);
     session_->say(problem);
@@ -221,6 +262,7 @@ void Painter::ended(const std::shared_ptr<Live>& live, const QString& problem) {
                    [&](shot::Shot& s) { edit::addStroke(s, live->element, live->brush, element::Trace(live->trace)); });
   live_.reset();
   committed_ = true;
+  startWaiting();
   if (changed) changed();
 }
 
@@ -245,7 +287,7 @@ void Painter::paintFresh(QPainter& p, const std::function<QRectF(const QRectF&)>
 
 bool Painter::press(QMouseEvent* e) {
   if (!inHand() || e->button() != Qt::LeftButton) return false;
-  if (live_) return true;
+  if (drawing()) return true;
   return begin(e->position(), 1, e->modifiers() & Qt::ShiftModifier);
 }
 
@@ -254,7 +296,7 @@ bool Painter::move(QMouseEvent* e) {
     to_ = e->position();
     return true;
   }
-  if (!live_ || live_->ending) return false;
+  if (!drawing()) return false;
   goOn(e->position(), 1);
   return true;
 }
@@ -274,7 +316,7 @@ bool Painter::release(QMouseEvent*) {
     });
     return true;
   }
-  if (!live_ || live_->ending) return false;
+  if (!drawing()) return false;
   finish();
   return true;
 }
@@ -284,14 +326,14 @@ bool Painter::pen(QTabletEvent* e) {
   switch (e->type()) {
     case QEvent::TabletPress:
       if (e->button() != Qt::LeftButton) return false;
-      if (!live_)
+      if (!drawing())
         begin(e->position(), e->pressure(), e->modifiers() & Qt::ShiftModifier,
               e->pointerType() == QPointingDevice::PointerType::Eraser);
       return true;
     case QEvent::TabletMove:
       if (anchor_)
         to_ = e->position();
-      else if (live_ && !live_->ending)
+      else if (drawing())
         goOn(e->position(), e->pressure());
       else
         return false;
@@ -342,6 +384,10 @@ bool Painter::cancel() {
     return true;
   }
   if (!live_) return false;
+  if (!waiting_.empty()) {
+    waiting_.pop_back();
+    return true;
+  }
   {
     const std::lock_guard lock(live_->mutex);
     live_->dropped = true;
@@ -368,6 +414,12 @@ void Painter::paint(QPainter& p, const QPointF& pointer) {
   };
   p.setRenderHint(QPainter::Antialiasing);
   p.setBrush(Qt::NoBrush);
+  for (const auto& w : waiting_) {
+    QPolygonF way;
+    for (const auto& point : w.trace) way << toScreen({point.x, point.y});
+    p.setPen(QPen(style::kAccent, 1.2, Qt::DotLine));
+    p.drawPolyline(way);
+  }
   const QPointF here = ring(at, b.sizePx / 2, false);
   if (b.ink != element::Ink::Clone) return;
   const Vec2 from = anchor_ ? toPlate(*to_) : Vec2(at + b.offset);

@@ -1,5 +1,6 @@
 #pragma once
 #include <QTabletEvent>
+#include <deque>
 #include <memory>
 #include <optional>
 #include <vector>
@@ -21,7 +22,8 @@ class Painter : public PictureTool {
   bool press(QMouseEvent* e) override;
   bool move(QMouseEvent* e) override;
   bool release(QMouseEvent* e) override;
-  bool doubleClick(QMouseEvent*) override { return inHand(); }
+  /// Of two quick strokes the second begins as a double click.
+  bool doubleClick(QMouseEvent* e) override { return press(e); }
   bool key(QKeyEvent* e, const QPointF& pointer) override;
   bool wants(QKeyEvent*) const override { return busy(); }
   bool cancel() override;
@@ -40,11 +42,24 @@ class Painter : public PictureTool {
   bool busy() const { return live_ != nullptr; }
 
  private:
+  /// A stroke as the pen draws it.
+  struct Drawn {
+    std::string element;
+    element::Brush brush;
+    std::vector<element::PenPoint> trace;
+    bool ended = false;
+  };
   struct Live;
   const element::Paint* paintOf() const;
+  /// True while the pen is down on a stroke.
+  bool drawing() const;
   bool begin(const QPointF& at, double pressure, bool shift, bool erases = false);
+  void start(const Drawn& drawn);
   void goOn(const QPointF& at, double pressure);
+  void send(const element::PenPoint& point);
   void finish();
+  void sendEnd();
+  void startWaiting();
   void work(const std::shared_ptr<Live>& live);
   void take(const std::shared_ptr<Live>& live, const QImage& patch, const QPoint& at, qint64 drawnAt);
   void ended(const std::shared_ptr<Live>& live, const QString& problem);
@@ -52,7 +67,8 @@ class Painter : public PictureTool {
   void prepare();
 
   QThreadPool pool_;
-  std::shared_ptr<Live> live_;          ///< the stroke that is being drawn
+  std::shared_ptr<Live> live_;          ///< the stroke that is being made
+  std::deque<Drawn> waiting_;           ///< those begun meanwhile: each is painted on what the one before it made
   std::optional<QPointF> anchor_, to_;  ///< where a clone's offset is dragged from and to
   QImage fresh_;                        ///< as large as the frame
   QRect freshPart_;

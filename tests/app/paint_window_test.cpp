@@ -111,6 +111,35 @@ TEST(PaintWindow, StrokesByMouseAreShownKeptAndTakenBack) {
   EXPECT_EQ(paintOf(w).strokes.size(), 1U);
 }
 
+TEST(PaintWindow, StrokesDrawnFasterThanTheyAreMadeAreAllKept) {
+  const test::Folder folder;
+  Window w(test::walkAlongWall(folder, 3), folder);
+  takeBrush(w);
+  auto* view = &w.window.cameraView();
+  const auto stroke = [&](int y) {
+    QTest::mousePress(view, Qt::LeftButton, {}, w.at(60, y));
+    QTest::mouseMove(view, w.at(90, y));
+    QTest::mouseRelease(view, Qt::LeftButton, {}, w.at(90, y));
+  };
+  // No event of what is made comes between: each but the first begins while the one before it is at work.
+  const std::vector<int> rows{40, 60, 80, 100};
+  for (const int y : rows) stroke(y);
+  ASSERT_TRUE(hasStrokes(w, 4)) << paintOf(w).strokes.size() << w.notice().toStdString();
+  for (size_t i = 0; i < rows.size(); ++i) {
+    const auto& points = paintOf(w).strokes[i].trace.points();
+    ASSERT_GE(points.size(), 2U);
+    EXPECT_NEAR(points.front().y, rows[i], 1.5);
+    EXPECT_NEAR(points.back().x, 90, 1.5);
+  }
+  // Undo drops what was drawn last and still waits, and no more.
+  for (const int y : {120, 130}) stroke(y);
+  QTest::keyClick(view, Qt::Key_Z, Qt::ControlModifier);
+  ASSERT_TRUE(hasStrokes(w, 5));
+  ASSERT_TRUE(w.settle());
+  EXPECT_EQ(paintOf(w).strokes.size(), 5U);
+  EXPECT_NEAR(paintOf(w).strokes[4].trace.points().front().y, 120, 1.5);
+}
+
 TEST(PaintWindow, AnotherInkOpensNoWordOfTheOldSentence) {
   const test::Folder folder;
   Window w(test::walkAlongWall(folder, 3), folder);
