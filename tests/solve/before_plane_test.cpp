@@ -36,7 +36,7 @@ double unevenness(const solve::SolveAnswer& a) {
 }  // namespace
 
 TEST(BeforePlane, ThePathAndTheFocalLengthAreFound) {
-  for (const unsigned seed : {3U, 4U, 5U, 6U}) {
+  for (unsigned seed = 3; seed < 3U + static_cast<unsigned>(test::some(4, 4, 1)); ++seed) {
     const Scene scene({.noisePx = 0.1, .depth = 0, .turn = 0.02, .seed = seed});
     const auto a = scene.solve(asked(Focal::Unknown));
     const double sigma = a.errors.evidence.sigma.focal * a.camera.backWidthMm;
@@ -69,7 +69,7 @@ TEST(BeforePlane, WithTheFocalLengthKnownAndWhatLiesBesideItLeftOut) {
   EXPECT_LT(test::centresOff(a.camera, scene.truth), 0.005);
   int on = 0, off = 0;
   for (const auto& e : a.errors.tracks) (e.id > 1000 ? off : on) += e.used();
-  EXPECT_GT(on, 100);
+  EXPECT_GT(on, test::fewer(120) * 9 / 10);
   EXPECT_LT(off, 8);  // those that lie on it by chance
 }
 

@@ -42,8 +42,9 @@ struct Walk {
       const auto c = walksAt(f, body, kW, kH);
       truth.poses[f] = {c.position, c.rotation, 24};
     }
-    for (int i = 0; i < 250; ++i) points.emplace_back(1.5 + 5 * u(random), 2.5 * u(random), -7 + 2.5 * u(random));
-    for (int i = 0; i < 250; ++i) {
+    const int count = test::fewer(250);
+    for (int i = 0; i < count; ++i) points.emplace_back(1.5 + 5 * u(random), 2.5 * u(random), -7 + 2.5 * u(random));
+    for (int i = 0; i < count; ++i) {
       track::Track t;
       t.id = i + 1, t.first = 1;
       int seen = 0;

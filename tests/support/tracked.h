@@ -4,10 +4,10 @@
 #include <random>
 
 #include "core/solve/solve.h"
+#include "tests/support/some.h"
 
 namespace zentil::test {
 
-/// What a scene of tracks is like.
 /// A lens of two coefficients.
 inline lens::Lens radial(double k1, double k2) {
   lens::Lens out;
@@ -15,6 +15,10 @@ inline lens::Lens radial(double k1, double k2) {
   return out;
 }
 
+/// How many tracks a scene has: two of five where every access to memory is watched.
+inline int fewer(int count) { return some(count, count, 2 * count / 5); }
+
+/// What a scene of tracks is like.
 struct TrackedSetup {
   double noisePx = 0.1;
   double sharedPx = 0;  ///< errors that go along a track, and change over some ten frames
@@ -53,11 +57,12 @@ struct TrackedScene {
                             Eigen::AngleAxisd(0.01 * std::sin(t * 0.4), Vec3::UnitX()).toRotationMatrix(),
                         24 * std::pow(s.zoom, (f - 1.0) / (s.frames - 1))};
     }
-    for (int i = 0; i < s.count; ++i) points.emplace_back(4.5 * u(random), 2.5 * u(random), -7 + s.depth * u(random));
-    for (int i = 0; i < s.count; ++i) {
+    const int count = fewer(s.count);
+    for (int i = 0; i < count; ++i) points.emplace_back(4.5 * u(random), 2.5 * u(random), -7 + s.depth * u(random));
+    for (int i = 0; i < count; ++i) {
       track::Track t;
       t.id = i + 1, t.first = range.first;
-      const bool wrong = i < s.bad * s.count;
+      const bool wrong = i < s.bad * count;
       const Vec2 drift(2.0 * u(random), 2.0 * u(random));
       const double keeps = std::exp(-0.1), fresh = std::sqrt(1 - keeps * keeps) * s.sharedPx;
       std::normal_distribution<double> one(0, 1);
