@@ -230,7 +230,7 @@ TEST(PaintWindow, APenPressesAndItsOtherEndErases) {
   EXPECT_EQ(paintOf(w).strokes[1].brush.ink, element::Ink::Erase);
 }
 
-TEST(PaintWindow, InkComesAtOnceOnALargePicture) {
+TEST(InkInTime, ComesAtOnceOnALargePicture) {
   const test::Folder folder;
   Window w(test::walkAlongWall(folder, 3, 1920, 1080), folder);
   takeBrush(w);
