@@ -33,19 +33,17 @@ qint64 now() {
 }  // namespace
 
 /// A stroke while it is drawn: what the pen sends, and what is being made of it.
-struct Painter::Live {
-  std::string element;
-  element::Brush brush;
+struct Painter::Live : Drawn {
+  explicit Live(Drawn drawn) : Drawn(std::move(drawn)) {}
   int frame = 0;
   moment::TimelinePtr timeline;
   View view;
-  std::vector<element::PenPoint> trace;
 
   std::mutex mutex;
   std::condition_variable more;
   std::vector<element::PenPoint> waiting;
   qint64 waitingSince = 0;
-  bool ending = false, dropped = false;
+  bool dropped = false;
 };
 
 Painter::Painter(Session* session, Engine* engine) : PictureTool(session, engine) {
@@ -55,8 +53,7 @@ Painter::Painter(Session* session, Engine* engine) : PictureTool(session, engine
   QObject::connect(session, &Session::toolChanged, &guard_, [this] { prepare(); });
   // A stroke is of the shot that it was begun in.
   QObject::connect(session, &Session::documentReplaced, &guard_, [this] {
-    while (cancel()) {
-    }
+    dropAll();
     committed_ = false;
     fresh_ = {}, freshPart_ = {};
   });
@@ -77,8 +74,7 @@ void Painter::prepare() {
 }
 
 Painter::~Painter() {
-  while (cancel()) {
-  }
+  dropAll();
   pool_.waitForDone();
 }
 
@@ -113,25 +109,25 @@ bool Painter::begin(const QPointF& at, double pressure, bool shift, bool erases)
   Drawn drawn{session_->element().toStdString(), paint->brush, {}, false};
   if (erases) drawn.brush.ink = element::Ink::Erase;
   if (live_)
-    waiting_.push_back(drawn);
+    waiting_.push_back(std::move(drawn));
   else
-    start(drawn);
+    start(std::move(drawn));
   goOn(at, pressure);
   return true;
 }
 
-void Painter::start(const Drawn& drawn) {
+void Painter::start(Drawn drawn) {
   const auto* paint = edit::paintIn(*session_->shot().element(drawn.element));
-  live_ = std::make_shared<Live>();
-  live_->element = drawn.element;
-  live_->brush = drawn.brush;
+  const auto before = std::exchange(drawn.trace, {});
+  const bool over = std::exchange(drawn.ended, false);
+  live_ = std::make_shared<Live>(std::move(drawn));
   live_->frame = paint->frame;
   live_->view = session_->view();
-  if (drawn.brush.ink == element::Ink::Clone && drawn.brush.otherFrame) {
+  if (live_->brush.ink == element::Ink::Clone && live_->brush.otherFrame) {
     // With a stroke that has no way yet, so that what it is taken from is among what the element reads.
     shot::Shot with = session_->shot();
     element::Stroke stroke;
-    stroke.brush = drawn.brush;
+    stroke.brush = live_->brush;
     with.element(live_->element)->from<element::Paint>()->strokes.push_back(stroke);
     live_->timeline = moment::Timeline::of(with);
   } else {
@@ -147,9 +143,11 @@ void Painter::start(const Drawn& drawn) {
   }
   const auto live = live_;
   inBackground(pool_, [this, live] { work(live); });
+  for (const auto& point : before) send(point);
+  if (over) sendEnd();
 }
 
-bool Painter::drawing() const { return live_ && (waiting_.empty() ? !live_->ending : !waiting_.back().ended); }
+bool Painter::drawing() const { return live_ && !(waiting_.empty() ? *live_ : waiting_.back()).ended; }
 
 void Painter::goOn(const QPointF& at, double pressure) {
   const Vec2 p = toPlate(at);
@@ -181,19 +179,22 @@ void Painter::finish() {
 
 void Painter::sendEnd() {
   const std::lock_guard lock(live_->mutex);
-  live_->ending = true;
+  live_->ended = true;
   live_->more.notify_one();
 }
 
 void Painter::startWaiting() {
   if (waiting_.empty()) return;
-  const Drawn next = std::move(waiting_.front());
+  Drawn next = std::move(waiting_.front());
   waiting_.pop_front();
   const auto* e = session_->shot().element(next.element);
   if (!e || !edit::paintIn(*e)) return waiting_.clear();
-  start(next);
-  for (const auto& point : next.trace) send(point);
-  if (next.ended) sendEnd();
+  start(std::move(next));
+}
+
+void Painter::dropAll() {
+  while (cancel()) {
+  }
 }
 
 void Painter::work(const std::shared_ptr<Live>& live) {
@@ -218,11 +219,11 @@ void Painter::work(const std::shared_ptr<Live>& live) {
       qint64 since = 0;
       {
         std::unique_lock lock(live->mutex);
-        live->more.wait(lock, [&] { return !live->waiting.empty() || live->ending || live->dropped; });
+        live->more.wait(lock, [&] { return !live->waiting.empty() || live->ended || live->dropped; });
         if (live->dropped) return;
         points.swap(live->waiting);
         since = live->waitingSince;
-        ends = live->ending && points.empty();
+        ends = live->ended && points.empty();
       }
       if (!points.empty())
         show(stroking.to(points), since);

@@ -42,7 +42,7 @@ class Painter : public PictureTool {
   bool busy() const { return live_ != nullptr; }
 
  private:
-  /// A stroke as the pen draws it.
+  /// A stroke as the pen draws it; `ended`: the pen is up.
   struct Drawn {
     std::string element;
     element::Brush brush;
@@ -54,12 +54,13 @@ class Painter : public PictureTool {
   /// True while the pen is down on a stroke.
   bool drawing() const;
   bool begin(const QPointF& at, double pressure, bool shift, bool erases = false);
-  void start(const Drawn& drawn);
+  void start(Drawn drawn);
   void goOn(const QPointF& at, double pressure);
   void send(const element::PenPoint& point);
   void finish();
   void sendEnd();
   void startWaiting();
+  void dropAll();
   void work(const std::shared_ptr<Live>& live);
   void take(const std::shared_ptr<Live>& live, const QImage& patch, const QPoint& at, qint64 drawnAt);
   void ended(const std::shared_ptr<Live>& live, const QString& problem);

@@ -90,7 +90,7 @@ TEST(FirstCleanup, ByHandOnAShotThatIsNotTheDemo) {
   window.show();
   ASSERT_TRUE(QTest::qWaitForWindowExposed(&window));
   window.activateWindow();
-  QTest::qWait(30);
+  ASSERT_TRUE(QTest::qWaitForWindowActive(&window));
   Window w(window);
   // The plate.
   test::answerDialog(first);
@@ -111,12 +111,12 @@ TEST(FirstCleanup, ByHandOnAShotThatIsNotTheDemo) {
   EXPECT_LT(w.shot().solved->rmsPx, 0.15);
   // Saved under a name. Nothing gives the window back its focus here when a dialog has closed.
   window.activateWindow();
-  QTest::qWait(30);
+  ASSERT_TRUE(QTest::qWaitForWindowActive(&window));
   test::answerDialog((folder / "take/lawn.zentil").string());
   w.key(Qt::Key_S, Qt::ControlModifier);
   ASSERT_TRUE(waitFor([&] { return !w.session().file().isEmpty(); }, 10000)) << w.notice().toStdString();
   window.activateWindow();
-  QTest::qWait(30);
+  ASSERT_TRUE(QTest::qWaitForWindowActive(&window));
   // A plane on the lawn, from the points in a rectangle; renamed.
   w.station("Set");
   w.session().setFrame(kTaken - 1);

@@ -188,7 +188,7 @@ TEST(HandWindow, TheBarFoldsInsteadOfClipping) {
   Window w(test::walkAlongWall(folder, 3), folder);
   for (const QSize& size : {QSize(900, 600), QSize(1280, 800), QSize(1400, 900)}) {
     w.window.resize(size);
-    QTest::qWait(120);  // it is laid out with the next turns of the event loop
+    w.laidOut();
     auto* bar = w.find("pictureBar");
     for (auto* b : bar->findChildren<QPushButton*>())
       if (b->isVisible()) {
@@ -229,7 +229,7 @@ TEST(HandWindow, NothingMakesTheLedgerWiderThanItIs) {
   auto* ledger = w.find<QScrollArea>("ledger");
   for (const char* station : {"Plate", "Lens", "Track", "Camera", "Set", "Work", "Deliver"}) {
     w.station(station);
-    QTest::qWait(60);  // it is laid out with the next turns of the event loop
+    w.laidOut();
     EXPECT_LE(ledger->widget()->minimumSizeHint().width(), ledger->viewport()->width()) << station;
   }
   w.station("Camera");

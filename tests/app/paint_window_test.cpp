@@ -92,14 +92,14 @@ TEST(PaintWindow, StrokesByMouseAreShownKeptAndTakenBack) {
   EXPECT_EQ(w.session().frame(), 1002);
   QTest::keyClick(view, Qt::Key_Z, Qt::ControlModifier);
   QTest::mouseRelease(view, Qt::LeftButton, {}, w.at(80, 60));
-  QTest::qWait(100);
+  QTest::qWait(100);  // long enough for it to come, if it did
   EXPECT_EQ(paintOf(w).strokes.size(), 2U);
   QTest::keyClick(view, Qt::Key_Escape);
 
   // The card lists strokes; one is hidden and one removed there.
   QWidget* shown = nullptr;
   const auto height = [&](QWidget* word) { return word->mapTo(&w.window, QPoint()).y(); };
-  QTest::qWait(100);  // the list is laid out
+  w.laidOut();
   for (QWidget* word : w.window.findChildren<QWidget*>("word:on"))
     if (word->isVisible() && (!shown || height(word) > height(shown))) shown = word;
   ASSERT_NE(shown, nullptr);
@@ -185,7 +185,7 @@ TEST(PaintWindow, AStrokeNeverLandsInAnotherShot) {
   w.session().replace(second, QString::fromStdString((other / "second.zentil").string()));
   Window::moveHeld(view, w.at(140, 90));
   QTest::mouseRelease(view, Qt::LeftButton, {}, w.at(140, 90));
-  QTest::qWait(200);
+  QTest::qWait(200);  // long enough for it to come, if it did
   EXPECT_EQ(w.shot().name, "second");
   EXPECT_TRUE(paintOf(w).strokes.empty());
   EXPECT_FALSE(w.window.cameraView().painter().busy());

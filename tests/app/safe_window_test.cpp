@@ -348,7 +348,7 @@ TEST(SafeWindow, APlateWithASmallerDataWindowIsLookedAtInEveryWay) {
   const auto look = [&](app::View view) {
     w.session().setView(view);
     ASSERT_TRUE(w.settle());
-    QTest::qWait(80);
+    QTest::qWait(80);  // of two pictures that take turns, both
     w.window.grab();
   };
   for (const auto compare : {app::Compare::None, app::Compare::Wipe, app::Compare::Difference, app::Compare::Flicker})

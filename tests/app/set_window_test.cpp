@@ -151,7 +151,7 @@ TEST(SetWindow, LinesThatStandPlumbSetTheWorldUpright) {
     QTest::keyClick(&w.window.cameraView(), Qt::Key_Return, Qt::ShiftModifier);
   }
   ASSERT_EQ(w.shot().lines.size(), 4U);
-  QTest::qWait(100);
+  w.laidOut();
   for (auto* b : w.window.findChildren<QToolButton*>("linePlumb"))
     if (b->isVisible()) QTest::mouseClick(b, Qt::LeftButton);
   for (const auto& l : w.shot().lines) EXPECT_TRUE(l.plumb);

@@ -24,7 +24,7 @@ shot::Shot twoPatches(const test::Folder& folder) {
 }
 
 QWidget* cardOf(Window& w, const std::string& thing) {
-  QTest::qWait(60);  // lists follow an edit a moment later
+  w.laidOut();
   for (QWidget* c : w.window.findChildren<QWidget*>())
     if (c->property("thing").toString().toStdString() == thing && c->isVisible()) return c;
   ADD_FAILURE() << thing << " is not listed";

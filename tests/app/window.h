@@ -65,12 +65,16 @@ class Window {
   const shot::Shot& shot() { return window.session().shot(); }
   app::Session& session() { return window.session(); }
 
-  template <typename T = QWidget>
-  T* find(const QString& name) {
-    // What was just made is shown a moment later, on a busy machine a long one.
+  /// Lists and lines follow an edit some turns of the event loop later, on a busy machine a long time; what was sized
+  /// anew is laid out by then, too.
+  void laidOut() {
     QTest::qWait(60);
     const auto* soon = window.findChild<QTimer*>("shownSoon");
     waitFor([&] { return !soon || !soon->isActive(); }, 2000);
+  }
+  template <typename T = QWidget>
+  T* find(const QString& name) {
+    laidOut();
     T* there = nullptr;
     waitFor(
         [&] {
@@ -158,7 +162,7 @@ class Window {
     EXPECT_TRUE(QTest::qWaitForWindowExposed(&window));
     EXPECT_TRUE(window.openShot(QString::fromStdString(file)));
     window.activateWindow();
-    QTest::qWait(30);
+    EXPECT_TRUE(QTest::qWaitForWindowActive(&window));
   }
 };
 

@@ -129,6 +129,7 @@ TEST(Shelf, MakesAThingOnceForManyThreads) {
     threads.emplace_back([&] {
       cache.get<Thing>(5, 0, [&] {
         ++made;
+        // So that all have asked before it is there.
         std::this_thread::sleep_for(std::chrono::milliseconds(20));
         return Thing{1};
       });
