@@ -58,6 +58,7 @@ void WorkBody::addElement(Session* session, const std::string& kind) {
   if (id.empty()) return;
   session->setStation(Station::Work);
   session->chooseElement(QString::fromStdString(id));
+  takeBrush(session);
 }
 
 void WorkBody::useFrame(Session* session) {

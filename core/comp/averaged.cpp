@@ -1,11 +1,14 @@
 #include "core/comp/averaged.h"
 
 #include <cmath>
+#include <map>
+#include <opencv2/imgproc.hpp>
 #include <set>
 
 #include "core/base/median.h"
 #include "core/base/parallel.h"
 #include "core/comp/giving.h"
+#include "core/image/hole.h"
 #include "core/value/hash.h"
 
 namespace zentil::comp {
@@ -137,6 +140,106 @@ std::vector<Tile> makeTiles(const std::vector<At>& wanted, const moment::Layer& 
   return tiles;
 }
 
+using Tiles = std::map<At, std::shared_ptr<const Tile>>;
+
+/// Those asked for: as they were made once, or made now.
+Tiles tilesOf(const std::set<At>& all, const moment::Layer& layer, const Gathering& gathering, Workshop& workshop) {
+  const auto keyOf = [&](const At& at) {
+    return value::Hasher().add("averaged").add(layer.giversKey).add(at.first).add(at.second).key();
+  };
+  std::vector<At> missing;
+  for (const At& at : all)
+    if (!workshop.has(keyOf(at))) missing.push_back(at);
+  auto made = makeTiles(missing, layer, gathering, workshop);
+  Tiles out;
+  for (const At& at : all) {
+    const auto ready = std::lower_bound(missing.begin(), missing.end(), at);
+    out[at] = workshop.thing<Tile>(keyOf(at), [&] {
+      if (ready != missing.end() && *ready == at) return std::move(made[static_cast<size_t>(ready - missing.begin())]);
+      // It lay ready a moment ago and was put away since.
+      return std::move(makeTiles({at}, layer, gathering, workshop).front());
+    });
+  }
+  return out;
+}
+
+Averaged assembled(const Tiles& tiles) {
+  Box whole;
+  for (const auto& [at, tile] : tiles) whole = unite(whole, tileBox(at));
+  Averaged out{Picture(whole, whole, 4), Picture(whole, whole, 1)};
+  for (const auto& [at, tile] : tiles) {
+    const Box box = tileBox(at);
+    for (int y = box.y0; y < box.y1; ++y) {
+      std::copy_n(tile->colour.pixel(box.x0, y), 4 * kFineTile, out.colour.pixel(box.x0, y));
+      std::copy_n(tile->frames.pixel(box.x0, y), kFineTile, out.frames.pixel(box.x0, y));
+    }
+  }
+  return out;
+}
+
+/// The gaps between what frames show that are narrower than twice `kReach`, by what lies `kReach` around at the most:
+/// a tile with those around it has all that decides.
+Picture gapsIn(const Picture& colour) {
+  constexpr float kReach = 48;  // fine pixels
+  static_assert(2 * kReach < kFineTile);
+  const int w = colour.data.width(), h = colour.data.height();
+  cv::Mat none(h, w, CV_8U), away;
+  for (int y = 0; y < h; ++y)
+    for (int x = 0; x < w; ++x)
+      none.at<uchar>(y, x) = colour.pixel(colour.data.x0 + x, colour.data.y0 + y)[3] > 0 ? 0 : 255;
+  Picture out(colour.data, colour.data, 1);
+  if (cv::countNonZero(none) == 0 || cv::countNonZero(none) == w * h) return out;
+  cv::distanceTransform(none, away, cv::DIST_L2, cv::DIST_MASK_PRECISE);
+  const cv::Mat near = away <= kReach;
+  if (cv::countNonZero(near) < w * h)
+    cv::distanceTransform(near, away, cv::DIST_L2, cv::DIST_MASK_PRECISE);
+  else
+    away = cv::Mat(h, w, CV_32F, cv::Scalar(2 * kReach));
+  for (int y = 0; y < h; ++y)
+    for (int x = 0; x < w; ++x)
+      if (none.at<uchar>(y, x) && away.at<float>(y, x) > kReach) *out.pixel(colour.data.x0 + x, colour.data.y0 + y) = 1;
+  return out;
+}
+
+/// What no frame shows, closed from around it: the same however much of it is asked for.
+void close(Tiles& tiles, const moment::Layer& layer, const Gathering& gathering, Workshop& workshop) {
+  const auto around = [](const At& at) {
+    std::set<At> out;
+    for (int r = -1; r <= 1; ++r)
+      for (int c = -1; c <= 1; ++c) out.emplace(at.first + r, at.second + c);
+    return out;
+  };
+  std::vector<At> open;
+  std::set<At> needed;
+  for (const auto& [at, tile] : tiles) {
+    const auto& frames = tile->frames.values;
+    if (std::find(frames.begin(), frames.end(), 0.0f) == frames.end()) continue;
+    open.push_back(at);
+    needed.merge(around(at));
+  }
+  const Tiles all = tilesOf(needed, layer, gathering, workshop);
+  std::vector<std::shared_ptr<const Tile>> closed(open.size());
+  parallelRanges(0, static_cast<int>(open.size()), 1, [&](int first, int last) {
+    for (int i = first; i < last; ++i) {
+      const At& at = open[static_cast<size_t>(i)];
+      const uint64_t key =
+          value::Hasher().add("averaged, closed").add(layer.giversKey).add(at.first).add(at.second).key();
+      closed[static_cast<size_t>(i)] = workshop.thing<Tile>(key, [&] {
+        Tiles block;
+        for (const At& a : around(at)) block[a] = all.at(a);
+        const Averaged part = assembled(block);
+        const Picture whole = image::stretchOver(part.colour, gapsIn(part.colour));
+        const Box box = tileBox(at);
+        Tile tile{Picture(box, box, 4), tiles.at(at)->frames};
+        for (int y = box.y0; y < box.y1; ++y)
+          std::copy_n(whole.pixel(box.x0, y), 4 * kFineTile, tile.colour.pixel(box.x0, y));
+        return tile;
+      });
+    }
+  });
+  for (size_t i = 0; i < open.size(); ++i) tiles[open[i]] = closed[i];
+}
+
 }  // namespace
 
 std::vector<Box> neededBy(const map::Map& toFine, const Box& region, const Picture* wanted) {
@@ -184,30 +287,10 @@ Averaged averagedOver(const moment::Layer& layer, const Gathering& gathering, co
   for (const Box& b : regions)
     for (int r = tileOf(b.y0); r <= tileOf(b.y1 - 1); ++r)
       for (int c = tileOf(b.x0); c <= tileOf(b.x1 - 1); ++c) all.emplace(r, c);
-  const auto keyOf = [&](const At& at) {
-    return value::Hasher().add("averaged").add(layer.giversKey).add(at.first).add(at.second).key();
-  };
-  std::vector<At> missing;
-  for (const At& at : all)
-    if (!workshop.has(keyOf(at))) missing.push_back(at);
-  auto made = makeTiles(missing, layer, gathering, workshop);
-  Box whole;
-  for (const At& at : all) whole = unite(whole, tileBox(at));
-  Averaged out{Picture(whole, whole, 4), Picture(whole, whole, 1)};
-  for (const At& at : all) {
-    const auto ready = std::lower_bound(missing.begin(), missing.end(), at);
-    const auto tile = workshop.thing<Tile>(keyOf(at), [&] {
-      if (ready != missing.end() && *ready == at) return std::move(made[static_cast<size_t>(ready - missing.begin())]);
-      // It lay ready a moment ago and was put away since.
-      return std::move(makeTiles({at}, layer, gathering, workshop).front());
-    });
-    const Box box = tileBox(at);
-    for (int y = box.y0; y < box.y1; ++y) {
-      std::copy_n(tile->colour.pixel(box.x0, y), 4 * kFineTile, out.colour.pixel(box.x0, y));
-      std::copy_n(tile->frames.pixel(box.x0, y), kFineTile, out.frames.pixel(box.x0, y));
-    }
-  }
-  return out;
+  Tiles tiles = tilesOf(all, layer, gathering, workshop);
+  if (std::get<element::Gathered>(layer.source).together == element::Together::Closed)
+    close(tiles, layer, gathering, workshop);
+  return assembled(tiles);
 }
 
 }  // namespace zentil::comp

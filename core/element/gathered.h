@@ -10,10 +10,11 @@
 namespace zentil::element {
 
 /// How frames that show the same place are put together: each part of it from one of them, the first wherever it shows
-/// it, with seams where they agree; or all of them averaged, what differs from most left out.
-enum class Together { OneEach, Averaged };
+/// it, with seams where they agree; or all of them averaged, what differs from most left out; or averaged, and what no
+/// frame shows closed from around it.
+enum class Together { OneEach, Averaged, Closed };
 inline std::span<const char* const> namesOf(Together) {
-  static constexpr const char* kNames[] = {"one each", "averaged"};
+  static constexpr const char* kNames[] = {"one each", "averaged", "closed"};
   return kNames;
 }
 

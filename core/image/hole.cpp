@@ -1,5 +1,6 @@
 #include "core/image/hole.h"
 
+#include <algorithm>
 #include <cmath>
 #include <opencv2/imgproc.hpp>
 #include <opencv2/photo.hpp>
@@ -164,21 +165,19 @@ void carryOn(cv::Mat& colour, const cv::Mat& hole, double radius) {
 }
 
 /// ...as a skin stretched over the hole: what lies between its edges is as even as they allow, which is what is nearest
-/// to any texture in the mean.
-void stretch(cv::Mat& colour, const cv::Mat& hole) {
-  std::vector<cv::Point> places;
-  cv::findNonZero(hole, places);
-  constexpr int kRounds = 100;
-  for (int round = 0; round < kRounds; ++round)
+/// to any texture in the mean. `places`: the hole's pixels; `known`: those that have a colour, in the hole too.
+void stretch(cv::Mat& colour, const std::vector<cv::Point>& places, const cv::Mat& known, float relaxation,
+             int rounds) {
+  for (int round = 0; round < rounds; ++round)
     for (const auto& p : places) {
       cv::Vec3f sum(0, 0, 0);
       float n = 0;
       for (const auto& [dx, dy] : {std::pair(-1, 0), {1, 0}, {0, -1}, {0, 1}}) {
         const int x = p.x + dx, y = p.y + dy;
-        if (x < 0 || y < 0 || x >= colour.cols || y >= colour.rows) continue;
+        if (x < 0 || y < 0 || x >= colour.cols || y >= colour.rows || !known.at<uchar>(y, x)) continue;
         sum += colour.at<cv::Vec3f>(y, x), ++n;
       }
-      colour.at<cv::Vec3f>(p) = sum / n;
+      if (n > 0) colour.at<cv::Vec3f>(p) += relaxation * (sum / n - colour.at<cv::Vec3f>(p));
     }
 }
 
@@ -263,10 +262,14 @@ Picture closeHole(const Picture& picture, const Picture& hole) {
   cv::distanceTransform(mask, away, cv::DIST_L2, 3);
   double deep = 0;
   cv::minMaxLoc(away, nullptr, &deep);
-  if (deep <= kThin || std::min(w, h) < 4 * kHalf + 4)
-    carryOn(colour, mask, std::max(3.0, deep)), stretch(colour, mask);
-  else
+  if (deep <= kThin || std::min(w, h) < 4 * kHalf + 4) {
+    carryOn(colour, mask, std::max(3.0, deep));
+    std::vector<cv::Point> places;
+    cv::findNonZero(mask, places);
+    stretch(colour, places, cv::Mat(mask.size(), CV_8U, cv::Scalar(255)), 1, 100);
+  } else {
     colour = byPieces(colour, mask, deep);
+  }
   Picture out = picture;
   for (int y = 0; y < h; ++y)
     for (int x = 0; x < w; ++x) {
@@ -275,6 +278,44 @@ Picture closeHole(const Picture& picture, const Picture& hole) {
       for (int c = 0; c < 3; ++c) p[c] = colour.at<cv::Vec3f>(y, x)[c];
       p[3] = 1;
     }
+  return out;
+}
+
+Picture stretchOver(const Picture& picture, const Picture& hole) {
+  const int w = picture.data.width(), h = picture.data.height();
+  cv::Mat colour(h, w, CV_32FC3, cv::Scalar::all(0)), known(h, w, CV_8U, cv::Scalar(0)), open(h, w, CV_8U);
+  for (int y = 0; y < h; ++y)
+    for (int x = 0; x < w; ++x) {
+      const float* p = picture.pixel(picture.data.x0 + x, picture.data.y0 + y);
+      open.at<uchar>(y, x) = *hole.pixel(picture.data.x0 + x, picture.data.y0 + y) > 0.5f ? 255 : 0;
+      if (open.at<uchar>(y, x) || !(p[3] > 0) || !std::isfinite(p[0] + p[1] + p[2])) continue;
+      colour.at<cv::Vec3f>(y, x) = {p[0], p[1], p[2]}, known.at<uchar>(y, x) = 255;
+    }
+  Picture out = picture;
+  if (cv::countNonZero(known) == 0) return out;
+  // From the edge inwards, each from those around it that have a colour already.
+  cv::Mat away;
+  cv::distanceTransform(~known, away, cv::DIST_L2, cv::DIST_MASK_PRECISE);
+  std::vector<cv::Point> places;
+  cv::findNonZero(open, places);
+  std::stable_sort(places.begin(), places.end(),
+                   [&](const auto& a, const auto& b) { return away.at<float>(a) < away.at<float>(b); });
+  std::erase_if(places, [&](const cv::Point& p) {
+    cv::Vec3f sum(0, 0, 0);
+    float n = 0;
+    for (int y = std::max(0, p.y - 1); y <= std::min(h - 1, p.y + 1); ++y)
+      for (int x = std::max(0, p.x - 1); x <= std::min(w - 1, p.x + 1); ++x)
+        if (known.at<uchar>(y, x)) sum += colour.at<cv::Vec3f>(y, x), ++n;
+    if (n == 0) return true;
+    colour.at<cv::Vec3f>(p) = sum / n, known.at<uchar>(p) = 255;
+    return false;
+  });
+  stretch(colour, places, known, 1.8f, 100);
+  for (const auto& p : places) {
+    float* o = out.pixel(picture.data.x0 + p.x, picture.data.y0 + p.y);
+    for (int c = 0; c < 3; ++c) o[c] = colour.at<cv::Vec3f>(p)[c];
+    o[3] = 1;
+  }
   return out;
 }
 

@@ -9,5 +9,8 @@ namespace zentil::image {
 /// Space-Time Completion of Video; found as by Barnes et al. 2009, PatchMatch). The same on every machine. What has no
 /// pixels (alpha 0) is no source. Throws Error where there is nothing to close it from.
 Picture closeHole(const Picture& picture, const Picture& hole);
+/// ...by a skin stretched over it, however wide it is: as even as what surrounds it allows, which is nearest to any
+/// texture in the mean. Where it meets what has no pixels, it ends level. What is nowhere near pixels stays as it was.
+Picture stretchOver(const Picture& picture, const Picture& hole);
 
 }  // namespace zentil::image

@@ -45,7 +45,7 @@ template <>
 Sentence GatheredWords::sentence(const element::Element& e, const element::Gathered& g, const Wording& w) {
   const std::string path = "elements." + e.id + ".";
   Sentence s = {Wording::plain("Fill"), placeWord(e, w), Wording::plain("from " + framesOf(g)),
-                w.choice(path + "source.together", {"part by part", "averaged"}),
+                w.choice(path + "source.together", {"part by part", "averaged", "averaged, holes closed"}),
                 w.choice(path + "source.evened", {"each in its own light", "in one light"})};
   if (!g.plate.empty()) {
     s.push_back(Wording::plain("of"));

@@ -198,7 +198,9 @@ TEST(MendWindow, AFillIsTakenFromAllFramesThenFromTheFewest) {
   EXPECT_EQ(w.shot().elements[0].from<element::Gathered>()->together, element::Together::Averaged);
   w.click("gatherAll");
   EXPECT_EQ(w.shot().elements[0].from<element::Gathered>()->frames.size(), 9U);
-  for (int i = 0; i < 3; ++i) w.key(Qt::Key_Z, Qt::ControlModifier);
+  w.choose("together", "averaged, holes closed");
+  EXPECT_EQ(w.shot().elements[0].from<element::Gathered>()->together, element::Together::Closed);
+  for (int i = 0; i < 4; ++i) w.key(Qt::Key_Z, Qt::ControlModifier);
   EXPECT_EQ(w.shot().elements[0].from<element::Gathered>()->frames.size(), 9U);
   EXPECT_EQ(w.shot().elements[0].from<element::Gathered>()->together, element::Together::Averaged);
 }

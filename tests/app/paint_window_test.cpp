@@ -18,9 +18,8 @@ void takeBrush(Window& w) {
   w.station("Work");
   w.click("addPaint");
   ASSERT_EQ(w.shot().elements.size(), 1U) << w.notice().toStdString();
+  ASSERT_EQ(w.session().tool(), app::Tool::Paint) << "who adds paint wants to paint";
   ASSERT_TRUE(w.settle());
-  w.click("paint");
-  ASSERT_EQ(w.session().tool(), app::Tool::Paint);
 }
 
 const element::Paint& paintOf(Window& w) { return *w.shot().elements[0].from<element::Paint>(); }

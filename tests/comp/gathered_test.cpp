@@ -149,20 +149,70 @@ TEST(Fill, AveragedFramesHoldLittleGrainAndNothingThatPasses) {
   EXPECT_LE(frames, 13.01f);
 }
 
-TEST(Fill, WhatNoFrameShowsStaysOpenAndIsCounted) {
-  Band b(40);
+/// What has to go on the wall itself, so that no frame shows what is under it.
+void coverOnWall(Band& b, double x0, double y0, double x1, double y1) {
   auto m = b.s.mattes[0];
   m.id = "m2";
   m.parts[0].rides = matte::Rides::Surface, m.parts[0].surface = "s1";
-  m.parts[0].content = matte::Drawn{{test::rectangle(150, 80, 170, 100)}, 1005};
+  m.parts[0].content = matte::Drawn{{test::rectangle(x0, y0, x1, y1)}, 1005};
   b.s.mattes.push_back(m);
+}
+
+const std::vector<int> kSeven = {1005, 1001, 1009, 1003, 1007, 1002, 1008};
+
+TEST(Fill, WhatNoFrameShowsStaysOpenAndIsCounted) {
+  Band b(40);
+  coverOnWall(b, 150, 80, 170, 100);
   b.write();
   for (const auto how : {Together::OneEach, Together::Averaged}) {
-    b.fill(how, {1005, 1001, 1009, 1003, 1007, 1002, 1008});
+    b.fill(how, kSeven);
     const auto built = test::buildFrame(b.s, 1005, b.workshop);
     EXPECT_NEAR(built.pixel(160, 90)[0], 0.9, 1e-3) << "the band shows through";
     EXPECT_NEAR(built.pixel(160, 60)[0], b.clean.at(1005).pixel(160, 60)[0], 0.02);
   }
+}
+
+TEST(Fill, WhatNoFrameShowsIsClosedFromAroundWhereThatIsAsked) {
+  Band b(40);
+  coverOnWall(b, 150, 80, 170, 100);
+  b.write();
+  b.fill(Together::Averaged, kSeven);
+  const auto open = test::buildFrame(b.s, 1005, b.workshop);
+  b.fill(Together::Closed, kSeven);
+  const auto closed = test::buildFrame(b.s, 1005, b.workshop);
+  // Nothing else changes; and what is closed lies between what is around it.
+  int changed = 0;
+  for (int y = 0; y < 180; ++y)
+    for (int x = 0; x < 320; ++x) {
+      const bool same = std::equal(closed.pixel(x, y), closed.pixel(x, y) + 3, open.pixel(x, y));
+      if (same) continue;
+      ++changed;
+      EXPECT_TRUE(x >= 144 && x <= 176 && y >= 74 && y <= 106) << x << ", " << y;
+    }
+  EXPECT_GT(changed, 300);
+  std::printf("%d px closed: %.1f dB over the band, open %.1f\n", changed, b.psnr(closed, 1005), b.psnr(open, 1005));
+  EXPECT_GT(b.psnr(closed, 1005), b.psnr(open, 1005) + 6);
+  EXPECT_LT(closed.pixel(160, 90)[0], 0.8) << "nothing of the band";
+  // However little of it is asked for.
+  const auto m = moment::Timeline::of(b.s)->only("e1", 1005);
+  const auto g = comp::gatheringOf(m.layers[0], b.workshop);
+  const auto whole = comp::averagedOver(m.layers[0], *g, {{0, 0, 512, 384}}, b.workshop);
+  comp::Workshop other(test::kBudget);
+  const auto at = [&](double v) { return static_cast<int>(v * g->fine); };
+  const auto part = comp::averagedOver(m.layers[0], *g, {{at(160), at(90), at(160) + 1, at(90) + 1}}, other);
+  for (int y = part.colour.data.y0; y < part.colour.data.y1; ++y)
+    for (int x = part.colour.data.x0; x < part.colour.data.x1; ++x)
+      ASSERT_TRUE(std::equal(part.colour.pixel(x, y), part.colour.pixel(x, y) + 4, whole.colour.pixel(x, y)));
+  EXPECT_GT(part.colour.pixel(at(160), at(90))[3], 0);
+  EXPECT_EQ(*part.frames.pixel(at(160), at(90)), 0) << "that no frame shows it is still told";
+}
+
+TEST(Fill, AGapTooWideToBeClosedStaysOpen) {
+  Band b(40);
+  coverOnWall(b, 80, 20, 240, 160);
+  b.write();
+  b.fill(Together::Closed, kSeven);
+  EXPECT_NEAR(test::buildFrame(b.s, 1005, b.workshop).pixel(160, 90)[0], 0.9, 1e-3) << "the band shows through";
 }
 
 TEST(Fill, WhatCannotBeIsRefusedInWords) {

@@ -209,7 +209,8 @@ TEST_F(DemoMended, FreshGrainIsLikeThePlatesAroundIt) {
 }
 
 // The whole of it by the demo's list of edits: cards that stand where the stand does, what has to go, fills, shadows
-// lifted, and strokes where no frame shows the slip. Nothing but the plate's own frames.
+// lifted, what no frame shows closed, and strokes where a joint goes on under the box. Nothing but the plate's own
+// frames.
 TEST(DemoMendedWhole, TheStandAndItsShadowAreGoneByEditsAlone) {
   comp::Workshop workshop(size_t{1500} << 20U);
   auto s = shot::load(test::kDemo + "/boathouse.zentil");
@@ -230,10 +231,10 @@ TEST(DemoMendedWhole, TheStandAndItsShadowAreGoneByEditsAlone) {
                 a, b, psnr(plate, truth, thing), psnr(plate, truth, shadow));
     things += a, shadows += b, worstThing = std::min(worstThing, a), worstShadow = std::min(worstShadow, b), ++n;
   }
-  EXPECT_GT(things / n, 33);
-  EXPECT_GT(worstThing, 32);
-  EXPECT_GT(shadows / n, 32.5);
-  EXPECT_GT(worstShadow, 31.5);
+  EXPECT_GT(things / n, 33.4);
+  EXPECT_GT(worstThing, 33);
+  EXPECT_GT(shadows / n, 33.3);
+  EXPECT_GT(worstShadow, 32);
 }
 
 // Without its camera: the upper half of the stand, before the wall, filled on a region that is followed. Its outline is
