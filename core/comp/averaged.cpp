@@ -281,15 +281,14 @@ std::vector<Box> neededBy(const map::Map& toFine, const Box& region, const Pictu
 }
 
 Averaged averagedOver(const moment::Layer& layer, const Gathering& gathering, const std::vector<Box>& regions,
-                      Workshop& workshop) {
+                      bool closed, Workshop& workshop) {
   const auto tileOf = [](int v) { return v >= 0 ? v / kFineTile : -((kFineTile - 1 - v) / kFineTile); };
   std::set<At> all;
   for (const Box& b : regions)
     for (int r = tileOf(b.y0); r <= tileOf(b.y1 - 1); ++r)
       for (int c = tileOf(b.x0); c <= tileOf(b.x1 - 1); ++c) all.emplace(r, c);
   Tiles tiles = tilesOf(all, layer, gathering, workshop);
-  if (std::get<element::Gathered>(layer.source).together == element::Together::Closed)
-    close(tiles, layer, gathering, workshop);
+  if (closed) close(tiles, layer, gathering, workshop);
   return assembled(tiles);
 }
 

@@ -12,10 +12,10 @@ struct Averaged {
   size_t bytes() const { return colour.bytes() + frames.bytes(); }
 };
 /// What of it lies under some regions (fine pixels), in whole tiles; each is made once and kept. In every pixel what
-/// differs from most frames is left out (Tukey's weights about the median); sharper frames count more. Where gaps are
-/// to be closed, what no frame shows has colours from around it, and 0 frames still.
+/// differs from most frames is left out (Tukey's weights about the median); sharper frames count more. Where it is
+/// `closed`, what no frame shows has colours from around it, and 0 frames still.
 Averaged averagedOver(const moment::Layer& layer, const Gathering& gathering, const std::vector<Box>& regions,
-                      Workshop& workshop);
+                      bool closed, Workshop& workshop);
 /// The regions that a part of a frame is read from, by the map that leads there; where `wanted`, a matte of that part,
 /// is 0 nothing is read.
 std::vector<Box> neededBy(const map::Map& toFine, const Box& region, const image::Picture* wanted);

@@ -243,7 +243,8 @@ Picture readAveraged(const Making& m, const Gathering& gathering, const Box& reg
     if (covered) *covered = Picture(region, m.moment.frameBox(), 1);
     return {region, m.moment.frameBox(), 4};
   }
-  const Averaged all = averagedOver(m.layer, gathering, needed, m.workshop);
+  const Averaged all =
+      averagedOver(m.layer, gathering, needed, gatheredIn(m.layer).together == element::Together::Closed, m.workshop);
   Picture out = map::resample(all.colour, toFine, region, m.moment.frameBox(), m.filter, covered, wanted);
   if (covered)
     for (size_t i = 0; i < covered->values.size(); ++i)

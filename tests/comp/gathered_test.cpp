@@ -143,7 +143,7 @@ TEST(Fill, AveragedFramesHoldLittleGrainAndNothingThatPasses) {
   b.fill(Together::Averaged, all);
   const auto m = moment::Timeline::of(b.s)->only("e1", 1005);
   const auto g = comp::gatheringOf(m.layers[0], b.workshop);
-  const auto tiles = comp::averagedOver(m.layers[0], *g, {{256, 128, 300, 200}}, b.workshop);
+  const auto tiles = comp::averagedOver(m.layers[0], *g, {{256, 128, 300, 200}}, false, b.workshop);
   const float frames = *tiles.frames.pixel(280, 160);
   EXPECT_GT(frames, 3);
   EXPECT_LE(frames, 13.01f);
@@ -196,10 +196,10 @@ TEST(Fill, WhatNoFrameShowsIsClosedFromAroundWhereThatIsAsked) {
   // However little of it is asked for.
   const auto m = moment::Timeline::of(b.s)->only("e1", 1005);
   const auto g = comp::gatheringOf(m.layers[0], b.workshop);
-  const auto whole = comp::averagedOver(m.layers[0], *g, {{0, 0, 512, 384}}, b.workshop);
+  const auto whole = comp::averagedOver(m.layers[0], *g, {{0, 0, 512, 384}}, true, b.workshop);
   comp::Workshop other(test::kBudget);
   const auto at = [&](double v) { return static_cast<int>(v * g->fine); };
-  const auto part = comp::averagedOver(m.layers[0], *g, {{at(160), at(90), at(160) + 1, at(90) + 1}}, other);
+  const auto part = comp::averagedOver(m.layers[0], *g, {{at(160), at(90), at(160) + 1, at(90) + 1}}, true, other);
   for (int y = part.colour.data.y0; y < part.colour.data.y1; ++y)
     for (int x = part.colour.data.x0; x < part.colour.data.x1; ++x)
       ASSERT_TRUE(std::equal(part.colour.pixel(x, y), part.colour.pixel(x, y) + 4, whole.colour.pixel(x, y)));

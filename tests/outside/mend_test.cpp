@@ -110,8 +110,9 @@ TEST_F(DemoMended, AnAverageIsBetterThanTheBestFrameByTwoDecibels) {
     halves.push_back(m);
     const auto gathering = comp::gatheringOf(moment.layers[0], *workshop);
     const auto fine = [&](int v) { return static_cast<int>(v * gathering->fine); };
-    const auto tiles = comp::averagedOver(
-        moment.layers[0], *gathering, {{fine(place.x0), fine(place.y0), fine(place.x1), fine(place.y1)}}, *workshop);
+    const auto tiles =
+        comp::averagedOver(moment.layers[0], *gathering,
+                           {{fine(place.x0), fine(place.y0), fine(place.x1), fine(place.y1)}}, false, *workshop);
     double sum = 0;
     int n = 0;
     for (int y = fine(place.y0); y < fine(place.y1); y += 5)
