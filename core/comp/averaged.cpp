@@ -1,12 +1,13 @@
 #include "core/comp/averaged.h"
 
+#include <algorithm>
 #include <cmath>
 #include <map>
 #include <opencv2/imgproc.hpp>
 #include <set>
 
-#include "core/base/median.h"
 #include "core/base/parallel.h"
+#include "core/base/robust_mean.h"
 #include "core/comp/giving.h"
 #include "core/image/hole.h"
 #include "core/value/hash.h"
@@ -18,7 +19,6 @@ using image::Picture;
 
 constexpr int kFineTile = 128;                      ///< fine pixels
 constexpr size_t kGroupBytes = size_t{256} << 20U;  ///< of samples that are held beside each other
-constexpr double kTukey = 4.685;                    ///< 95% efficient for normal errors (Holland and Welsch 1977)
 
 /// One tile of what is averaged.
 struct Tile {
@@ -33,63 +33,22 @@ Box tileBox(const At& at) {
 
 /// What one frame says of a tile.
 struct Sample {
-  float rgb[3];
+  std::array<float, 3> rgb;
   float weight;  ///< 0: nothing
 };
 
 void agree(const std::vector<Sample>& samples, size_t n, Tile& tile) {
   const size_t pixels = tile.frames.values.size();
-  std::vector<float> values, away;
-  values.reserve(n), away.reserve(n);
+  RobustMean mean;
   for (size_t i = 0; i < pixels; ++i) {
-    const auto each = [&](const auto& f) {
-      for (size_t k = 0; k < n; ++k)
-        if (const Sample& s = samples[k * pixels + i]; s.weight > 0) f(s);
-    };
-    float middle[3];
-    for (int c = 0; c < 3; ++c) {
-      values.clear();
-      each([&](const Sample& s) { values.push_back(s.rgb[c]); });
-      if (values.empty()) break;
-      const auto m = values.begin() + static_cast<long>(values.size() / 2);
-      std::nth_element(values.begin(), m, values.end());
-      middle[c] = *m;
-      // Of an even number the mean of both in the middle: the upper one alone is too bright.
-      if (values.size() % 2 == 0) middle[c] = (middle[c] + *std::max_element(values.begin(), m)) / 2;
-    }
-    if (values.empty()) continue;
-    const auto distance = [&](const Sample& s) {
-      float d = 0;
-      for (int c = 0; c < 3; ++c) d = std::max(d, std::abs(s.rgb[c] - middle[c]));
-      return d;
-    };
-    float reach = 1e9f;
-    if (values.size() >= 3) {
-      away.clear();
-      each([&](const Sample& s) { away.push_back(distance(s)); });
-      const auto m = away.begin() + static_cast<long>(away.size() / 2);
-      std::nth_element(away.begin(), m, away.end());
-      reach = static_cast<float>(kTukey * kSigmasOfMedian) * std::max(*m, 1e-5f);
-    }
+    mean.clear();
+    for (size_t k = 0; k < n; ++k)
+      if (const Sample& s = samples[k * pixels + i]; s.weight > 0) mean.add(s.rgb, s.weight);
+    if (mean.empty()) continue;
     float* out = tile.colour.values.data() + 4 * i;
-    // From the median to the weighted mean, and once more about that.
-    double all = 0, squares = 0;
-    for (int round = 0; round < 2; ++round) {
-      double sum[3] = {0, 0, 0};
-      all = squares = 0;
-      each([&](const Sample& s) {
-        const float u = distance(s) / reach;
-        if (u >= 1) return;
-        const double w = s.weight * (1 - u * u) * (1 - u * u);
-        for (int c = 0; c < 3; ++c) sum[c] += w * s.rgb[c];
-        all += w, squares += w * w;
-      });
-      if (!(all > 0)) break;
-      for (int c = 0; c < 3; ++c) middle[c] = static_cast<float>(sum[c] / all);
-    }
-    for (int c = 0; c < 3; ++c) out[c] = middle[c];
+    std::ranges::copy(mean.mean(), out);
     out[3] = 1;
-    tile.frames.values[i] = all > 0 ? static_cast<float>(all * all / squares) : 1.0f;
+    tile.frames.values[i] = static_cast<float>(mean.count());
   }
 }
 

@@ -8,6 +8,7 @@
 #include "core/base/matrices.h"
 #include "core/base/median.h"
 #include "core/base/parallel.h"
+#include "core/base/robust_mean.h"
 
 namespace zentil::measure {
 namespace {
@@ -18,8 +19,9 @@ constexpr double kMostSharpened = 3;
 constexpr double kAsMuchDetail = 0.7;  ///< of the place's, that a ring has to have
 constexpr int kReach = 2;              ///< pixels of a neighbourhood
 
-/// What each weight multiplies: the pixel, its neighbours to the sides, above and below, across, and two away.
-constexpr int kWeights = 6;
+/// What each weight multiplies: the pixel, its neighbours to the sides, above and below, across, two away; and
+/// what moves it sideways and down.
+constexpr int kWeights = 8;
 using Sums = std::array<cv::Vec3f, kWeights>;
 
 Sums sumsAt(const cv::Mat& m, int x, int y) {
@@ -29,7 +31,9 @@ Sums sumsAt(const cv::Mat& m, int x, int y) {
           at(0, -1) + at(0, 1),
           at(-1, -1) + at(1, -1) + at(-1, 1) + at(1, 1),
           at(-2, 0) + at(2, 0),
-          at(0, -2) + at(0, 2)};
+          at(0, -2) + at(0, 2),
+          at(1, 0) - at(-1, 0),
+          at(0, 1) - at(0, -1)};
 }
 
 cv::Vec3f weighed(const Sums& sums, const Eigen::VectorXd& weights) {
@@ -61,20 +65,21 @@ double square(const cv::Vec3f& v) { return v.dot(v); }
 Consensus consensusOf(const std::vector<Showing>& all, const cv::Mat& where) {
   Consensus out{cv::Mat(where.size(), CV_32FC3, cv::Scalar::all(0)), cv::Mat(where.size(), CV_16U, cv::Scalar(0))};
   parallelRanges(0, where.rows, 4, [&](int first, int last) {
-    std::vector<float> values;
+    RobustMean mean;
     for (int v = first; v < last; ++v)
       for (int u = 0; u < where.cols; ++u) {
         if (!where.at<uchar>(v, u)) continue;
-        for (int c = 0; c < 3; ++c) {
-          values.clear();
-          for (const auto& k : all)
-            if (k.seen.at<uchar>(v, u)) values.push_back(k.colour.at<cv::Vec3f>(v, u)[c] / static_cast<float>(k.gain));
-          if (values.empty()) continue;
-          const auto middle = values.begin() + static_cast<long>(values.size() / 2);
-          std::nth_element(values.begin(), middle, values.end());
-          out.colour.at<cv::Vec3f>(v, u)[c] = *middle;
+        mean.clear();
+        int shown = 0;
+        for (const auto& k : all) {
+          if (!k.seen.at<uchar>(v, u)) continue;
+          const cv::Vec3f c = k.colour.at<cv::Vec3f>(v, u) / static_cast<float>(k.gain);
+          mean.add({c[0], c[1], c[2]}), ++shown;
         }
-        out.shown.at<ushort>(v, u) = static_cast<ushort>(values.size());
+        if (shown == 0) continue;
+        const auto m = mean.mean();
+        out.colour.at<cv::Vec3f>(v, u) = {m[0], m[1], m[2]};
+        out.shown.at<ushort>(v, u) = static_cast<ushort>(shown);
       }
   });
   return out;

@@ -13,19 +13,19 @@ struct Showing {
 };
 
 struct Consensus {
-  cv::Mat colour;  ///< CV_32FC3: the median of those that show a pixel, channel by channel; 0 where none does
+  cv::Mat colour;  ///< CV_32FC3: the mean of those that show a pixel and agree; 0 where none does
   cv::Mat shown;   ///< CV_16U: how many show it
 };
 
-/// The median over the pixels of `where` (CV_8U, not 0).
+/// Over the pixels of `where` (CV_8U, not 0).
 Consensus consensusOf(const std::vector<Showing>& all, const cv::Mat& where);
 
 /// What a frame would show over all of the consensus, by what it does show over `ring` (CV_8U, not 0): the consensus,
 /// weighed with its neighbours up to two pixels away so that it comes nearest to the frame there by least squares, the
 /// pixels left out whose difference is above four times the usual one. Frames seen from elsewhere and resampled are
-/// softer than a frame of its own sampling, and their median softer still. The consensus as it is where the ring shows
-/// too little to tell: fewer than 200 pixels, less detail than the place and so nothing but smoothing, or no nearer
-/// with weights than without.
+/// softer than a frame of its own sampling, their mean softer still, and a camera that is off by a little moves it. The
+/// consensus as it is where the ring shows too little to tell: fewer than 200 pixels, less detail than the place and so
+/// nothing but smoothing, or no nearer with weights than without.
 cv::Mat asShownBy(const cv::Mat& frame, const Consensus& consensus, const cv::Mat& ring);
 
 }  // namespace zentil::measure

@@ -51,7 +51,7 @@ const cv::Mat kEverywhere(kAcross, kAcross, CV_8U, cv::Scalar(255));
 
 }  // namespace
 
-TEST(Consensus, IsTheMedianOfThoseThatShowAPixel) {
+TEST(Consensus, IsTheMeanOfThoseThatShowAPixelAndAgree) {
   std::vector<measure::Showing> all;
   for (int i = 0; i < 5; ++i)
     all.push_back({cv::Mat(4, 4, CV_32FC3, cv::Scalar::all(0.1 * (i + 1))), cv::Mat(4, 4, CV_8U, cv::Scalar(255)), 1});
@@ -62,9 +62,9 @@ TEST(Consensus, IsTheMedianOfThoseThatShowAPixel) {
   cv::Mat where(4, 4, CV_8U, cv::Scalar(255));
   where.at<uchar>(0, 3) = 0;
   const auto c = measure::consensusOf(all, where);
-  EXPECT_FLOAT_EQ(c.colour.at<cv::Vec3f>(1, 1)[0], 0.3f);
+  EXPECT_NEAR(c.colour.at<cv::Vec3f>(1, 1)[0], 0.9f / 4, 0.01);  // of 0.1, 0.1, 0.3, 0.4 and 5
   EXPECT_EQ(c.shown.at<ushort>(1, 1), 5);
-  EXPECT_FLOAT_EQ(c.colour.at<cv::Vec3f>(0, 0)[2], 0.4f);  // of 0.1, 0.3, 0.4 and 5 the upper middle
+  EXPECT_NEAR(c.colour.at<cv::Vec3f>(0, 0)[2], 0.8f / 3, 0.03);  // of 0.1, 0.3, 0.4 and 5
   EXPECT_EQ(c.shown.at<ushort>(0, 0), 4);
   EXPECT_EQ(c.shown.at<ushort>(3, 3), 0);
   EXPECT_EQ(c.shown.at<ushort>(0, 3), 0);
