@@ -157,7 +157,7 @@ MainWindow::MainWindow(size_t budgetBytes)
   connect(player_, &Player::changed, this, &MainWindow::refreshPlaying);
   for (WorldView* w : {static_cast<WorldView*>(camera_), static_cast<WorldView*>(set_)})
     connect(w, &WorldView::pointing, this, [this, w](const QPointF& at) {
-      if (w != camera_) {
+      if (w != camera_ || at.x() < 0) {
         value_->clear();
         return;
       }

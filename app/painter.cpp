@@ -404,7 +404,6 @@ void Painter::paint(QPainter& p, const QPointF& pointer) {
   const auto* paint = inHand() ? paintOf() : nullptr;
   if (!paint) return;
   const auto& b = paint->brush;
-  const Vec2 at = toPlate(anchor_ ? *anchor_ : pointer);
   const auto ring = [&](const Vec2& middle, double radius, bool dashed) {
     const QPointF m = toScreen(middle), x = toScreen(middle + Vec2(radius, 0)), y = toScreen(middle + Vec2(0, radius));
     for (const auto& [colour, width] : {std::pair(QColor(0, 0, 0, 160), 2.6), std::pair(style::kAccent, 1.2)}) {
@@ -421,6 +420,8 @@ void Painter::paint(QPainter& p, const QPointF& pointer) {
     p.setPen(QPen(style::kAccent, 1.2, Qt::DotLine));
     p.drawPolyline(way);
   }
+  if (!anchor_ && pointer.x() < 0) return;
+  const Vec2 at = toPlate(anchor_ ? *anchor_ : pointer);
   const QPointF here = ring(at, b.sizePx / 2, false);
   if (b.ink != element::Ink::Clone) return;
   const Vec2 from = anchor_ ? toPlate(*to_) : Vec2(at + b.offset);

@@ -456,6 +456,7 @@ bool WorldView::cancelDrag() {
 
 void WorldView::leaveEvent(QEvent*) {
   pointer_ = {-1, -1};
+  emit pointing(pointer_);
   update();
 }
 

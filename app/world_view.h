@@ -26,6 +26,7 @@ class WorldView : public QWidget, public Projector {
  signals:
   /// The right button was clicked, there on the screen; what lay under it is chosen.
   void menuWanted(const QPoint& place);
+  /// Where the pointer is, in pixels of this view; both -1 where it left.
   void pointing(const QPointF& at);
 
  protected:
