@@ -137,12 +137,7 @@ void LineEditor::finish(bool snaps) {
   line.frame = session_->frame();
   fresh_.clear();
   session_->change(QObject::tr("draw a line"), [&](shot::Shot& s) {
-    int n = 1;
-    const auto taken = [&](const std::string& id) {
-      return std::any_of(s.lines.begin(), s.lines.end(), [&](const auto& l) { return l.id == id; });
-    };
-    while (taken("l" + std::to_string(n))) ++n;
-    line.id = "l" + std::to_string(n);
+    line.id = shot::freshId(s, 'l');
     s.lines.push_back(line);
   });
 }

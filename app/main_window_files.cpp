@@ -12,6 +12,7 @@
 #include "app/main_window.h"
 #include "core/base/error.h"
 #include "core/edit/flat_view.h"
+#include "core/edit/lens.h"
 #include "core/edit/make.h"
 #include "core/edit/plates.h"
 #include "core/lens/lens_library.h"
@@ -274,15 +275,9 @@ void MainWindow::loadStMaps(const QStringList& given) {
 
 void MainWindow::takeLibraryLens(const QString& name) {
   session_->change(tr("take a lens from the database"), [&](shot::Shot& s) {
-    if (s.camera->empty() && !(s.camera->focalMm > 0))
-      throw Error("the lens counts in focal lengths, and the shot has none",
-                  "Load a camera at Camera, or type the focal length there");
-    const auto a = lens::fromLibrary(name.toStdString(), s.camera->focalAt(session_->frame()), s.camera->backWidthMm,
-                                     s.camera->backHeightMm, s.width, s.height);
-    s.lens = a.lens.lens;
-    s.lensProblem.clear();
-    if (a.residualPx > 0.5)
-      session_->say(tr("Its equation is another one; ours follows it within %1 px.").arg(a.residualPx, 0, 'f', 1));
+    const double offPx = edit::takeLibraryLens(s, name.toStdString(), session_->frame());
+    if (offPx > 0.5)
+      session_->say(tr("Its equation is another one; ours follows it within %1 px.").arg(offPx, 0, 'f', 1));
   });
 }
 

@@ -10,6 +10,7 @@
 #include "core/base/files.h"
 #include "core/base/parallel.h"
 #include "core/edit/follow.h"
+#include "core/edit/lens.h"
 #include "core/edit/make.h"
 #include "core/edit/mend.h"
 #include "core/edit/object.h"
@@ -277,16 +278,7 @@ void ShotJobs::readStMaps(const lens::StMapFiles& files) {
                        .arg(answer.pairPx, 0, 'f', 3)
                        .arg(answer.pairWorstPx, 0, 'f', 3);
       for (const auto& r : answer.remarks) report_ += "\n" + QString::fromStdString(r) + ".";
-      session_->change(tr("take the lens from ST maps"), [&](shot::Shot& s) {
-        const auto name = [](const std::string& f) { return QFileInfo(QString::fromStdString(f)).fileName(); };
-        QStringList names;
-        for (const auto& f : {answer.maps->undistortFile, answer.maps->redistortFile})
-          if (!f.empty()) names << name(f);
-        s.lens = {};
-        s.lens.source = names.join(tr(" and ")).toStdString();
-        s.lens.maps = answer.maps;
-        s.lensProblem.clear();
-      });
+      session_->change(tr("take the lens from ST maps"), [&](shot::Shot& s) { edit::takeMaps(s, answer.maps); });
       if (!answer.remarks.empty()) session_->say(QString::fromStdString(answer.remarks.front()) + ".");
     });
   });

@@ -20,6 +20,7 @@
 #include "core/base/files.h"
 #include "core/edit/flat_view.h"
 #include "core/edit/plates.h"
+#include "core/edit/things.h"
 #include "core/exchange/write.h"
 #include "core/image/colour.h"
 #include "core/shot/handing_choices.h"
@@ -43,12 +44,8 @@ class PlateBody : public StationBody {
     column()->addWidget(plates_);
     bindWords(session_, roles_);
     connect(plates_, &SentenceList::removed, this, [this](const QString& id) {
-      session_->change(tr("take a plate away"), [&](shot::Shot& shot) {
-        if (id.toStdString() == shot.worked().id) throw Error("this plate is being worked on", "Work on another first");
-        std::erase_if(shot.plates, [&](const auto& x) { return x.id == id.toStdString(); });
-        for (std::string* role : {&shot.trackedOn, &shot.depthOn})
-          if (*role == id.toStdString()) role->clear();
-      });
+      session_->change(tr("take a plate away"),
+                       [&](shot::Shot& shot) { edit::remove(shot, {"plates." + id.toStdString()}); });
     });
     found_ = button("takeFoundPlate", {}, tr("Everything else of the shot stays; undo brings the old place back"));
     // A long name of a folder must not make the ledger wider than it is.

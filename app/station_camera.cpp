@@ -4,6 +4,7 @@
 
 #include "app/station_parts.h"
 #include "core/camera/film_back.h"
+#include "core/edit/follow.h"
 #include "core/shot/move.h"
 
 namespace zentil::app {
@@ -93,15 +94,8 @@ CameraBody::CameraBody(Session* session, Engine* engine, QWidget* parent)
   connect(session, &Session::viewChanged, this, [this] {
     if (isVisible()) refresh();
   });
-  connect(cull_, &QPushButton::clicked, this, [this] {
-    session_->change(tr("leave tracks out"), [&](shot::Shot& s) {
-      const auto ids = solve::beyond(*s.solved, *s.tracks, limits_);
-      auto tracks = std::make_shared<track::Tracks>(*s.tracks);
-      for (auto& t : *tracks)
-        if (std::binary_search(ids.begin(), ids.end(), t.id)) t.on = false;
-      s.tracks = tracks;
-    });
-  });
+  connect(cull_, &QPushButton::clicked, this,
+          [this] { session_->change(tr("leave tracks out"), [&](shot::Shot& s) { edit::cull(s, limits_); }); });
 }
 
 void CameraBody::refreshBody() {

@@ -102,13 +102,8 @@ void WorkBody::match(const QString& id) {
       if (!problem.isEmpty())
         session->say(problem);
       else
-        session->change(tr("match in level"), [&](shot::Shot& s) {
-          if (auto* e = s.element(id.toStdString())) {
-            e->look.gain.put(frame, gain);
-            e->look.offset.put(frame, element::Rgb{0, 0, 0});
-            e->look.matched = true;
-          }
-        });
+        session->change(tr("match in level"),
+                        [&](shot::Shot& s) { edit::takeLevel(s, id.toStdString(), gain, frame); });
     });
   });
 }

@@ -3,6 +3,7 @@
 #include <QToolButton>
 
 #include "app/station_parts.h"
+#include "core/edit/world.h"
 
 namespace zentil::app {
 
@@ -46,13 +47,7 @@ void WorldPart::say(set::Statement::Kind kind) {
     at.push_back((*shot.points)[static_cast<size_t>(i)].at);
   }
   if (kind == set::Statement::Kind::Gauge) s.lengthM = (at[0] - at[1]).norm();
-  session_->change(tr("say where the %1 is").arg(nameOf(kind)), [&](shot::Shot& x) {
-    if (kind == set::Statement::Kind::Plumb) shot::uprightByLines(x);  // says so where they do not
-    // One of a kind, but for gauges.
-    if (kind != set::Statement::Kind::Gauge) std::erase_if(x.statements, [&](const auto& o) { return o.kind == kind; });
-    x.statements.push_back(s);
-    shot::applyStatements(x);
-  });
+  session_->change(tr("say where the %1 is").arg(nameOf(kind)), [&](shot::Shot& x) { edit::state(x, s); });
 }
 
 void WorldPart::refresh() {
@@ -92,20 +87,11 @@ void WorldPart::refresh() {
       rows_->addWidget(row);
       const auto k = static_cast<size_t>(i);
       connect(remove, &QToolButton::clicked, this, [this, k] {
-        session_->change(tr("take a statement back"), [&](shot::Shot& s) {
-          if (k < s.statements.size()) s.statements.erase(s.statements.begin() + static_cast<long>(k));
-        });
+        session_->change(tr("take a statement back"), [&](shot::Shot& s) { edit::takeBack(s, k); });
       });
       connect(words, &SentenceWidget::wanted, this, [this, k](const QString&, const QString& v, bool goesOn) {
         session_->change(
-            tr("change a gauge"),
-            [&](shot::Shot& s) {
-              const double d = numberOf(v);
-              if (!(d > 1e-4 && d < 1e5))
-                throw std::runtime_error(tr("A length lies between 0.0001 and 100 000 m.").toStdString());
-              s.statements.at(k).lengthM = d;
-              shot::applyStatements(s);
-            },
+            tr("change a gauge"), [&](shot::Shot& s) { edit::setGauge(s, k, numberOf(v)); },
             goesOn ? "gauge" : QString());
       });
       connect(words, &SentenceWidget::dragEnded, this, [this] { session_->endSeries(); });

@@ -5,6 +5,7 @@
 
 #include "batch/command.h"
 #include "core/base/error.h"
+#include "core/edit/lens.h"
 #include "core/lens/board.h"
 #include "core/lens/lens_file.h"
 #include "core/lens/lens_library.h"
@@ -140,9 +141,7 @@ int takeMaps(const LensArguments& a, bool asJson) {
     if (!f->empty()) *f = fs::absolute(*f);
   if (!a.straightSize.empty()) std::tie(files.straightWidth, files.straightHeight) = sizeFrom(a.straightSize);
   const auto answer = lens::readStMaps(files, s.width, s.height);
-  s.lens = {};
-  s.lens.maps = answer.maps;
-  s.lens.source = "ST maps";
+  edit::takeMaps(s, answer.maps);
   shot::save(s, a.out.empty() ? a.shot : a.out);
   const Box b = answer.maps->straight;
   if (asJson) {
@@ -168,15 +167,13 @@ int library(const LensArguments& a, bool asJson) {
   }
   const shot::Lock lock(a.shot);
   shot::Shot s = shot::load(a.shot);
-  const auto answer = lens::fromLibrary(a.name, s.camera->focalAt(s.range.first), s.camera->backWidthMm,
-                                        s.camera->backHeightMm, s.width, s.height);
-  s.lens = answer.lens.lens;
+  const double offPx = edit::takeLibraryLens(s, a.name, s.range.first);
   shot::save(s, a.out.empty() ? a.shot : a.out);
   if (asJson)
-    print(json{{"k1", s.lens.k1}, {"k2", s.lens.k2}, {"k3", s.lens.k3}, {"residualPx", answer.residualPx}});
+    print(json{{"k1", s.lens.k1}, {"k2", s.lens.k2}, {"k3", s.lens.k3}, {"residualPx", offPx}});
   else
     fmt::print("k1 {:.5f} k2 {:.5f} k3 {:.5f}; within {:.3f} px of the database's equation\n", s.lens.k1, s.lens.k2,
-               s.lens.k3, answer.residualPx);
+               s.lens.k3, offPx);
   return 0;
 }
 

@@ -14,6 +14,7 @@
 #include "core/edit/sphere.h"
 #include "core/edit/spots.h"
 #include "core/edit/things.h"
+#include "core/edit/world.h"
 #include "core/measure/frames_found.h"
 #include "core/measure/grain.h"
 #include "core/measure/repeat.h"
@@ -277,28 +278,29 @@ json drawShape(Shot& s, const json& e, const Context& c) {
   return id;
 }
 
-json state(Shot& s, const json& e, const Context&) {
+json say(Shot& s, const json& e, const Context&) {
   set::Statement x;
   x.kind = named<set::Statement::Kind>(textOf(e, "statement"));
-  if (x.kind == set::Statement::Kind::Plumb)
-    shot::uprightByLines(s);  // says so where they do not
-  else
+  if (x.kind != set::Statement::Kind::Plumb)
     for (const int i : pointsOf(s, e)) x.points.push_back(set::idOf(*s.points, static_cast<size_t>(i)));
-  if (e.contains("lengthM")) {
-    x.lengthM = e.at("lengthM").is_number() ? e.at("lengthM").get<double>() : 0;
-    if (!(x.lengthM > 1e-6 && x.lengthM < 1e6)) throw Error("a length lies between a micrometre and 1000 km", "");
-  }
-  s.statements.push_back(x);
-  applyStatements(s);
+  if (e.contains("lengthM")) x.lengthM = e.at("lengthM").is_number() ? e.at("lengthM").get<double>() : 0;
+  state(s, x);
   return nullptr;
+}
+
+json cullTracks(Shot& s, const json& e, const Context&) {
+  const json& by = e.at("cull");
+  solve::CullLimits limits;
+  limits.meanPx = by.value("meanPx", limits.meanPx), limits.worstPx = by.value("worstPx", limits.worstPx);
+  limits.least = by.value("least", limits.least), limits.worst = by.value("worst", limits.worst);
+  return cull(s, limits);
 }
 
 json matchLevel(Shot& s, const json& e, const Context& c) {
   const auto frame = frameOf(e);
   auto& el = *findIn(s.elements, textOf(e, "match"));
   const auto gain = measure::levelAround(*moment::Timeline::of(s), el.id, needFrame(e), c.workshop);
-  el.look.gain.put(*frame, gain), el.look.offset.put(*frame, element::Rgb{0, 0, 0});
-  el.look.matched = true;
+  takeLevel(s, el.id, gain, *frame);
   return gain;
 }
 
@@ -453,7 +455,8 @@ constexpr Edit kEdits[] = {
     {"pick", pickForKey},
     {"shape", drawShape},
     {"element", addElement},
-    {"statement", state},
+    {"statement", say},
+    {"cull", cullTracks},
     {"match", matchLevel},
     {"shade", measureShade},
     {"bestFrame", takeBest},

@@ -1,5 +1,7 @@
 #include "core/edit/follow.h"
 
+#include <algorithm>
+
 #include "core/base/error.h"
 #include "core/comp/cover.h"
 #include "core/edit/expected.h"
@@ -125,6 +127,17 @@ track::Region followRegionOf(const shot::Shot& shot, int id, const std::vector<W
         return track::followRegion(frames, out, w.from, w.to, job, allowedIn(shot, workshop));
       });
   return out;
+}
+
+std::vector<int> cull(shot::Shot& shot, const solve::CullLimits& limits) {
+  if (!shot.solved || shot.solved->tracks.empty())
+    throw Error("the shot was not solved from these tracks", "Solve it first");
+  const auto ids = solve::beyond(*shot.solved, *shot.tracks, limits);
+  auto tracks = std::make_shared<track::Tracks>(*shot.tracks);
+  for (auto& t : *tracks)
+    if (std::find(ids.begin(), ids.end(), t.id) != ids.end()) t.on = false;
+  shot.tracks = tracks;
+  return ids;
 }
 
 track::Region refineRegion(const shot::Shot& shot, int id, int frame, comp::Workshop& workshop) {

@@ -4,6 +4,7 @@
 
 #include "core/around/turns.h"
 #include "core/comp/workshop.h"
+#include "core/solve/cull.h"
 #include "core/solve/solve.h"
 #include "core/track/follow.h"
 
@@ -40,6 +41,8 @@ track::Region followRegionOf(const shot::Shot& shot, int id, const std::vector<W
                              const Job& job = {}, Unread* unread = nullptr);
 /// The shot's camera from its tracks, as its question asks and through its whole lens. Throws as solve::solve does.
 solve::SolveAnswer solveShot(const shot::Shot& shot, const Job& job = {});
+/// Leaves out the tracks that its solve has beyond some limits; their ids. Throws Error where there is no solve.
+std::vector<int> cull(shot::Shot& shot, const solve::CullLimits& limits);
 /// A region registered anew on one frame.
 track::Region refineRegion(const shot::Shot& shot, int id, int frame, comp::Workshop& workshop);
 

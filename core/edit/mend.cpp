@@ -46,6 +46,13 @@ Vec2 elsewhereOf(const shot::Shot& s, const std::string& id, int frame) {
   return from ? from->at(frame) : Vec2(0, 0);
 }
 
+void takeLevel(shot::Shot& s, const std::string& id, const element::Rgb& gain, int frame) {
+  auto* e = s.element(id);
+  if (!e) throw Error("the element is gone", "Choose another");
+  e->look.gain.put(frame, gain), e->look.offset.put(frame, element::Rgb{0, 0, 0});
+  e->look.matched = true;
+}
+
 void takeShade(shot::Shot& s, const std::string& id, const measure::Shade& shade, int frame) {
   std::vector<std::pair<std::string, std::string>> words;
   const char* channels[] = {"r", "g", "b"};

@@ -31,6 +31,9 @@ void removeLastStroke(shot::Shot& shot, const std::string& elementId);
 void sendOut(shot::Shot& shot, const std::string& elementId, const std::filesystem::path& file, bool straight,
              comp::Workshop& workshop);
 
+/// A measured level as an element's match, at a frame.
+void takeLevel(shot::Shot& shot, const std::string& elementId, const element::Rgb& gain, int frame);
+
 /// Measured grain as that of the plate that is worked on, laid fresh on an element from now on (empty: on none).
 void takeGrain(shot::Shot& shot, const image::Grain& grain, const std::string& elementId);
 

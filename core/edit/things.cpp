@@ -163,6 +163,9 @@ void remove(Shot& shot, const std::vector<std::string>& things) {
       shot::removeTrack(next, std::stoi(id));
     else
       onThing(next, thing, [](auto& all, auto it, const auto&) { all.erase(it); });
+    if (list == "plates")
+      for (std::string* role : {&next.trackedOn, &next.depthOn})
+        if (*role == id) role->clear();
   }
   shot = std::move(next);
 }

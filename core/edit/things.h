@@ -14,7 +14,8 @@ bool isThere(const shot::Shot& shot, const std::string& thing);
 std::string nameOf(const shot::Shot& shot, const std::string& thing);
 /// Throws Error for an empty name, and for what has none.
 void rename(shot::Shot& shot, const std::string& thing, const std::string& name);
-/// Takes things out. What names a matte that goes forgets it; a surface that an element lands on stays: Error.
+/// Takes things out. What names a matte that goes forgets it, and so does the
+/// role of a plate; a surface that an element lands on stays, and the plate that is worked on: Error.
 void remove(shot::Shot& shot, const std::vector<std::string>& things);
 /// Copies beside them, each under a name of its own; an element's copy gets mattes of its own. Where the copies stand.
 std::vector<std::string> duplicate(shot::Shot& shot, const std::vector<std::string>& things);

@@ -156,7 +156,7 @@ int FoundFrames::unread() const {
 }
 
 FoundFrames framesFor(const moment::Timeline& timeline, const std::string& id, int target, bool matched,
-                      comp::Workshop& workshop, const Job& job) {
+                      comp::Workshop& workshop, const Job& job, const std::vector<int>& having) {
   const moment::Moment moment = timeline.only(id, target);
   const auto* layer = moment.layer(id);
   if (!layer) throw Error(fmt::format("the patch does not show on frame {}", target), "Go to a frame where it does");
@@ -268,10 +268,12 @@ FoundFrames framesFor(const moment::Timeline& timeline, const std::string& id, i
                 "Everything there is hidden or has to go: take a clean picture, or another part of the surface");
   out.best = best->frame;
   cv::Mat left = place & ~never;
+  for (const auto& k : all)
+    if (std::find(having.begin(), having.end(), k.frame) != having.end()) left &= ~k.seen;
   for (const Candidate* next = nullptr;;) {
     const int before = cv::countNonZero(left);
     int most = 0;
-    if (out.fewest.empty()) {
+    if (out.fewest.empty() && having.empty()) {
       next = &*std::find_if(all.begin(), all.end(), [&](const auto& k) { return k.frame == out.best; });
     } else {
       for (const auto& k : all)
@@ -313,14 +315,13 @@ FewestFrames fewestFrames(const moment::Timeline& timeline, const std::string& i
     };
     FoundFrames found;
     try {
-      found = framesFor(timeline, id, target, matched, workshop, part);
+      found = framesFor(timeline, id, target, matched, workshop, part, out.frames);
     } catch (const Error& e) {
       // Out of the picture there: the others say enough.
       lastProblem = e.problem();
       continue;
     }
-    for (const int f : found.fewest)
-      if (std::find(out.frames.begin(), out.frames.end(), f) == out.frames.end()) out.frames.push_back(f);
+    out.frames.insert(out.frames.end(), found.fewest.begin(), found.fewest.end());
     out.neverSeenPx = std::max(out.neverSeenPx, found.neverSeenPx);
   }
   if (out.frames.empty()) throw Error(lastProblem, "Go to a frame where its place is seen, or take all frames");

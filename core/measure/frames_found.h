@@ -37,15 +37,16 @@ struct FoundFrames {
 
 /// Weighs every frame that the camera and the plate that the patch is taken from have; one that cannot be read is told
 /// as such. Each is seen through its camera and the surface on the target frame's place; what most of them agree on
-/// (the median, pixel by pixel, of those that show the place, as sharp and as bright as the target is around it) stands
-/// for what is there, and a frame's distance from it counts what passes, blur, light and noise alike. `matched`: levels
-/// are brought together first, by the ring around the place, as an element whose light follows would. Throws Error for
-/// an element that has no place on a surface, or whose place lies outside the picture on the target frame.
+/// (the mean, pixel by pixel, of those that show the place and agree, as sharp and as bright as the target is around
+/// it) stands for what is there, and a frame's distance from it counts what passes, blur, light and noise alike.
+/// `matched`: levels are brought together first, by the ring around the place, as an element whose light follows would.
+/// `having`: frames that are taken already, to which the fewest are added. Throws Error for an element that has no
+/// place on a surface, or whose place lies outside the picture on the target frame.
 FoundFrames framesFor(const moment::Timeline& timeline, const std::string& elementId, int target, bool matched,
-                      comp::Workshop& workshop, const Job& job = {});
+                      comp::Workshop& workshop, const Job& job = {}, const std::vector<int>& having = {});
 
 /// The frames that show an element's place between them, few of them: on up to five frames over its range, the best for
-/// it, and then those that show most of what is left.
+/// the middle one, and then those that show most of what is left.
 struct FewestFrames {
   std::vector<int> frames;
   double neverSeenPx = 0;  ///< the most, of those frames, that none shows

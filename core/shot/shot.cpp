@@ -283,7 +283,9 @@ void fitBack(Shot& shot) {
 std::string freshId(const Shot& shot, char letter) {
   for (int n = 1;; ++n) {
     std::string id = letter + std::to_string(n);
-    if (!shot.surface(id) && !shot.spot(id) && !shot.matte(id) && !shot.element(id) && !shot.plateUse(id)) return id;
+    const bool line = std::any_of(shot.lines.begin(), shot.lines.end(), [&](const auto& l) { return l.id == id; });
+    if (!line && !shot.surface(id) && !shot.spot(id) && !shot.matte(id) && !shot.element(id) && !shot.plateUse(id))
+      return id;
   }
 }
 

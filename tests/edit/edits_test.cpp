@@ -78,6 +78,35 @@ TEST(Edits, SurfacesComeFromPointsInsideAnOutlineOrByNumbers) {
   EXPECT_EQ(b.shot.statements.size(), 1U);
   const auto& p = *b.shot.points;
   EXPECT_NEAR((p[0].at - p[10].at).norm(), 0.5, 1e-9) << "the statement holds";
+  // One of a kind, but for gauges; and a length that a set can have.
+  b.apply(R"([{"statement": "origin", "points": [3]}, {"statement": "origin", "points": [7]},
+              {"statement": "gauge", "points": [0, 20], "lengthM": 1}])");
+  ASSERT_EQ(b.shot.statements.size(), 3U);
+  EXPECT_EQ(b.shot.statements[1].points, std::vector<int>{7});
+  EXPECT_LT((*b.shot.points)[7].at.norm(), 1e-9);
+  EXPECT_NE(b.error(R"([{"statement": "gauge", "points": [0, 10], "lengthM": 0}])").find("100 000 m"),
+            std::string::npos);
+}
+
+TEST(Edits, TracksBeyondLimitsAreLeftOutAndLinesHaveIdsOfTheirOwn) {
+  Bench b;
+  EXPECT_NE(b.error(R"([{"cull": {}}])").find("not solved"), std::string::npos);
+  auto tracks = std::make_shared<track::Tracks>(4);
+  auto errors = std::make_shared<solve::Errors>();
+  for (int i = 0; i < 4; ++i) {
+    (*tracks)[static_cast<size_t>(i)].id = i + 1;
+    solve::TrackError e;
+    e.id = i + 1, e.meanPx = 0.1 + 0.2 * i, e.worstPx = 1, e.length = 5 + i;
+    errors->tracks.push_back(e);
+  }
+  b.shot.tracks = tracks, b.shot.solved = errors;
+  EXPECT_EQ(b.apply(R"([{"cull": {"least": 6, "worst": 1}}])")[0], json({1, 3, 4}));
+  for (const auto& t : *b.shot.tracks) EXPECT_EQ(t.on, t.id == 2);
+
+  b.apply(R"([{"add": "lines", "as": {"frame": 1001, "points": [[10, 10], [60, 11], [110, 10]]}},
+              {"add": "lines", "as": {"frame": 1001, "points": [[10, 90], [60, 91], [110, 90]]}}])");
+  ASSERT_EQ(b.shot.lines.size(), 2U);
+  EXPECT_NE(b.shot.lines[0].id, b.shot.lines[1].id);
 }
 
 TEST(Edits, MattesHaveParts) {

@@ -5,6 +5,7 @@
 
 #include "core/edit/edits.h"
 #include "core/edit/make.h"
+#include "core/edit/plates.h"
 #include "core/shot/recipe.h"
 #include "core/shot/trackers.h"
 #include "tests/support/making.h"
@@ -67,6 +68,16 @@ TEST(Things, SeveralGoTogetherOrNoneDoes) {
   edit::remove(s, {"surfaces.s1", elementOf(s), "mattes." + s.mattes[0].id});
   EXPECT_TRUE(s.surfaces.empty() && s.elements.empty() && s.mattes.empty());
   EXPECT_NE(test::errorOf([&] { edit::remove(s, {"plates." + s.worked().id}); }).find("worked on"), std::string::npos);
+}
+
+TEST(Things, APlateThatGoesLeavesNoRoleBehind) {
+  const test::Folder folder;
+  auto s = patched(folder);
+  const auto id = edit::addPlate(s, s.plate().fileOf(1001), "take two");
+  s.trackedOn = s.depthOn = id;
+  edit::remove(s, {"plates." + id});
+  EXPECT_EQ(s.plates.size(), 1U);
+  EXPECT_TRUE(s.trackedOn.empty() && s.depthOn.empty());
 }
 
 TEST(Things, TheOrderIsTheOneSaid) {
