@@ -288,11 +288,9 @@ json say(Shot& s, const json& e, const Context&) {
   return nullptr;
 }
 
-json cullTracks(Shot& s, const json& e, const Context&) {
-  const json& by = e.at("cull");
+json cullTracks(Shot& s, const json& e, const Context& c) {
   solve::CullLimits limits;
-  limits.meanPx = by.value("meanPx", limits.meanPx), limits.worstPx = by.value("worstPx", limits.worstPx);
-  limits.least = by.value("least", limits.least), limits.worst = by.value("worst", limits.worst);
+  lay(e.at("cull"), limits, c);
   return cull(s, limits);
 }
 

@@ -2,6 +2,7 @@
 // read, reached or hashed alone.
 #include "core/shot/shot.h"
 #include "core/shot/track_json.h"
+#include "core/solve/cull.h"
 #include "core/value/type_of.h"
 
 namespace zentil::value {
@@ -13,6 +14,7 @@ template const Type& typeOf<image::Plate>();
 template const Type& typeOf<image::Grain>();
 template const Type& typeOf<lens::PlumbLine>();
 template const Type& typeOf<track::Region>();
+template const Type& typeOf<solve::CullLimits>();
 template const Type& typeOf<std::vector<set::MovingSurface>>();
 template const Type& typeOf<set::MovingSurface>();
 template const Type& typeOf<set::Spot>();

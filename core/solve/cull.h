@@ -2,6 +2,7 @@
 #include <vector>
 
 #include "core/solve/solve.h"
+#include "core/value/setting.h"
 
 namespace zentil::solve {
 
@@ -12,6 +13,14 @@ struct CullLimits {
   int worst = 0;  ///< and so many more, those that are off most on the mean
   bool operator==(const CullLimits&) const = default;
 };
+template <typename See>
+void describe(const CullLimits*, See&& see) {
+  using value::says;
+  see("meanPx", &CullLimits::meanPx, says("mean").within(0.01, 1e6).in("px", 2));
+  see("worstPx", &CullLimits::worstPx, says("worst").within(0.01, 1e6).in("px", 2));
+  see("least", &CullLimits::least, says("frames").within(0, 1e6));
+  see("worst", &CullLimits::worst, says("worst tracks").within(0, 1e6));
+}
 
 /// Ids of the tracks that are on and beyond a limit, or that the solve itself could not use.
 std::vector<int> beyond(const Errors& errors, const track::Tracks& tracks, const CullLimits& limits);

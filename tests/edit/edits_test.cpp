@@ -100,6 +100,9 @@ TEST(Edits, TracksBeyondLimitsAreLeftOutAndLinesHaveIdsOfTheirOwn) {
     errors->tracks.push_back(e);
   }
   b.shot.tracks = tracks, b.shot.solved = errors;
+  EXPECT_NE(b.error(R"([{"cull": {"meanPx": "little"}}])").find("meanPx"), std::string::npos);
+  EXPECT_NE(b.error(R"([{"cull": {"worst": -3}}])").find("worst"), std::string::npos);
+  EXPECT_NE(b.error(R"([{"cull": 7}])"), "");
   EXPECT_EQ(b.apply(R"([{"cull": {"least": 6, "worst": 1}}])")[0], json({1, 3, 4}));
   for (const auto& t : *b.shot.tracks) EXPECT_EQ(t.on, t.id == 2);
 
