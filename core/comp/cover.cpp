@@ -1,5 +1,7 @@
 #include "core/comp/cover.h"
 
+#include <algorithm>
+
 #include "core/base/error.h"
 #include "core/comp/matte_content.h"
 
@@ -17,33 +19,35 @@ void invert(Picture& p) {
 
 /// What the parts before gave, met by one more. The first begins with nothing where it adds, with all where it takes
 /// away.
-void combine(Picture& sum, bool first, const Picture& one, matte::Combine how) {
-  for (size_t i = 0; i < sum.values.size(); ++i) {
-    float& s = sum.values[i];
-    const float v = one.values[i];
-    switch (how) {
-      case matte::Combine::Add:
-        s = first ? v : std::max(s, v);
-        break;
-      case matte::Combine::Subtract:
-        s = first ? 1 - v : s * (1 - v);
-        break;
-      case matte::Combine::Intersect:
-        s = first ? v : std::min(s, v);
-        break;
-    }
+void combine(Picture& sum, bool first, Picture&& one, matte::Combine how) {
+  if (first) {
+    sum = std::move(one);
+    if (how == matte::Combine::Subtract) invert(sum);
+    return;
+  }
+  const auto each = [&](const auto& meet) {
+    std::transform(sum.values.begin(), sum.values.end(), one.values.begin(), sum.values.begin(), meet);
+  };
+  switch (how) {
+    case matte::Combine::Add:
+      return each([](float s, float v) { return std::max(s, v); });
+    case matte::Combine::Subtract:
+      return each([](float s, float v) { return s * (1 - v); });
+    case matte::Combine::Intersect:
+      return each([](float s, float v) { return std::min(s, v); });
   }
 }
 
 Picture coverOne(const Cover& c, const Stage& here, const Box& region, Workshop& workshop) {
-  Picture out(region, here.frameBox, 1);
+  Picture out;
   bool first = true;
   for (const auto& p : c.parts) {
     Picture one = std::visit([&](const auto& now) { return over(now, p, here, region, workshop); }, p.content);
     if (p.inverted) invert(one);
-    combine(out, first, one, p.how);
+    combine(out, first, std::move(one), p.how);
     first = false;
   }
+  if (first) out = Picture(region, here.frameBox, 1);
   if (c.inverted) invert(out);
   return out;
 }
@@ -57,7 +61,7 @@ Box partBox(const MattePart& p, const Stage& here, Workshop& workshop) {
 
 Picture coverOver(const std::vector<Cover>& covers, const Stage& here, const Box& region, Workshop& workshop) {
   if (covers.empty()) return {region, here.frameBox, 1, 1.0f};
-  Picture out(region, here.frameBox, 1);
+  Picture out;
   bool first = true;
   for (const auto& c : covers) {
     // The first counts by itself, whatever it is to the others.

@@ -153,43 +153,39 @@ Frame decode(ImageInput& in, int part, const Channels& ch, const std::string& co
   }
   const int firstRow = shifted.y0 + full.y0, endRow = shifted.y1 + full.y0;
   Frame out;
-  out.picture = Picture(shifted, {0, 0, full.width(), full.height()}, 4);
+  out.picture = Picture::unset(shifted, {0, 0, full.width(), full.height()}, 4);
   out.hasAlpha = ch.a >= 0;
   out.wasHalf = spec.format == OIIO::TypeDesc::HALF;
-  const size_t n = static_cast<size_t>(spec.width) * static_cast<size_t>(shifted.height());
-  const bool all = shifted.height() == spec.height;
-  const auto take = [&](int first, int end, float* to, OIIO::stride_t stride) {
-    return all ? in.read_image(part, 0, first, end, OIIO::TypeDesc::FLOAT, to, stride)
-               : in.read_scanlines(part, 0, firstRow, endRow, 0, first, end, OIIO::TypeDesc::FLOAT, to, stride);
-  };
   const bool inOrder = ch.g == ch.r + 1 && ch.b == ch.r + 2 && (ch.a < 0 || ch.a == ch.r + 3);
-  bool read = false;
-  if (inOrder) {
-    // Straight to where it belongs: a large frame is not held twice.
-    const auto stride = static_cast<OIIO::stride_t>(4 * sizeof(float));
-    if (ch.a < 0)
-      for (size_t i = 0; i < n; ++i) out.picture.values[4 * i + 3] = 1.0f;
-    read = take(ch.r, ch.a < 0 ? ch.b + 1 : ch.a + 1, out.picture.values.data(), stride);
-  } else {
-    std::vector<float> raw(n * static_cast<size_t>(spec.nchannels));
-    read = take(0, spec.nchannels, raw.data(), OIIO::AutoStride);
-    float* to = out.picture.values.data();
-    const float* from = raw.data();
-    for (size_t i = 0; i < n; ++i, to += 4, from += spec.nchannels)
-      to[0] = from[ch.r], to[1] = from[ch.g], to[2] = from[ch.b], to[3] = ch.a >= 0 ? from[ch.a] : 1.0f;
+  const int first = inOrder ? ch.r : 0, end = inOrder ? (ch.a < 0 ? ch.b : ch.a) + 1 : spec.nchannels;
+  // A band of rows at a time, as the file has them: a large frame is not held twice, and what is converted into every
+  // fourth place at once goes pixel by pixel. Tiles come whole.
+  constexpr int kBand = 128;
+  const int step = spec.tile_width == 0 ? kBand : endRow - firstRow;
+  std::vector<float> band(static_cast<size_t>(spec.width) * static_cast<size_t>(std::min(step, endRow - firstRow)) *
+                          static_cast<size_t>(end - first));
+  const int r = ch.r - first, g = ch.g - first, b = ch.b - first, alpha = ch.a - first;
+  float* to = out.picture.values.data();
+  for (int y = firstRow; y < endRow; y += step) {
+    const int last = std::min(y + step, endRow);
+    if (!(spec.tile_width == 0 ? in.read_scanlines(part, 0, y, last, 0, first, end, OIIO::TypeDesc::FLOAT, band.data())
+                               : in.read_image(part, 0, first, end, OIIO::TypeDesc::FLOAT, band.data())))
+      throw Error(fmt::format("{}: is cut short or damaged ({})", label, in.geterror()), "Copy or render it again");
+    const float* from = band.data();
+    for (size_t n = static_cast<size_t>(spec.width) * static_cast<size_t>(last - y); n > 0;
+         --n, to += 4, from += end - first) {
+      to[0] = from[r], to[1] = from[g], to[2] = from[b], to[3] = ch.a >= 0 ? from[alpha] : 1.0f;
+      // Infinity and NaN both fail this.
+      if (!(std::abs(to[0]) <= 3e38f && std::abs(to[1]) <= 3e38f && std::abs(to[2]) <= 3e38f &&
+            std::abs(to[3]) <= 3e38f))
+        ++out.notNumbers;
+    }
   }
-  if (!read)
-    throw Error(fmt::format("{}: is cut short or damaged ({})", label, in.geterror()), "Copy or render it again");
-  const float* at = out.picture.values.data();
-  for (size_t i = 0; i < n; ++i, at += 4)
-    // Infinity and NaN both fail this.
-    if (!(std::abs(at[0]) <= 3e38f && std::abs(at[1]) <= 3e38f && std::abs(at[2]) <= 3e38f && std::abs(at[3]) <= 3e38f))
-      ++out.notNumbers;
   toSceneLinear(out.picture, colourSpace);
   if (out.notNumbers) {
     out.mended = std::make_shared<Picture>(out.picture);
     float* p = out.mended->values.data();
-    for (size_t i = 0; i < n; ++i, p += 4)
+    for (size_t i = 0; i < out.mended->values.size(); i += 4, p += 4)
       for (int c = 0; c < 4; ++c)
         if (!(std::abs(p[c]) <= 3e38f)) p[c] = c == 3 ? 1.0f : 0.0f;
   }

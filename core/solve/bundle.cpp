@@ -47,8 +47,10 @@ bool standingSlopesAt(const View& v, const Intrinsics& c, const Vec3& world, con
   s.view.middleCols<3>(1) = -d * cross;
   s.view.rightCols<3>() = d;
   s.point = d * v.turn;
+  // A logarithm for every sight would be a tenth of a solve; most shots do not zoom.
+  const double zoomed = v.zoom == 1 ? 0 : std::log(v.zoom);
   s.inner << lens.byBody.col(0) / c.f, lens.byBody.rightCols<2>(), lens.byCoefficients.leftCols<2>(), Vec2::Zero(),
-      std::log(v.zoom) * lens.byCoefficients.leftCols<2>();
+      zoomed * lens.byCoefficients.leftCols<2>();
   return true;
 }
 
