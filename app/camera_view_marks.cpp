@@ -117,9 +117,10 @@ void CameraView::paintErrors(QPainter& p) const {
 void CameraView::paintHeld(QPainter& p) const {
   const auto& shot = session_->shot();
   if (session_->station() != Station::Camera || !shot.solved) return;
-  const auto& all = shot.solved->evidence.slipPx;
-  auto it = all.lower_bound(session_->frame());
-  if (it == all.end()) return;
+  const auto& held = shot.solved->evidence;
+  const auto it = held.slipPx.lower_bound(session_->frame()), built = held.builtPx.lower_bound(session_->frame());
+  if (it == held.slipPx.end() || built == held.builtPx.end()) return;
+  const double much = held.weakPx(), muchBuilt = held.builtWeakPx();
   QFont mono("DejaVu Sans Mono");
   mono.setPixelSize(11);
   p.setFont(mono);
@@ -128,17 +129,20 @@ void CameraView::paintHeld(QPainter& p) const {
   constexpr int kX = solve::Evidence::kAcross, kY = solve::Evidence::kDown;
   for (int y = 0; y < kY; ++y)
     for (int x = 0; x < kX; ++x) {
-      const double slip = it->second[static_cast<size_t>(y * kX + x)];
+      const auto part = static_cast<size_t>(y * kX + x);
+      const double slip = it->second[part], measured = built->second[part];
       const QRectF cell(plateToWidget({x * w / kX, y * h / kY}), plateToWidget({(x + 1) * w / kX, (y + 1) * h / kY}));
-      const bool weak = shot.solved->evidence.weak(slip);
+      const bool weak = slip > much, weakBuilt = measured > muchBuilt;
       p.setPen(QPen(weak ? style::kWarn : QColor(255, 255, 255, 40), weak ? 1.6 : 1));
       p.setBrush(weak ? QBrush(QColor(0xe2, 0xa4, 0x58, 60), Qt::BDiagPattern) : QBrush(Qt::NoBrush));
       p.drawRect(cell.adjusted(1, 1, -1, -1));
-      QRectF tag(0, 0, 58, 18);
+      QRectF tag(0, 0, 84, 34);
       tag.moveCenter(cell.center());
       p.fillRect(tag, QColor(0x14, 0x15, 0x16, 190));
       p.setPen(weak ? style::kWarn : QColor(0xdf, 0xe2, 0xe4));
-      p.drawText(tag, Qt::AlignCenter, tr("%1 px").arg(slip, 0, 'f', 2));
+      p.drawText(tag.adjusted(0, 2, 0, -16), Qt::AlignCenter, tr("%1 px").arg(slip, 0, 'f', slip < 0.1 ? 3 : 2));
+      p.setPen(weakBuilt ? style::kWarn : QColor(0xa6, 0xab, 0xb0));
+      p.drawText(tag.adjusted(0, 16, 0, -2), Qt::AlignCenter, tr("built %1").arg(measured, 0, 'f', 2));
     }
 }
 

@@ -28,7 +28,8 @@ double Strip::fitTop() const {
   double top = 0.1;
   const auto& e = *session_->shot().solved;
   for (const auto& [f, rms] : e.perFrame) top = std::max(top, 1.1 * rms);
-  for (const auto& [f, cells] : e.evidence.slipPx) top = std::max(top, 1.1 * e.evidence.worstOn(f));
+  for (const auto& [f, cells] : e.evidence.slipPx)
+    top = std::max({top, 1.1 * e.evidence.worstOn(f), 1.1 * e.evidence.builtWorstOn(f)});
   return std::min(top, 5.0);
 }
 
@@ -48,20 +49,27 @@ void Strip::paintFit(QPainter& p) {
   p.setPen(style::kQuiet);
   label(p, QRectF(kLeft - 34, yOf(mark) - 7, 30, 14), Qt::AlignRight | Qt::AlignVCenter, QString::number(mark));
   // What is left over, and how far what is put there may slip in the worst part of each frame.
-  QPolygonF rms, slip;
+  QPolygonF rms, slip, built;
   for (const auto& [f, px] : e.perFrame) rms << QPointF(xOf(f), yOf(px));
-  double worst = 0;
+  double worst = 0, worstBuilt = 0;
   int worstOn = 0;
+  const double much = e.evidence.weakPx();
   const double cell = (width() - kLeft - kRight) / std::max(1.0, session_->shot().range.count() - 1.0);
   for (const auto& [f, cells] : e.evidence.slipPx) {
     const double px = e.evidence.worstOn(f);
     slip << QPointF(xOf(f), yOf(px));
     if (px > worst) worst = px, worstOn = f;
-    if (e.evidence.weak(px)) p.fillRect(QRectF(xOf(f) - cell / 2, kSlipBottom + 1, cell + 0.5, 4), style::kWarn);
+    const double builtPx = e.evidence.builtWorstOn(f);
+    worstBuilt = std::max(worstBuilt, builtPx);
+    built << QPointF(xOf(f), yOf(builtPx));
+    if (px > much) p.fillRect(QRectF(xOf(f) - cell / 2, kSlipBottom + 1, cell + 0.5, 4), style::kWarn);
   }
   p.setBrush(Qt::NoBrush);
   p.setPen(QPen(QColor(0xc9, 0xcc, 0xd0, 150), 1.1));
   p.drawPolyline(rms);
+  // Of what is built to measure, quieter.
+  p.setPen(QPen(style::kAccent, 1, Qt::DashLine));
+  p.drawPolyline(built);
   p.setPen(QPen(style::kAccent, 1.6));
   p.drawPolyline(slip);
   if (!rms.isEmpty()) {
@@ -74,9 +82,11 @@ void Strip::paintFit(QPainter& p) {
     p.setBrush(style::kAccent);
     p.drawEllipse(at, 3, 3);
     p.setPen(QColor(0x9f, 0xd6, 0xc9));
-    const bool right = at.x() < width() - 190;
-    label(p, QRectF(right ? at.x() + 6 : at.x() - 176, at.y() - 14, 170, 14), right ? Qt::AlignLeft : Qt::AlignRight,
-          tr("may slip %1 px").arg(worst, 0, 'f', 2));
+    constexpr double kWide = 250;
+    const bool right = at.x() < width() - kWide - 20;
+    label(p, QRectF(right ? at.x() + 6 : at.x() - kWide - 6, at.y() - 14, kWide, 14),
+          right ? Qt::AlignLeft : Qt::AlignRight,
+          tr("may slip %1 px, built to measure %2").arg(worst, 0, 'f', worst < 0.1 ? 3 : 2).arg(worstBuilt, 0, 'f', 2));
   }
 }
 

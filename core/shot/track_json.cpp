@@ -147,6 +147,29 @@ void fromJson(const json& j, Region& r) {
 namespace zentil::solve {
 namespace {
 
+/// A figure for each part of each frame: a line a frame, its number first.
+json asJson(const std::map<int, Evidence::Parts>& px) {
+  json out = json::array();
+  for (const auto& [f, parts] : px) {
+    std::string line = std::to_string(f);
+    for (const float v : parts) line += fmt::format(" {:.4f}", v);
+    out.push_back(line);
+  }
+  return out;
+}
+
+std::map<int, Evidence::Parts> partsFrom(const json& lines) {
+  std::map<int, Evidence::Parts> out;
+  for (const std::string line : lines) {
+    std::istringstream in(line);
+    int f = 0;
+    in >> f;
+    if (!in) throw Error("a frame's evidence has no frame", "");
+    for (float& v : out[f]) in >> v;
+  }
+  return out;
+}
+
 /// Each of the standard errors with its name in the file.
 template <typename Inner, typename See>
 void eachSigma(Inner& of, const See& see) {
@@ -162,21 +185,21 @@ json asJson(const Errors& e) {
   for (const auto& t : e.tracks)
     tracks.push_back(
         fmt::format("{} {} {:.4f} {:.4f} {}", t.id, static_cast<int>(t.verdict), t.meanPx, t.worstPx, t.length));
-  json held = json::array();
-  for (const auto& [f, cells] : e.evidence.slipPx) {
-    std::string line = std::to_string(f);
-    for (const float c : cells) line += fmt::format(" {:.4f}", c);
-    held.push_back(line);
-  }
   json known = json::object();
   eachSigma(e.evidence.sigma, [&](const char* name, double sigma) {
     if (std::isfinite(sigma)) known[name] = sigma;
   });
-  return {{"held", held},           {"heldFactor", e.evidence.factor},
-          {"sigma", known},         {"rmsPx", e.rmsPx},
-          {"task", nameOf(e.task)}, {"kind", nameOf(e.kind)},
-          {"why", e.why},           {"perFrame", frames},
-          {"tracks", tracks},       {"remarks", e.remarks}};
+  return {{"placed", asJson(e.evidence.slipPx)},
+          {"held", asJson(e.evidence.builtPx)},
+          {"heldFactor", e.evidence.factor},
+          {"sigma", known},
+          {"rmsPx", e.rmsPx},
+          {"task", nameOf(e.task)},
+          {"kind", nameOf(e.kind)},
+          {"why", e.why},
+          {"perFrame", frames},
+          {"tracks", tracks},
+          {"remarks", e.remarks}};
 }
 
 void fromJson(const json& j, Errors& e) {
@@ -202,14 +225,9 @@ void fromJson(const json& j, Errors& e) {
   eachSigma(e.evidence.sigma, [&](const char* name, double& sigma) {
     if (known.contains(name)) sigma = numberFrom(known.at(name));
   });
-  for (const std::string line : j.value("held", json::array())) {
-    std::istringstream in(line);
-    int f = 0;
-    in >> f;
-    if (!in) throw Error("a frame's evidence has no frame", "");
-    auto& cells = e.evidence.slipPx[f];
-    for (float& c : cells) in >> c;
-  }
+  e.evidence.builtPx = partsFrom(j.value("held", json::array()));
+  // Solves that know one figure alone are told by it.
+  e.evidence.slipPx = j.contains("placed") ? partsFrom(j.at("placed")) : e.evidence.builtPx;
   e.remarks = j.value("remarks", std::vector<std::string>{});
 }
 

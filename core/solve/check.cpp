@@ -58,8 +58,8 @@ CheckAnswer checkOf(const Reconstruction& given, int width, int height, const Jo
   // What the tracks can err by, frame by frame; frames that were not looked at, as those before them.
   std::vector<double> expected(own.frames.size(), evidence.median());
   for (size_t i = 0; i < own.frames.size(); ++i) {
-    auto it = evidence.slipPx.upper_bound(own.frames[i]);
-    if (it == evidence.slipPx.begin()) continue;
+    auto it = evidence.builtPx.upper_bound(own.frames[i]);
+    if (it == evidence.builtPx.begin()) continue;
     double sum = 0;
     for (const float px : std::prev(it)->second) sum += px * px;
     expected[i] = std::sqrt(sum / Probe::kCells);

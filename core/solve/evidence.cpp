@@ -62,45 +62,45 @@ Half halfOf(const Reconstruction::Packed& all, const Intrinsics& inner, const Bu
   return out;
 }
 
-/// How a probe's place on the frame changes with its view and with the inner values that are free.
-MatrixXd slopeOf(const Probe& p, const View& v, const Intrinsics& inner, const BundleQuestion& q) {
+/// How a point's place on the frame changes: with its view's values, with the inner values that are free, and with
+/// where it is itself.
+struct Slope {
+  MatrixXd values;
+  Eigen::Matrix<double, 2, 3> place;
+};
+bool slopeOf(const Vec3& at, const View& v, const Intrinsics& inner, const BundleQuestion& q, Slope& out, Vec2& lands) {
+  if (!inner.project(v, at, lands)) return false;
+  const auto differ = [&](const View& w, const Intrinsics& c, const Vec3& x, double step) {
+    Vec2 moved = lands;
+    c.project(w, x, moved);
+    return Vec2((moved - lands) / step);
+  };
+  for (int a = 0; a < 3; ++a) out.place.col(a) = differ(v, inner, at + 1e-6 * Vec3::Unit(a), 1e-6);
   const auto asked = q.frees();
   const int inView = (q.zooming ? 1 : 0) + (q.turning ? 3 : 6);
-  const auto free = std::count(asked.begin(), asked.end(), true);
-  MatrixXd j = MatrixXd::Zero(2, inView + free);
-  Vec2 at;
-  if (!inner.project(v, p.at, at)) return j;
-  const auto differ = [&](View w, const Intrinsics& c, double step) {
-    Vec2 moved = at;
-    if (q.lensZooms) c.putLens(w);
-    c.project(w, p.at, moved);
-    return Vec2((moved - at) / step);
-  };
+  out.values.resize(2, inView + std::count(asked.begin(), asked.end(), true));
   int k = 0;
   if (q.zooming) {
     View w = v;
     w.zoom *= std::exp(1e-6);
-    j.col(k++) = differ(w, inner, 1e-6);
+    if (q.lensZooms) inner.putLens(w);
+    out.values.col(k++) = differ(w, inner, at, 1e-6);
   }
-  for (int a = 0; a < 3; ++a) {
-    View w = v;
-    w.turn = Eigen::AngleAxisd(1e-6, Vec3::Unit(a)).toRotationMatrix() * v.turn;
-    j.col(k++) = differ(w, inner, 1e-6);
-  }
-  if (!q.turning)
-    for (int a = 0; a < 3; ++a) {
-      View w = v;
-      w.place += 1e-6 * Vec3::Unit(a);
-      j.col(k++) = differ(w, inner, 1e-6);
-    }
+  // A view that turns, or is placed elsewhere, sees what it would if the point went the same way before it.
+  const Eigen::Matrix<double, 2, 3> before = out.place * v.turn.transpose();
+  const Vec3 seen = v.turn * at;
+  for (int a = 0; a < 3; ++a) out.values.col(k++) = before * Vec3::Unit(a).cross(seen);
+  for (int a = 0; a < 3 && !q.turning; ++a) out.values.col(k++) = before.col(a);
   const double steps[kInner] = {1e-4, 1e-4, 1e-4, 1e-6, 1e-6, 1e-6, 1e-6, 1e-6};
   for (size_t a = 0; a < kInner; ++a) {
     if (!asked[a]) continue;
     Intrinsics c = inner;
     value(c, a) += steps[a];
-    j.col(k++) = differ(v, c, steps[a]);
+    View w = v;
+    if (q.lensZooms) c.putLens(w);
+    out.values.col(k++) = differ(w, c, at, steps[a]);
   }
-  return j;
+  return true;
 }
 
 /// What moving, turning and resizing the world does to the views' values: what no sight can tell.
@@ -128,6 +128,69 @@ MatrixXd gaugeOf(const std::vector<View>& views, const BundleQuestion& q, long s
   keeps.block<3, 1>(3, 1) = across, keeps.block<3, 1>(3, 2) = q.normal.cross(across);
   keeps(6, 3) = 1;
   return g * keeps;
+}
+
+/// What a change of all values does to where probes are seen, two rows a probe; what no sight can tell does nothing.
+struct Ways {
+  MatrixXd placed;  ///< probes found anew from where the plate shows them in all frames
+  MatrixXd built;   ///< probes laid into the world together, by its place, turn and size
+};
+
+/// `gauge`: what no sight can tell of the views' values.
+Ways waysOf(const std::vector<Probe>& probes, const std::vector<View>& views, const Intrinsics& inner,
+            const BundleQuestion& q, const MatrixXd& gauge, int width, int height, const Job& job) {
+  const long n = gauge.rows(), inView = (q.zooming ? 1 : 0) + (q.turning ? 3 : 6),
+             all = static_cast<long>(views.size()) * inView, free = n - all,
+             rows = 2 * static_cast<long>(probes.size());
+  Ways out{MatrixXd::Zero(rows, n), MatrixXd::Zero(rows, n)};
+  parallelRanges(0, static_cast<int>(probes.size()), 16, [&](int first, int last) {
+    Slope slope;
+    for (int k = first; k < last; ++k) {
+      job.checkpoint();
+      const Probe& p = probes[static_cast<size_t>(k)];
+      Mat3 held = Mat3::Zero();
+      MatrixXd moves = MatrixXd::Zero(3, n);  // what brings the probe to where it is seen
+      Eigen::Matrix<double, 2, 3> own = Eigen::Matrix<double, 2, 3>::Zero();
+      for (size_t i = 0; i < views.size(); ++i) {
+        Vec2 at;
+        const bool here = static_cast<int>(i) == p.view;
+        if (!slopeOf(p.at, views[i], inner, q, slope, at)) continue;
+        if (!here && (at.x() < 0 || at.y() < 0 || at.x() >= width || at.y() >= height)) continue;
+        const long col = static_cast<long>(i) * inView;
+        held += slope.place.transpose() * slope.place;
+        moves.middleCols(col, inView) += slope.place.transpose() * slope.values.leftCols(inView);
+        moves.rightCols(free) += slope.place.transpose() * slope.values.rightCols(free);
+        if (!here) continue;
+        own = slope.place;
+        out.built.block(2 * k, col, 2, inView) = slope.values.leftCols(inView);
+        out.built.block(2 * k, all, 2, free) = slope.values.rightCols(free);
+      }
+      // Along the way of sight a turning camera tells nothing.
+      held.diagonal().array() += 1e-9 * held.trace();
+      out.placed.middleRows(2 * k, 2) = out.built.middleRows(2 * k, 2) - own * held.inverse() * moves;
+    }
+  });
+  const MatrixXd onScreen = out.built.leftCols(all) * gauge.topRows(all);
+  const MatrixXd square = onScreen.transpose() * onScreen, back = onScreen.transpose() * out.built;
+  out.built -= onScreen * solveSymmetric(square, back);
+  return out;
+}
+
+/// What two solves differ by, in the order of informationOf.
+VectorXd differenceOf(const Half& one, const Half& other, const BundleQuestion& q, long size) {
+  VectorXd out(size);
+  long k = 0;
+  for (size_t i = 0; i < one.views.size(); ++i) {
+    const View &a = one.views[i], &b = other.views[i];
+    if (q.zooming) out[k++] = std::log(a.zoom / b.zoom);
+    const Eigen::AngleAxisd turn(Mat3(a.turn * b.turn.transpose()));
+    out.segment<3>(k) = turn.angle() * turn.axis(), k += 3;
+    if (!q.turning) out.segment<3>(k) = a.place - b.place, k += 3;
+  }
+  const auto asked = q.frees();
+  for (size_t a = 0; a < kInner; ++a)
+    if (asked[a]) out[k++] = valuesOf(one.inner)[a] - valuesOf(other.inner)[a];
+  return out;
 }
 
 /// Standard errors of what all views share: the formal variances, as much larger as the halves say of each value and of
@@ -172,7 +235,7 @@ const std::vector<Side>& sides() {
 }
 
 /// Frames that were not looked at, as those before and after say.
-void fillBetween(std::map<int, std::array<float, Probe::kCells>>& slip, const std::vector<int>& frames) {
+void fillBetween(std::map<int, Evidence::Parts>& slip, const std::vector<int>& frames) {
   const auto told = slip;
   for (const int f : frames) {
     const auto after = told.lower_bound(f);
@@ -185,30 +248,37 @@ void fillBetween(std::map<int, std::array<float, Probe::kCells>>& slip, const st
   }
 }
 
+double medianOver(const std::map<int, Evidence::Parts>& px) {
+  std::vector<double> all;
+  for (const auto& [f, cells] : px) all.insert(all.end(), cells.begin(), cells.end());
+  return medianOf(all);
+}
+
 /// RMS over the parts of a side.
-double slipOf(const Evidence& e, int frame, const Side& side) {
-  const auto it = e.slipPx.find(frame);
-  if (it == e.slipPx.end()) return 0;
+double slipOf(const std::map<int, Evidence::Parts>& px, int frame, const Side& side) {
+  const auto it = px.find(frame);
+  if (it == px.end()) return 0;
   double sum = 0;
   for (const int c : side.cells) sum += std::pow(it->second[static_cast<size_t>(c)], 2);
   return std::sqrt(sum / static_cast<double>(side.cells.size()));
 }
 
-}  // namespace
-
-double Evidence::worstOn(int frame) const {
+double worstSide(const std::map<int, Evidence::Parts>& px, int frame) {
   double worst = 0;
-  for (const Side& side : sides()) worst = std::max(worst, slipOf(*this, frame, side));
+  for (const Side& side : sides()) worst = std::max(worst, slipOf(px, frame, side));
   return worst;
 }
 
-bool Evidence::weak(double px) const { return px > std::max(2.5 * median(), 0.08); }
+/// What is a lot: so many times the median, and so many pixels.
+constexpr double kWeak = 2.5, kSeen = 0.08;
 
-double Evidence::median() const {
-  std::vector<double> all;
-  for (const auto& [f, cells] : slipPx) all.insert(all.end(), cells.begin(), cells.end());
-  return medianOf(all);
-}
+}  // namespace
+
+double Evidence::worstOn(int frame) const { return worstSide(slipPx, frame); }
+double Evidence::builtWorstOn(int frame) const { return worstSide(builtPx, frame); }
+double Evidence::weakPx() const { return std::max(kWeak * median(), kSeen); }
+double Evidence::builtWeakPx() const { return std::max(kWeak * medianOver(builtPx), kSeen); }
+double Evidence::median() const { return medianOver(slipPx); }
 
 Evidence evidenceOf(const Reconstruction& world, const BundleQuestion& question, int width, int height,
                     const Job& job) {
@@ -237,36 +307,7 @@ Evidence evidenceOf(const Reconstruction& world, const BundleQuestion& question,
   MatrixXd c = inverseOf(std::move(scaled), job);
   if (c.size() == 0) return out;
   c = unit.asDiagonal() * c * unit.asDiagonal();
-  // Then as far as no similarity explains it on the screen.
-  const int inView = (q.zooming ? 1 : 0) + (q.turning ? 3 : 6);
-  const long views = static_cast<long>(packed.views.size()) * inView, free = n - views;
-  std::vector<MatrixXd> slopes(probes.size());
-  parallelRanges(0, static_cast<int>(probes.size()), 64, [&](int first, int last) {
-    for (int k = first; k < last; ++k) {
-      const Probe& p = probes[static_cast<size_t>(k)];
-      slopes[static_cast<size_t>(k)] = slopeOf(p, packed.views[static_cast<size_t>(p.view)], world.inner, q);
-    }
-  });
-  MatrixXd gwg = MatrixXd::Zero(g.cols(), g.cols()), gw = MatrixXd::Zero(g.cols(), n);
-  for (size_t k = 0; k < probes.size(); ++k) {
-    const long at = static_cast<long>(probes[k].view) * inView;
-    const MatrixXd jg = slopes[k].leftCols(inView) * g.middleRows(at, inView);
-    gwg += jg.transpose() * jg;
-    gw.middleCols(at, inView) += jg.transpose() * slopes[k].leftCols(inView);
-    gw.rightCols(free) += jg.transpose() * slopes[k].rightCols(free);
-  }
-  const MatrixXd away = solveSymmetric(gwg, gw);
-  const MatrixXd ac = away * c;
-  c += g * (ac * away.transpose()) * g.transpose() - g * ac - (g * ac).transpose();
-  std::vector<double> formal(probes.size());
-  for (size_t k = 0; k < probes.size(); ++k) {
-    const long at = static_cast<long>(probes[k].view) * inView;
-    const MatrixXd &j = slopes[k], a = j.leftCols(inView), b = j.rightCols(free);
-    const Mat2 cov =
-        a * c.block(at, at, inView, inView) * a.transpose() + b * c.bottomRightCorner(free, free) * b.transpose() +
-        a * c.block(at, views, inView, free) * b.transpose() + b * c.block(views, at, free, inView) * a.transpose();
-    formal[k] = std::max(0.0, cov.trace());
-  }
+  const auto ways = waysOf(probes, packed.views, world.inner, q, g, width, height, job);
   // What is left over says how large a sight's error is; the halves say how much of it is shared.
   double sum = 0, weight = 0;
   for (const Sight& t : packed.sights) {
@@ -278,7 +319,6 @@ Evidence evidenceOf(const Reconstruction& world, const BundleQuestion& question,
   }
   const double variance = sum / std::max(1.0, weight);
   // Each half of the tracks is twice as uncertain as all, and they differ by both.
-  std::vector<double> apart(probes.size(), 0);
   std::array<double, kInner> innerApart{};
   std::mt19937 random(1);
   std::vector<std::vector<char>> takes(2 * kSplits, std::vector<char>(packed.points.size()));
@@ -293,22 +333,40 @@ Evidence evidenceOf(const Reconstruction& world, const BundleQuestion& question,
     for (int k = first; k < last; ++k)
       halves[static_cast<size_t>(k)] = halfOf(packed, world.inner, q, takes[static_cast<size_t>(k)], job);
   });
-  for (size_t split = 0; split < halves.size(); split += 2) {
-    const Half &one = halves[split], &other = halves[split + 1];
-    const auto d = disagreement(probes, one.views, one.inner, other.views, other.inner, q.turning);
-    for (size_t k = 0; k < probes.size(); ++k) apart[k] += d[k] / (4 * kSplits);
+  MatrixXd differences(n, kSplits);
+  for (int split = 0; split < kSplits; ++split) {
+    const Half &one = halves[static_cast<size_t>(2 * split)], &other = halves[static_cast<size_t>(2 * split + 1)];
+    differences.col(split) = differenceOf(one, other, q, n) / std::sqrt(4 * kSplits);
     for (size_t k = 0; k < kInner; ++k)
       innerApart[k] += std::pow(valuesOf(one.inner)[k] - valuesOf(other.inner)[k], 2) / (4 * kSplits);
   }
-  std::vector<double> ratios;
-  for (size_t k = 0; k < probes.size(); ++k)
-    if (formal[k] > 0) ratios.push_back(apart[k] / (variance * formal[k]));
-  out.factor = std::sqrt(std::max(1.0, medianOf(ratios)));
-  out.sigma = innerSigmas(q, c.bottomRightCorner(free, free).diagonal() * variance, innerApart, out.factor, width);
-  for (size_t k = 0; k < probes.size(); ++k)
-    out.slipPx[packed.frames[static_cast<size_t>(probes[k].view)]][static_cast<size_t>(probes[k].cell)] =
-        static_cast<float>(out.factor * std::sqrt(variance * formal[k]));
-  fillBetween(out.slipPx, all.frames);
+  // Along each way: the formal squares, and how many times those the halves differ by.
+  const auto told = [&](const MatrixXd& way, double& factor) {
+    VectorXd squares(way.rows());
+    parallelRanges(0, static_cast<int>(probes.size()), 32, [&](int first, int last) {
+      job.checkpoint();
+      const auto rows = way.middleRows(2 * first, 2 * (last - first));
+      squares.segment(2 * first, rows.rows()) = variance * (rows * c).cwiseProduct(rows).rowwise().sum();
+    });
+    const VectorXd apart = (way * differences).rowwise().squaredNorm();
+    std::vector<double> ratios;
+    for (long k = 0; k < squares.size(); k += 2)
+      if (const double formal = squares.segment<2>(k).sum(); formal > 0)
+        ratios.push_back(apart.segment<2>(k).sum() / formal);
+    factor = std::sqrt(std::max(1.0, medianOf(ratios)));
+    std::map<int, Evidence::Parts> px;
+    for (size_t k = 0; k < probes.size(); ++k)
+      px[packed.frames[static_cast<size_t>(probes[k].view)]][static_cast<size_t>(probes[k].cell)] =
+          static_cast<float>(factor * std::sqrt(std::max(0.0, squares.segment<2>(2 * static_cast<long>(k)).sum())));
+    fillBetween(px, all.frames);
+    return px;
+  };
+  double placed = 1;
+  out.slipPx = told(ways.placed, placed);
+  out.builtPx = told(ways.built, out.factor);
+  const auto asked = q.frees();
+  out.sigma = innerSigmas(q, c.diagonal().tail(std::count(asked.begin(), asked.end(), true)) * variance, innerApart,
+                          out.factor, width);
   for (const Sight& t : all.sights) {
     const int x = std::clamp(static_cast<int>(t.at.x() * Evidence::kAcross / width), 0, Evidence::kAcross - 1),
               y = std::clamp(static_cast<int>(t.at.y() * Evidence::kDown / height), 0, Evidence::kDown - 1);
@@ -320,19 +378,20 @@ Evidence evidenceOf(const Reconstruction& world, const BundleQuestion& question,
 
 std::vector<std::string> weaknesses(const Evidence& e) {
   std::vector<std::pair<double, std::string>> found;
+  const double much = e.weakPx();
   for (const Side& side : sides()) {
     std::vector<int> weak, bare;
     double worst = 0, there = 0;
     for (const auto& [f, cells] : e.slipPx) {
-      const double slip = slipOf(e, f, side);
-      if (e.weak(slip)) weak.push_back(f), worst = std::max(worst, slip);
+      const double slip = slipOf(e.slipPx, f, side);
+      if (slip > much) weak.push_back(f), worst = std::max(worst, slip);
       const auto it = e.tracks.find(f);
       int own = 0, all = 0;
       for (int c = 0; it != e.tracks.end() && c < Probe::kCells; ++c) all += it->second[static_cast<size_t>(c)];
       for (const int c : side.cells) own += it != e.tracks.end() ? it->second[static_cast<size_t>(c)] : 0;
-      // An eighth of its share, or next to nothing.
+      // An eighth of its share, or next to nothing: nothing is found there that something could be placed upon.
       if (own < std::max(3.0, 0.125 * all * static_cast<double>(side.cells.size()) / Probe::kCells))
-        bare.push_back(f), there = std::max(there, slip);
+        bare.push_back(f), there = std::max(there, slipOf(e.builtPx, f, side));
     }
     if (!bare.empty())
       found.emplace_back(there,
@@ -346,8 +405,14 @@ std::vector<std::string> weaknesses(const Evidence& e) {
   }
   std::stable_sort(found.begin(), found.end(), [](const auto& a, const auto& b) { return a.first > b.first; });
   std::vector<std::string> out;
-  out.reserve(found.size());
+  out.reserve(found.size() + 1);
   for (const auto& f : found) out.push_back(f.second);
+  // Where a patch would lock, a model by its drawings would not.
+  if (const double built = medianOver(e.builtPx), slip = e.median(); built > std::max(5 * slip, 0.3))
+    out.push_back(
+        fmt::format("what is placed on what was found may slip by {:.2f} px, but what was built to measure by {:.2f}: "
+                    "focal length and lens are told weakly",
+                    slip, built));
   return out;
 }
 

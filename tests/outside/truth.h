@@ -95,6 +95,11 @@ struct TruthScene {
     toSolve = Eigen::umeyama(a, b, true);
   }
 
+  /// Slip of a point that was placed anew.
+  Vec2 placedSlip(size_t point, int frame, const Vec2& seen) const {
+    return projected(found.at(frame), places[point].second) - seen;
+  }
+
   /// Slip of a truth point through one similarity, where it is seen on a frame.
   Vec2 slip(size_t point, int frame, const Vec2& seen) const {
     const Vec3 x = toSolve.topLeftCorner<3, 3>() * places[point].first + toSolve.topRightCorner<3, 1>();

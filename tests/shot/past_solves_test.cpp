@@ -20,7 +20,9 @@ solve::SolveAnswer answer(double step) {
   out.points = {{1, Vec3(0, 0, -4 - step), 0.1, 5}, {2, Vec3(1, 0, -5), 0.1, 5}};
   out.errors.rmsPx = 0.1 * step;
   out.errors.tracks = {{1, 0.1, 0.2, 5, solve::Verdict::Used}, {2, 0.1, 0.2, 5, solve::Verdict::Moves}};
-  out.errors.evidence.sigma.readout = 0.01;
+  auto& evidence = out.errors.evidence;
+  evidence.sigma.readout = 0.01;
+  evidence.slipPx[1003].fill(0.0125f), evidence.builtPx[1003].fill(0.5f);
   return out;
 }
 
@@ -47,6 +49,8 @@ TEST(PastSolves, AreKeptWithTheShotAndGoneBackTo) {
   EXPECT_NEAR(later.lens.k1, -0.03, 1e-12);
   EXPECT_NEAR(later.solved->rmsPx, 0.3, 1e-9);
   EXPECT_NEAR(later.solved->evidence.sigma.readout, 0.01, 1e-9);
+  EXPECT_EQ(later.solved->evidence.slipPx, s.solved->evidence.slipPx);
+  EXPECT_EQ(later.solved->evidence.builtPx, s.solved->evidence.builtPx);
   EXPECT_NEAR((*later.points)[0].at.z(), -7, 1e-6);
   for (const char* wrong : {R"([{"backToSolve": 7}])", R"([{"backToSolve": 0}])", R"([{"backToSolve": "x"}])"}) {
     const auto before = later;

@@ -94,3 +94,25 @@ TEST(Solve, TracksThatAreGoneSinceMakeItStaleInWords) {
   tracks.erase(tracks.begin() + 3);
   EXPECT_EQ(solve::goneSince(a.errors, tracks), 2);
 }
+
+TEST(Solve, WhatIsBuiltToMeasureMaySlipWhereWhatIsPlacedHolds) {
+  // Straight ahead, focal length and centre are told badly, and make up for each other.
+  test::TrackedSetup s;
+  s.frames = 30, s.count = 150, s.step = 0, s.turn = 0.001, s.ahead = 0.08, s.depth = 3;
+  s.noisePx = 0.05, s.sharedPx = 0.15, s.lens = test::radial(-0.08, 0);
+  const auto says = [](const solve::SolveAnswer& a) {
+    return std::any_of(a.errors.remarks.begin(), a.errors.remarks.end(),
+                       [](const std::string& r) { return r.find("built to measure") != std::string::npos; });
+  };
+  solve::SolveQuestion q;
+  q.kind = solve::Kind::Free, q.k2 = false;
+  const auto ahead = test::TrackedScene(s).solve(q);
+  const auto& e = ahead.errors.evidence;
+  ASSERT_EQ(e.slipPx.size(), 30U);
+  ASSERT_EQ(e.builtPx.size(), 30U);
+  EXPECT_TRUE(says(ahead));
+  for (const auto& [f, parts] : e.slipPx)
+    for (size_t k = 0; k < parts.size(); ++k) EXPECT_LT(parts[k], e.builtPx.at(f)[k]) << f;
+  // Sideways they are told well.
+  EXPECT_FALSE(says(test::TrackedScene(test::TrackedSetup()).solve()));
+}
