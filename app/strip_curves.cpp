@@ -28,8 +28,13 @@ double Strip::fitTop() const {
   double top = 0.1;
   const auto& e = *session_->shot().solved;
   for (const auto& [f, rms] : e.perFrame) top = std::max(top, 1.1 * rms);
-  for (const auto& [f, cells] : e.evidence.slipPx)
-    top = std::max({top, 1.1 * e.evidence.worstOn(f), 1.1 * e.evidence.builtWorstOn(f)});
+  double built = 0;
+  for (const auto& [f, cells] : e.evidence.slipPx) {
+    top = std::max(top, 1.1 * e.evidence.worstOn(f));
+    built = std::max(built, 1.1 * e.evidence.builtWorstOn(f));
+  }
+  // What is built to measure may slip so far that nothing else would be seen.
+  top = std::max(top, std::min(built, 3 * top));
   return std::min(top, 5.0);
 }
 

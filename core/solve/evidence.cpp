@@ -410,9 +410,9 @@ std::vector<std::string> weaknesses(const Evidence& e) {
   // Where a patch would lock, a model by its drawings would not.
   if (const double built = medianOver(e.builtPx), slip = e.median(); built > std::max(5 * slip, 0.3))
     out.push_back(
-        fmt::format("what is placed on what was found may slip by {:.2f} px, but what was built to measure by {:.2f}: "
+        fmt::format("what is placed on what was found may slip by {:.{}f} px, but what was built to measure by {:.2f}: "
                     "focal length and lens are told weakly",
-                    slip, built));
+                    slip, slip < 0.1 ? 3 : 2, built));
   return out;
 }
 
