@@ -335,7 +335,8 @@ Evidence evidenceOf(const Reconstruction& world, const BundleQuestion& question,
   });
   MatrixXd differences(n, kSplits);
   for (int split = 0; split < kSplits; ++split) {
-    const Half &one = halves[static_cast<size_t>(2 * split)], &other = halves[static_cast<size_t>(2 * split + 1)];
+    const auto pair = static_cast<size_t>(split) * 2;
+    const Half &one = halves[pair], &other = halves[pair + 1];
     differences.col(split) = differenceOf(one, other, q, n) / std::sqrt(4 * kSplits);
     for (size_t k = 0; k < kInner; ++k)
       innerApart[k] += std::pow(valuesOf(one.inner)[k] - valuesOf(other.inner)[k], 2) / (4 * kSplits);
