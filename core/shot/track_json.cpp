@@ -152,7 +152,7 @@ json asJson(const std::map<int, Evidence::Parts>& px) {
   json out = json::array();
   for (const auto& [f, parts] : px) {
     std::string line = std::to_string(f);
-    for (const float v : parts) line += fmt::format(" {:.4f}", v);
+    for (const float v : parts) line += fmt::format(" {:.4g}", v);  // thousandths of a pixel, and tens
     out.push_back(line);
   }
   return out;

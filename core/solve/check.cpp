@@ -55,13 +55,11 @@ CheckAnswer checkOf(const Reconstruction& given, int width, int height, const Jo
   views.reserve(own.frames.size());
   for (const int f : own.frames) views.push_back(*given.view(f));
   const auto probes = probesOf(own, refined.inner, false, width, height);
-  // What the tracks can err by, frame by frame; frames that were not looked at, as those before them.
-  std::vector<double> expected(own.frames.size(), evidence.median());
+  // What the tracks can err by, frame by frame: of what is built to measure, as the given camera's world is.
+  std::vector<double> expected(own.frames.size());
   for (size_t i = 0; i < own.frames.size(); ++i) {
-    auto it = evidence.builtPx.upper_bound(own.frames[i]);
-    if (it == evidence.builtPx.begin()) continue;
     double sum = 0;
-    for (const float px : std::prev(it)->second) sum += px * px;
+    for (const float px : evidence.builtPx.at(own.frames[i])) sum += px * px;
     expected[i] = std::sqrt(sum / Probe::kCells);
   }
   std::vector<char> counts;

@@ -22,7 +22,7 @@ solve::SolveAnswer answer(double step) {
   out.errors.tracks = {{1, 0.1, 0.2, 5, solve::Verdict::Used}, {2, 0.1, 0.2, 5, solve::Verdict::Moves}};
   auto& evidence = out.errors.evidence;
   evidence.sigma.readout = 0.01;
-  evidence.slipPx[1003].fill(0.0125f), evidence.builtPx[1003].fill(0.5f);
+  evidence.slipPx[1003].fill(0.0001234f), evidence.builtPx[1003].fill(0.5f);
   return out;
 }
 
