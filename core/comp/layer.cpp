@@ -115,7 +115,30 @@ Picture readOver(const Making& m, const Made& made, const Box& region, Picture* 
 struct Laid {
   Picture picture;
   element::Merge merge;
+  double grainLeft = 0;
+  Picture grainPerPixel{};  ///< over the picture; empty: `grainLeft` all over
+
+  float grainLeftAt(size_t pixel) const {
+    return grainPerPixel.empty() ? static_cast<float>(grainLeft) : grainPerPixel.values[pixel];
+  }
 };
+
+/// The plate's grain laid afresh, as much as there is none left.
+void layGrain(const moment::Layer& layer, Laid& laid) {
+  const double strength = layer.look.grain.constant();
+  if (laid.grainPerPixel.empty())
+    return image::addGrain(laid.picture, *layer.grain, layer.frame,
+                           strength * std::sqrt(std::max(0.0, 1 - laid.grainLeft)));
+  Picture whole = laid.picture;
+  image::addGrain(whole, *layer.grain, layer.frame, strength);
+  for (size_t i = 0; i < laid.grainPerPixel.values.size(); ++i) {
+    const float part = std::sqrt(std::clamp(1 - laid.grainPerPixel.values[i], 0.0f, 1.0f));
+    for (size_t c = 0; c < 3; ++c) {
+      float& v = laid.picture.values[4 * i + c];
+      v += part * (whole.values[4 * i + c] - v);
+    }
+  }
+}
 
 Laid lay(const moment::Moment& moment, const moment::Layer& layer, Workshop& workshop, map::Filter filter) {
   const Making making{moment, layer, workshop, filter};
@@ -133,9 +156,11 @@ Laid lay(const moment::Moment& moment, const moment::Layer& layer, Workshop& wor
   if (made.after) made.after(out.picture);
   match(out.picture, layer.look);
   if (!layer.nearby.empty()) applyLight(out.picture, lightOver(layer, workshop));
-  if (layer.grain)
-    image::addGrain(out.picture, *layer.grain, layer.frame,
-                    layer.look.grain.constant() * std::sqrt(std::max(0.0, 1 - made.grainLeft)));
+  out.grainLeft = made.grainLeft;
+  if (made.grainPerPixel)
+    out.grainPerPixel = map::resample(*made.grainPerPixel, *placeMap(making, made), out.picture.data, moment.frameBox(),
+                                      map::Filter::Draft);
+  if (layer.grain) layGrain(layer, out);
   const auto opacity = static_cast<float>(layer.look.opacity.constant());
   if (made.through)
     made.through(out.picture, covered ? &matte : nullptr, opacity);
@@ -209,6 +234,26 @@ Picture buildFrame(const moment::Moment& moment, Workshop& workshop, const Build
     const Box reach = intersect(laid.picture.data, unite(under.data, moment.frameBox()));
     if (!reach.empty() && unite(out.data, reach) != out.data) out = image::over(out, unite(out.data, reach));
     element::merge(laid.picture, laid.merge, out);
+  }
+  return out;
+}
+
+Picture grainIn(const moment::Moment& moment, Workshop& workshop) {
+  const Box frame = moment.frameBox();
+  Picture out(frame, frame, 1, 1.0f);
+  for (const auto& layer : moment.layers) {
+    const Laid laid = lay(moment, layer, workshop, map::Filter::Draft);
+    if (laid.merge != element::Merge::Over) continue;
+    const Box& box = laid.picture.data;
+    const Box both = intersect(box, frame);
+    for (int y = both.y0; y < both.y1; ++y)
+      for (int x = both.x0; x < both.x1; ++x) {
+        const auto i =
+            static_cast<size_t>(y - box.y0) * static_cast<size_t>(box.width()) + static_cast<size_t>(x - box.x0);
+        const float alpha = laid.picture.values[4 * i + 3];
+        float& v = *out.pixel(x, y);
+        v += alpha * (laid.grainLeftAt(i) - v);
+      }
   }
   return out;
 }

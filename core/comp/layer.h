@@ -51,8 +51,10 @@ struct Made {
   /// covered, wanted).
   std::function<image::Picture(const Making&, const Box&, image::Picture*, const image::Picture*)> read{};
 
-  /// How much of the variance of the plate's grain is still in it.
+  /// How much of the variance of the plate's grain is still in it: all over, or pixel by pixel (one channel over its
+  /// picture).
   double grainLeft = 0;
+  std::shared_ptr<const image::Picture> grainPerPixel{};
 
   /// True where beyond its pixels there is nothing; false where it is not known what is there.
   bool ends = true;
@@ -119,6 +121,10 @@ struct BuildOptions {
 /// the plate's own pixels are returned unchanged. Throws Error naming the file and frame, or the element, that cannot
 /// be built.
 image::Picture buildFrame(const moment::Moment& moment, Workshop& workshop, const BuildOptions& options = {});
+
+/// How much of the variance of the plate's grain is in each pixel of a moment's picture (one channel over the frame):
+/// 1 where that is the plate's own.
+image::Picture grainIn(const moment::Moment& moment, Workshop& workshop);
 
 /// The elements' own alpha, without a plate: colour and alpha of what was added.
 image::Picture buildAdded(const moment::Moment& moment, Workshop& workshop, map::Filter filter);

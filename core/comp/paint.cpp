@@ -162,6 +162,10 @@ Made SourceMaker<Paint>::make(const Paint&, const Making& m) {
                                           [&] { return painted.canvas()->paint(); });
   Made made{picture->empty() ? nullptr : picture, BySight{m.layer.held, 1}, {}, {}};
   made.grainLeft = 1;
+  // What is painted is about as grainy as what it is painted on.
+  if (m.layer.grain && m.layer.below)
+    made.grainPerPixel = m.workshop.picture(value::Hasher().add("grain below").add(m.layer.below->key).key(), 0,
+                                            [&] { return grainIn(*m.layer.below, m.workshop); });
   return made;
 }
 

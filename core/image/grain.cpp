@@ -5,6 +5,7 @@
 #include <cmath>
 #include <opencv2/core.hpp>
 
+#include "core/base/median.h"
 #include "core/base/parallel.h"
 
 namespace zentil::image {
@@ -40,12 +41,26 @@ float normalOf(uint64_t seed) {
 
 }  // namespace
 
-double GrainOf::at(double level) const {
-  if (!(level > levels.front())) return sigmas.front();
+double GrainOf::at(double level, double perLight) const {
+  const auto beyond = [&](double end, double sigma) {
+    constexpr double kLeast = 0.25;  // of what was measured last: something of it is not light's
+    return std::sqrt(std::max(sigma * sigma + perLight * (level - end), kLeast * kLeast * sigma * sigma));
+  };
+  if (!(level > levels.front())) return beyond(levels.front(), sigmas.front());
   for (size_t i = 1; i < levels.size(); ++i)
     if (level <= levels[i] && levels[i] > levels[i - 1])
       return sigmas[i - 1] + (sigmas[i] - sigmas[i - 1]) * (level - levels[i - 1]) / (levels[i] - levels[i - 1]);
-  return sigmas.back();
+  return beyond(levels.back(), sigmas.back());
+}
+
+double GrainOf::perLight() const {
+  // The median of all pairs' (H. Theil 1950, P. Sen 1968): what one level has beside grain does not tip it.
+  std::vector<double> slopes;
+  for (size_t i = 0; i < levels.size(); ++i)
+    for (size_t j = i + 1; j < levels.size(); ++j)
+      if (levels[j] > levels[i])
+        slopes.push_back((sigmas[j] * sigmas[j] - sigmas[i] * sigmas[i]) / (levels[j] - levels[i]));
+  return slopes.empty() ? 0 : std::max(0.0, medianOf(std::move(slopes)));
 }
 
 std::array<float, 81> grainKernel(const std::array<double, 25>& lags) {
@@ -80,7 +95,8 @@ void addGrain(Picture& p, const Grain& grain, int frame, double strength) {
   if (p.empty() || p.channels != 4 || !grain.known() || !(strength > 0)) return;
   const GrainOf* channels[] = {&grain.red, &grain.green, &grain.blue};
   std::array<std::array<float, 81>, 3> kernels;
-  for (size_t c = 0; c < 3; ++c) kernels[c] = grainKernel(channels[c]->lags);
+  std::array<double, 3> perLight{};
+  for (size_t c = 0; c < 3; ++c) kernels[c] = grainKernel(channels[c]->lags), perLight[c] = channels[c]->perLight();
   Eigen::Matrix3d together = Eigen::Matrix3d::Identity();
   together(0, 1) = together(1, 0) = grain.together[0];
   together(0, 2) = together(2, 0) = grain.together[1];
@@ -124,7 +140,7 @@ void addGrain(Picture& p, const Grain& grain, int frame, double strength) {
           const float alpha = out[4 * x + 3];
           if (!(alpha > 0)) continue;
           const double level = out[4 * x + c] / alpha;
-          out[4 * x + c] += static_cast<float>(alpha * strength * channels[c]->at(level)) * line[x];
+          out[4 * x + c] += static_cast<float>(alpha * strength * channels[c]->at(level, perLight[c])) * line[x];
         }
       }
   });

@@ -9,10 +9,15 @@ namespace zentil::image {
 /// One channel's grain: how strong at which level, and how neighbours go together.
 struct GrainOf {
   std::array<double, 8> levels{};  ///< scene-linear, rising
-  std::array<double, 8> sigmas{};  ///< standard deviation at each; between them straight, beyond them as at the ends
+  std::array<double, 8> sigmas{};  ///< standard deviation at each, between them straight
   std::array<double, 25> lags{};   ///< correlation of pixels 0 to 4 columns (fast) and 0 to 4 rows apart
   bool operator==(const GrainOf&) const = default;
-  double at(double level) const;
+  /// Beyond the levels the variance goes on as it does over them, in proportion to light (EMVA Standard 1288, section
+  /// 2.3, for sensors; film is about so), and never falls with it.
+  double at(double level) const { return at(level, perLight()); }
+  /// The same where perLight(), how much the variance rises with light over them, is asked for once.
+  double at(double level, double perLight) const;
+  double perLight() const;
 };
 
 /// A plate's grain.

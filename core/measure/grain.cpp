@@ -182,6 +182,52 @@ cv::Mat unitNoise(const Channel& f, const image::GrainOf& grain, double left) {
   return out;
 }
 
+/// Whether it is averaged over enough frames to tell grain by.
+bool isAverage(const moment::Layer& layer) {
+  constexpr size_t kFewest = 4;
+  const auto* fill = std::get_if<element::Gathered>(&layer.source);
+  return fill && fill->together != element::Together::OneEach && layer.givers.size() >= kFewest;
+}
+std::string plateOf(const moment::Layer& fill) { return std::get<element::Gathered>(fill.source).plate; }
+
+/// A frame against a fill, on its place and around it; nothing where it does not show.
+std::optional<Noise> noiseAround(const moment::Timeline& timeline, const std::string& id, int f,
+                                 comp::Workshop& workshop) {
+  const moment::Moment moment = timeline.only(id, f);
+  const auto* layer = moment.layer(id);
+  if (!layer || layer->givers.size() < 4 || !moment.plate)
+    throw Error("grain is told by frames against their average", "Choose a fill that is averaged over more frames");
+  const comp::Around around = comp::lookAround(moment, *layer, workshop, std::max(48, moment.frameBox().height() / 12));
+  if (around.source.empty()) return std::nullopt;
+  const auto plate = workshop.frame(*moment.plate);
+  const Picture& p = plate->forReading();
+  const Box region = intersect(around.source.data, p.data);
+  if (region.empty()) return std::nullopt;
+  const auto covers = timeline.unwantedAt(f);
+  const Picture unwanted =
+      covers.empty() ? Picture(region, region, 1) : comp::coverOver(covers, *moment.here, region, workshop);
+  // The frame's light, wherever it is to be followed.
+  const comp::LightAround light = comp::lightAround(moment, *layer, true, workshop);
+  Picture clean(region, region, 4), noise(region, region, 4), votes(region, region, 1);
+  for (int y = region.y0; y < region.y1; ++y)
+    for (int x = region.x0; x < region.x1; ++x) {
+      const float *s = around.source.pixel(x, y), *t = p.pixel(x, y);
+      const Vec2 from = Vec2(x + 0.5, y + 0.5) - light.centre;
+      for (size_t c = 0; c < 3; ++c) {
+        const double gain = light.known ? std::exp(light.logGain[c] + light.perPx[c].dot(from)) : 1;
+        clean.pixel(x, y)[c] = static_cast<float>(s[c] * gain);
+        noise.pixel(x, y)[c] = t[c] - clean.pixel(x, y)[c];
+      }
+      const bool finite = std::isfinite(t[0] + t[1] + t[2]);
+      *votes.pixel(x, y) = finite && *around.seen.pixel(x, y) > 0.5f && *unwanted.pixel(x, y) <= 0.01f ? 1.0f : 0.0f;
+      if (!finite)
+        for (int c = 0; c < 3; ++c) noise.pixel(x, y)[c] = 0;
+    }
+  const bool among = std::any_of(layer->givers.begin(), layer->givers.end(),
+                                 [&](const auto& g) { return g.file.key() == moment.plate->key(); });
+  return Noise{std::move(clean), std::move(noise), std::move(votes), static_cast<int>(layer->givers.size()), among};
+}
+
 }  // namespace
 
 image::Grain grainOf(const std::vector<Noise>& frames) {
@@ -242,52 +288,29 @@ image::Grain grainOf(const std::vector<Noise>& frames) {
 
 image::Grain grainAround(const moment::Timeline& timeline, const std::string& id, comp::Workshop& workshop,
                          const Job& job) {
-  constexpr int kFrames = 8;
   std::vector<int> shown;
   for (const int f : timeline.plateFrames())
     if (timeline.shows(id, f) && timeline.stage(f)->carries(timeline.placeOf(id))) shown.push_back(f);
-  const int n = std::min(kFrames, static_cast<int>(shown.size()));
+  if (shown.empty()) throw Error("nothing of it is seen on any frame", "Go to a frame where it shows");
+  const moment::Moment first = timeline.only(id, shown.front());
+  const auto* fill = first.layer(id);
+  if (!fill || !isAverage(*fill))
+    throw Error("grain is told by frames against their average", "Choose a fill that is averaged over more frames");
+  // Other fills lie on other levels.
+  std::vector<std::string> fills = {id};
+  for (const auto& layer : timeline.at(shown.front()).layers)
+    if (layer.id != id && isAverage(layer) && plateOf(layer) == plateOf(*fill)) fills.push_back(layer.id);
+  constexpr size_t kFrames = 8, kFewest = 4;
+  const size_t n = std::min(std::max(kFewest, kFrames / fills.size()), shown.size());
   std::vector<Noise> frames;
-  for (int i = 0; i < n; ++i) {
-    job.checkpoint();
-    const int f = shown[static_cast<size_t>(n == 1 ? 0 : i * static_cast<int>(shown.size() - 1) / (n - 1))];
-    job.report(static_cast<double>(i) / n, fmt::format("frame {}", f));
-    const moment::Moment moment = timeline.only(id, f);
-    const auto* layer = moment.layer(id);
-    if (!layer || layer->givers.size() < 4 || !moment.plate)
-      throw Error("grain is told by frames against their average", "Choose a fill that is averaged over more frames");
-    const comp::Around around =
-        comp::lookAround(moment, *layer, workshop, std::max(48, moment.frameBox().height() / 12));
-    if (around.source.empty()) continue;
-    const auto plate = workshop.frame(*moment.plate);
-    const Picture& p = plate->forReading();
-    const Box region = intersect(around.source.data, p.data);
-    if (region.empty()) continue;
-    const auto covers = timeline.unwantedAt(f);
-    const Picture unwanted =
-        covers.empty() ? Picture(region, region, 1) : comp::coverOver(covers, *moment.here, region, workshop);
-    // The frame's light, wherever it is to be followed.
-    const comp::LightAround light = comp::lightAround(moment, *layer, true, workshop);
-    Picture clean(region, region, 4), noise(region, region, 4), votes(region, region, 1);
-    for (int y = region.y0; y < region.y1; ++y)
-      for (int x = region.x0; x < region.x1; ++x) {
-        const float *s = around.source.pixel(x, y), *t = p.pixel(x, y);
-        const Vec2 from = Vec2(x + 0.5, y + 0.5) - light.centre;
-        for (size_t c = 0; c < 3; ++c) {
-          const double gain = light.known ? std::exp(light.logGain[c] + light.perPx[c].dot(from)) : 1;
-          clean.pixel(x, y)[c] = static_cast<float>(s[c] * gain);
-          noise.pixel(x, y)[c] = t[c] - clean.pixel(x, y)[c];
-        }
-        const bool finite = std::isfinite(t[0] + t[1] + t[2]);
-        *votes.pixel(x, y) = finite && *around.seen.pixel(x, y) > 0.5f && *unwanted.pixel(x, y) <= 0.01f ? 1.0f : 0.0f;
-        if (!finite)
-          for (int c = 0; c < 3; ++c) noise.pixel(x, y)[c] = 0;
-      }
-    const bool among = std::any_of(layer->givers.begin(), layer->givers.end(),
-                                   [&](const auto& g) { return g.file.key() == moment.plate->key(); });
-    frames.push_back(
-        {std::move(clean), std::move(noise), std::move(votes), static_cast<int>(layer->givers.size()), among});
-  }
+  for (size_t k = 0; k < fills.size(); ++k)
+    for (size_t i = 0; i < n; ++i) {
+      job.checkpoint();
+      const int f = shown[n == 1 ? 0 : i * (shown.size() - 1) / (n - 1)];
+      job.report(static_cast<double>(k * n + i) / static_cast<double>(fills.size() * n), fmt::format("frame {}", f));
+      if (k > 0 && !(timeline.shows(fills[k], f) && timeline.stage(f)->carries(timeline.placeOf(fills[k])))) continue;
+      if (auto noise = noiseAround(timeline, fills[k], f, workshop)) frames.push_back(std::move(*noise));
+    }
   if (frames.empty()) throw Error("nothing of it is seen on any frame", "Go to a frame where it shows");
   return grainOf(frames);
 }

@@ -8,8 +8,9 @@
 
 namespace zentil::measure {
 
-/// The plate's grain around a fill, from frames against their average: what is left there, in the plate's own pixels,
-/// where the surface is even, is grain. Up to 8 frames of the element's range are looked at. Throws Error for an
+/// The plate's grain around a fill and the other fills that show with it, whose levels are others, from frames against
+/// their average: what is left there, in the plate's own pixels, where the surface is even, is grain. Some 8 frames of
+/// the element's range are looked at. Throws Error for an
 /// element that is not an average of at least four frames, or where too little can be compared.
 image::Grain grainAround(const moment::Timeline& timeline, const std::string& elementId, comp::Workshop& workshop,
                          const Job& job = {});

@@ -370,7 +370,11 @@ Moment Timeline::belowOf(const element::Element& above, int frame) const {
   if (shot_->hasPlate()) m.plate = plateAt(frame), h.add(m.plate->key());
   for (const auto& e : shot_->elements) {
     if (e.id == above.id) break;
-    if (e.shows(frame)) m.layers.push_back(layerOf(e, frame)), h.add(m.layers.back().key);
+    if (!e.shows(frame)) continue;
+    // Grain that is laid afresh on every frame is nothing to paint on: it would stand still in the paint.
+    element::Element plain = e;
+    plain.look.freshGrain = false;
+    m.layers.push_back(layerOf(plain, frame)), h.add(m.layers.back().key);
   }
   m.straight = [self = shared_from_this()] { return self->straight(); };
   m.key = h.key();

@@ -81,6 +81,7 @@ Sentence PaintWords::sentence(const element::Element& e, const element::Paint& p
   s.back().text += ",";
   addCover(s, e, w);
   addMatch(s, e, w, isCarried(e.place));
+  addGrain(s, e, w);
   addLaid(s, e, w);
   return s;
 }
@@ -175,6 +176,7 @@ void PaintWords::problems(const element::Element& e, const element::Paint& p, co
       say(fmt::format("was painted on elsewhere, and {} is not there: put it back", file));
   if (p.sent.empty() != p.returned.empty())
     say("knows only one of the two pictures that were painted elsewhere: send it out again");
+  grainProblems(e, shot, false, out);
 }
 
 template <>

@@ -344,6 +344,68 @@ TEST(Paint, WhatLiesBelowIsWhatIsPaintedOn) {
   EXPECT_GT(test::buildFrame(s, 1003, w).pixel(105, 95)[1], 0.5) << "it follows what is below";
 }
 
+/// Grain of one strength at every level, each pixel by itself.
+image::Grain evenGrain(double sigma) {
+  image::Grain grain;
+  for (auto* c : {&grain.red, &grain.green, &grain.blue}) {
+    for (size_t k = 0; k < 8; ++k) c->levels[k] = 0.1 * static_cast<double>(k), c->sigmas[k] = sigma;
+    c->lags[0] = 1;
+  }
+  grain.pixels = 1000;
+  return grain;
+}
+
+/// What two pictures differ by over a box.
+std::vector<double> differenceOver(const Picture& a, const Picture& b, const Box& box) {
+  std::vector<double> out;
+  for (int y = box.y0; y < box.y1; ++y)
+    for (int x = box.x0; x < box.x1; ++x) out.push_back(a.pixel(x, y)[1] - b.pixel(x, y)[1]);
+  return out;
+}
+
+double strengthOf(const std::vector<double>& values) {
+  double sum = 0;
+  for (const double v : values) sum += v * v;
+  return std::sqrt(sum / static_cast<double>(values.size()));
+}
+
+// On an average there is no grain: paint gets some of its own, other on every frame. On the plate there is, and it
+// stays as it is. What is laid afresh below is never painted in.
+TEST(Paint, GrainIsLaidWhereThereIsNoneBelowAndNeverStandsStill) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder);
+  test::addPatch(s, 1003, 1003, 80, 60, 160, 120);
+  s.elements[0].source = element::Gathered{{1003, 1001, 1002, 1004, 1005}, {}, element::Together::Averaged, true};
+  s.elements[0].look.freshGrain = true;
+  constexpr double kSigma = 0.02;
+  s.plates.front().grain = evenGrain(kSigma);
+  s.elements.push_back(shot::freshElement(s, "paint", "s1", 1003));
+  s.elements.back().id = "e2";
+  Brush b = brushOf(Ink::Light, 60, 1);
+  b.stops = 0.5;
+  addTo(s, b, {{120, 90}}), addTo(s, b, {{220, 90}});
+  auto none = s;
+  none.elements[0].look.freshGrain = false;
+  comp::Workshop w(test::kBudget);
+  const Box onAverage{112, 82, 128, 98}, onPlate{212, 82, 228, 98};
+  const auto laid = [&](const shot::Shot& shot, int f, const Box& box) {
+    return differenceOver(test::buildFrame(shot, f, w), test::buildFrame(none, f, w), box);
+  };
+  for (const int f : {1003, 1004}) {
+    EXPECT_LT(strengthOf(laid(s, f, onAverage)), 1e-6) << "what is laid below is not painted in, frame " << f;
+  }
+  EXPECT_GT(strengthOf(laid(s, 1003, {84, 64, 92, 72})), 0.7 * kSigma) << "beside the paint it is there";
+  s.elements[1].look.freshGrain = true;
+  const auto one = laid(s, 1003, onAverage), other = laid(s, 1004, onAverage);
+  // An average of five keeps a fifth of the variance.
+  for (const auto& d : {one, other}) EXPECT_NEAR(strengthOf(d), kSigma * std::sqrt(0.8), 0.15 * kSigma);
+  double together = 0;
+  for (size_t i = 0; i < one.size(); ++i) together += one[i] * other[i];
+  together /= static_cast<double>(one.size()) * strengthOf(one) * strengthOf(other);
+  EXPECT_LT(std::abs(together), 0.25) << "each frame has its own";
+  EXPECT_LT(strengthOf(laid(s, 1004, onPlate)), 1e-6) << "the plate's own grain is in it";
+}
+
 TEST(Paint, OnlyWhatAnotherProgramChangedComesBack) {
   const test::Folder folder;
   auto s = painted(folder);

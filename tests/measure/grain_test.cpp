@@ -57,6 +57,22 @@ measure::Noise frameOf(std::mt19937& random, double blur) {
   return out;
 }
 
+TEST(GrainByLevel, GoesOnBeyondWhatWasMeasuredAsLightDoes) {
+  image::GrainOf grain;
+  for (size_t i = 0; i < 8; ++i) {
+    grain.levels[i] = 0.1 + 0.02 * static_cast<double>(i);
+    grain.sigmas[i] = std::sqrt(1e-5 + 4e-5 * grain.levels[i]);
+  }
+  for (const double level : {0.04, 0.1, 0.17, 0.24, 0.6, 3.0})
+    EXPECT_NEAR(grain.at(level), std::sqrt(1e-5 + 4e-5 * level), 2e-5) << level;
+  // Noise says that it falls: it stays. In the black some is left.
+  for (auto& s : grain.sigmas) s = 0.01;
+  grain.sigmas[7] = 0.009;
+  EXPECT_DOUBLE_EQ(grain.at(2), 0.009);
+  for (size_t i = 0; i < 8; ++i) grain.sigmas[i] = 0.01 * grain.levels[i];
+  EXPECT_GT(grain.at(0), 0);
+}
+
 class KnownGrain : public testing::TestWithParam<double> {};
 
 TEST_P(KnownGrain, IsMeasuredWithinFivePercent) {
