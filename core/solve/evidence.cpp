@@ -9,6 +9,7 @@
 #include "core/base/matrices.h"
 #include "core/base/median.h"
 #include "core/base/parallel.h"
+#include "core/solve/focal_range.h"
 #include "core/solve/probes.h"
 
 namespace zentil::solve {
@@ -366,8 +367,14 @@ Evidence evidenceOf(const Reconstruction& world, const BundleQuestion& question,
   out.slipPx = told(ways.placed, placed);
   out.builtPx = told(ways.built, out.factor);
   const auto asked = q.frees();
-  out.sigma = innerSigmas(q, c.diagonal().tail(std::count(asked.begin(), asked.end(), true)) * variance, innerApart,
-                          out.factor, width);
+  const VectorXd formal = c.diagonal().tail(std::count(asked.begin(), asked.end(), true)) * variance;
+  out.sigma = innerSigmas(q, formal, innerApart, out.factor, width);
+  constexpr double kNoParabola = 0.05;
+  if (asked[0] && formal[0] > 0 && out.sigma.focal * width > kNoParabola * world.inner.f) {
+    const double shared = std::pow(out.sigma.focal * width, 2) / formal[0];
+    const double off = focalOff(packed, world.inner, q, shared * variance, job);
+    out.sigma.focal = std::max(out.sigma.focal, off / width);
+  }
   for (const Sight& t : all.sights) {
     const int x = std::clamp(static_cast<int>(t.at.x() * Evidence::kAcross / width), 0, Evidence::kAcross - 1),
               y = std::clamp(static_cast<int>(t.at.y() * Evidence::kDown / height), 0, Evidence::kDown - 1);

@@ -15,15 +15,6 @@ using namespace zentil;
 
 namespace {
 
-test::TrackedSetup forwards(unsigned seed) {
-  test::TrackedSetup s;
-  s.seed = seed, s.frames = 30, s.count = 150;
-  s.step = 0, s.turn = 0.001, s.ahead = 0.08, s.depth = 3;
-  s.noisePx = 0.05, s.sharedPx = 0.15;
-  s.lens = test::radial(-0.08, 0);  // k2 is not asked for
-  return s;
-}
-
 bool says(const solve::SolveAnswer& a, const char* words) {
   return std::any_of(a.errors.remarks.begin(), a.errors.remarks.end(),
                      [&](const std::string& r) { return r.find(words) != std::string::npos; });
@@ -120,7 +111,7 @@ TEST(SureOutside, StandardErrorsHoldTheTruthOnStraightAheadMoves) {
   int focal = 0, centre = 0, k1 = 0, slips = 0;
   std::vector<double> ratios, builtRatios, focalTimes, centreTimes, k1Times;
   for (unsigned seed = 1; seed <= static_cast<unsigned>(kMoves); ++seed) {
-    const test::TrackedScene scene(forwards(seed));
+    const test::TrackedScene scene(test::straightAhead(seed));
     solve::SolveQuestion q;
     q.kind = solve::Kind::Free, q.k2 = false;
     const auto a = solve::solve(scene.tracks, scene.range, scene.kW, scene.kH, scene.body(), {}, q);
@@ -228,7 +219,7 @@ TEST(SureOutside, AGivenCameraIsToldToBeOffInItsFramesOrPassed) {
 
 TEST(SureOutside, ARoughFocalLengthIsAStatement) {
   // Straight ahead, the tracks tell it badly; what is known about it holds it.
-  const test::TrackedScene scene(forwards(3));
+  const test::TrackedScene scene(test::straightAhead(3));
   auto body = scene.body();
   solve::SolveQuestion q;
   q.kind = solve::Kind::Free;

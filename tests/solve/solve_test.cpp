@@ -96,17 +96,13 @@ TEST(Solve, TracksThatAreGoneSinceMakeItStaleInWords) {
 }
 
 TEST(Solve, WhatIsBuiltToMeasureMaySlipWhereWhatIsPlacedHolds) {
-  // Straight ahead, focal length and centre are told badly, and make up for each other.
-  test::TrackedSetup s;
-  s.frames = 30, s.count = 150, s.step = 0, s.turn = 0.001, s.ahead = 0.08, s.depth = 3;
-  s.noisePx = 0.05, s.sharedPx = 0.15, s.lens = test::radial(-0.08, 0);
   const auto says = [](const solve::SolveAnswer& a) {
     return std::any_of(a.errors.remarks.begin(), a.errors.remarks.end(),
                        [](const std::string& r) { return r.find("built to measure") != std::string::npos; });
   };
   solve::SolveQuestion q;
   q.kind = solve::Kind::Free, q.k2 = false;
-  const auto ahead = test::TrackedScene(s).solve(q);
+  const auto ahead = test::TrackedScene(test::straightAhead()).solve(q);
   const auto& e = ahead.errors.evidence;
   ASSERT_EQ(e.slipPx.size(), 30U);
   ASSERT_EQ(e.builtPx.size(), 30U);
@@ -115,4 +111,22 @@ TEST(Solve, WhatIsBuiltToMeasureMaySlipWhereWhatIsPlacedHolds) {
     for (size_t k = 0; k < parts.size(); ++k) EXPECT_LT(parts[k], e.builtPx.at(f)[k]) << f;
   // Sideways they are told well.
   EXPECT_FALSE(says(test::TrackedScene(test::TrackedSetup()).solve()));
+}
+
+// Not turning at all, the cost is flat over half and twice the focal length: its curvature at the least says little.
+TEST(Solve, AFocalLengthThatIsHardlyToldIsSaidToBeSo) {
+  solve::SolveQuestion q;
+  q.kind = solve::Kind::Free, q.k1 = q.k2 = false;
+  for (unsigned seed = 1; seed <= 6; ++seed) {
+    auto setup = test::straightAhead(seed);
+    setup.frames = 24, setup.turn = setup.nod = 0, setup.ahead = 0.05, setup.noisePx = 0.1, setup.sharedPx = 0.2;
+    setup.lens = test::radial(0, 0);
+    const auto a = test::TrackedScene(setup).solve(q);
+    const double sigma = a.errors.evidence.sigma.focal * a.camera.backWidthMm, off = a.camera.focalMm - 24;
+    std::printf("focal length %.2f +- %.2f mm (24)\n", a.camera.focalMm, sigma);
+    EXPECT_LT(std::abs(off), 2.5 * sigma);
+    EXPECT_TRUE(std::any_of(a.errors.remarks.begin(), a.errors.remarks.end(), [](const std::string& r) {
+      return r.find("tell the focal length to") != std::string::npos;
+    }));
+  }
 }

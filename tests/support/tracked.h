@@ -28,6 +28,7 @@ struct TrackedSetup {
   double ahead = 0.01;  ///< its way forwards
   double depth = 2.5;   ///< points lie this much before and behind seven metres
   double turn = 0.012;  ///< radians a frame, about the vertical
+  double nod = 0.01;    ///< radians to either side, about the horizontal
   double zoom = 1;      ///< focal length at the end over that at the start
   unsigned seed = 3;
   int frames = 40;
@@ -54,7 +55,7 @@ struct TrackedScene {
       const double t = (f - s.frames / 2) * 40.0 / s.frames, away = 0.1 * std::sin(t * 0.2) * (s.step > 0);
       truth.poses[f] = {Vec3(s.step * t, away, -s.ahead * t),
                         Eigen::AngleAxisd(-s.turn * t, Vec3::UnitY()).toRotationMatrix() *
-                            Eigen::AngleAxisd(0.01 * std::sin(t * 0.4), Vec3::UnitX()).toRotationMatrix(),
+                            Eigen::AngleAxisd(s.nod * std::sin(t * 0.4), Vec3::UnitX()).toRotationMatrix(),
                         24 * std::pow(s.zoom, (f - 1.0) / (s.frames - 1))};
     }
     const int count = fewer(s.count);
@@ -95,6 +96,16 @@ struct TrackedScene {
     return solve::solve(tracks, range, kW, kH, body(), {}, q);
   }
 };
+
+/// Straight ahead: focal length and centre are told badly, and make up for each other. k2 is not to be asked for.
+inline TrackedSetup straightAhead(unsigned seed = 3) {
+  TrackedSetup s;
+  s.seed = seed, s.frames = 30, s.count = 150;
+  s.step = 0, s.turn = 0.001, s.ahead = 0.08, s.depth = 3;
+  s.noisePx = 0.05, s.sharedPx = 0.15;
+  s.lens = radial(-0.08, 0);
+  return s;
+}
 
 /// RMS distance of camera centres after the best similarity, over the path's length.
 inline double centresOff(const camera::CameraPath& found, const camera::CameraPath& truth) {

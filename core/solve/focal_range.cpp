@@ -1,0 +1,57 @@
+#include "core/solve/focal_range.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace zentil::solve {
+namespace {
+
+/// What refine() makes least.
+double costOf(const std::vector<View>& views, const Intrinsics& inner, const std::vector<Vec3>& points,
+              const std::vector<Sight>& sights, const BundleQuestion& q) {
+  double sum = 0;
+  for (const Sight& s : sights) {
+    Vec2 at;
+    const auto& view = views[static_cast<size_t>(s.view)];
+    if (!inner.project(view, points[static_cast<size_t>(s.point)], at)) continue;
+    const double off = (at - s.at).norm();
+    sum += s.weight * (off <= q.huberPx ? off * off : q.huberPx * (2 * off - q.huberPx));
+  }
+  const auto values = valuesOf(inner);
+  for (size_t k = 0; k < kInner; ++k) sum += q.pull[k] * std::pow(values[k] - q.towards[k], 2);
+  return sum;
+}
+
+}  // namespace
+
+double focalOff(const Reconstruction::Packed& world, const Intrinsics& inner, const BundleQuestion& question,
+                double variance, const Job& job) {
+  constexpr double kStep = 0.15, kFurthest = 1.1;  // of the logarithm
+  BundleQuestion ask = question;
+  ask.focal = false, ask.rounds = 15, ask.enough = 1e-4;
+  const double least = costOf(world.views, inner, world.points, world.sights, question);
+  double off = 0;
+  for (const int way : {-1, 1}) {
+    auto views = world.views;
+    auto points = world.points;
+    Intrinsics now = inner;
+    // In standard errors: the cost rises as their square.
+    double before = 0, at = 0;
+    while (at < kFurthest) {
+      now.f = inner.f * std::exp(way * (at + kStep));
+      refine(views, now, points, world.sights, ask, job);
+      const double rise = costOf(views, now, points, world.sights, question) - least,
+                   sigmas = std::sqrt(std::max(0.0, rise) / variance);
+      constexpr double kTwo = 2;
+      if (sigmas >= kTwo) {
+        at += kStep * (kTwo - before) / (sigmas - before);
+        break;
+      }
+      before = sigmas, at += kStep;
+    }
+    off = std::max(off, std::abs(std::exp(way * at) - 1) * inner.f / 2);
+  }
+  return off;
+}
+
+}  // namespace zentil::solve
