@@ -170,7 +170,7 @@ def main(work, demo, frames):
         write(f"{demo}/truth/bare/bare.{f}.exr", bare[y0:y1, x0:x1], "dwab:180", origin=(x0, y0), full=(0, 0, p.W, p.H))
         write(f"{demo}/truth/rig/rig.{f}.png", differs.astype(np.float32))
         if f == CLEAN_FRAME:
-            write(f"{demo}/clean/slip_painted.{f}.exr", grain(bare, 5), "dwab:90")
+            write(f"{demo}/../tests/painted/slip_painted.{f}.exr", grain(bare, 5), "dwab:90")
         cg(work, demo, f)
     for f in WHOLE_FRAMES:
         wall(work, demo, f)

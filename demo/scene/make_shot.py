@@ -1,12 +1,13 @@
 #!/usr/bin/env python3
-"""Writes demo/boathouse.zentil: the lamp stand and its shadow taken out of the demo shot.
+"""Writes the demo's shots: demo/boathouse.zentil, the lamp stand and its shadow taken out by the plate's own frames (demo/mend.json), and
+tests/painted/boathouse.zentil, by a frame that is painted from the truth.
 
-    python3 make_shot.py DEMODIR
+    python3 make_shot.py DEMODIR ZENTIL-BATCH
 
 The mattes are drawn as a person would draw them, generously around what is to go, on frame 1036; the numbers come from where the things stand in
 the scene, so that the outline does not have to be drawn again when the scene is rendered anew.
 """
-import json, sys
+import json, os, subprocess, sys, tempfile
 import numpy as np
 import cv2
 import path as p
@@ -59,7 +60,7 @@ def barrel_mesh(file, height=0.92, radius=0.34, around=72):
             count += len(strip) * around
 
 
-def main(demo):
+def main(demo, batch):
     barrel_mesh(f"{demo}/barrel.obj")
     barrel_mesh(f"{demo}/barrel_low.obj", 0.86, 0.32)
     upright, flat = [1, 0, 0, 0, 1, 0, 0, 0, 1], [1, 0, 0, 0, 0, 1, 0, -1, 0]
@@ -92,7 +93,7 @@ def main(demo):
         {"id": "m2", "name": "shadow and cable", "frame": FRAME, "featherPx": 12, "rides": "surface", "surface": "s2", "inverted": False, "shapes": [shape(shadow), shape(cable)]},
         {"id": "m3", "name": "shadow on the barrel", "frame": FRAME, "featherPx": 6, "rides": "surface", "surface": "s6", "inverted": False, "shapes": [shape(barrel)]},
     ]
-    clean = f"clean/slip_painted.{FRAME}.exr"
+    clean = f"slip_painted.{FRAME}.exr"
     # The wall behind the stand is seen from the far ends of the move; in between the stand hides it from everywhere, and the painted frame helps.
     elements = [
         patch("e1", "Wall, early", "s1", "m1", p.LAST, p.FIRST, 1022),
@@ -119,10 +120,35 @@ def main(demo):
             "camera": {"source": "camera.csv", "backMm": list(p.BACK), "centreOffsetPx": [p.CX - p.W / 2, p.CY - p.H / 2], "poses": poses},
             "points": [[*map(float, q), -1.0, 0] for _, q in p.points()], "surfaces": surfaces, "mattes": mattes, "elements": elements,
             "delivery": {"files": "deliver/boathouse_clean.####.exr", "half": True, "compression": "piz", "quality": 95}}
-    with open(f"{demo}/boathouse.zentil", "w") as o:
-        json.dump(shot, o, indent=1)
-        o.write("\n")
+
+    def write(file, shot):
+        with open(file, "w") as o:
+            json.dump(shot, o, indent=1)
+            o.write("\n")
+
+    # The tests' shot lies elsewhere, and names the demo's files from there.
+    away = json.loads(json.dumps(shot))
+    there = lambda files: "../../demo/" + files
+    away["plate"]["files"] = there(away["plate"]["files"])
+    for s in away["surfaces"]:
+        if "mesh" in s:
+            s["mesh"] = there(s["mesh"])
+    for e in away["elements"]:
+        if "render" in e:
+            e["render"]["files"] = there(e["render"]["files"])
+    write(f"{demo}/../tests/painted/boathouse.zentil", away)
+
+    # The demo's own: without what was painted, mended by its list; what is laid over all of it stays on top.
+    on_top = [e for e in elements if e["kind"] != "patch"]
+    write(f"{demo}/boathouse.zentil", {**shot, "elements": on_top, "mattes": mattes[:1]})
+    with tempfile.TemporaryDirectory() as folder:
+        order = os.path.join(folder, "order.json")
+        edits = json.load(open(f"{demo}/mend.json"))
+        last = len(on_top) + sum("element" in e for e in edits)
+        json.dump([{"move": "elements." + e["id"], "to": last} for e in on_top], open(order, "w"))
+        for edits in (f"{demo}/mend.json", order):
+            subprocess.run([batch, "edit", f"{demo}/boathouse.zentil", edits], check=True)
 
 
 if __name__ == "__main__":
-    main(sys.argv[1])
+    main(*sys.argv[1:])

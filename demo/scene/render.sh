@@ -1,6 +1,6 @@
 #!/usr/bin/env bash
 # Renders the demo shot anew: about 45 minutes on two cores. What is already in demo/work is kept.
-#   demo/scene/render.sh            (needs povray, python3-numpy, python3-opencv, python3-openimageio)
+#   demo/scene/render.sh            (needs povray, python3-numpy, python3-opencv, python3-openimageio, and Zentil built)
 set -eu
 here=$(cd "$(dirname "$0")" && pwd)
 work=${ZENTIL_DEMO_WORK:-$here/../work}
@@ -31,4 +31,4 @@ for f in $(seq 1001 1072); do
   [ -f "cgdepth.$f.png" ] || { pov +Otmp.png +FN16 File_Gamma=1.0 +W1360 +H768 Declare=Frame=$f Declare=Part=4; mv tmp.png "cgdepth.$f.png"; }
 done
 "$python" "$here/bend.py" . "$here/.."
-"$python" "$here/make_shot.py" "$here/.."
+"$python" "$here/make_shot.py" "$here/.." "$here/../../build/batch/zentil-batch"

@@ -25,7 +25,7 @@ shot::Shot bare(const test::Folder& folder, const FrameRange& range) {
 
 /// Where a place of the wall is seen on a frame, by the demo's own camera.
 Vec2 truth(const Vec3& at, int frame) {
-  static const auto s = shot::load(test::kDemo + "/boathouse.zentil");
+  static const auto s = shot::load(test::kPainted);
   Vec2 straight, plate;
   EXPECT_TRUE(s.cameraAt(frame).project(at, straight));
   EXPECT_TRUE(s.lensAt(frame).plateFromStraight(straight, plate));

@@ -168,7 +168,7 @@ class Window {
 
 /// The demo shot with its files where they are, its deliveries in the folder.
 inline shot::Shot demoShot(const Folder& folder) {
-  auto s = shot::load(kDemo + "/boathouse.zentil");
+  auto s = shot::load(kPainted);
   s.delivery.pattern = (folder / "deliver/boathouse.####.exr").string();
   return s;
 }

@@ -24,7 +24,7 @@ using namespace zentil;
 namespace {
 
 shot::Shot demoWith(std::initializer_list<const char*> ids) {
-  shot::Shot s = shot::load(test::kDemo + "/boathouse.zentil");
+  shot::Shot s = shot::load(test::kPainted);
   std::erase_if(s.elements, [&](const auto& e) { return std::find(ids.begin(), ids.end(), e.id) == ids.end(); });
   for (auto& e : s.elements) e.on = true;
   return s;

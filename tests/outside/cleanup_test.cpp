@@ -34,7 +34,7 @@ json shapeOf(const shot::Shot& s, const std::string& matte, size_t which) {
 
 TEST(Cleanup, TheRigIsGoneByCommandsAlone) {
   const test::Folder folder;
-  const auto truth = shot::load(test::kDemo + "/boathouse.zentil");
+  const auto truth = shot::load(test::kPainted);
   const test::Commands byCommand(folder, "clean");
   const std::string& file = byCommand.file();
   const auto edit = [&](const json& edits) { return byCommand.edit(edits); };
@@ -93,9 +93,7 @@ TEST(Cleanup, TheRigIsGoneByCommandsAlone) {
   }));
   const auto patch = [&](const char* name, const std::string& on, int source, int first, int last, bool painted) {
     json as = {{"name", name}, {"range", {first, last}}};
-    if (painted)
-      as["source"] = {
-          {"kind", "held frame"}, {"frame", source}, {"picture", test::kDemo + "/clean/slip_painted.1036.exr"}};
+    if (painted) as["source"] = {{"kind", "held frame"}, {"frame", source}, {"picture", test::kPaintedFrame}};
     return json{{"element", "held frame"}, {"on", on}, {"frame", source}, {"as", as}};
   };
   const auto made = edit(json::array(

@@ -48,14 +48,14 @@ TEST(Commands, CalibrateWritesWhatOpenCvReads) {
 TEST(Commands, MapsGoOutAndComeBackAsTheLens) {
   const test::Folder folder;
   const std::string dir = folder.path().string();
-  run("lens " + test::kDemo + "/boathouse.zentil --top --out " + dir);
+  run("lens " + test::kPainted + " --top --out " + dir);
   const json said =
-      run("take-maps " + test::kDemo + "/boathouse.zentil --undistort " + dir +
-          "/boathouse_undistort.exr --redistort " + dir + "/boathouse_redistort.exr --out " + dir + "/mapped.zentil");
+      run("take-maps " + test::kPainted + " --undistort " + dir + "/boathouse_undistort.exr --redistort " + dir +
+          "/boathouse_redistort.exr --out " + dir + "/mapped.zentil");
   EXPECT_TRUE(said["fromTop"].get<bool>());
   EXPECT_EQ(said["straight"], (json{1330, 748}));
   EXPECT_LT(said["pairWorstPx"].get<double>(), 0.01);
-  const auto before = shot::load(test::kDemo + "/boathouse.zentil"), after = shot::load(dir + "/mapped.zentil");
+  const auto before = shot::load(test::kPainted), after = shot::load(dir + "/mapped.zentil");
   ASSERT_TRUE(after.lens.maps);
   for (const Vec2& p : {Vec2(1, 1), Vec2(640, 5), Vec2(1279, 719), Vec2(300, 600)}) {
     Vec2 a, b;
@@ -90,7 +90,7 @@ TEST(Commands, LinesInAShotAreSolvedAndSaved) {
 
 TEST(Commands, StraightPlatesAreAsLargeAsTheOverscan) {
   const test::Folder folder;
-  const json said = run("straight " + test::kDemo + "/boathouse.zentil --frames 1036 --out " + folder.path().string());
+  const json said = run("straight " + test::kPainted + " --frames 1036 --out " + folder.path().string());
   ASSERT_EQ(said["files"].size(), 1U);
   const auto p = image::readPicture(said["files"][0].get<std::string>());
   EXPECT_EQ(p.picture.display, (Box{0, 0, 1330, 748}));

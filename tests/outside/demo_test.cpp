@@ -32,9 +32,8 @@ std::string deliveredFile(int frame) {
                                         .string();
   static const bool done = [] {
     std::string printed;
-    if (test::runCommand(
-            std::string(ZENTIL_BATCH) + " build " + test::kDemo + "/boathouse.zentil --out " + folder + " --json",
-            &printed) != 0)
+    if (test::runCommand(std::string(ZENTIL_BATCH) + " build " + test::kPainted + " --out " + folder + " --json",
+                         &printed) != 0)
       throw std::runtime_error(printed);
     return true;
   }();
@@ -77,7 +76,7 @@ TEST(Demo, ThePatchDoesNotSlipAgainstTheTruth) {
   EXPECT_LE(worst, 0.15);
 }
 TEST(Demo, WhereNothingIsCoveredThePlateIsDeliveredBitForBit) {
-  const shot::Shot s = shot::load(test::kDemo + "/boathouse.zentil");
+  const shot::Shot s = shot::load(test::kPainted);
   comp::Workshop w(size_t{500} << 20);
   size_t compared = 0;
   for (const int f : {1001, 1030, 1049, 1072}) {
@@ -108,7 +107,7 @@ TEST(Demo, WhereNothingIsCoveredThePlateIsDeliveredBitForBit) {
 TEST(Demo, ZentilsOwnSlipIsTheTrueSlipWhenTheWallIsMovedOff) {
   // The truth by OpenCV's projection alone: a pixel of the patch shows a source pixel by way of the wrong wall; where
   // does that source pixel belong by way of the right wall? The mean over the matte is what slipped.
-  const shot::Shot right = shot::load(test::kDemo + "/boathouse.zentil");
+  const shot::Shot right = shot::load(test::kPainted);
   const cv::Mat lens =
       (cv::Mat_<double>(1, 5) << right.lens.k1, right.lens.k2, right.lens.p1, right.lens.p2, right.lens.k3);
   const auto inner = [](const camera::Camera& c) {
@@ -163,7 +162,7 @@ TEST(Demo, ZentilsOwnSlipIsTheTrueSlipWhenTheWallIsMovedOff) {
   EXPECT_GE(measured, 15);
 }
 TEST(Demo, ZentilsOwnSlipIsSmallWhenNothingIsWrong) {
-  shot::Shot s = shot::load(test::kDemo + "/boathouse.zentil");
+  shot::Shot s = shot::load(test::kPainted);
   // In the middle every patch shows.
   s.range = {test::some(1019, s.range.first), test::some(1054, s.range.last)};
   comp::Workshop w(size_t{1200} << 20);
@@ -177,7 +176,7 @@ TEST(Demo, ZentilsOwnSlipIsSmallWhenNothingIsWrong) {
 }
 // The render's own markers: small bright spheres at the points, bent by a script that uses OpenCV only.
 TEST(Demo, PointsLandOnTheirRenderedMarkers) {
-  const shot::Shot s = shot::load(test::kDemo + "/boathouse.zentil");
+  const shot::Shot s = shot::load(test::kPainted);
   double worst = 0;
   int seen = 0;
   for (const int f : {1001, 1036, 1072}) {
@@ -199,5 +198,6 @@ TEST(Demo, PointsLandOnTheirRenderedMarkers) {
   EXPECT_LE(worst, 0.15);
 }
 TEST(Demo, TheShotIsInOrder) {
-  EXPECT_TRUE(shot::problemsOf(shot::load(test::kDemo + "/boathouse.zentil"), true).empty());
+  for (const auto& file : {test::kDemo + "/boathouse.zentil", test::kPainted})
+    EXPECT_TRUE(shot::problemsOf(shot::load(file), true).empty()) << file;
 }

@@ -16,7 +16,7 @@ using namespace zentil;
 namespace {
 
 struct Demo {
-  shot::Shot shot = shot::load(test::kDemo + "/boathouse.zentil");
+  shot::Shot shot = shot::load(test::kPainted);
   std::map<int, std::shared_ptr<const image::Picture>> frames;
 
   Demo() {

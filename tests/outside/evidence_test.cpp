@@ -14,7 +14,7 @@ using namespace zentil;
 namespace {
 
 const shot::Shot& demo() {
-  static const shot::Shot s = shot::load(test::kDemo + "/boathouse.zentil");
+  static const shot::Shot s = shot::load(test::kPainted);
   return s;
 }
 

@@ -25,7 +25,7 @@ struct Passage {
 }  // namespace
 
 TEST(OcclusionOutside, ATrackerWaitsWhereSomethingComesBeforeItAndRegains) {
-  const shot::Shot shot = shot::load(kDemo + "/boathouse.zentil");
+  const shot::Shot shot = shot::load(kPainted);
   std::map<int, cv::Mat> rig;
   for (int f = demo::kFirst; f <= demo::kLast; ++f) rig[f] = demo::rigMatte(f);
   constexpr int kHalf = 10;

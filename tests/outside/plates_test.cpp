@@ -37,7 +37,7 @@ image::Picture graded(image::Picture p) {
 
 TEST(PlatesOutside, AGradedPlateIsWorkedOnWithNothingDoneAgain) {
   const test::Folder folder;
-  const auto raw = shot::load(test::kDemo + "/boathouse.zentil");
+  const auto raw = shot::load(test::kPainted);
   const std::vector<int> looked = {1001, 1012, 1030, 1049, 1060, 1072};
   std::filesystem::create_directories(folder / "graded");
   image::WriteOptions exact;
@@ -48,7 +48,7 @@ TEST(PlatesOutside, AGradedPlateIsWorkedOnWithNothingDoneAgain) {
     image::writePicture(folder / fmt::format("graded/g.{}.exr", f), graded(image::readFrame(raw.plate(), f).picture),
                         exact);
   const std::string painted = (folder / "painted.exr").string();
-  image::writePicture(painted, graded(image::readPicture(test::kDemo + "/clean/slip_painted.1036.exr").picture), exact);
+  image::writePicture(painted, graded(image::readPicture(test::kPaintedFrame).picture), exact);
 
   auto s = raw;
   const std::string id = edit::addPlate(s, (folder / "graded/g.1001.exr").string(), "graded");

@@ -50,7 +50,7 @@ TEST(PlumbOutside, RowsOfABoardAreStraightAfterwards) {
 }
 
 TEST(PlumbOutside, LinesOnTheDemosSetGiveItsLens) {
-  const auto shot = shot::load(test::kDemo + "/boathouse.zentil");
+  const auto shot = shot::load(test::kPainted);
   // Edges of planks, door, window, eaves and the slip's joints, as they stand in the scene (demo/scene/boathouse.pov).
   std::vector<std::pair<Vec3, Vec3>> edges;
   for (const double y : {0.3, 0.75, 1.2, 1.8, 2.4, 2.95}) edges.push_back({{-3.2, y, 0}, {3.3, y, 0}});
@@ -156,7 +156,7 @@ TEST(PlumbOutside, AThinLineSnapsToItsMiddleAndALineToOneEdge) {
 }
 
 TEST(PlumbOutside, LinesSnappedFromRoughClicksOnTheDemoGiveItsLens) {
-  const auto shot = shot::load(test::kDemo + "/boathouse.zentil");
+  const auto shot = shot::load(test::kPainted);
   // Joints of boards, the fascia's lower edge, door and window frames, as they stand in the scene
   // (demo/scene/boathouse.pov), clicked five times each, up to 3 px beside.
   std::vector<std::pair<Vec3, Vec3>> edges;

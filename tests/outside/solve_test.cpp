@@ -25,7 +25,7 @@ namespace {
 
 /// Solved once for all tests here: no matte over the lamp stand; focal length, centre, k1 and k2 unknown.
 struct Solved {
-  shot::Shot truth = shot::load(test::kDemo + "/boathouse.zentil");
+  shot::Shot truth = shot::load(test::kPainted);
   track::Tracks tracks;
   solve::SolveAnswer answer;
 

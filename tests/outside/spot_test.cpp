@@ -15,7 +15,7 @@ using namespace zentil;
 using namespace zentil::test::demo;
 
 TEST(SpotOutside, TheDemosPicturesTellHowFarItsWallsAre) {
-  const auto truth = shot::load(test::kDemo + "/boathouse.zentil");
+  const auto truth = shot::load(test::kPainted);
   auto s = truth;
   s.elements.clear(), s.surfaces.clear();
   s.points = std::make_shared<std::vector<set::Point>>();

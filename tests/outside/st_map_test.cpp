@@ -22,7 +22,7 @@ namespace {
 
 /// A straight picture with overscan, and the same redistorted by Zentil.
 struct Case {
-  shot::Shot shot = shot::load(test::kDemo + "/boathouse.zentil");
+  shot::Shot shot = shot::load(test::kPainted);
   Box box = moment::overscan(shot, {true, 2});
   image::Picture straight, bent;
 
@@ -126,14 +126,14 @@ TEST(StMaps, ThereAndBackIsTheSamePlace) {
 TEST(StMaps, TheCommandWritesEverythingAnotherProgramAsksFor) {
   const test::Folder folder;
   std::string printed;
-  ASSERT_EQ(0, test::runCommand(std::string(ZENTIL_BATCH) + " lens " + test::kDemo + "/boathouse.zentil --out " +
+  ASSERT_EQ(0, test::runCommand(std::string(ZENTIL_BATCH) + " lens " + test::kPainted + " --out " +
                                     folder.path().string() + " --json",
                                 &printed))
       << printed;
   const auto said = nlohmann::json::parse(printed);
   EXPECT_EQ(said["straight"][0], 1330);
   for (const auto& f : said["files"]) EXPECT_TRUE(std::filesystem::exists(f.get<std::string>())) << f;
-  const auto shot = shot::load(test::kDemo + "/boathouse.zentil");
+  const auto shot = shot::load(test::kPainted);
   for (const char* name : {"boathouse_lens.json", "boathouse_lens.yml"}) {
     const auto lens = lens::readLens(folder / name);
     EXPECT_EQ(lens.lens.k1, shot.lens.k1);

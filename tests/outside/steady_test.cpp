@@ -48,7 +48,7 @@ std::pair<double, double> residual(const shot::Shot& s, const Vec2& about, comp:
 }  // namespace
 
 TEST(SteadyOutside, AHeldSpotAndAHeldPlaneOfTheDemoStay) {
-  auto s = shot::load(test::kDemo + "/boathouse.zentil");
+  auto s = shot::load(test::kPainted);
   for (auto& e : s.elements) e.on = false;
   s.steady.reference = kReference, s.steady.enlarged = false;
   comp::Workshop w(test::kBudget);

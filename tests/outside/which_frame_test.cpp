@@ -53,7 +53,7 @@ Tried tryAll(shot::Shot s, const measure::FoundFrames& found, int target, const 
 
 TEST(FramesOutside, TheFrameThatIsFoundIsAboutTheBestThatThereIs) {
   const int places = test::some(1, 30);  // some half a minute each
-  auto s = shot::load(test::kDemo + "/boathouse.zentil");
+  auto s = shot::load(test::kPainted);
   comp::Workshop workshop(size_t{2} << 30);
   for (auto& m : s.mattes) m.goes = true;
   const auto mattes = s.mattes;

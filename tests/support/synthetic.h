@@ -9,6 +9,10 @@ namespace zentil::test {
 
 /// Where the demo shot lies.
 inline const std::string kDemo = ZENTIL_DEMO;
+/// The demo's shot with its stand taken out by a frame that was painted from the truth: what shows there besides that
+/// frame is how exactly it is carried.
+inline const std::string kPainted = std::string(ZENTIL_PAINTED) + "/boathouse.zentil",
+                         kPaintedFrame = std::string(ZENTIL_PAINTED) + "/slip_painted.1036.exr";
 /// Pictures that OpenCV documents itself with (package opencv-doc).
 inline const std::string kOpenCvData = "/usr/share/doc/opencv-doc/examples/data/";
 /// Memory that a workshop may keep, where a test does not care.
