@@ -205,6 +205,7 @@ Around lookAround(const moment::Moment& moment, const moment::Layer& layer, Work
   if (region.empty()) return out;
   out.cover = layer.cover.empty() ? Picture(region, moment.frameBox(), 1)
                                   : coverOver(layer.cover, making.here(), region, workshop);
+  out.grainLeft = made.grainLeft;
   out.source = readOver(making, made, region, &out.seen, nullptr);
   if (made.after) made.after(out.source);
   match(out.source, layer.look);

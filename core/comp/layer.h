@@ -105,6 +105,7 @@ image::Picture buildLayer(const moment::Moment& moment, const moment::Layer& lay
 /// pixels. Empty where it shows nothing.
 struct Around {
   image::Picture source, seen, cover;
+  double grainLeft = 0;  ///< as Made has it
 };
 Around lookAround(const moment::Moment& moment, const moment::Layer& layer, Workshop& workshop, int margin);
 

@@ -182,23 +182,23 @@ cv::Mat unitNoise(const Channel& f, const image::GrainOf& grain, double left) {
   return out;
 }
 
-/// Whether it is averaged over enough frames to tell grain by.
-bool isAverage(const moment::Layer& layer) {
-  constexpr size_t kFewest = 4;
-  const auto* fill = std::get_if<element::Gathered>(&layer.source);
-  return fill && fill->together != element::Together::OneEach && layer.givers.size() >= kFewest;
-}
-std::string plateOf(const moment::Layer& fill) { return std::get<element::Gathered>(fill.source).plate; }
+/// Frames that an average has to have, to tell grain by.
+constexpr size_t kFewest = 4;
 
-/// A frame against a fill, on its place and around it; nothing where it does not show.
-std::optional<Noise> noiseAround(const moment::Timeline& timeline, const std::string& id, int f,
+/// A frame against a fill, on its place and around it; nothing where it does not show, or is no average (which is an
+/// Error where it is `asked` for).
+std::optional<Noise> noiseAround(const moment::Timeline& timeline, const std::string& id, int f, bool asked,
                                  comp::Workshop& workshop) {
+  const auto noAverage = [&]() -> std::optional<Noise> {
+    if (!asked) return std::nullopt;
+    throw Error("grain is told by frames against their average", "Choose a fill that is averaged over more frames");
+  };
   const moment::Moment moment = timeline.only(id, f);
   const auto* layer = moment.layer(id);
-  if (!layer || layer->givers.size() < 4 || !moment.plate)
-    throw Error("grain is told by frames against their average", "Choose a fill that is averaged over more frames");
+  if (!layer || layer->givers.size() < kFewest || !moment.plate) return noAverage();
   const comp::Around around = comp::lookAround(moment, *layer, workshop, std::max(48, moment.frameBox().height() / 12));
   if (around.source.empty()) return std::nullopt;
+  if (around.grainLeft * kFewest > 1) return noAverage();
   const auto plate = workshop.frame(*moment.plate);
   const Picture& p = plate->forReading();
   const Box region = intersect(around.source.data, p.data);
@@ -292,16 +292,12 @@ image::Grain grainAround(const moment::Timeline& timeline, const std::string& id
   for (const int f : timeline.plateFrames())
     if (timeline.shows(id, f) && timeline.stage(f)->carries(timeline.placeOf(id))) shown.push_back(f);
   if (shown.empty()) throw Error("nothing of it is seen on any frame", "Go to a frame where it shows");
-  const moment::Moment first = timeline.only(id, shown.front());
-  const auto* fill = first.layer(id);
-  if (!fill || !isAverage(*fill))
-    throw Error("grain is told by frames against their average", "Choose a fill that is averaged over more frames");
   // Other fills lie on other levels.
   std::vector<std::string> fills = {id};
   for (const auto& layer : timeline.at(shown.front()).layers)
-    if (layer.id != id && isAverage(layer) && plateOf(layer) == plateOf(*fill)) fills.push_back(layer.id);
-  constexpr size_t kFrames = 8, kFewest = 4;
-  const size_t n = std::min(std::max(kFewest, kFrames / fills.size()), shown.size());
+    if (layer.id != id && layer.givers.size() >= kFewest) fills.push_back(layer.id);
+  constexpr size_t kFrames = 8, kOfEach = 4;
+  const size_t n = std::min(std::max(kOfEach, kFrames / fills.size()), shown.size());
   std::vector<Noise> frames;
   for (size_t k = 0; k < fills.size(); ++k)
     for (size_t i = 0; i < n; ++i) {
@@ -309,7 +305,7 @@ image::Grain grainAround(const moment::Timeline& timeline, const std::string& id
       const int f = shown[n == 1 ? 0 : i * (shown.size() - 1) / (n - 1)];
       job.report(static_cast<double>(k * n + i) / static_cast<double>(fills.size() * n), fmt::format("frame {}", f));
       if (k > 0 && !(timeline.shows(fills[k], f) && timeline.stage(f)->carries(timeline.placeOf(fills[k])))) continue;
-      if (auto noise = noiseAround(timeline, fills[k], f, workshop)) frames.push_back(std::move(*noise));
+      if (auto noise = noiseAround(timeline, fills[k], f, k == 0, workshop)) frames.push_back(std::move(*noise));
     }
   if (frames.empty()) throw Error("nothing of it is seen on any frame", "Go to a frame where it shows");
   return grainOf(frames);

@@ -200,6 +200,13 @@ TEST(FreshGrain, OnAFillItIsLikeThePlatesThatWasMadeByOpenCv) {
   for (int f = 1001; f <= 1016; ++f) g.frames.push_back(f);
   s.elements[0].source = g;
   comp::Workshop workshop(test::kBudget);
+  // Frames that each give a part keep their own grain: nothing is told by them.
+  auto parts = s;
+  parts.elements[0].from<element::Gathered>()->together = element::Together::OneEach;
+  EXPECT_NE(test::errorOf([&] {
+              measure::grainAround(*moment::Timeline::of(parts), "e1", workshop);
+            }).find("against their average"),
+            std::string::npos);
   edit::takeGrain(s, measure::grainAround(*moment::Timeline::of(s), "e1", workshop), "e1");
   auto plain = s;
   plain.elements[0].look.freshGrain = false;
