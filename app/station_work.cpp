@@ -192,17 +192,6 @@ Card* WorkBody::cardFor(const element::Element& e) {
     session_->chooseMatte(QString::fromStdString(m->id), QString::fromStdString(part->id));
     session_->setTool(Tool::Key);
   });
-  if (edit::paintIn(e)) {
-    auto* strokes = new SentenceList(session_, "stroke", card);
-    strokes->setObjectName("strokes");
-    strokes->setList("elements." + key + ".source.strokes");
-    card->extra()->addWidget(strokes);
-    connect(strokes, &SentenceList::removed, this, [this, key](const QString& stroke) {
-      session_->change(tr("remove a stroke"), [&](shot::Shot& s) {
-        edit::remove(s, {"elements." + key + ".source.strokes." + stroke.toStdString()});
-      });
-    });
-  }
   const auto actions = shot::actionsOf(e);
   if (!actions.empty()) {
     auto* buttons = new QWidget(card);
@@ -242,6 +231,23 @@ Card* WorkBody::cardFor(const element::Element& e) {
       });
     }
     card->extra()->addWidget(buttons);
+  }
+  if (edit::paintIn(e)) {
+    auto* strokes = new SentenceList(session_, "stroke", card);
+    strokes->setObjectName("strokes");
+    strokes->setList("elements." + key + ".source.strokes");
+    card->extra()->addWidget(strokes);
+    auto* all = button("allStrokes", {}, tr("The list of strokes: all of them, or the last ones alone"));
+    card->extra()->addWidget(all, 0, Qt::AlignLeft);
+    connect(all, &QPushButton::clicked, this, [this, all] {
+      all->setProperty("opened", !all->property("opened").toBool());
+      refresh();
+    });
+    connect(strokes, &SentenceList::removed, this, [this, key](const QString& stroke) {
+      session_->change(tr("remove a stroke"), [&](shot::Shot& s) {
+        edit::remove(s, {"elements." + key + ".source.strokes." + stroke.toStdString()});
+      });
+    });
   }
   // What a search for frames found, as long as it holds.
   auto* found = new QWidget(card);
@@ -313,7 +319,11 @@ void WorkBody::refresh() {
       constexpr size_t kMost = 6;
       std::vector<SentenceList::Row> lines;
       const auto& all = edit::paintIn(e)->strokes;
-      for (size_t k = all.size() > kMost ? all.size() - kMost : 0; k < all.size(); ++k)
+      auto* open = card->findChild<QPushButton*>("allStrokes");
+      const bool opened = open->property("opened").toBool();
+      open->setVisible(session_->element() == card->id() && all.size() > kMost);
+      open->setText(opened ? tr("the last %1 strokes alone").arg(kMost) : tr("all %1 strokes").arg(all.size()));
+      for (size_t k = all.size() > kMost && !opened ? all.size() - kMost : 0; k < all.size(); ++k)
         lines.push_back(
             {all[k].id, QString::fromStdString(all[k].name), shot::recipeOf(shot, e, all[k], session_->frame()), true});
       strokes->set(session_->element() == card->id() ? lines : std::vector<SentenceList::Row>(), {});
@@ -407,7 +417,11 @@ void WorkBody::refresh() {
       if (c->id() == shownChosen_)
         QTimer::singleShot(80, c, [c] {
           for (QWidget* p = c->parentWidget(); p; p = p->parentWidget())
-            if (auto* area = qobject_cast<QScrollArea*>(p)) area->ensureWidgetVisible(c, 0, 12);
+            if (auto* area = qobject_cast<QScrollArea*>(p)) {
+              area->ensureWidgetVisible(c, 0, 12);
+              // Of one that is higher than the list its head.
+              area->ensureVisible(0, c->mapTo(area->widget(), QPoint()).y(), 0, 12);
+            }
         });
   }
 }

@@ -2,8 +2,10 @@
 #include <QInputDevice>
 #include <QPointingDevice>
 #include <QTabletEvent>
+#include <algorithm>
 #include <cmath>
 
+#include "core/edit/mend.h"
 #include "tests/app/window.h"
 #include "tests/support/making.h"
 
@@ -137,6 +139,42 @@ TEST(PaintWindow, StrokesDrawnFasterThanTheyAreMadeAreAllKept) {
   ASSERT_TRUE(w.settle());
   EXPECT_EQ(paintOf(w).strokes.size(), 5U);
   EXPECT_NEAR(paintOf(w).strokes[4].trace.points().front().y, 120, 1.5);
+}
+
+TEST(PaintWindow, TheFirstOfManyStrokesIsReachedInTheList) {
+  const test::Folder folder;
+  Window w(test::walkAlongWall(folder, 3), folder);
+  takeBrush(w);
+  w.session().change("strokes", [&](shot::Shot& s) {
+    element::Brush b;
+    b.ink = element::Ink::Colour;
+    for (int i = 0; i < 8; ++i) {
+      const double y = 20.0 + 15 * i;
+      edit::addStroke(s, s.elements.back().id, b, element::Trace({{40, y, 1}, {60, y, 1}}), {});
+    }
+  });
+  const auto words = [&] {
+    w.laidOut();
+    std::vector<QWidget*> out;
+    for (QWidget* word : w.find<QWidget>("strokes")->findChildren<QWidget*>("word:on"))
+      if (word->isVisible()) out.push_back(word);
+    std::sort(out.begin(), out.end(), [&](QWidget* a, QWidget* b) {
+      return a->mapTo(&w.window, QPoint()).y() < b->mapTo(&w.window, QPoint()).y();
+    });
+    return out;
+  };
+  EXPECT_EQ(words().size(), 6U);
+  // What can be done stands above the list, however long that is.
+  EXPECT_LT(w.find<QPushButton>("paint")->mapTo(&w.window, QPoint()).y(),
+            words().front()->mapTo(&w.window, QPoint()).y());
+  w.click("allStrokes");
+  ASSERT_EQ(words().size(), 8U);
+  QTest::mouseClick(words().front(), Qt::LeftButton);
+  auto* menu = w.find<QMenu>("wordMenu");
+  QTest::mouseClick(menu, Qt::LeftButton, Qt::NoModifier, menu->actionGeometry(menu->actions()[0]).center());
+  EXPECT_FALSE(paintOf(w).strokes[0].on);
+  w.click("allStrokes");
+  EXPECT_EQ(words().size(), 6U);
 }
 
 TEST(PaintWindow, AnotherInkOpensNoWordOfTheOldSentence) {
