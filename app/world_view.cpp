@@ -2,8 +2,10 @@
 
 #include <QMouseEvent>
 #include <QPainter>
+#include <algorithm>
 #include <cmath>
 #include <map>
+#include <vector>
 
 #include "app/style.h"
 #include "core/base/error.h"
@@ -195,6 +197,7 @@ QList<QLineF> WorldView::linesOnWidget(const set::Surface& s) const {
 
 void WorldView::paintSurfaces(QPainter& p) {
   const bool full = session_->station() == Station::Set;
+  std::vector<QRectF> names;
   for (const auto& s : session_->shot().surfacesAt(session_->frame())) {
     const bool chosen = session_->surface() == QString::fromStdString(s.id);
     if (!full && !(session_->station() == Station::Work && chosen)) continue;
@@ -204,8 +207,16 @@ void WorldView::paintSurfaces(QPainter& p) {
     p.drawLines(linesOnWidget(s));
     QPointF at;
     if (full && toScreen(s.position, at)) {
+      const QString name = QString::fromStdString(s.name);
+      QRectF box = QRectF(p.fontMetrics().boundingRect(name)).translated(at + QPointF(10, -8));
+      // One that lies on another goes below it.
+      const auto under = [&] {
+        return std::find_if(names.begin(), names.end(), [&](const QRectF& other) { return other.intersects(box); });
+      };
+      for (auto other = under(); other != names.end(); other = under()) box.moveTop(other->bottom() + 1);
+      names.push_back(box);
       p.setPen(QColor(0xdf, 0xe2, 0xe4, chosen ? 255 : 150));
-      p.drawText(at + QPointF(10, -8), QString::fromStdString(s.name));
+      p.drawText(box, Qt::AlignCenter | Qt::TextDontClip, name);
     }
   }
   if (const auto s = chosenSurface()) handles_.paint(p, *s, *this, pointer_);
