@@ -31,7 +31,7 @@ void Strip::paintBars(QPainter& p) {
   if (count > rows()) {
     p.setPen(style::kQuiet);
     label(p, QRectF(14, kElements + 12, kLeft - 20, 13), Qt::AlignLeft | Qt::AlignVCenter,
-          tr("%1\u2013%2 of %3").arg(scrolled_ + 1).arg(scrolled_ + rows()).arg(count));
+          tr("%1\u2013%2 / %3").arg(scrolled_ + 1).arg(scrolled_ + rows()).arg(count));
   }
   // Ranges, and source frames as pins.
   for (int i = 0; i < count; ++i) {
