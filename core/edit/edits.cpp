@@ -66,9 +66,17 @@ void lay(const json& as, T& thing, const Context& c) {
   value::Reading reading(c.folder);
   value::read(as, thing, {}, reading);
   if (!reading.notes().empty()) throw Error(reading.notes().front(), "Correct it");
-  if constexpr (requires { thing.unknown; })
-    if (!thing.unknown.text.empty())
-      throw Error(fmt::format("{} is no setting of it", thing.unknown.text), "Leave it out");
+  const auto isNone = [](const std::string& key) {
+    throw Error(fmt::format("{} is no setting of it", key), "Leave it out");
+  };
+  if constexpr (requires { thing.unknown; }) {
+    if (!thing.unknown.text.empty()) isNone(thing.unknown.text);
+  } else {
+    // One that is not kept keeps nothing that it does not know either.
+    const json known = value::write(thing, {}, c.folder);
+    for (const auto& [key, _] : as.items())
+      if (!known.contains(key)) isNone(key);
+  }
 }
 json asOf(const json& e) { return e.contains("as") ? e.at("as") : json::object(); }
 

@@ -103,6 +103,7 @@ TEST(Edits, TracksBeyondLimitsAreLeftOutAndLinesHaveIdsOfTheirOwn) {
   EXPECT_NE(b.error(R"([{"cull": {"meanPx": "little"}}])").find("meanPx"), std::string::npos);
   EXPECT_NE(b.error(R"([{"cull": {"worst": -3}}])").find("worst"), std::string::npos);
   EXPECT_NE(b.error(R"([{"cull": 7}])"), "");
+  EXPECT_NE(b.error(R"([{"cull": {"leest": 6}}])").find("leest is no setting"), std::string::npos);
   EXPECT_EQ(b.apply(R"([{"cull": {"least": 6, "worst": 1}}])")[0], json({1, 3, 4}));
   for (const auto& t : *b.shot.tracks) EXPECT_EQ(t.on, t.id == 2);
 
