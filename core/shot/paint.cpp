@@ -195,6 +195,8 @@ element::Element PaintWords::fresh(const Shot& shot, const std::string& surface,
   p.frame = frame;
   e.source = p;
   e.name = isCarried(e.place) ? "Paint on " + nameOfPlace(shot, e.place) : "Paint";
+  // It is laid only where what is painted on has none.
+  e.look.freshGrain = shot.worked().grain.known();
   return e;
 }
 

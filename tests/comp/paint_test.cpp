@@ -381,6 +381,8 @@ TEST(Paint, GrainIsLaidWhereThereIsNoneBelowAndNeverStandsStill) {
   s.plates.front().grain = evenGrain(kSigma);
   s.elements.push_back(shot::freshElement(s, "paint", "s1", 1003));
   s.elements.back().id = "e2";
+  EXPECT_TRUE(s.elements.back().look.freshGrain) << "where the plate's grain is known";
+  s.elements.back().look.freshGrain = false;
   Brush b = brushOf(Ink::Light, 60, 1);
   b.stops = 0.5;
   addTo(s, b, {{120, 90}}), addTo(s, b, {{220, 90}});
