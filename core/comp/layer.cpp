@@ -129,11 +129,15 @@ void layGrain(const moment::Layer& layer, Laid& laid) {
   if (laid.grainPerPixel.empty())
     return image::addGrain(laid.picture, *layer.grain, layer.frame,
                            strength * std::sqrt(std::max(0.0, 1 - laid.grainLeft)));
+  // Where none is wanted there is nothing to lay it on.
   Picture whole = laid.picture;
+  const auto partOf = [&](size_t i) { return std::sqrt(std::clamp(1 - laid.grainPerPixel.values[i], 0.0f, 1.0f)); };
+  for (size_t i = 0; i < laid.grainPerPixel.values.size(); ++i)
+    if (!(partOf(i) > 0)) whole.values[4 * i + 3] = 0;
   image::addGrain(whole, *layer.grain, layer.frame, strength);
   for (size_t i = 0; i < laid.grainPerPixel.values.size(); ++i) {
-    const float part = std::sqrt(std::clamp(1 - laid.grainPerPixel.values[i], 0.0f, 1.0f));
-    for (size_t c = 0; c < 3; ++c) {
+    const float part = partOf(i);
+    for (size_t c = 0; c < 3 && part > 0; ++c) {
       float& v = laid.picture.values[4 * i + c];
       v += part * (whole.values[4 * i + c] - v);
     }

@@ -104,16 +104,22 @@ void addGrain(Picture& p, const Grain& grain, int frame, double strength) {
   Eigen::LLT<Eigen::Matrix3d> root(together);
   const Eigen::Matrix3d mix =
       root.info() == Eigen::Success ? Eigen::Matrix3d(root.matrixL()) : Eigen::Matrix3d(Eigen::Matrix3d::Identity());
-  const int w = p.data.width(), wide = w + 2 * kReach;
   parallelRanges(p.data.y0, p.data.y1, 32, [&](int first, int last) {
-    const int rows = last - first + 2 * kReach;
-    // The white noise under these rows, mixed between channels.
+    // The columns of these rows that have anything to lay it on.
+    int x0 = p.data.x1, x1 = p.data.x0;
+    for (int y = first; y < last; ++y) {
+      const float* row = p.pixel(p.data.x0, y);
+      for (int x = p.data.x0; x < p.data.x1; ++x)
+        if (row[4 * (x - p.data.x0) + 3] > 0) x0 = std::min(x0, x), x1 = std::max(x1, x + 1);
+    }
+    if (x0 >= x1) return;
+    const int w = x1 - x0, wide = w + 2 * kReach, rows = last - first + 2 * kReach;
+    // The white noise under them, mixed between channels.
     std::vector<float> white[3];
     for (auto& v : white) v.resize(static_cast<size_t>(rows) * static_cast<size_t>(wide));
     for (int y = 0; y < rows; ++y)
       for (int x = 0; x < wide; ++x) {
-        const auto row = static_cast<uint32_t>(first + y - kReach),
-                   column = static_cast<uint32_t>(p.data.x0 + x - kReach);
+        const auto row = static_cast<uint32_t>(first + y - kReach), column = static_cast<uint32_t>(x0 + x - kReach);
         const uint64_t place = mixed((static_cast<uint64_t>(row) << 32U | column) ^
                                      mixed(static_cast<uint64_t>(static_cast<uint32_t>(frame))));
         float n[3];
@@ -126,23 +132,29 @@ void addGrain(Picture& p, const Grain& grain, int frame, double strength) {
         }
       }
     std::vector<float> line(static_cast<size_t>(w));
-    for (int y = first; y < last; ++y)
-      for (size_t c = 0; c < 3; ++c) {
-        std::fill(line.begin(), line.end(), 0.0f);
+    for (int y = first; y < last; ++y) {
+      float* out = p.pixel(x0, y);
+      int from = 0, to = w;
+      while (from < w && !(out[4 * from + 3] > 0)) ++from;
+      while (to > from && !(out[4 * (to - 1) + 3] > 0)) --to;
+      for (size_t c = 0; c < 3 && from < to; ++c) {
+        std::fill(line.begin() + from, line.begin() + to, 0.0f);
         for (int j = 0; j < kSide; ++j)
           for (int i = 0; i < kSide; ++i) {
             const float k = kernels[c][at(kSide, j, i)];
-            const float* from = white[c].data() + static_cast<size_t>(y - first + j) * static_cast<size_t>(wide) + i;
-            for (size_t x = 0; x < line.size(); ++x) line[x] += k * from[x];
+            const float* under = white[c].data() + static_cast<size_t>(y - first + j) * static_cast<size_t>(wide) + i;
+            Eigen::Map<Eigen::ArrayXf>(line.data() + from, to - from) +=
+                k * Eigen::Map<const Eigen::ArrayXf>(under + from, to - from);
           }
-        float* out = p.pixel(p.data.x0, y);
-        for (size_t x = 0; x < line.size(); ++x) {
-          const float alpha = out[4 * x + 3];
-          if (!(alpha > 0)) continue;
-          const double level = out[4 * x + c] / alpha;
-          out[4 * x + c] += static_cast<float>(alpha * strength * channels[c]->at(level, perLight[c])) * line[x];
+        for (int x = from; x < to; ++x) {
+          float* v = out + static_cast<ptrdiff_t>(4) * x;
+          if (!(v[3] > 0)) continue;
+          const double level = v[c] / v[3];
+          v[c] +=
+              static_cast<float>(v[3] * strength * channels[c]->at(level, perLight[c])) * line[static_cast<size_t>(x)];
         }
       }
+    }
   });
 }
 
