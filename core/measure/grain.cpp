@@ -196,6 +196,8 @@ std::optional<Noise> noiseAround(const moment::Timeline& timeline, const std::st
   const moment::Moment moment = timeline.only(id, f);
   const auto* layer = moment.layer(id);
   if (!layer || layer->givers.size() < kFewest || !moment.plate) return noAverage();
+  // Another plate's light may be another: who asks for such a fill knows that it is not.
+  if (!asked && layer->givers.front().file.files.pattern != moment.plate->files.pattern) return std::nullopt;
   const comp::Around around = comp::lookAround(moment, *layer, workshop, std::max(48, moment.frameBox().height() / 12));
   if (around.source.empty()) return std::nullopt;
   if (around.grainLeft * kFewest > 1) return noAverage();

@@ -11,10 +11,10 @@ double costOf(const std::vector<View>& views, const Intrinsics& inner, const std
               const std::vector<Sight>& sights, const BundleQuestion& q) {
   double sum = 0;
   for (const Sight& s : sights) {
+    constexpr double kGone = 10;  // px, of one that lands nowhere any more
     Vec2 at;
-    const auto& view = views[static_cast<size_t>(s.view)];
-    if (!inner.project(view, points[static_cast<size_t>(s.point)], at)) continue;
-    const double off = (at - s.at).norm();
+    const bool lands = inner.project(views[static_cast<size_t>(s.view)], points[static_cast<size_t>(s.point)], at);
+    const double off = lands ? (at - s.at).norm() : kGone;
     sum += s.weight * (off <= q.huberPx ? off * off : q.huberPx * (2 * off - q.huberPx));
   }
   const auto values = valuesOf(inner);

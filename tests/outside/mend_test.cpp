@@ -223,6 +223,7 @@ TEST(DemoMendedWhole, TheStandAndItsShadowAreGoneByEditsAlone) {
   ASSERT_EQ(4U, s.elements.size());
   for (const auto& e : s.elements) {
     ASSERT_TRUE(demo.element(e.id)) << e.name;
+    // What a shadow lets through is measured, and its last digits are the machine's.
     EXPECT_TRUE(demo.element(e.id)->source == e.source || e.from<element::Relit>()) << e.name;
     EXPECT_TRUE(demo.element(e.id)->cover == e.cover) << e.name;
     EXPECT_EQ(demo.element(e.id)->look.freshGrain, e.look.freshGrain) << e.name;
