@@ -7,6 +7,7 @@
 
 #include "core/edit/mend.h"
 #include "tests/app/window.h"
+#include "tests/support/in_time.h"
 #include "tests/support/making.h"
 
 namespace zentil {
@@ -274,24 +275,26 @@ TEST(InkInTime, ComesAtOnceOnALargePicture) {
   ASSERT_TRUE(w.settle());
   w.type("sizePx", "60");
   auto* view = &w.window.cameraView();
-  std::vector<double> first, lag;
-  for (int run = 0; run < 7; ++run) {
-    QTest::mousePress(view, Qt::LeftButton, {}, w.at(300 + 30 * run, 300));
-    for (int i = 1; i <= 40; ++i) {
-      Window::moveHeld(view, w.at(300 + 30 * run + 6 * i, 300 + 12 * i));
-      QTest::qWait(8);  // as often as a mouse tells
+  size_t strokes = 0;
+  test::expectInTime([&] {
+    std::vector<double> first, lag;
+    for (int run = 0; run < 7; ++run) {
+      QTest::mousePress(view, Qt::LeftButton, {}, w.at(300 + 30 * run, 300));
+      for (int i = 1; i <= 40; ++i) {
+        Window::moveHeld(view, w.at(300 + 30 * run + 6 * i, 300 + 12 * i));
+        QTest::qWait(8);  // as often as a mouse tells
+      }
+      QTest::mouseRelease(view, Qt::LeftButton, {}, w.at(540 + 30 * run, 780));
+      EXPECT_TRUE(hasStrokes(w, ++strokes));
+      first.push_back(w.window.cameraView().painter().firstInkMs());
+      lag.push_back(w.window.cameraView().painter().worstLagMs());
     }
-    QTest::mouseRelease(view, Qt::LeftButton, {}, w.at(540 + 30 * run, 780));
-    ASSERT_TRUE(hasStrokes(w, static_cast<size_t>(run) + 1));
-    first.push_back(w.window.cameraView().painter().firstInkMs());
-    lag.push_back(w.window.cameraView().painter().worstLagMs());
-  }
-  std::sort(first.begin(), first.end());
-  std::sort(lag.begin(), lag.end());
-  std::printf("first ink after %.1f ms (median of %zu strokes), never later than %.1f ms behind the pen (median)\n",
-              first[3], first.size(), lag[3]);
-  EXPECT_LT(first[3], 25);
-  EXPECT_LT(lag[3], 60);
+    std::sort(first.begin(), first.end());
+    std::sort(lag.begin(), lag.end());
+    std::printf("first ink after %.1f ms (median of %zu strokes), never later than %.1f ms behind the pen (median)\n",
+                first[3], first.size(), lag[3]);
+    return first[3] < 25 && lag[3] < 60;
+  });
 }
 
 TEST(PaintWindow, APictureIsSentOutAndWhatChangedThereIsTakenBack) {

@@ -1,25 +1,15 @@
 // The interface stays alive, the picture plays, memory stays within its budget.
-#include "tests/app/window.h"
-
-#include <unistd.h>
-
 #include <algorithm>
 #include <cstdio>
 #include <fstream>
+
+#include "tests/app/window.h"
+#include "tests/support/in_time.h"
 
 using namespace zentil;
 using test::Window;
 
 namespace {
-
-/// What other machines on the same processors took from this one since it started, ms: "steal" of proc(5).
-double takenMs() {
-  std::ifstream in("/proc/stat");
-  std::string cpu;
-  long user, nice, system, idle, waiting, irq, softIrq, steal = 0;
-  in >> cpu >> user >> nice >> system >> idle >> waiting >> irq >> softIrq >> steal;
-  return 1e3 * static_cast<double>(steal) / static_cast<double>(sysconf(_SC_CLK_TCK));
-}
 
 /// Gaps between beats of the interface's own thread, less what other machines took.
 class Heartbeat : public QObject {
@@ -28,7 +18,7 @@ class Heartbeat : public QObject {
     restart();
     timer_.setTimerType(Qt::PreciseTimer);
     connect(&timer_, &QTimer::timeout, this, [this] {
-      const double gap = static_cast<double>(clock_.nsecsElapsed()) / 1e6, taken = takenMs();
+      const double gap = static_cast<double>(clock_.nsecsElapsed()) / 1e6, taken = 1e3 * test::takenSeconds();
       gaps_.push_back(std::max(0.0, gap - (taken - taken_)));
       taken_ = taken;
       clock_.restart();
@@ -41,13 +31,12 @@ class Heartbeat : public QObject {
   }
   double worst() const { return *std::max_element(gaps_.begin(), gaps_.end()); }
   size_t beats() const { return gaps_.size(); }
-  double taken() const { return taken_ - takenBefore_; }
-  void restart() { gaps_.clear(), taken_ = takenBefore_ = takenMs(), clock_.start(); }
+  void restart() { gaps_.clear(), taken_ = 1e3 * test::takenSeconds(), clock_.start(); }
 
  private:
   QTimer timer_;
   QElapsedTimer clock_;
-  double taken_ = 0, takenBefore_ = 0;
+  double taken_ = 0;
   std::vector<double> gaps_;
 };
 
@@ -63,18 +52,15 @@ void expectPlaysAtTheShotsRate(Window& w, const char* what) {
   ASSERT_TRUE(w.settle(120000));
   w.window.player().lookAhead();
   ASSERT_TRUE(w.settle(120000));
-  // Machines are shared: what somebody else takes is not the player's. The best of three is what it can do.
-  int shown = 0, dropped = 1000;
-  for (int i = 0; i < 3 && dropped > 6; ++i) {
+  test::expectInTime([&] {
     w.key(Qt::Key_Space);
     QTest::qWait(5000);
-    shown = w.window.player().shownFrames(), dropped = w.window.player().droppedFrames();
+    const int shown = w.window.player().shownFrames(), dropped = w.window.player().droppedFrames();
     w.key(Qt::Key_Space);
     std::printf("%s, %d x %d, in 5 s at 24 fps: %d shown, %d dropped\n", what, w.shot().width, w.shot().height, shown,
                 dropped);
-  }
-  EXPECT_GE(shown, 110);
-  EXPECT_LE(dropped, 6);
+    return shown >= 110 && dropped <= 6;
+  });
 }
 
 }  // namespace
@@ -96,7 +82,7 @@ TEST(Responsive, TheInterfaceBeatsWhilePlayingDraggingAndDelivering) {
   // The event loop itself, as the application runs it; QTest::qWait would sleep in it.
   Heartbeat beat;
   int k = 0;
-  const auto work = [&] {
+  test::expectInTime([&] {
     QEventLoop loop;
     QTimer hand;
     QObject::connect(&hand, &QTimer::timeout, view, [&] {
@@ -107,18 +93,12 @@ TEST(Responsive, TheInterfaceBeatsWhilePlayingDraggingAndDelivering) {
     QTimer::singleShot(6000, &loop, &QEventLoop::quit);
     beat.restart();
     loop.exec();
-  };
-  // Machines are shared: what somebody else takes is not the interface's. The best of three is what it can do.
-  for (int i = 0; i < 3 && (i == 0 || beat.share(30) < 0.99 || beat.worst() > 150); ++i) work();
+    std::printf("%zu beats: %.2f%% within 30 ms, worst %.1f ms; %d moves, delivering %s\n", beat.beats(),
+                100 * beat.share(30), beat.worst(), k, w.window.engine().delivery().running() ? "still" : "done");
+    return beat.worst() <= 150 && beat.share(30) >= 0.99;
+  });
   QTest::mouseRelease(view, Qt::LeftButton, Qt::NoModifier, from);
-  std::printf(
-      "%zu beats: %.2f%% within 30 ms, worst %.1f ms; %.0f ms taken by other machines; %d moves, delivering %s, "
-      "playing %s\n",
-      beat.beats(), 100 * beat.share(30), beat.worst(), beat.taken(), k,
-      w.window.engine().delivery().running() ? "still" : "done", w.window.player().playing() ? "still" : "not");
   EXPECT_TRUE(w.window.player().playing());
-  EXPECT_LE(beat.worst(), 150);
-  EXPECT_GE(beat.share(30), 0.99);
   w.window.player().pause();
   w.window.engine().delivery().stop();
   EXPECT_TRUE(QTest::qWaitFor([&] { return !w.window.engine().delivery().running(); }, 20000));
@@ -164,24 +144,25 @@ TEST(ResponsiveMemory, StaysWithinTheBudgetWhilePlaying) {
 }
 
 TEST(Responsive, TheFirstPictureIsThereSoonAfterTheStart) {
-  QProcess p;
-  std::vector<int> times;
-  for (int i = 0; i < 3; ++i) {
-    p.start(ZENTIL_APP, {QString::fromStdString(test::kPainted), "--timing"});
-    ASSERT_TRUE(p.waitForStarted());
-    QByteArray out;
-    QElapsedTimer clock;
-    clock.start();
-    while (!out.contains("ms\n") && clock.elapsed() < 20000) {
-      p.waitForReadyRead(100);
-      out += p.readAllStandardOutput();
+  test::expectInTime([&] {
+    std::vector<int> times;
+    for (int i = 0; i < 3; ++i) {
+      QProcess p;
+      p.start(ZENTIL_APP, {QString::fromStdString(test::kPainted), "--timing"});
+      EXPECT_TRUE(p.waitForStarted());
+      QByteArray out;
+      QElapsedTimer clock;
+      clock.start();
+      while (!out.contains("ms\n") && clock.elapsed() < 20000) {
+        p.waitForReadyRead(100);
+        out += p.readAllStandardOutput();
+      }
+      p.kill();
+      p.waitForFinished();
+      std::printf("%s", out.constData());
+      times.push_back(out.contains("after ") ? out.mid(out.indexOf("after ") + 6).split(' ').first().toInt() : 20000);
     }
-    p.kill();
-    p.waitForFinished();
-    std::printf("%s", out.constData());
-    ASSERT_TRUE(out.contains("after "));
-    times.push_back(out.mid(out.indexOf("after ") + 6).split(' ').first().toInt());
-  }
-  std::sort(times.begin(), times.end());
-  EXPECT_LE(times[1], 1500);
+    std::sort(times.begin(), times.end());
+    return times[1] <= 1500;
+  });
 }
