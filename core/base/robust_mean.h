@@ -4,10 +4,10 @@
 
 namespace zentil {
 
-/// The mean of colours that agree: from the median of each channel, twice the mean with weights that fall to 0 where a
-/// colour lies beyond what is usual (Tukey's biweight, 95% efficient for normal errors: Holland and Welsch 1977, Robust
-/// Regression Using Iteratively Reweighted Least-Squares). Fewer than three all count. Used again from pixel to pixel,
-/// it keeps its room.
+/// The mean of colours that agree: from the weighted median of each channel, twice the mean with weights that fall to 0
+/// where a colour lies beyond what is usual (Tukey's biweight, 95% efficient for normal errors: Holland and Welsch
+/// 1977, Robust Regression Using Iteratively Reweighted Least-Squares). Fewer than three all count. Used again from
+/// pixel to pixel, it keeps its room.
 class RobustMean {
  public:
   void clear() { colours_.clear(); }
@@ -24,8 +24,14 @@ class RobustMean {
     std::array<float, 3> rgb;
     float weight;
   };
+  struct Weighed {
+    float value, weight;
+  };
+  /// The weighted median of `values_`, which it puts in order.
+  float middleOf();
+
   std::vector<Colour> colours_;
-  std::vector<float> values_;
+  std::vector<Weighed> values_;
   double count_ = 0;
 };
 

@@ -20,6 +20,8 @@ using image::Picture;
 constexpr int kFineTile = 128;                      ///< fine pixels
 constexpr size_t kGroupBytes = size_t{256} << 20U;  ///< of samples that are held beside each other
 
+constexpr float kLeastClear = 0.02f;
+
 /// One tile of what is averaged.
 struct Tile {
   Picture colour, frames;
@@ -81,7 +83,9 @@ std::vector<Tile> makeTiles(const std::vector<At>& wanted, const moment::Layer& 
                                      [k * pixels + static_cast<size_t>((y - box.y0) * kFineTile + x - box.x0)];
                   const float* p = one.colour.pixel(x, y);
                   for (size_t c = 0; c < 3; ++c) s.rgb[c] = p[c] * gain[c];
-                  s.weight = static_cast<float>(weight);
+                  // Who shows it only at the edge of what has to go is heard where nobody else shows it.
+                  const float clear = one.clear.empty() ? 1.0f : std::max(kLeastClear, *one.clear.pixel(x, y));
+                  s.weight = static_cast<float>(weight) * clear;
                 }
             }
         }

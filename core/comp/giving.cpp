@@ -1,6 +1,7 @@
 #include "core/comp/giving.h"
 
 #include <cmath>
+#include <opencv2/imgproc.hpp>
 
 #include "core/comp/around.h"
 #include "core/comp/cover.h"
@@ -10,6 +11,26 @@ namespace zentil::comp {
 
 using image::Picture;
 using map::MapPtr;
+
+namespace {
+constexpr float kGoes = 0.02f;  ///< of a matte, from which on a pixel has to go
+
+/// How far off it a pixel is: smoothly from 0 at its edge to 1 at kClearPx.
+Picture clearOf(const Picture& goes) {
+  const int w = goes.data.width(), h = goes.data.height();
+  cv::Mat away;
+  cv::distanceTransform(cv::Mat(h, w, CV_32F, const_cast<float*>(goes.values.data())) <= kGoes, away, cv::DIST_L2,
+                        cv::DIST_MASK_PRECISE);
+  Picture out(goes.data, goes.display, 1);
+  for (int y = 0; y < h; ++y)
+    for (int x = 0; x < w; ++x) {
+      const float t = std::clamp((away.at<float>(y, x) - 1) / kClearPx, 0.0f, 1.0f);
+      *out.pixel(goes.data.x0 + x, goes.data.y0 + y) = t * t * (3 - 2 * t);
+    }
+  return out;
+}
+
+}  // namespace
 
 MapPtr scaled(double by) { return std::make_shared<map::Homography>(Vec3(by, by, 1).asDiagonal()); }
 
@@ -21,10 +42,10 @@ Giving::Giving(const moment::Layer& layer, size_t which, Workshop& workshop) : s
   const uint64_t key = value::Hasher().add("goes").add(layer.giversKey).add(static_cast<uint64_t>(which)).key();
   goes_ = workshop.picture(key, 0,
                            [&] { return coverOver(giver.unwanted, *giver.stage, giver.stage->frameBox, workshop); });
+  clear_ = workshop.picture(value::Hasher().add("clear").add(key).key(), 0, [&] { return clearOf(*goes_); });
 }
 
 Sight Giving::over(const MapPtr& to, const Box& region, map::Filter filter) const {
-  constexpr float kGoes = 0.02f;  // of a matte, from which on a pixel has to go
   map::Chain ride, read;
   ride.add(to), ride.add(ride_);
   read.add(to), read.add(ride_);
@@ -32,7 +53,10 @@ Sight Giving::over(const MapPtr& to, const Box& region, map::Filter filter) cons
   Sight out;
   out.colour = map::resample(*picture_, read, region, region, filter, &out.seen);
   Picture goes;
-  if (goes_) goes = map::resample(*goes_, ride, region, region, map::Filter::Draft);
+  if (goes_) {
+    goes = map::resample(*goes_, ride, region, region, map::Filter::Draft);
+    out.clear = map::resample(*clear_, ride, region, region, map::Filter::Draft);
+  }
   for (size_t i = 0; i < out.seen.values.size(); ++i) {
     const float* v = out.colour.values.data() + 4 * i;
     float& s = out.seen.values[i];

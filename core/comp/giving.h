@@ -6,10 +6,14 @@
 
 namespace zentil::comp {
 
+/// Plate pixels beside what has to go in which its soft edge, or a matte drawn a little tight, may still show.
+constexpr float kClearPx = 4;
+
 /// What a frame shows of the surface, at places of another picture.
 struct Sight {
   image::Picture colour;
-  image::Picture seen;  ///< 1: it shows the surface there, and nothing that has to go
+  image::Picture seen;   ///< 1: it shows the surface there, and nothing that has to go
+  image::Picture clear;  ///< how far off what has to go: 0 at its edge, 1 from `kClearPx` on; empty: nothing has to go
 };
 
 /// One of the frames that a source is put together from, ready to be asked. Its places are pixels of the first frame.
@@ -24,7 +28,7 @@ class Giving {
 
  private:
   double scale_;
-  std::shared_ptr<const image::Picture> picture_, goes_;
+  std::shared_ptr<const image::Picture> picture_, goes_, clear_;
   map::MapPtr ride_;
 };
 

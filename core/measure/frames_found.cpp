@@ -18,7 +18,7 @@ using image::Picture;
 constexpr size_t kMostPixels = 250000;  ///< of a place that are looked at; larger ones are looked at more coarsely
 constexpr int kMostFrames = 120;        ///< that are held beside each other; of longer shots every second, third, ...
 constexpr int kEnoughAround = 1000;     ///< pixels that the target has to show around the place, to tell by
-constexpr double kNearlyAll = 0.004;    ///< of the place, that a usable frame may show less than the best
+constexpr double kNearlyAll = 0.001;    ///< of the place, that a usable frame may show less than the best
 
 constexpr double kLeastWorth = 0.0005;  ///< of the place, that one more frame has to show
 

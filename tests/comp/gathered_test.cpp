@@ -6,6 +6,7 @@
 #include <opencv2/imgproc.hpp>
 #include <random>
 
+#include "core/comp/sight.h"
 #include "core/edit/edits.h"
 #include "core/image/write.h"
 #include "core/measure/frames_found.h"
@@ -159,6 +160,46 @@ void coverOnWall(Band& b, double x0, double y0, double x1, double y1) {
 }
 
 const std::vector<int> kSeven = {1005, 1001, 1009, 1003, 1007, 1002, 1008};
+
+// Its matte is two pixels tight all around, and most frames show its edge where few show the wall.
+TEST(Fill, TheEdgeOfWhatHasToGoDoesNotOutvoteFramesThatAreClearOfIt) {
+  Band b(40);
+  b.s.mattes[0].goes = false;
+  coverOnWall(b, 150, 80, 170, 100);
+  auto& goes = b.s.mattes[1];
+  goes.goes = true;
+  // It stands elsewhere on the last three frames.
+  auto& points = std::get<matte::Drawn>(goes.parts[0].content).shapes[0].points;
+  const auto here = points.constant(), there = test::rectangle(210, 80, 230, 100).points.constant();
+  points.key(1001, here, value::Between::Hold), points.key(1007, there, value::Between::Hold);
+  const auto onWall = [&](int f, const std::function<void(int, int, const Vec2&)>& each) {
+    const auto t = moment::Timeline::of(b.s);
+    const auto map = comp::carrying(*t->stage(f), "s1", *t->stage(1005), b.workshop);
+    for (int y = 0; y < 180; ++y)
+      for (int x = 0; x < 320; ++x) {
+        map::Spot s{Vec2(x + 0.5, y + 0.5), 0};
+        map->apply(&s, 1);
+        each(x, y, s.at);
+      }
+  };
+  test::repaint(b.s, [&](int f, image::Picture& p) {
+    onWall(f, [&](int x, int y, const Vec2& at) {
+      const double left = f < 1007 ? 148 : 208;
+      if (at.x() > left && at.x() < left + 24 && at.y() > 78 && at.y() < 102) {
+        const float red[] = {0.9f, 0.1f, 0.1f};
+        std::copy_n(red, 3, p.pixel(x, y));
+      }
+    });
+  });
+  b.fill(Together::Averaged, {1001, 1002, 1003, 1004, 1005, 1006, 1007, 1008, 1009});
+  const auto built = test::buildFrame(b.s, 1005, b.workshop);
+  double most = 0;
+  for (int y = 76; y < 104; ++y)
+    for (int x = 146; x < 174; ++x)
+      most = std::max<double>(most, std::abs(built.pixel(x, y)[0] - b.clean.at(1005).pixel(x, y)[0]));
+  std::printf("off by %.3f at the most, of 0.9\n", most);
+  EXPECT_LT(most, 0.1);
+}
 
 TEST(Fill, WhatNoFrameShowsStaysOpenAndIsCounted) {
   Band b(40);
