@@ -9,6 +9,7 @@
 #include "core/base/error.h"
 #include "core/base/files.h"
 #include "core/base/parallel.h"
+#include "core/edit/card.h"
 #include "core/edit/follow.h"
 #include "core/edit/lens.h"
 #include "core/edit/make.h"
@@ -93,6 +94,26 @@ void ShotJobs::gatherFewest(const QString& elementId) {
                               .arg(fewest.neverSeenPx, 0, 'f', 0)
                         : tr("%1 frames show all of it between them.").arg(fewest.frames.size()),
                     fewest.neverSeenPx > 0);
+    });
+  });
+}
+
+void ShotJobs::standBefore(const QString& elementId) {
+  const auto shot = session_->snapshot();
+  const std::string id = elementId.toStdString();
+  run(tr("finding how far away it stands"), [this, shot, id](const Job& job) {
+    const auto far = edit::howFar(*shot, id, *workshop_, job);
+    return std::function<void()>([this, far, id] {
+      bool done = false;
+      session_->change(tr("say what stands before it"), [&](shot::Shot& s) {
+        edit::standBefore(s, id, far.awayM);
+        done = true;
+      });
+      if (!done) return;
+      session_->say(tr("It stands %1 \u00b1 %2 m away: its matte rides a card there, and nothing is taken from it.")
+                        .arg(far.awayM, 0, 'f', 2)
+                        .arg(far.offM, 0, 'f', 2),
+                    false);
     });
   });
 }

@@ -45,6 +45,8 @@ class ShotJobs : public QObject {
   void dropFound();
   /// Finds the fewest frames that show a fill's place between them, and takes them.
   void gatherFewest(const QString& elementId);
+  /// What its matte outlines stands before its surface: how far away is measured.
+  void standBefore(const QString& elementId);
   /// Finds where its surface looks the same a step further on, and takes a patch or fill from there.
   void snapRepeat(const QString& elementId);
   /// Sets the limits of the key that is the chosen part of a matte, by the plate's pixels in a box on the frame that is

@@ -81,18 +81,17 @@ void SetBody::aimPlane(Session* session) {
     session->setTool(session->tool() == Tool::Tile ? Tool::Pick : Tool::Tile);
     return;
   }
-  std::string id;
-  double rms = 0;
+  std::string id, fit;
   session->change(tr("aim a plane"), [&](shot::Shot& s) {
     const auto plane = edit::planeThrough(s, {session->points().begin(), session->points().end()},
                                           s.cameraAt(session->frame()).position);
-    rms = plane.fit.rms;
+    fit = edit::wordsOf(plane);
     id = edit::addSurface(s, plane.surface);
   });
   const auto* made = session->shot().surface(id);
   if (!made) return;
   session->chooseSurface(QString::fromStdString(id));
-  session->say(tr("%1: %2 mm off its points (RMS)").arg(QString::fromStdString(made->name)).arg(rms * 1000, 0, 'f', 1),
+  session->say(tr("%1 is off its points by %2").arg(QString::fromStdString(made->name), QString::fromStdString(fit)),
                false);
 }
 
@@ -149,19 +148,17 @@ void SetBody::refresh() {
   } else {
     const size_t count = session_->points().size();
     QString text = count == 1 ? tr("1 point chosen") : tr("%1 points chosen").arg(count);
-    std::vector<Vec3> at;
-    for (const int i : session_->points()) at.push_back((*shot.points)[static_cast<size_t>(i)].at);
-    if (at.size() >= 3) {
+    const std::vector<int> chosen(session_->points().begin(), session_->points().end());
+    if (count >= 3) {
       try {
-        const auto fit = set::fitPlane(at);
-        text += tr(": a plane through them is off by %1 mm (RMS), %2 mm at the worst")
-                    .arg(fit.rms * 1000, 0, 'f', 1)
-                    .arg(fit.worst * 1000, 0, 'f', 1);
+        const auto plane = edit::planeThrough(shot, chosen, Vec3::Zero());
+        text += tr(": a plane through them is off by %1").arg(QString::fromStdString(edit::wordsOf(plane)));
       } catch (const Error& e) {
         text += ": " + QString::fromStdString(e.what());
       }
-    } else if (at.size() == 2) {
-      text += tr(", %1 m apart").arg((at[0] - at[1]).norm(), 0, 'f', 3);
+    } else if (count == 2) {
+      const auto at = [&](size_t k) { return (*shot.points)[static_cast<size_t>(chosen[k])].at; };
+      text += tr(", %1 m apart").arg((at(0) - at(1)).norm(), 0, 'f', 3);
     }
     chosen_->setText(text);
   }

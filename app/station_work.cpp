@@ -18,7 +18,6 @@
 #include "core/edit/things.h"
 
 namespace zentil::app {
-
 WorkBody::WorkBody(Session* session, Engine* engine, QWidget* parent)
     : StationBody(session, engine, parent), empty_(new QLabel(this)), cards_(new QVBoxLayout) {
   empty_->setProperty("quiet", true);
@@ -224,6 +223,8 @@ Card* WorkBody::cardFor(const element::Element& e) {
           engine_->jobs().gatherFewest(id);
         else if (action == "measureShade")
           engine_->jobs().measureShade(id);
+        else if (action == "standBefore")
+          engine_->jobs().standBefore(id);
         else if (action == "drawMatte")
           session_->setTool(Tool::Matte);
         else

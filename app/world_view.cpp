@@ -62,7 +62,7 @@ int WorldView::pointNear(const QPointF& at) const {
   return best;
 }
 
-std::optional<set::Surface> WorldView::tileAt(const QPointF& at, double* residualM) const {
+std::optional<edit::PlaneThrough> WorldView::tileAt(const QPointF& at) const {
   const auto& points = *session_->shot().points;
   Vec3 o, d;
   if (!rayAt(at, o, d)) return std::nullopt;
@@ -91,13 +91,11 @@ std::optional<set::Surface> WorldView::tileAt(const QPointF& at, double* residua
   // On the tile itself the same size at every distance.
   const double size = 0.12 * (plane->surface.position - o).norm() / d.norm();
   plane->surface.size = Vec3(size, size, size);
-  if (residualM) *residualM = plane->fit.rms;
-  return plane->surface;
+  return plane;
 }
 
 void WorldView::placeTile(const QPointF& at) {
-  double residual = 0;
-  auto tile = tileAt(at, &residual);
+  auto tile = tileAt(at);
   if (!tile) {
     session_->say(
         tr("Nothing says how a surface lies here: choose three or more points on one flat thing first (click, "
@@ -106,7 +104,7 @@ void WorldView::placeTile(const QPointF& at) {
   }
   std::string id;
   session_->change(tr("aim a plane"), [&](shot::Shot& shot) {
-    set::Surface s = *tile;
+    set::Surface s = tile->surface;
     s.size = Vec3(2, 2, 2);
     Vec3 o, d;
     // Made from chosen points: large enough to hold them.
@@ -118,9 +116,9 @@ void WorldView::placeTile(const QPointF& at) {
   if (!made) return;
   session_->chooseSurface(QString::fromStdString(id));
   session_->setTool(Tool::Pick);
-  session_->say(
-      tr("%1: %2 mm off its points (RMS)").arg(QString::fromStdString(made->name)).arg(residual * 1000, 0, 'f', 1),
-      false);
+  session_->say(tr("%1 is off its points by %2")
+                    .arg(QString::fromStdString(made->name), QString::fromStdString(edit::wordsOf(*tile))),
+                false);
 }
 
 std::optional<set::Surface> WorldView::chosenSurface() const {
@@ -224,8 +222,7 @@ void WorldView::paintSurfaces(QPainter& p) {
 
 void WorldView::paintTile(QPainter& p) {
   if (session_->tool() != Tool::Tile || pointer_.x() < 0) return;
-  double residual = 0;
-  const auto tile = tileAt(pointer_, &residual);
+  const auto tile = tileAt(pointer_);
   if (!tile) {
     p.setPen(QPen(style::kWarn, 1.4, Qt::DashLine));
     p.drawRect(QRectF(pointer_ - QPointF(14, 14), QSizeF(28, 28)));
@@ -237,8 +234,9 @@ void WorldView::paintTile(QPainter& p) {
       QPolygonF quad;
       for (const auto& [u, v] : {std::pair{0, 0}, {1, 0}, {1, 1}, {0, 1}}) {
         QPointF q;
-        if (!toScreen(tile->toWorld(Vec3(((i + u) / double(kSquares) - 0.5) * tile->size.x(),
-                                         ((j + v) / double(kSquares) - 0.5) * tile->size.y(), 0)),
+        const auto& s = tile->surface;
+        if (!toScreen(s.toWorld(Vec3(((i + u) / double(kSquares) - 0.5) * s.size.x(),
+                                     ((j + v) / double(kSquares) - 0.5) * s.size.y(), 0)),
                       q))
           return;
         quad << q;
@@ -247,7 +245,7 @@ void WorldView::paintTile(QPainter& p) {
       p.setBrush((i + j) % 2 ? QColor(0x6f, 0xc3, 0xb2, 190) : QColor(0x18, 0x19, 0x1a, 170));
       p.drawPolygon(quad);
     }
-  const QString text = tr("%1 mm").arg(residual * 1000, 0, 'f', 1);
+  const QString text = tr("%1 mm").arg(tile->fit.rms * 1000, 0, 'f', 1);
   p.setPen(Qt::white);
   p.drawText(pointer_ + QPointF(16, -12), text);
 }

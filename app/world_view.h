@@ -7,6 +7,7 @@
 #include "app/engine.h"
 #include "app/session.h"
 #include "app/surface_handles.h"
+#include "core/edit/make.h"
 
 namespace zentil::app {
 
@@ -21,7 +22,7 @@ class WorldView : public QWidget, public Projector {
   /// Index of the point nearest to a place, within 9 px; -1 if there is none.
   int pointNear(const QPointF& at) const;
   /// The plane the tile stands on at a place, if anything says how it lies there.
-  std::optional<set::Surface> tileAt(const QPointF& at, double* residualM = nullptr) const;
+  std::optional<edit::PlaneThrough> tileAt(const QPointF& at) const;
 
  signals:
   /// The right button was clicked, there on the screen; what lay under it is chosen.

@@ -4,6 +4,7 @@
 
 #include "core/base/error.h"
 #include "core/comp/paint.h"
+#include "core/edit/card.h"
 #include "core/edit/follow.h"
 #include "core/edit/lists.h"
 #include "core/edit/make.h"
@@ -201,7 +202,7 @@ json addThrough(Shot& s, const json& e, const Context& c) {
 
 json addPlane(Shot& s, const json& e, const Context& c) {
   const json& where = e.at("plane");
-  const auto through = planeThrough(s, pointsOf(s, where), viewerOf(s, where), where.contains("inside"));
+  const auto through = planeThrough(s, pointsOf(s, where), viewerOf(s, where));
   const std::string id = addSurface(s, through.surface);
   lay(asOf(e), *s.surface(id), c);
   return {{"id", id}, {"rmsM", through.fit.rms}, {"worstM", through.fit.worst}, {"leftOut", through.leftOut}};
@@ -327,6 +328,13 @@ json takeBest(Shot& s, const json& e, const Context& c) {
   const auto found = measure::framesFor(*moment::Timeline::of(s), el.id, needFrame(e), false, c.workshop);
   takeFrame(s, el.id, found.best);
   return {{"frame", found.best}, {"seen", found.at(found.best)->seen}, {"neverSeenPx", found.neverSeenPx}};
+}
+
+json standsBefore(Shot& s, const json& e, const Context& c) {
+  const std::string id = findIn(s.elements, textOf(e, "before"))->id;
+  if (e.contains("awayM")) return {{"surface", standBefore(s, id, e.at("awayM").get<double>())}};
+  const auto far = howFar(s, id, c.workshop);
+  return {{"surface", standBefore(s, id, far.awayM)}, {"awayM", far.awayM}, {"offM", far.offM}, {"left", far.left}};
 }
 
 json gatherAllOf(Shot& s, const json& e, const Context&) {
@@ -468,6 +476,7 @@ constexpr Edit kEdits[] = {
     {"bestFrame", takeBest},
     {"takeMove", moveFrom},
     {"gatherAll", gatherAllOf},
+    {"before", standsBefore},
     {"stroke", drawStroke},
     {"spot", addSpotAt},
     {"sendOut", sendPainted},

@@ -78,9 +78,13 @@ std::vector<Vec3> agreeing(const std::vector<Vec3>& points) {
   std::mt19937 random(1);  // the same points give the same plane
   double best = 1e30;
   Vec3 normal = Vec3::UnitZ(), through = points.front();
-  std::vector<double> away(points.size());
+  // As many as tell: it is asked while a hand moves.
+  constexpr size_t kAsked = 400;
+  const size_t every = (points.size() + kAsked - 1) / kAsked;
+  std::vector<double> away;
   const auto median = [&](const Vec3& n, const Vec3& at) {
-    for (size_t i = 0; i < points.size(); ++i) away[i] = std::abs(n.dot(points[i] - at));
+    away.clear();
+    for (size_t i = 0; i < points.size(); i += every) away.push_back(std::abs(n.dot(points[i] - at)));
     return medianOf(away);
   };
   constexpr int kTries = 500;
@@ -101,7 +105,7 @@ std::vector<Vec3> agreeing(const std::vector<Vec3>& points) {
 
 }  // namespace
 
-PlaneThrough planeThrough(const Shot& shot, const std::vector<int>& points, const Vec3& viewer, bool robust) {
+PlaneThrough planeThrough(const Shot& shot, const std::vector<int>& points, const Vec3& viewer) {
   std::vector<Vec3> at;
   for (const int i : points) {
     if (i < 0 || i >= static_cast<int>(shot.points->size()))
@@ -109,11 +113,9 @@ PlaneThrough planeThrough(const Shot& shot, const std::vector<int>& points, cons
     at.push_back((*shot.points)[static_cast<size_t>(i)].at);
   }
   PlaneThrough out;
-  if (robust) {
-    const size_t all = at.size();
-    at = agreeing(at);
-    out.leftOut = static_cast<int>(all - at.size());
-  }
+  const size_t all = at.size();
+  at = agreeing(at);
+  out.leftOut = static_cast<int>(all - at.size());
   out.fit = set::fitPlane(at);
   set::Surface& s = out.surface = set::facing(out.fit, viewer);
   Vec2 lo(1e9, 1e9), hi(-1e9, -1e9);
@@ -124,6 +126,13 @@ PlaneThrough planeThrough(const Shot& shot, const std::vector<int>& points, cons
   s.position = s.toWorld(Vec3((lo.x() + hi.x()) / 2, (lo.y() + hi.y()) / 2, 0));
   s.size = Vec3(std::max(0.1, (hi.x() - lo.x()) * 1.1), std::max(0.1, (hi.y() - lo.y()) * 1.1), 1);
   s.position -= s.normal() * s.normal().dot(s.position - out.fit.centre);
+  return out;
+}
+
+std::string wordsOf(const PlaneThrough& plane) {
+  std::string out =
+      fmt::format("{:.1f} mm (RMS), {:.1f} mm at the worst", 1000 * plane.fit.rms, 1000 * plane.fit.worst);
+  if (plane.leftOut > 0) out += fmt::format("; {} left out", plane.leftOut);
   return out;
 }
 

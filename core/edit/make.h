@@ -25,16 +25,17 @@ void putSurface(shot::Shot& shot, const set::Surface& now, int frame);
 /// Takes a surface out of the set. Throws Error while an element lands on it.
 void removeSurface(shot::Shot& shot, const std::string& id);
 
-/// `robust`: points that stand off are left out, up to almost half of them (least median of squares, Rousseeuw 1984).
 /// The plane through points of the set (by index), facing a viewer, large enough to hold them, with the fit's
-/// residuals. Throws Error for fewer than three, or points in a line.
+/// residuals. Of five points and more, those that stand off are left out, up to almost half of them (least median of
+/// squares, Rousseeuw 1984). Throws Error for fewer than three, or points in a line.
 struct PlaneThrough {
   set::Surface surface;
   set::PlaneFit fit;
   int leftOut = 0;  ///< points that do not lie where the others do
 };
-PlaneThrough planeThrough(const shot::Shot& shot, const std::vector<int>& points, const Vec3& viewer,
-                          bool robust = false);
+PlaneThrough planeThrough(const shot::Shot& shot, const std::vector<int>& points, const Vec3& viewer);
+/// How well it fits: "0.7 mm (RMS), 2.6 mm at the worst; 3 left out".
+std::string wordsOf(const PlaneThrough& plane);
 
 /// The plane that a place on the picture lies on, by points near it that agree (RANSAC, Fischler and Bolles 1981): a
 /// place's ray and, for each of the points, how far it is from the place on the picture. Nothing when no plane is

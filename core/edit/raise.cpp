@@ -20,16 +20,10 @@ struct Place {
   Vec3 at, up;  ///< on the surface, and across it towards the camera
 };
 
-/// Where a ray meets a surface; a plane goes on beyond its sides.
-std::optional<Place> meet(const set::Surface& s, const Vec3& eye, const Vec3& way) {
-  if (set::formOf(s.kind).isFlat()) {
-    const double down = s.normal().dot(way), t = s.normal().dot(s.position - eye) / down;
-    if (std::abs(down) < 1e-9 || !(t > 0)) return std::nullopt;
-    return Place{eye + t * way, s.normal() * (down > 0 ? -1 : 1)};
-  }
-  const auto hit = set::RayScene({s}).first(eye, way);
-  if (hit.surface < 0) return std::nullopt;
-  return Place{eye + hit.distance * way, hit.normal * (hit.normal.dot(way) > 0 ? -1 : 1)};
+std::optional<Place> placeOn(const set::Surface& s, const Vec3& eye, const Vec3& way) {
+  const auto hit = set::meet(s, eye, way);
+  if (!hit) return std::nullopt;
+  return Place{eye + hit->distance * way, hit->normal * (hit->normal.dot(way) > 0 ? -1 : 1)};
 }
 
 /// What stands square on a surface: which way it faces.
@@ -72,7 +66,7 @@ Raised raiseWall(const shot::Shot& shot, const std::string& on, int frame, const
   };
   std::vector<Place> places;
   for (const Vec2& pixel : foot) {
-    const auto place = meet(*base, view->positionAt(pixel), wayThrough(pixel));
+    const auto place = placeOn(*base, view->positionAt(pixel), wayThrough(pixel));
     if (!place)
       throw Error(fmt::format("the foot does not lie on {}", base->name.empty() ? base->id : base->name),
                   "Draw it where the wall meets that");

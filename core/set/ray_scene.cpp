@@ -185,4 +185,18 @@ int RayScene::indexOf(const std::string& id) const {
   return -1;
 }
 
+std::optional<RayScene::Hit> meet(const Surface& surface, const Vec3& origin, const Vec3& direction) {
+  RayScene::Hit hit;
+  if (formOf(surface.kind).isFlat()) {
+    const double down = surface.normal().dot(direction);
+    hit.surface = 0, hit.normal = surface.normal();
+    hit.distance = hit.normal.dot(surface.position - origin) / down;
+    if (std::abs(down) < 1e-9 || !(hit.distance > 0)) return std::nullopt;
+    return hit;
+  }
+  hit = RayScene({surface}).first(origin, direction);
+  if (hit.surface < 0) return std::nullopt;
+  return hit;
+}
+
 }  // namespace zentil::set

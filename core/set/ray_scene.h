@@ -1,5 +1,6 @@
 #pragma once
 #include <memory>
+#include <optional>
 #include <vector>
 
 #include "core/set/surface.h"
@@ -56,6 +57,10 @@ class RayScene {
   std::vector<Mesh> meshes_;
   std::unique_ptr<Inside> in_;
 };
+
+/// Where a ray, its direction of length 1, meets one surface; a plane goes on beyond its sides. Nothing where it
+/// misses.
+std::optional<RayScene::Hit> meet(const Surface& surface, const Vec3& origin, const Vec3& direction);
 
 using RayScenePtr = std::shared_ptr<const RayScene>;
 

@@ -45,6 +45,12 @@ PlaneFit fitPlane(const std::vector<Vec3>& points) {
   return fit;
 }
 
+Vec3 uprightTowards(const Vec3& direction) {
+  constexpr double kSteep = 0.9;
+  const Vec3 way = direction.normalized();
+  return std::abs(way.y()) < kSteep ? Vec3(-way.x(), 0, -way.z()).normalized() : Vec3(-way);
+}
+
 Mat3 turnFor(const Vec3& normal) {
   const Vec3 z = normal.normalized();
   const Vec3 up = std::abs(z.y()) > 0.9 ? Vec3(0, 0, z.y() > 0 ? -1 : 1) : Vec3(0, 1, 0);

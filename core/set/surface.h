@@ -88,5 +88,7 @@ Surface facing(const PlaneFit& fit, const Vec3& viewer);
 /// Axes for a plane with this normal: Z is the normal; Y as near to the world's up as can be (for a floor: towards the
 /// world's -Z).
 Mat3 turnFor(const Vec3& normal);
+/// The normal of a plane that faces whoever looks along `direction`: upright, unless that leads steeply up or down.
+Vec3 uprightTowards(const Vec3& direction);
 
 }  // namespace zentil::set

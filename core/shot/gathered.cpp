@@ -73,6 +73,9 @@ std::vector<Action> GatheredWords::actions() {
       {"snapRepeat", "Snap to a repeat",
        "Where the surface looks the same a step further on: boards, bricks, slabs; near the shift it has, or anywhere"},
       {"drawMatte", "Draw its matte", "Click around what is to be filled; click the first point to close"},
+      {"standBefore", "It stands before",
+       "What its matte outlines stands before the surface: the matte gets a card where it stands, and nothing is taken "
+       "from there"},
       {"mattePictures", "Matte pictures\u2026", "An image sequence as the matte"}};
 }
 

@@ -8,6 +8,7 @@
 #include "core/image/write.h"
 #include "tests/app/window.h"
 #include "tests/support/making.h"
+#include "tests/support/slat.h"
 
 namespace zentil {
 namespace {
@@ -347,6 +348,24 @@ TEST(MendWindow, WithoutACameraAPatchRidesARegion) {
     return slip && !slip->frames.empty();
   }));
   EXPECT_LT(w.window.engine().meter().slipOf("e1")->medianPx, 0.15);
+}
+
+TEST(MendWindow, WhatStandsBeforeTheWallIsSaidByOneClickAndUndoneByOne) {
+  test::Slat slat;
+  Window w(slat.s, slat.folder);
+  w.station("Work");
+  w.session().chooseElement("e1");
+  ASSERT_TRUE(w.settle());
+  w.click("standBefore");
+  ASSERT_TRUE(test::waitFor([&] { return w.shot().mattes[0].goes; })) << w.notice().toStdString();
+  EXPECT_TRUE(w.notice().contains("away: its matte rides a card there")) << w.notice().toStdString();
+  const auto* card = w.shot().surface(w.shot().mattes[0].parts[0].surface);
+  ASSERT_TRUE(card);
+  EXPECT_NEAR(card->position.constant().z(), 4 - test::Slat::kAway, 0.03);
+  w.click("standBefore");
+  ASSERT_TRUE(test::waitFor([&] { return w.notice().contains("already"); })) << w.notice().toStdString();
+  w.key(Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_TRUE(w.shot() == slat.s);
 }
 
 }  // namespace

@@ -262,10 +262,10 @@ TEST(SolveOutside, AWallWithoutPointsStandsSquareToOneThatHasThem) {
     return edit::pointsInside(shot, kOn, {{x0, y0}, {x1, y0}, {x1, y1}, {x0, y1}});
   };
   // As somebody would choose them: points on the slip, and on the planks.
-  auto ground = edit::planeThrough(shot, inside(420, 585, 1130, 712), viewer, true);
+  auto ground = edit::planeThrough(shot, inside(420, 585, 1130, 712), viewer);
   ground.surface.name = "slip";
   const std::string on = edit::addSurface(shot, ground.surface);
-  auto planks = edit::planeThrough(shot, inside(300, 240, 820, 420), viewer, true);
+  auto planks = edit::planeThrough(shot, inside(300, 240, 820, 420), viewer);
   planks.surface.name = "planks";
   const std::string wall = edit::addSurface(shot, planks.surface);
   // A blank wall that comes forward from the planks, at x = -1: its foot drawn up to 3 px beside.

@@ -1,0 +1,83 @@
+#include "core/edit/card.h"
+
+#include "core/base/error.h"
+#include "core/edit/make.h"
+#include "core/set/ray_scene.h"
+
+namespace zentil::edit {
+namespace {
+
+constexpr double kMargin = 1.3;  ///< a card's size to what it carries
+
+/// The shapes of a part that rides the element's own surface; null for any other.
+const matte::Drawn* outlineOn(const matte::Part& part, const std::string& surface) {
+  const auto* drawn = std::get_if<matte::Drawn>(&part.content);
+  const bool there =
+      part.on && part.rides == matte::Rides::Surface && (part.surface.empty() || part.surface == surface);
+  return drawn && there && !drawn->shapes.empty() ? drawn : nullptr;
+}
+
+}  // namespace
+
+Outlined outlinedBy(const shot::Shot& shot, const std::string& elementId) {
+  const auto* e = shot.element(elementId);
+  if (!e || e->surface().empty()) throw Error("it lies on no surface", "Choose what lies on the surface behind");
+  Outlined out;
+  if (const auto* m = shot.matte(e->matte()))
+    for (const auto& part : m->parts) {
+      const auto* drawn = outlineOn(part, e->surface());
+      if (const auto* other = drawn ? nullptr : shot.surface(part.surface); other && out.outlines.empty())
+        throw Error(fmt::format("the outline of \"{}\" rides \"{}\" already", e->name, other->name),
+                    "Choose another under more, or draw another part");
+      if (!drawn || (!out.outlines.empty() && drawn->frame != out.frame)) continue;
+      out.frame = drawn->frame;
+      for (const auto& shape : drawn->shapes)
+        if (shape.adds) out.outlines.push_back(matte::flatten(shape.points.at(drawn->frame)));
+    }
+  if (out.outlines.empty())
+    throw Error(fmt::format("nothing is outlined on the surface of \"{}\"", e->name),
+                "Draw its matte around what stands before it");
+  return out;
+}
+
+measure::HowFar howFar(const shot::Shot& shot, const std::string& elementId, comp::Workshop& workshop, const Job& job) {
+  const Outlined what = outlinedBy(shot, elementId);
+  return measure::howFar(*moment::Timeline::of(shot), shot.element(elementId)->surface(), what.frame, what.outlines,
+                         workshop, job);
+}
+
+std::string standBefore(shot::Shot& shot, const std::string& elementId, double awayM) {
+  const Outlined what = outlinedBy(shot, elementId);
+  auto& m = *shot.matte(shot.element(elementId)->matte());
+  const std::string behind = shot.element(elementId)->surface();
+  const auto view = shot.viewAt(what.frame);
+  Vec2 lo(1e9, 1e9), hi(-1e9, -1e9);
+  for (const auto& outline : what.outlines)
+    for (const Vec2& p : outline) lo = lo.cwiseMin(p), hi = hi.cwiseMax(p);
+  const Vec2 middle = (lo + hi) / 2;
+  Vec3 axis;
+  if (!view->cast(middle, axis))
+    throw Error("what is outlined lies beyond what the lens sees", "Draw it within the frame");
+  const Vec3 eye = view->positionAt(middle);
+  set::Surface card;
+  card.kind = set::SurfaceKind::Plane, card.blocks = false, card.name = m.name + " card";
+  card.turn = set::turnFor(set::uprightTowards(axis));
+  card.position = eye + awayM * axis.normalized();
+  Vec2 reach(0, 0);
+  for (const auto& outline : what.outlines)
+    for (const Vec2& p : outline) {
+      Vec3 way;
+      if (!view->cast(p, way)) continue;
+      way.normalize();
+      if (const auto hit = set::meet(card, eye, way))
+        reach = reach.cwiseMax(card.toOwn(eye + hit->distance * way).head<2>().cwiseAbs());
+    }
+  card.size = Vec3(2 * kMargin * reach.x(), 2 * kMargin * reach.y(), 1);
+  const std::string id = addSurface(shot, card);
+  for (auto& part : m.parts)
+    if (outlineOn(part, behind)) part.surface = id;
+  m.goes = true;
+  return id;
+}
+
+}  // namespace zentil::edit
