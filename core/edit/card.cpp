@@ -11,7 +11,7 @@ constexpr double kMargin = 1.3;  ///< a card's size to what it carries
 
 /// The shapes of a part that rides the element's own surface; null for any other.
 const matte::Drawn* outlineOn(const matte::Part& part, const std::string& surface) {
-  const auto* drawn = std::get_if<matte::Drawn>(&part.content);
+  const auto* drawn = shapesOf(part);
   const bool there =
       part.on && part.rides == matte::Rides::Surface && (part.surface.empty() || part.surface == surface);
   return drawn && there && !drawn->shapes.empty() ? drawn : nullptr;
@@ -59,8 +59,8 @@ std::string standBefore(shot::Shot& shot, const std::string& elementId, double a
   if (!view->cast(middle, axis))
     throw Error("what is outlined lies beyond what the lens sees", "Draw it within the frame");
   const Vec3 eye = view->positionAt(middle);
-  set::Surface card;
-  card.kind = set::SurfaceKind::Plane, card.blocks = false, card.name = m.name + " card";
+  set::Surface card;  // a plane, as a new one is
+  card.blocks = false, card.name = m.name + " card";
   card.turn = set::turnFor(set::uprightTowards(axis));
   card.position = eye + awayM * axis.normalized();
   Vec2 reach(0, 0);
@@ -73,7 +73,7 @@ std::string standBefore(shot::Shot& shot, const std::string& elementId, double a
         reach = reach.cwiseMax(card.toOwn(eye + hit->distance * way).head<2>().cwiseAbs());
     }
   card.size = Vec3(2 * kMargin * reach.x(), 2 * kMargin * reach.y(), 1);
-  const std::string id = addSurface(shot, card);
+  std::string id = addSurface(shot, card);
   for (auto& part : m.parts)
     if (outlineOn(part, behind)) part.surface = id;
   m.goes = true;
