@@ -9,12 +9,11 @@ namespace {
 
 constexpr double kMargin = 1.3;  ///< a card's size to what it carries
 
-/// The shapes of a part that rides the element's own surface; null for any other.
-const matte::Drawn* outlineOn(const matte::Part& part, const std::string& surface) {
+/// Whether a part is drawn on the element's own surface.
+bool drawnOn(const matte::Part& part, const std::string& surface) {
   const auto* drawn = shapesOf(part);
-  const bool there =
-      part.on && part.rides == matte::Rides::Surface && (part.surface.empty() || part.surface == surface);
-  return drawn && there && !drawn->shapes.empty() ? drawn : nullptr;
+  return drawn && !drawn->shapes.empty() && part.on && part.rides == matte::Rides::Surface &&
+         (part.surface.empty() || part.surface == surface);
 }
 
 }  // namespace
@@ -25,7 +24,7 @@ Outlined outlinedBy(const shot::Shot& shot, const std::string& elementId) {
   Outlined out;
   if (const auto* m = shot.matte(e->matte()))
     for (const auto& part : m->parts) {
-      const auto* drawn = outlineOn(part, e->surface());
+      const auto* drawn = drawnOn(part, e->surface()) ? shapesOf(part) : nullptr;
       if (const auto* other = drawn ? nullptr : shot.surface(part.surface); other && out.outlines.empty())
         throw Error(fmt::format("the outline of \"{}\" rides \"{}\" already", e->name, other->name),
                     "Choose another under more, or draw another part");
@@ -75,7 +74,7 @@ std::string standBefore(shot::Shot& shot, const std::string& elementId, double a
   card.size = Vec3(2 * kMargin * reach.x(), 2 * kMargin * reach.y(), 1);
   std::string id = addSurface(shot, card);
   for (auto& part : m.parts)
-    if (outlineOn(part, behind)) part.surface = id;
+    if (drawnOn(part, behind)) part.surface = id;
   m.goes = true;
   return id;
 }
