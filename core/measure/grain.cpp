@@ -8,6 +8,7 @@
 #include "core/base/median.h"
 #include "core/comp/cover.h"
 #include "core/comp/light.h"
+#include "core/map/resample.h"
 
 namespace zentil::measure {
 namespace {
@@ -21,29 +22,43 @@ constexpr double kSteepest = 0.6;  ///< of each level's pixels, that do not coun
 constexpr float kWeak = 0.7f;      ///< of the noise's strength, by which a pixel differs from its neighbour
 constexpr double kOutlier = 4;     ///< standard deviations
 constexpr size_t kLeastPixels = 20000;
-constexpr int kSlow = 31;  ///< px; a box this large holds no grain any more
+constexpr double kLeastGrain = 0.1;  ///< of what frame and average differ by
+constexpr int kSlow = 31;            ///< px; a box this large holds no grain any more
 
-/// One frame's channel, prepared: noise less what changes slowly, the level, how steep it is there.
+/// One frame's channel, prepared: noise less what changes slowly, the same of the other frame (0 where none is known),
+/// the level, how steep it is there.
 struct Channel {
-  cv::Mat noise, level, steep, counts;
+  cv::Mat noise, again, level, steep, counts;
 };
+
+void dropSlow(cv::Mat& noise, const cv::Mat& counts, cv::Mat& share) {
+  noise.setTo(0, ~counts);
+  cv::Mat mask, sum;
+  counts.convertTo(mask, CV_32F, 1 / 255.0);
+  cv::blur(noise, sum, {kSlow, kSlow}), cv::blur(mask, share, {kSlow, kSlow});
+  noise -= sum / cv::max(share, 1e-3);
+}
 
 Channel channelOf(const Noise& n, int c) {
   const Box b = n.clean.data;
   Channel out;
   out.noise.create(b.height(), b.width(), CV_32F), out.level = out.noise.clone();
+  out.again = cv::Mat(b.height(), b.width(), CV_32F, cv::Scalar(0));
   out.counts.create(b.height(), b.width(), CV_8U);
   for (int y = b.y0; y < b.y1; ++y)
     for (int x = b.x0; x < b.x1; ++x) {
       out.noise.at<float>(y - b.y0, x - b.x0) = n.noise.pixel(x, y)[c];
       out.level.at<float>(y - b.y0, x - b.x0) = n.clean.pixel(x, y)[c];
-      out.counts.at<uchar>(y - b.y0, x - b.x0) = *n.votes.pixel(x, y) > 0.5f ? 255 : 0;
+      bool counts = *n.votes.pixel(x, y) > 0.5f;
+      if (!n.again.empty()) {
+        out.again.at<float>(y - b.y0, x - b.x0) = n.again.pixel(x, y)[c];
+        counts = counts && n.again.pixel(x, y)[3] > 0.99f;
+      }
+      out.counts.at<uchar>(y - b.y0, x - b.x0) = counts ? 255 : 0;
     }
-  out.noise.setTo(0, ~out.counts);
-  cv::Mat mask, sum, share, dx, dy;
-  out.counts.convertTo(mask, CV_32F, 1 / 255.0);
-  cv::blur(out.noise, sum, {kSlow, kSlow}), cv::blur(mask, share, {kSlow, kSlow});
-  out.noise -= sum / cv::max(share, 1e-3);
+  cv::Mat share, dx, dy;
+  dropSlow(out.noise, out.counts, share);
+  if (!n.again.empty()) dropSlow(out.again, out.counts, share);
   // A place at a border of what counts knows too little of what is slow there.
   out.counts.setTo(0, share < 0.4);
   cv::Mat smooth;
@@ -115,7 +130,7 @@ void dropSteep(std::vector<Channel>& frames) {
 /// Strength by level; how many pixels count.
 size_t levelsOf(const std::vector<Channel>& frames, const std::vector<double>& left, image::GrainOf& out) {
   struct Sampled {
-    float level, noise;
+    float level, noise, again;
   };
   std::vector<Sampled> all;
   for (size_t k = 0; k < frames.size(); ++k) {
@@ -123,14 +138,23 @@ size_t levelsOf(const std::vector<Channel>& frames, const std::vector<double>& l
     for (int y = 0; y < f.level.rows; ++y)
       for (int x = 0; x < f.level.cols; ++x)
         if (f.counts.at<uchar>(y, x))
-          all.push_back({f.level.at<float>(y, x), f.noise.at<float>(y, x) * static_cast<float>(left[k])});
+          all.push_back({f.level.at<float>(y, x), f.noise.at<float>(y, x) * static_cast<float>(left[k]),
+                         f.again.at<float>(y, x)});
   }
   std::sort(all.begin(), all.end(), [](const Sampled& a, const Sampled& b) { return a.level < b.level; });
   for (size_t i = 0; i < kNodes; ++i) {
     std::vector<float> noise, levels;
     for (size_t k = i * all.size() / kNodes; k < (i + 1) * all.size() / kNodes; ++k)
       noise.push_back(all[k].noise), levels.push_back(all[k].level);
-    out.sigmas[i] = spreadOf(noise), out.levels[i] = medianOf(std::move(levels));
+    const double spread = spreadOf(noise);
+    double common = 0;
+    size_t n = 0;
+    for (size_t k = i * all.size() / kNodes; k < (i + 1) * all.size() / kNodes; ++k)
+      if (std::max(std::abs(all[k].noise), std::abs(all[k].again)) <= kOutlier * spread)
+        common += static_cast<double>(all[k].noise) * all[k].again, ++n;
+    if (n) common /= static_cast<double>(n);
+    out.sigmas[i] = std::sqrt(std::max(kLeastGrain * spread * spread, spread * spread - common));
+    out.levels[i] = medianOf(std::move(levels));
   }
   return all.size();
 }
@@ -170,13 +194,13 @@ void dropUnlike(std::vector<Channel>& frames, const std::vector<double>& left, c
 }
 
 /// Noise in its own standard deviations, 0 where it does not count or stands out.
-cv::Mat unitNoise(const Channel& f, const image::GrainOf& grain, double left) {
-  cv::Mat out(f.noise.size(), CV_32F, cv::Scalar(0));
+cv::Mat unitNoise(const Channel& f, const cv::Mat& noise, const image::GrainOf& grain, double left) {
+  cv::Mat out(noise.size(), CV_32F, cv::Scalar(0));
   for (int y = 0; y < out.rows; ++y)
     for (int x = 0; x < out.cols; ++x) {
       const double sigma = grain.at(f.level.at<float>(y, x));
       if (!f.counts.at<uchar>(y, x) || !(sigma > 0)) continue;
-      const double z = f.noise.at<float>(y, x) * left / sigma;
+      const double z = noise.at<float>(y, x) * left / sigma;
       out.at<float>(y, x) = std::abs(z) < kOutlier ? static_cast<float>(z) : 0;
     }
   return out;
@@ -227,7 +251,19 @@ std::optional<Noise> noiseAround(const moment::Timeline& timeline, const std::st
     }
   const bool among = std::any_of(layer->givers.begin(), layer->givers.end(),
                                  [&](const auto& g) { return g.file.key() == moment.plate->key(); });
-  return Noise{std::move(clean), std::move(noise), std::move(votes), static_cast<int>(layer->givers.size()), among};
+  return Noise{std::move(clean), std::move(noise), std::move(votes), static_cast<int>(layer->givers.size()), among, {}};
+}
+
+/// Another frame's noise on the places of this one.
+Picture onPlacesOf(const Noise& noise, const map::Map& ride, const Noise& other) {
+  Picture with = other.noise;
+  for (int y = with.data.y0; y < with.data.y1; ++y)
+    for (int x = with.data.x0; x < with.data.x1; ++x) {
+      const float vote = *other.votes.pixel(x, y);
+      for (int c = 0; c < 3; ++c) with.pixel(x, y)[c] *= vote;
+      with.pixel(x, y)[3] = vote;
+    }
+  return map::resample(with, ride, noise.noise.data, noise.noise.data, map::Filter::Sharper);
 }
 
 }  // namespace
@@ -236,22 +272,31 @@ image::Grain grainOf(const std::vector<Noise>& frames) {
   // An average holds a part of each frame's own grain; one that is not among them differs by the average's grain too.
   std::vector<double> left;
   left.reserve(frames.size());
-  for (const auto& f : frames) left.push_back(f.frames > 1 ? 1 / std::sqrt(1 + (f.among ? -1.0 : 1.0) / f.frames) : 1);
+  // Of two frames each that part is what they have in common.
+  bool paired = true;
+  for (const auto& f : frames) {
+    const bool alone = f.again.empty();
+    left.push_back(alone && f.frames > 1 ? 1 / std::sqrt(1 + (f.among ? -1.0 : 1.0) / f.frames) : 1);
+    paired = paired && !alone;
+  }
   image::Grain out;
   image::GrainOf* grains[] = {&out.red, &out.green, &out.blue};
-  std::vector<std::array<cv::Mat, 3>> units(frames.size()), counts(frames.size());
+  std::vector<std::array<cv::Mat, 3>> units(frames.size()), own(frames.size()), counts(frames.size());
   size_t least = static_cast<size_t>(-1);
   for (int c = 0; c < 3; ++c) {
     std::vector<Channel> channels;
     channels.reserve(frames.size());
     for (const auto& f : frames) channels.push_back(channelOf(f, c));
-    dropSteep(channels);
+    if (!paired) dropSteep(channels);
     levelsOf(channels, left, *grains[c]);
     dropUnlike(channels, left, *grains[c]);
     least = std::min(least, levelsOf(channels, left, *grains[c]));
     std::array<double, kLags * kLags> sums{}, pairs{};
     for (size_t k = 0; k < frames.size(); ++k) {
-      const cv::Mat unit = unitNoise(channels[k], *grains[c], left[k]), &counted = channels[k].counts;
+      const cv::Mat unit = unitNoise(channels[k], channels[k].noise, *grains[c], left[k]);
+      // Less what it has in common with the other frame.
+      const cv::Mat apart = unit - unitNoise(channels[k], channels[k].again, *grains[c], 1),
+                    &counted = channels[k].counts;
       for (int dy = 0; dy < kLags; ++dy)
         for (int dx = 0; dx < kLags; ++dx)
           for (const int side : {1, -1}) {
@@ -260,11 +305,12 @@ image::Grain grainOf(const std::vector<Noise>& frames) {
             for (int y = 0; y + dy < unit.rows; ++y)
               for (int x = std::max(0, -side * dx); x < std::min(unit.cols, unit.cols - side * dx); ++x)
                 if (counted.at<uchar>(y, x) && counted.at<uchar>(y + dy, x + side * dx)) {
-                  sums[at] += static_cast<double>(unit.at<float>(y, x)) * unit.at<float>(y + dy, x + side * dx);
+                  sums[at] += static_cast<double>(unit.at<float>(y, x)) * apart.at<float>(y + dy, x + side * dx);
                   ++pairs[at];
                 }
           }
-      units[k][static_cast<size_t>(c)] = unit, counts[k][static_cast<size_t>(c)] = counted;
+      units[k][static_cast<size_t>(c)] = unit, own[k][static_cast<size_t>(c)] = apart,
+      counts[k][static_cast<size_t>(c)] = counted;
     }
     const double variance = pairs[0] > 0 ? sums[0] / pairs[0] : 1;
     for (size_t i = 0; i < sums.size(); ++i)
@@ -278,9 +324,9 @@ image::Grain grainOf(const std::vector<Noise>& frames) {
     double ab = 0, aa = 0, bb = 0;
     for (size_t k = 0; k < frames.size(); ++k) {
       const cv::Mat both = counts[k][a] & counts[k][b];
-      ab += cv::sum(units[k][a].mul(units[k][b]))[0];
-      aa += cv::mean(units[k][a].mul(units[k][a]), both)[0] * cv::countNonZero(both);
-      bb += cv::mean(units[k][b].mul(units[k][b]), both)[0] * cv::countNonZero(both);
+      ab += cv::sum(units[k][a].mul(own[k][b]))[0];
+      aa += cv::mean(units[k][a].mul(own[k][a]), both)[0] * cv::countNonZero(both);
+      bb += cv::mean(units[k][b].mul(own[k][b]), both)[0] * cv::countNonZero(both);
     }
     out.together[p] = aa > 0 && bb > 0 ? std::clamp(ab / std::sqrt(aa * bb), -0.999, 0.999) : 0;
   }
@@ -307,7 +353,18 @@ image::Grain grainAround(const moment::Timeline& timeline, const std::string& id
       const int f = shown[n == 1 ? 0 : i * (shown.size() - 1) / (n - 1)];
       job.report(static_cast<double>(k * n + i) / static_cast<double>(fills.size() * n), fmt::format("frame {}", f));
       if (k > 0 && !(timeline.shows(fills[k], f) && timeline.stage(f)->carries(timeline.placeOf(fills[k])))) continue;
-      if (auto noise = noiseAround(timeline, fills[k], f, k == 0, workshop)) frames.push_back(std::move(*noise));
+      auto noise = noiseAround(timeline, fills[k], f, k == 0, workshop);
+      if (!noise) continue;
+      // The frame after it, or the one before the last.
+      const auto here = std::find(shown.begin(), shown.end(), f);
+      const int next = shown.size() < 2 ? f : here + 1 != shown.end() ? *(here + 1) : *(here - 1);
+      const auto& place = timeline.placeOf(fills[k]);
+      if (next != f && timeline.shows(fills[k], next) && timeline.stage(next)->carries(place))
+        if (const auto other = noiseAround(timeline, fills[k], next, k == 0, workshop))
+          noise->again = onPlacesOf(
+              *noise, *comp::rideOf(place, *timeline.stage(f), *timeline.stage(next), comp::Sees::Seen, workshop),
+              *other);
+      frames.push_back(std::move(*noise));
     }
   if (frames.empty()) throw Error("nothing of it is seen on any frame", "Go to a frame where it shows");
   return grainOf(frames);

@@ -44,8 +44,9 @@ cv::Mat noise(std::mt19937& random, double blur) {
 double sigmaAt(double level, int c) { return (0.002 + 0.015 * std::sqrt(level)) * (1 + 0.2 * c); }
 
 measure::Noise frameOf(std::mt19937& random, double blur) {
-  measure::Noise out{ramp(), image::Picture(kRampWidth, kRampHeight, 4),
-                     image::Picture(kRampWidth, kRampHeight, 1, 1.0f)};
+  measure::Noise out{
+      ramp(), image::Picture(kRampWidth, kRampHeight, 4), image::Picture(kRampWidth, kRampHeight, 1, 1.0f), 0, true,
+      {}};
   cv::Mat n[3];
   for (auto& m : n) m = noise(random, blur);
   // The second channel holds 0.6 of the first one's.
@@ -73,12 +74,33 @@ TEST(GrainByLevel, GoesOnBeyondWhatWasMeasuredAsLightDoes) {
   EXPECT_GT(grain.at(0), 0);
 }
 
-class KnownGrain : public testing::TestWithParam<double> {};
+/// How coarse it is, and whether the average lacks detail, half as strong as grain and in every frame's difference.
+class KnownGrain : public testing::TestWithParam<std::tuple<double, bool>> {};
+
+void addDetail(measure::Noise& n) {
+  std::mt19937 always(5);
+  cv::Mat detail = noise(always, 0);
+  cv::GaussianBlur(detail, detail, {0, 0}, 2.0, 0.5);
+  for (int y = 0; y < kRampHeight; ++y)
+    for (int x = 0; x < kRampWidth; ++x)
+      for (int c = 0; c < 3; ++c) {
+        // Smoothed so, normal noise keeps a third of its strength.
+        n.noise.pixel(x, y)[c] += 1.5f * static_cast<float>(sigmaAt(0.3, c)) * detail.at<float>(y, x);
+        n.noise.pixel(x, y)[3] = 1;
+      }
+}
 
 TEST_P(KnownGrain, IsMeasuredWithinFivePercent) {
   std::mt19937 random(11);
   std::vector<measure::Noise> frames;
-  for (int i = 0; i < 4; ++i) frames.push_back(frameOf(random, GetParam()));
+  const auto [blur, lacksDetail] = GetParam();
+  for (int i = 0; i < 4; ++i) {
+    frames.push_back(frameOf(random, blur));
+    if (!lacksDetail) continue;
+    measure::Noise other = frameOf(random, blur);
+    addDetail(frames.back()), addDetail(other);
+    frames.back().again = other.noise;
+  }
   const auto grain = measure::grainOf(frames);
   ASSERT_TRUE(grain.known());
   const image::GrainOf* channels[] = {&grain.red, &grain.green, &grain.blue};
@@ -87,7 +109,7 @@ TEST_P(KnownGrain, IsMeasuredWithinFivePercent) {
     for (const double level : {0.12, 0.3, 0.5})
       worst = std::max(worst, std::abs(channels[c]->at(level) / sigmaAt(level, c) - 1));
     // A bell of sigma s correlates what is d apart by exp(-d^2 / 4 s^2); sampled, it is told by its own kernel.
-    const cv::Mat k = GetParam() > 0 ? cv::getGaussianKernel(13, GetParam(), CV_64F) : cv::Mat();
+    const cv::Mat k = blur > 0 ? cv::getGaussianKernel(13, blur, CV_64F) : cv::Mat();
     const auto along = [&](int d) {
       if (k.empty()) return d == 0 ? 1.0 : 0.0;
       double own = 0, moved = 0;
@@ -102,14 +124,14 @@ TEST_P(KnownGrain, IsMeasuredWithinFivePercent) {
         worstLag =
             std::max(worstLag, std::abs(channels[c]->lags[static_cast<size_t>(5 * dy + dx)] - along(dx) * along(dy)));
   }
-  std::printf("blur %.2f: strength within %.1f%%, correlations within %.3f, channels %.3f (0.6)\n", GetParam(),
-              100 * worst, worstLag, grain.together[0]);
+  std::printf("blur %.2f: strength within %.1f%%, correlations within %.3f, channels %.3f (0.6)\n", blur, 100 * worst,
+              worstLag, grain.together[0]);
   EXPECT_LT(worst, 0.05);
   EXPECT_LT(worstLag, 0.05);
   EXPECT_NEAR(grain.together[0], 0.6, 0.05);
   EXPECT_NEAR(grain.together[1], 0, 0.05);
 }
-INSTANTIATE_TEST_SUITE_P(Blurs, KnownGrain, testing::Values(0.0, 0.55, 0.9));
+INSTANTIATE_TEST_SUITE_P(Blurs, KnownGrain, testing::Combine(testing::Values(0.0, 0.55, 0.9), testing::Bool()));
 
 TEST(FreshGrain, HasThePlatesStrengthSpectrumAndNoMemory) {
   std::mt19937 random(12);

@@ -242,7 +242,8 @@ TEST_F(DemoMended, FreshGrainIsLikeThePlatesAroundIt) {
   std::printf("variance within %.1f%%, bands within %.1f%%, frames alike by %.3f\n", 100 * worstVariance,
               100 * worstBand, alike);
   EXPECT_GT(worstVariance, 0) << "something was compared";
-  EXPECT_LT(worstVariance, 0.25);
+  EXPECT_LT(worstVariance, 0.10);
+  EXPECT_LT(worstBand, 0.15);
   EXPECT_LT(alike, 0.05);
 }
 
