@@ -18,6 +18,7 @@
 #include "core/edit/things.h"
 
 namespace zentil::app {
+
 WorkBody::WorkBody(Session* session, Engine* engine, QWidget* parent)
     : StationBody(session, engine, parent), empty_(new QLabel(this)), cards_(new QVBoxLayout) {
   empty_->setProperty("quiet", true);

@@ -46,6 +46,8 @@ measure::HowFar howFar(const shot::Shot& shot, const std::string& elementId, com
 }
 
 std::string standBefore(shot::Shot& shot, const std::string& elementId, double awayM) {
+  if (!(awayM > 0 && awayM < 1e6))
+    throw Error(fmt::format("{} m is no distance before the camera", awayM), "Give one above 0");
   const Outlined what = outlinedBy(shot, elementId);
   auto& m = *shot.matte(shot.element(elementId)->matte());
   const std::string behind = shot.element(elementId)->surface();

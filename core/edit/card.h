@@ -20,7 +20,8 @@ measure::HowFar howFar(const shot::Shot& shot, const std::string& elementId, com
 
 /// Says of what an element's matte outlines on its surface that it stands before that surface, so far away, and has to
 /// go: its parts ride a card from now on, an upright plane there that hides nothing. So the outline goes with the
-/// thing, and nothing is taken from where it stands. The card's id. Throws Error as outlinedBy does.
+/// thing, and nothing is taken from where it stands. The card's id. Throws Error as outlinedBy does, and for
+/// what is no distance.
 std::string standBefore(shot::Shot& shot, const std::string& elementId, double awayM);
 
 }  // namespace zentil::edit

@@ -266,6 +266,37 @@ Picture onPlacesOf(const Noise& noise, const map::Map& ride, const Noise& other)
   return map::resample(with, ride, noise.noise.data, noise.noise.data, map::Filter::Sharper);
 }
 
+/// What a frame's noise has in common with another's, of the whole.
+double commonOf(const Noise& n) {
+  double common = 0, own = 0;
+  for (int y = n.noise.data.y0; y < n.noise.data.y1; ++y)
+    for (int x = n.noise.data.x0; x < n.noise.data.x1; ++x)
+      if (n.again.pixel(x, y)[3] > 0.99f && *n.votes.pixel(x, y) > 0.5f)
+        common += n.noise.pixel(x, y)[1] * n.again.pixel(x, y)[1], own += std::pow(n.noise.pixel(x, y)[1], 2);
+  return own > 0 ? common / own : 1;
+}
+
+/// Finds a frame near `f` whose grain is another: the next, unless the plate holds the same frame several times.
+void addAgain(Noise& noise, const moment::Timeline& timeline, const std::string& id, int f,
+              const std::vector<int>& shown, bool asked, comp::Workshop& workshop) {
+  constexpr long kMostHeld = 4;     // frames on which one picture may stand
+  constexpr double kTheSame = 0.8;  // of the noise in common
+  const auto& place = timeline.placeOf(id);
+  const long here = std::find(shown.begin(), shown.end(), f) - shown.begin(), all = static_cast<long>(shown.size());
+  for (long step = 1; step <= kMostHeld; ++step) {
+    const long there = here + step < all ? here + step : here - step;
+    if (there < 0) break;
+    const int other = shown[static_cast<size_t>(there)];
+    if (!timeline.shows(id, other) || !timeline.stage(other)->carries(place)) continue;
+    const auto its = noiseAround(timeline, id, other, asked, workshop);
+    if (!its) continue;
+    noise.again = onPlacesOf(
+        noise, *comp::rideOf(place, *timeline.stage(f), *timeline.stage(other), comp::Sees::Seen, workshop), *its);
+    if (commonOf(noise) < kTheSame) return;
+  }
+  noise.again = {};
+}
+
 }  // namespace
 
 image::Grain grainOf(const std::vector<Noise>& frames) {
@@ -355,15 +386,7 @@ image::Grain grainAround(const moment::Timeline& timeline, const std::string& id
       if (k > 0 && !(timeline.shows(fills[k], f) && timeline.stage(f)->carries(timeline.placeOf(fills[k])))) continue;
       auto noise = noiseAround(timeline, fills[k], f, k == 0, workshop);
       if (!noise) continue;
-      // The frame after it, or the one before the last.
-      const auto here = std::find(shown.begin(), shown.end(), f);
-      const int next = shown.size() < 2 ? f : here + 1 != shown.end() ? *(here + 1) : *(here - 1);
-      const auto& place = timeline.placeOf(fills[k]);
-      if (next != f && timeline.shows(fills[k], next) && timeline.stage(next)->carries(place))
-        if (const auto other = noiseAround(timeline, fills[k], next, k == 0, workshop))
-          noise->again = onPlacesOf(
-              *noise, *comp::rideOf(place, *timeline.stage(f), *timeline.stage(next), comp::Sees::Seen, workshop),
-              *other);
+      addAgain(*noise, timeline, fills[k], f, shown, k == 0, workshop);
       frames.push_back(std::move(*noise));
     }
   if (frames.empty()) throw Error("nothing of it is seen on any frame", "Go to a frame where it shows");

@@ -42,6 +42,8 @@ TEST(Card, WhatDoesNotTellIsRefusedInWords) {
     EXPECT_TRUE(t.s == now);
     t.s = before;
   };
+  for (const double away : {0.0, -1.0, std::nan("")})
+    EXPECT_NE(test::errorOf([&] { edit::standBefore(t.s, "e1", away); }).find("no distance"), std::string::npos);
   // Around bare wall: it is the same everywhere.
   std::get<matte::Drawn>(t.s.mattes[0].parts[0].content).shapes = {test::rectangle(220, 40, 250, 80)};
   refused("hides the same of the surface");

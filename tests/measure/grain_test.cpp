@@ -281,6 +281,39 @@ TEST(FreshGrain, OnAFillItIsLikeThePlatesThatWasMadeByOpenCv) {
   EXPECT_LT(memory, 0.05);
 }
 
+// Twelve pictures a second in a plate of twenty-four: every frame stands twice, and has all in common with the next.
+TEST(FreshGrain, FramesThatStandTwiceAreNotTakenForDetail) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 16, kRampWidth, kRampHeight);
+  auto camera = *s.camera;
+  for (int f = 1002; f <= 1016; f += 2) camera.poses[f] = camera.poses[f - 1];
+  s.camera = std::make_shared<camera::CameraPath>(camera);
+  test::paintWall(s);
+  std::mt19937 random(31);
+  std::array<cv::Mat, 3> n;
+  test::repaint(s, [&](int f, image::Picture& p) {
+    if (f % 2)
+      for (auto& m : n) m = noise(random, 0.6);
+    for (int y = 0; y < kRampHeight; ++y)
+      for (int x = 0; x < kRampWidth; ++x)
+        for (size_t c = 0; c < 3; ++c) {
+          float& v = p.pixel(x, y)[c];
+          v = 0.1f + 0.5f * v;
+          v += static_cast<float>(sigmaAt(v, static_cast<int>(c))) * n[c].at<float>(y, x);
+        }
+  });
+  test::addPatch(s, 1008, 1008, 110, 60, 250, 200);
+  element::Gathered g;
+  for (int f = 1001; f <= 1016; ++f) g.frames.push_back(f);
+  s.elements[0].source = g;
+  comp::Workshop workshop(test::kBudget);
+  const auto grain = measure::grainAround(*moment::Timeline::of(s), "e1", workshop);
+  const double ratio = grain.green.at(0.3) / sigmaAt(0.3, 1);
+  std::printf("%.3f of the true strength\n", ratio);
+  // An average of eight pictures, taken for one of sixteen, leaves it weaker by a thirtieth.
+  EXPECT_NEAR(ratio, 0.97, 0.06);
+}
+
 TEST(FreshGrain, TooLittleToMeasureIsRefused) {
   std::mt19937 random(13);
   auto n = frameOf(random, 0);
