@@ -126,7 +126,12 @@ HowFar howFar(const moment::Timeline& timeline, const std::string& surfaceId, in
     const int f = frames[static_cast<size_t>(asked == 1 ? 0 : i * (static_cast<int>(frames.size()) - 1) / (asked - 1))];
     job.checkpoint();
     job.report(0.5 * i / asked, fmt::format("frame {}", f));
-    Other o{timeline.stage(f), workshop.frame(timeline.plateAt(f)), timeline.plateAt(f).scale, {}, {}};
+    Other o{timeline.stage(f), nullptr, timeline.plateAt(f).scale, {}, {}};
+    try {
+      o.plate = workshop.frame(timeline.plateAt(f));
+    } catch (const Error&) {
+      continue;  // the others tell
+    }
     double here = 0;
     for (size_t k = 0; k < pixels.size(); ++k) {
       cv::Vec3f c;
