@@ -266,21 +266,23 @@ Picture onPlacesOf(const Noise& noise, const map::Map& ride, const Noise& other)
   return map::resample(with, ride, noise.noise.data, noise.noise.data, map::Filter::Sharper);
 }
 
-/// What a frame's noise has in common with another's, of the whole.
-double commonOf(const Noise& n) {
-  double common = 0, own = 0;
+/// Whether another frame's noise is this one's once more: they differ by far less than either is.
+bool isTheSame(const Noise& n) {
+  constexpr double kLess = 0.4;
+  std::vector<float> own, apart;
   for (int y = n.noise.data.y0; y < n.noise.data.y1; ++y)
     for (int x = n.noise.data.x0; x < n.noise.data.x1; ++x)
-      if (n.again.pixel(x, y)[3] > 0.99f && *n.votes.pixel(x, y) > 0.5f)
-        common += n.noise.pixel(x, y)[1] * n.again.pixel(x, y)[1], own += std::pow(n.noise.pixel(x, y)[1], 2);
-  return own > 0 ? common / own : 1;
+      if (n.again.pixel(x, y)[3] > 0.99f && *n.votes.pixel(x, y) > 0.5f) {
+        own.push_back(std::abs(n.noise.pixel(x, y)[1]));
+        apart.push_back(std::abs(n.noise.pixel(x, y)[1] - n.again.pixel(x, y)[1]));
+      }
+  return medianOf(std::move(apart)) <= kLess * medianOf(std::move(own));
 }
 
 /// Finds a frame near `f` whose grain is another: the next, unless the plate holds the same frame several times.
 void addAgain(Noise& noise, const moment::Timeline& timeline, const std::string& id, int f,
               const std::vector<int>& shown, bool asked, comp::Workshop& workshop) {
-  constexpr long kMostHeld = 4;     // frames on which one picture may stand
-  constexpr double kTheSame = 0.8;  // of the noise in common
+  constexpr long kMostHeld = 4;  // frames on which one picture may stand
   const auto& place = timeline.placeOf(id);
   const long here = std::find(shown.begin(), shown.end(), f) - shown.begin(), all = static_cast<long>(shown.size());
   for (long step = 1; step <= kMostHeld; ++step) {
@@ -292,7 +294,7 @@ void addAgain(Noise& noise, const moment::Timeline& timeline, const std::string&
     if (!its) continue;
     noise.again = onPlacesOf(
         noise, *comp::rideOf(place, *timeline.stage(f), *timeline.stage(other), comp::Sees::Seen, workshop), *its);
-    if (commonOf(noise) < kTheSame) return;
+    if (!isTheSame(noise)) return;
   }
   noise.again = {};
 }
