@@ -320,9 +320,11 @@ Picture Stroking::closed() const {
 
 Box Stroking::end() {
   if (!atItsEnd() || touched_.empty()) return {};
+  LightTold light = before_.light();
   const Picture made = brush_.ink == Ink::Close  ? closed()
-                       : brush_.ink == Ink::Lift ? lifted(before_, marked(touched_), touched_)
+                       : brush_.ink == Ink::Lift ? lifted(before_, marked(touched_), touched_, light)
                                                  : evened(before_, way_, brush_.sizePx / 2, touched_);
+  canvas_.tell(light);
   for (const auto& [at, tile] : tiles_) {
     if (tile->dirty.empty()) continue;
     tile->source = image::over(made, tile->mark.data);

@@ -10,6 +10,14 @@
 
 namespace zentil::comp {
 
+/// What the stroke that knew most of it has told of the light whose shade was lifted, for those that follow: a narrow
+/// shade alone tells little.
+struct LightTold {
+  double says = 0;        ///< how much it knew: pixels, as far as they are dark; 0: nothing told yet
+  Vec3 missing{1, 1, 1};  ///< of each channel's light in the shade, in proportion; 1 in the mean
+  double soft = 0;        ///< by how much colour is softer than brightness: sigma in pixels
+};
+
 /// What strokes laid over a picture: premultiplied colour, in tiles where they reach. Copies share their tiles.
 class Canvas {
  public:
@@ -38,11 +46,14 @@ class Canvas {
     return it == tiles_.end() ? nullptr : it->second;
   }
   void put(std::pair<int, int> at, TilePtr tile) { tiles_[at] = std::move(tile); }
+  const LightTold& light() const { return light_; }
+  void tell(const LightTold& light) { light_ = light; }
 
  private:
   Box frame_;
   std::shared_ptr<const image::Picture> under_;
   std::map<std::pair<int, int>, TilePtr> tiles_;  ///< by column and row
+  LightTold light_;
 };
 
 /// One touch of a brush.

@@ -1,24 +1,17 @@
 #include "core/comp/lift.h"
 
 #include <algorithm>
-#include <array>
 #include <cmath>
-#include <map>
 #include <opencv2/imgproc.hpp>
 
 #include "core/base/error.h"
-#include "core/base/median.h"
-#include "core/base/parallel.h"
-#include "core/comp/sunlight.h"
+#include "core/base/robust_mean.h"
+#include "core/comp/by_hue.h"
 
 namespace zentil::comp {
 namespace {
 
 constexpr float kDarkest = 1e-4f;
-constexpr int kSteps = 56;
-constexpr double kFinest = 0.004;  ///< hues nearer to each other than that are one
-constexpr float kFits = 15;        ///< a misfit below it is noise
-constexpr double kStep = 0.025;    ///< of the way from lit (0) to the mean of the darkest (1), and on
 
 Ground groundOf(const Canvas& canvas, const image::Picture& mark, const Box& box) {
   Ground g;
@@ -41,383 +34,171 @@ Ground groundOf(const Canvas& canvas, const image::Picture& mark, const Box& box
   return g;
 }
 
-/// How neighbours that are lit differ, robustly, by `sizes` of their difference: a standard deviation.
-template <typename Sizes>
-double stepsOf(const Ground& g, const cv::Mat& sound, const Sizes& sizes) {
-  std::vector<double> all;
-  for (int y = 0; y < g.log.rows; ++y)
-    for (int x = 1; x < g.log.cols; ++x)
-      if (sound.at<uchar>(y, x) && sound.at<uchar>(y, x - 1))
-        for (const double d : sizes(g.log.at<cv::Vec3f>(y, x) - g.log.at<cv::Vec3f>(y, x - 1)))
-          all.push_back(std::abs(d));
-  return kSigmasOfMedian * medianOf(all);
-}
-
-/// ...and which of the pixels around are that, in `sound`.
-Lit litOf(const Ground& g, cv::Mat& sound) {
-  std::vector<cv::Vec3f> pixels;
-  const auto gather = [&] {
-    pixels.clear();
-    for (int y = 0; y < g.log.rows; ++y)
-      for (int x = 0; x < g.log.cols; ++x)
-        if (sound.at<uchar>(y, x)) pixels.push_back(g.log.at<cv::Vec3f>(y, x));
-    constexpr size_t kFew = 60;
-    if (pixels.size() < kFew)
-      throw Error("a shadow is told from what is lit around it, and there is too little of that",
-                  "Use a smaller brush, or draw where lit surface is beside it");
-  };
-  Lit lit;
-  sound = g.around.clone();
-  // What else stands around is left out, and the rest looked at again.
-  for (int round = 0; round < 4; ++round) {
-    gather();
-    std::vector<double> u, v, l;
-    for (const auto& p : pixels) u.push_back(hueOf(p).x()), v.push_back(hueOf(p).y()), l.push_back(levelOf(p));
-    const Vec2 middle(medianOf(u), medianOf(v));
-    const double level = medianOf(l);
-    Mat2 spread = Mat2::Zero();
-    std::vector<double> off;
-    for (size_t i = 0; i < pixels.size(); ++i) {
-      const Vec2 d = Vec2(u[i], v[i]) - middle;
-      if (round > 0 || d.norm() < 0.15) spread += d * d.transpose();
-      off.push_back(std::abs(l[i] - level));
-    }
-    spread = spread / static_cast<double>(pixels.size()) + Mat2::Identity() * kFinest * kFinest;
-    lit.tell = spread.inverse(), lit.hue = std::sqrt(spread.trace() / 2),
-    lit.level = kSigmasOfMedian * medianOf(off) + 0.01;
-    cv::Vec3d sum(0, 0, 0);
-    int n = 0;
-    for (int y = 0; y < g.log.rows; ++y)
-      for (int x = 0; x < g.log.cols; ++x) {
-        if (!sound.at<uchar>(y, x)) continue;
-        const auto& p = g.log.at<cv::Vec3f>(y, x);
-        const Vec2 d = hueOf(p) - middle;
-        constexpr double kFar = 9;
-        if (lit.off(d) > kFar || std::abs(levelOf(p) - level) > 3 * lit.level)
-          sound.at<uchar>(y, x) = 0;
-        else
-          sum += cv::Vec3d(p), ++n;
-      }
-    if (n > 0) lit.mean = sum / n;
-  }
-  gather();
-  // Two pixels' noise, at the most: some of it is the surface's.
-  const double apart = stepsOf(g, sound, [](const cv::Vec3f& d) {
-    const Vec2 hue = hueOf(d);
-    return std::array{hue.x(), hue.y()};
-  });
-  lit.noise = std::min(1.0, apart * apart / 2 / (lit.hue * lit.hue));
-  lit.step = stepsOf(g, sound, [](const cv::Vec3f& d) { return std::array{levelOf(d)}; }) + 0.003;
-  return lit;
-}
-
-/// Levels (logarithms) along the way from lit to dark.
-using Way = std::vector<cv::Vec3f>;
-
-Way wayTo(const cv::Vec3d& darkest) {
-  Way way;
-  for (int k = 0; k < kSteps; ++k) {
-    cv::Vec3f l;
-    for (int c = 0; c < 3; ++c) l[c] = static_cast<float>(std::log(std::max(1 - kStep * k * (1 - darkest[c]), 0.02)));
-    way.push_back(l);
-  }
-  return way;
-}
-
-/// The straight way, in light, that most of what is dark and of another hue lies on: other things under the brush lie
-/// on others.
-Way wayByLight(const Ground& g, const Lit& lit) {
-  std::vector<cv::Vec3f> dark;
-  for (int y = 0; y < g.log.rows; ++y)
-    for (int x = 0; x < g.log.cols; ++x) {
-      if (!g.marked.at<uchar>(y, x)) continue;
-      const cv::Vec3f off = g.log.at<cv::Vec3f>(y, x) - lit.mean;
-      if (lit.off(hueOf(off)) > 9 && levelOf(off) < -0.15 && levelOf(off) > -2.5) dark.push_back(off);
-    }
-  constexpr size_t kFew = 24, kAsked = 60, kCounted = 2000;
-  const auto nothing = [] {
-    return Error("nothing under the brush is both darker and of another hue than what is lit around it",
-                 "Draw over the shadow; one of the same hue is lifted along a line, or as an element of its own");
-  };
-  if (dark.size() < kFew) throw nothing();
-  std::sort(dark.begin(), dark.end(), [](const auto& a, const auto& b) { return levelOf(a) < levelOf(b); });
-  const auto lightOf = [](const cv::Vec3f& off) {
-    return cv::Vec3d(std::exp(off[0]), std::exp(off[1]), std::exp(off[2]));
-  };
-  // How far along a way something lies that is on it, else nothing.
-  const auto on = [&](const cv::Vec3f& off, const Way& way) {
-    constexpr double kNear = 9;
-    double least = kNear, at = -1;
-    for (size_t k = 0; k < kSteps; k += 2) {
-      const cv::Vec3f rest = off - way[k];
-      const double q = levelOf(rest) / lit.level, cost = lit.offAt(hueOf(rest), levelOf(way[k])) + q * q;
-      if (cost < least) least = cost, at = kStep * static_cast<double>(k);
-    }
-    return at;
-  };
-  Way best;
-  size_t most = 0;
-  for (size_t i = 0; i < kAsked; ++i) {
-    const auto& off = dark[i * (dark.size() - 1) / (kAsked - 1)];
-    const Way way = wayTo(lightOf(off));
-    size_t count = 0;
-    const size_t stride = dark.size() / kCounted + 1;
-    for (size_t k = 0; k < dark.size(); k += stride) count += on(dark[k], way) > 0 ? 1 : 0;
-    if (count > most) most = count, best = way;
-  }
-  if (best.empty()) throw nothing();
-  std::vector<std::pair<double, size_t>> lie;
-  for (size_t k = 0; k < dark.size(); ++k)
-    if (const double t = on(dark[k], best); t > 0) lie.emplace_back(t, k);
-  if (lie.size() < kFew) throw nothing();
-  std::sort(lie.rbegin(), lie.rend());
-  lie.resize(std::max(kFew / 2, lie.size() * 3 / 10));
-  cv::Vec3d darkest(0, 0, 0);
-  for (const auto& [t, k] : lie) darkest += lightOf(dark[k]) / static_cast<double>(lie.size());
-  return wayTo(darkest);
-}
-
-cv::Vec3f along(const Way& way, float t) {
-  const float k = std::clamp(t / static_cast<float>(kStep), 0.0f, kSteps - 1.001f);
-  const auto i = static_cast<size_t>(k);
-  const float f = k - static_cast<float>(i);
-  return way[i] * (1 - f) + way[i + 1] * f;
-}
-
-/// How far along the way each marked pixel lies, and how well that fits it.
-void place(const Ground& g, const Lit& lit, const Way& way, const cv::Mat& surface, double levelSpread, cv::Mat& t,
-           cv::Mat& misfit) {
-  parallelRanges(0, g.log.rows, 8, [&](int first, int last) {
-    for (int y = first; y < last; ++y)
-      for (int x = 0; x < g.log.cols; ++x) {
-        t.at<float>(y, x) = 0, misfit.at<float>(y, x) = 0;
-        if (!g.marked.at<uchar>(y, x)) continue;
-        const cv::Vec3f off = g.log.at<cv::Vec3f>(y, x) - surface.at<cv::Vec3f>(y, x);
-        std::array<double, kSteps> cost{};
-        for (size_t k = 0; k < kSteps; ++k) {
-          const cv::Vec3f rest = off - way[k];
-          const double q = levelOf(rest) / levelSpread;
-          constexpr double kAtMost = 25, kLitIsLikely = 2, kByThen = 0.15;
-          // The hue says most; a crack is dark and of no other hue, so the level is not believed far out.
-          cost[k] = std::min(lit.off(hueOf(rest)), kAtMost) + 2 * std::log1p(q * q / 2) +
-                    kLitIsLikely * std::min(kStep * static_cast<double>(k) / kByThen, 1.0);
-        }
-        const auto best = static_cast<size_t>(std::min_element(cost.begin(), cost.end()) - cost.begin());
-        double at = static_cast<double>(best);
-        if (best > 0 && best + 1 < kSteps) {
-          const double bend = cost[best - 1] + cost[best + 1] - 2 * cost[best];
-          if (bend > 1e-9) at += std::clamp(0.5 * (cost[best - 1] - cost[best + 1]) / bend, -0.5, 0.5);
-        }
-        // What does not lie on the way is something else, and stays. Where it lies is chosen by the sharp hue; whether
-        // it lies there at all is judged by one that is noisy in the dark, be that shade or what it shows.
-        const double level = std::min(levelOf(way[best]), levelOf(g.log.at<cv::Vec3f>(y, x) - lit.mean));
-        misfit.at<float>(y, x) = static_cast<float>(lit.offAt(hueOf(off - way[best]), level));
-        t.at<float>(y, x) = misfit.at<float>(y, x) < kFits ? static_cast<float>(at * kStep) : 0.0f;
-      }
-  });
-}
-
-/// How unsure the level at a place on the way is where it is told by the hue alone.
-double unsureAt(const Lit& lit, const Way& way, float at) {
-  constexpr float kBit = 0.1f;
-  const cv::Vec3f change = along(way, at + kBit) - along(way, std::max(0.0f, at - kBit));
-  const double hue = std::max(hueOf(change).norm(), 1e-3);
-  const double spread = lit.hue * std::sqrt(lit.wider(levelOf(along(way, at))));
-  return std::clamp(spread * std::abs(levelOf(change)) / hue, 0.02, 0.3);
-}
-
-/// Single pixels, and very few together, that fit nowhere between others that do, lie where those lie.
-void mendSingles(const Ground& g, const cv::Mat& misfit, cv::Mat& t) {
-  cv::Mat fits = misfit < kFits;
-  for (int round = 0; round < 3; ++round) {
-    const cv::Mat before = t.clone(), fitted = fits.clone();
-    for (int y = 1; y + 1 < t.rows; ++y)
-      for (int x = 1; x + 1 < t.cols; ++x) {
-        if (!g.marked.at<uchar>(y, x) || fitted.at<uchar>(y, x)) continue;
-        std::vector<float> around;
-        for (int v = y - 1; v <= y + 1; ++v)
-          for (int u = x - 1; u <= x + 1; ++u)
-            if (g.marked.at<uchar>(v, u) && fitted.at<uchar>(v, u)) around.push_back(before.at<float>(v, u));
-        constexpr size_t kEnough = 5;
-        if (around.size() >= kEnough) t.at<float>(y, x) = medianOf(around), fits.at<uchar>(y, x) = 255;
-      }
-  }
-}
-
-/// The way by what pixels at each place of it have in the mean; where few are, as the light has it.
-Way wayByPixels(const Ground& g, const cv::Mat& surface, const cv::Mat& t, const cv::Mat& misfit, const Way& byLight) {
-  constexpr double kPseudo = 10, kWide = 0.04;
-  std::vector<cv::Vec3d> sum(kSteps, cv::Vec3d(0, 0, 0));
-  std::vector<double> weight(kSteps, 0);
-  for (int y = 0; y < g.log.rows; ++y)
-    for (int x = 0; x < g.log.cols; ++x) {
-      if (!g.marked.at<uchar>(y, x) || misfit.at<float>(y, x) >= kFits) continue;
-      const cv::Vec3f off = g.log.at<cv::Vec3f>(y, x) - surface.at<cv::Vec3f>(y, x);
-      const double at = t.at<float>(y, x) / kStep;
-      for (int k = std::max(0, static_cast<int>(at) - 5); k <= std::min(kSteps - 1, static_cast<int>(at) + 6); ++k) {
-        const double d = (k - at) * kStep / kWide, w = std::exp(-d * d / 2);
-        sum[static_cast<size_t>(k)] += w * cv::Vec3d(off), weight[static_cast<size_t>(k)] += w;
-      }
-    }
-  Way way;
-  cv::Vec3d lit;
-  for (size_t k = 0; k < kSteps; ++k) {
-    cv::Vec3d l = (sum[k] + kPseudo * cv::Vec3d(byLight[k])) / (weight[k] + kPseudo);
-    if (k == 0) lit = l;
-    l -= lit;
-    for (int c = 0; c < 3; ++c) l[c] = std::min(l[c], k > 0 ? static_cast<double>(way[k - 1][c]) : 0.0);
-    way.emplace_back(l);
-  }
-  return way;
-}
-
-cv::Mat spread(const cv::Mat& values, const cv::Mat& weight, double sigma, const cv::Mat& otherwise) {
-  cv::Mat three, sum, total;
-  cv::merge(std::vector<cv::Mat>(3, weight), three);
-  cv::GaussianBlur(values.mul(three), sum, {0, 0}, sigma);
-  cv::GaussianBlur(three, total, {0, 0}, sigma);
-  cv::Mat out = otherwise.clone(), mean = sum / cv::max(total, 1e-6), enough;
-  cv::extractChannel(total, enough, 0);
-  mean.copyTo(out, enough > 1e-3);
-  return out;
-}
-
-/// What is known of the ground under the mark.
-struct Lifted {
-  cv::Mat t;       ///< how far along the way each pixel lies
-  cv::Mat misfit;  ///< how badly it fits there
-  Way way, byLight;
-};
-
-/// From coarse to fine: the nearer the surface around is known, the more brightness says beside the hue.
-Lifted liftedOf(const Ground& g, const Lit& known, const cv::Mat& sound) {
-  const Way byLight = wayByLight(g, known);
-  Lifted out{cv::Mat(g.log.size(), CV_32F), cv::Mat(g.log.size(), CV_32F), byLight, byLight};
-  cv::Mat surface(g.log.size(), CV_32FC3, cv::Scalar(known.mean[0], known.mean[1], known.mean[2])), here;
-  sound.convertTo(here, CV_32F, 1 / 255.0);
-  double levels = known.level;
-  constexpr std::array kScales = {12.0, 6.0, 3.0, 2.0, 1.5};  // px
-  for (const double& scale : kScales) {
-    if (&scale != kScales.data()) out.way = wayByPixels(g, surface, out.t, out.misfit, byLight);
-    place(g, known, out.way, surface, levels, out.t, out.misfit);
-    mendSingles(g, out.misfit, out.t);
-    cv::Mat lit = g.log.clone();
-    cv::Mat weight = here.clone();
-    for (int y = 0; y < g.log.rows; ++y)
-      for (int x = 0; x < g.log.cols; ++x) {
-        if (!g.marked.at<uchar>(y, x)) continue;
-        const cv::Vec3f l = along(out.way, out.t.at<float>(y, x));
-        lit.at<cv::Vec3f>(y, x) -= l;
-        // What was lifted far is known less.
-        if (out.misfit.at<float>(y, x) < kFits) weight.at<float>(y, x) = static_cast<float>(std::exp(1.5 * levelOf(l)));
-      }
-    surface = spread(lit, weight, scale, surface);
-    const cv::Mat near = spread(g.log, here, scale, surface);
-    std::vector<double> off;
-    for (int y = 0; y < g.log.rows; ++y)
-      for (int x = 0; x < g.log.cols; ++x)
-        if (sound.at<uchar>(y, x))
-          off.push_back(std::abs(levelOf(g.log.at<cv::Vec3f>(y, x) - near.at<cv::Vec3f>(y, x))));
-    levels = kSigmasOfMedian * medianOf(off) + 0.01;
-  }
-  return out;
-}
-
-/// What is missing where the sun is: the straight way, in light, that means at several depths (logarithms, and how
-/// many pixels) lie on. All of the sun's is as much as is missing where it is darkest.
-Missing missingBy(const std::vector<std::pair<cv::Vec3d, double>>& means, const Way& byLight) {
-  const auto darkestAt = static_cast<size_t>(std::lround(1 / kStep));
-  const auto lost = [](const cv::Vec3d& log) {
-    return cv::Vec3d(1 - std::exp(log[0]), 1 - std::exp(log[1]), 1 - std::exp(log[2]));
-  };
-  cv::Vec3d sum(0, 0, 0);
-  for (const auto& [mean, count] : means) sum += count * levelOf(lost(mean)) * lost(mean);
-  return {sum * (levelOf(lost(byLight[darkestAt])) / levelOf(sum))};
-}
-
-/// ...by the way that pixels were placed on one by one.
-Missing missingOnTheWay(const Ground& g, const Lifted& found) {
-  std::vector<std::pair<cv::Vec3d, double>> means;
-  means.reserve(found.way.size());
-  for (const auto& l : found.way) means.emplace_back(l, 0);
-  for (int y = 0; y < g.log.rows; ++y)
-    for (int x = 0; x < g.log.cols; ++x)
-      if (g.marked.at<uchar>(y, x) && found.misfit.at<float>(y, x) < kFits)
-        means[std::min<size_t>(kSteps - 1, static_cast<size_t>(found.t.at<float>(y, x) / kStep))].second += 1;
-  means.front().second = 0;
-  return missingBy(means, found.byLight);
-}
-
-/// ...by what is lit around, and how much of the sun is missing at each pixel.
-Missing missingAround(const Ground& g, const Lit& lit, const cv::Mat& sound, const Lifted& found, const cv::Mat& part) {
-  constexpr double kWide = 25, kLeast = 0.1, kBin = 0.05;  // px; of the sun
+/// In what proportion light is missing, by what is lit around: robustly over all pixels of a shade, each by how much of
+/// its light is missing.
+LightTold toldAround(const Ground& g, const Lit& lit, const cv::Mat& sound, const cv::Mat& fits, const Missing& missing,
+                     const cv::Mat& part) {
+  constexpr double kWide = 25, kLeast = 0.1;  // px; of the light
   cv::Mat here, around(g.log.size(), CV_32FC3, cv::Scalar(lit.mean[0], lit.mean[1], lit.mean[2]));
   sound.convertTo(here, CV_32F, 1 / 255.0);
   around = spread(g.log, here, kWide, around);
-  std::map<int, std::pair<cv::Vec3d, double>> bins;
+  const cv::Mat hue = hueShown(missing, part, lit.soft);
+  RobustMean mean;
+  double says = 0;
   for (int y = 0; y < g.log.rows; ++y)
     for (int x = 0; x < g.log.cols; ++x) {
       const double at = part.at<float>(y, x);
-      if (!(at > kLeast) || found.misfit.at<float>(y, x) >= kFits) continue;
-      auto& [sum, count] = bins[static_cast<int>(at / kBin)];
-      sum += cv::Vec3d(g.log.at<cv::Vec3f>(y, x) - around.at<cv::Vec3f>(y, x)), count += 1;
+      if (!(at > kLeast) || !fits.at<uchar>(y, x)) continue;
+      // Colour as it were, were it as sharp as brightness.
+      const auto& shown = hue.at<cv::Vec2d>(y, x);
+      const cv::Vec3d log = cv::Vec3d(g.log.at<cv::Vec3f>(y, x) - around.at<cv::Vec3f>(y, x)) +
+                            ofHue(hueOf(missing.at(at)) - Vec2(shown[0], shown[1]));
+      const cv::Vec3d lost(1 - std::exp(log[0]), 1 - std::exp(log[1]), 1 - std::exp(log[2]));
+      // By how much should be missing, not by what is: where the surface is dark itself, more seems to be, of no hue.
+      const double level = 1 - std::exp(levelOf(missing.at(at)));
+      if (level < kLeast) continue;
+      mean.add({static_cast<float>(lost[0] / level), static_cast<float>(lost[1] / level),
+                static_cast<float>(lost[2] / level)},
+               static_cast<float>(std::pow(level, 4)));
+      says += level * level;
     }
-  std::vector<std::pair<cv::Vec3d, double>> means;
-  means.reserve(bins.size());
-  for (const auto& [at, bin] : bins) means.emplace_back(bin.first / bin.second, bin.second);
-  return missingBy(means, found.byLight);
+  if (mean.empty()) return {};
+  const auto rgb = mean.mean();
+  const Vec3 all(rgb[0], rgb[1], rgb[2]);
+  return {says, all / all.mean(), lit.soft};
 }
 
 /// What is lifted.
 struct Shade {
   Missing missing;
   cv::Mat part;    ///< of the sun's light that is missing; 0 where nothing is lifted
-  cv::Mat unsure;  ///< how far the level may be off: a standard deviation
+  double ill = 0;  ///< how ill it is met
 };
 
-/// From where each pixel lies by itself to what all say together. Where hues differ by noise, that is much surer; where
-/// they are the surface's own, neighbours share them and have no more to say.
-Shade shadeOf(const Ground& g, const Lit& lit, const cv::Mat& sound) {
-  constexpr float kBarely = 0.02f, kHardly = 0.3f;
-  constexpr int kBeyond = 3;  // px of penumbra that no pixel by itself would be seen in
-  constexpr double kOwn = 0.1, kNoisy = 0.4;
-  const Lifted found = liftedOf(g, lit, sound);
-  Shade out{missingOnTheWay(g, found), cv::Mat::zeros(g.log.size(), CV_32F), cv::Mat::zeros(g.log.size(), CV_32F)};
-  for (int y = 0; y < g.log.rows; ++y)
-    for (int x = 0; x < g.log.cols; ++x)
-      if (const float t = found.t.at<float>(y, x); t > kBarely)
-        out.part.at<float>(y, x) = static_cast<float>(out.missing.partAt(levelOf(along(found.way, t))));
-  const double together = std::clamp((lit.noise - kOwn) / (kNoisy - kOwn), 0.0, 1.0);
-  if (together > 0) {
-    const cv::Mat alone = out.part.clone();
-    cv::Mat free;
-    cv::dilate(out.part > 0, free, cv::Mat::ones(2 * kBeyond + 1, 2 * kBeyond + 1, CV_8U));
-    free = (free & g.marked & (found.misfit < kFits)) | (out.part > 0);
-    evenOut(g, lit, out.missing, free, out.part);
-    out.missing = missingAround(g, lit, sound, found, out.part);
-    evenOut(g, lit, out.missing, free, out.part);
-    out.part = together * out.part + (1 - together) * alone;
-    out.part.setTo(0, out.part <= kBarely);
+/// Where a function is least, by steps from a place and by the parabola there; it has one such place between `low` and
+/// `high`.
+template <typename Of>
+double leastOf(double at, double step, double low, double high, const Of& of) {
+  double here = of(at), before = of(std::max(low, at - step)), after = of(std::min(high, at + step));
+  while (before < here && at - step > low)
+    at -= step, after = here, here = before, before = of(std::max(low, at - step));
+  while (after < here && at + step < high)
+    at += step, before = here, here = after, after = of(std::min(high, at + step));
+  if (before < here) return low;
+  if (after < here) return high;
+  const double bend = before + after - 2 * here;
+  return bend > 1e-9 ? std::clamp(at + 0.5 * step * (before - after) / bend, low, high) : at;
+}
+
+/// A shade brought together from what each of its pixels says by itself.
+class Together {
+ public:
+  Together(const Ground& g, const Lit& lit, const cv::Mat& sound)
+      : g_(g), lit_(lit), sound_(sound), placed_(placedByHue(g, lit, sound)) {
+    constexpr int kBeyond = 3;  // px of penumbra that no pixel by itself would be seen in
+    cv::dilate(placed_.part > 0, free_, cv::Mat::ones(2 * kBeyond + 1, 2 * kBeyond + 1, CV_8U));
+    free_ = (free_ & g.marked) | (placed_.part > 0);
   }
-  for (int y = 0; y < g.log.rows; ++y)
-    for (int x = 0; x < g.log.cols; ++x) {
-      if (!(out.part.at<float>(y, x) > 0)) continue;
-      const bool fits = found.misfit.at<float>(y, x) < kFits;
-      out.unsure.at<float>(y, x) =
-          static_cast<float>((1 - together) * (fits ? unsureAt(lit, found.way, found.t.at<float>(y, x)) : kHardly));
+
+  /// By light as it is told, from where it was brought to before.
+  Shade by(const LightTold& told, int rounds = kRounds) const {
+    Shade out{inProportion(told), placed_.part.clone(), 0};
+    out.ill = evenOut(g_, softer(told.soft), out.missing, free_, out.part, rounds);
+    return out;
+  }
+
+  /// The light as what is lit around tells it, where colour is so much softer than brightness.
+  LightTold around(double soft) {
+    const cv::Vec3d& sun = placed_.missing.sun;
+    const LightTold first{0, Vec3(sun[0], sun[1], sun[2]) / levelOf(sun), soft};
+    placed_.part = by(first).part;
+    return around(first);
+  }
+
+  /// ...and how soft colour is: such that hues, levels and neighbours are met least ill.
+  LightTold searched() {
+    constexpr double kMost = 2;  // px
+    constexpr int kFew = 2;
+    LightTold told = around(0.0);
+    for (const double step : {0.4, 0.2, 0.1}) {
+      placed_.part = by(told, kFew).part;
+      told.soft = leastOf(told.soft, step, 0, kMost, [&](double soft) {
+        return by({told.says, told.missing, soft}, kFew).ill;
+      });
+      placed_.part = by(told, kFew).part;
+      told = around(told);
     }
+    return told;
+  }
+
+ private:
+  static constexpr int kRounds = 6;
+  Lit softer(double soft) const {
+    Lit lit = lit_;
+    lit.soft = soft;
+    return lit;
+  }
+  LightTold around(const LightTold& told) const {
+    const LightTold out = toldAround(g_, softer(told.soft), sound_, placed_.fits, inProportion(told), placed_.part);
+    return out.says > 0 ? out : told;
+  }
+  /// As much as was seen to be missing.
+  Missing inProportion(const LightTold& told) const {
+    return {cv::Vec3d(told.missing.x(), told.missing.y(), told.missing.z()) * levelOf(placed_.missing.sun)};
+  }
+
+  const Ground& g_;
+  const Lit& lit_;
+  const cv::Mat& sound_;
+  Placed placed_;
+  cv::Mat free_;
+};
+
+/// By the light that all strokes have in common, as the one tells it that knows most; and how soft colour is, to `lit`.
+Shade shadeOf(const Ground& g, Lit& lit, const cv::Mat& sound, LightTold& told) {
+  constexpr float kBarely = 0.02f;
+  Together together(g, lit, sound);
+  LightTold own = together.around(told.soft);
+  if (own.says > told.says || told.says == 0) told = own = together.searched();
+  lit.soft = told.soft;
+  Shade out = together.by(told);
+  // What lies otherwise may have the same sun and sky in other proportions.
+  constexpr double kEnough = 0.25, kPlain = 0.97;
+  if (own.says < told.says && own.says > kEnough * told.says) {
+    Shade alone = together.by(own);
+    if (alone.ill < kPlain * out.ill) out = std::move(alone);
+  }
+  out.part.setTo(0, out.part <= kBarely);
   return out;
+}
+
+/// Throws Error where a good part comes out brighter than anything that is lit around it: then the hue told something
+/// else.
+void checkLifted(const Lit& known, const Shade& shade, const cv::Mat& lit) {
+  constexpr double kBrighter = 3, kGoodPart = 0.05;
+  int all = 0, brighter = 0;
+  for (int y = 0; y < lit.rows; ++y)
+    for (int x = 0; x < lit.cols; ++x) {
+      if (!(shade.part.at<float>(y, x) > 0)) continue;
+      ++all;
+      if (levelOf(lit.at<cv::Vec3f>(y, x) - known.mean) > kBrighter * known.level) ++brighter;
+    }
+  if (brighter > kGoodPart * all)
+    throw Error(
+        "lifted by its hue, this shadow comes out brighter than what is lit around it",
+        "Draw over one material alone. Where the shadow is thinner than the plate's colour is fine, lift it along "
+        "a line, or as an element of its own");
 }
 
 }  // namespace
 
-image::Picture lifted(const Canvas& canvas, const image::Picture& mark, const Box& box) {
+image::Picture lifted(const Canvas& canvas, const image::Picture& mark, const Box& box, LightTold& told) {
   const Ground g = groundOf(canvas, mark, box);
   cv::Mat sound;
-  const Lit known = litOf(g, sound);
-  const Shade shade = shadeOf(g, known, sound);
-  cv::Mat lit = litAgain(g, known, shade.missing, shade.part);
-  settle(g, shade.unsure, known.step, lit);
+  Lit known = litOf(g, sound);
+  const Shade shade = shadeOf(g, known, sound, told);
+  const cv::Mat lit = litAgain(g, known, shade.missing, shade.part);
+  checkLifted(known, shade, lit);
   // Around what is lifted the pixels are painted as they are, so that the paint is whole where it is seen from another
   // frame; further away nothing is.
   constexpr int kAround = 3;

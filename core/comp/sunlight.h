@@ -17,6 +17,12 @@ struct Ground {
 inline Vec2 hueOf(const cv::Vec3d& log) { return {log[0] - log[1], log[2] - log[1]}; }
 inline double levelOf(const cv::Vec3d& log) { return (log[0] + log[1] + log[2]) / 3.0; }
 
+/// Logarithms of that hue, whose level is 0.
+inline cv::Vec3d ofHue(const Vec2& hue) {
+  const double green = -(hue.x() + hue.y()) / 3;
+  return {green + hue.x(), green, green + hue.y()};
+}
+
 /// What is lit: its colour, and how that is spread.
 struct Lit {
   cv::Vec3f mean;
@@ -24,6 +30,7 @@ struct Lit {
   double hue = 0, level = 0;     ///< standard deviations
   double noise = 0;              ///< how much of the hue's variance is noise, which counts for more where it is dark
   double step = 0;               ///< how much neighbours' levels differ: a standard deviation
+  double soft = 0;               ///< by how much colour is softer than brightness: sigma in pixels
 
   /// How much larger the hue's variance is at a level (a logarithm) than at the lit one.
   double wider(double atLevel) const;
@@ -48,15 +55,19 @@ struct Missing {
 /// the shade itself, which is as even as its edges let it be (their total variation is small: L. Rudin, S. Osher and
 /// E. Fatemi, "Nonlinear total variation based noise removal algorithms", Physica D 60, 1992). Only where `free`
 /// (CV_8U); elsewhere it stays.
-void evenOut(const Ground& ground, const Lit& lit, const Missing& missing, const cv::Mat& free, cv::Mat& part);
+double evenOut(const Ground& ground, const Lit& lit, const Missing& missing, const cv::Mat& free, cv::Mat& part,
+               int rounds);
+
+/// The hue (CV_64FC2, logarithms) that is missing, as a picture shows it whose colour is softer by `soft`.
+cv::Mat hueShown(const Missing& missing, const cv::Mat& part, double soft);
 
 /// The surface in the light (CV_32FC3, logarithms), where the sun's missing light is put back. The dark's noise grows
 /// with that; what it does to the hue is evened among neighbours of about the same hue, and each channel says as much
 /// about the level as it is bright.
 cv::Mat litAgain(const Ground& ground, const Lit& lit, const Missing& missing, const cv::Mat& part);
 
-/// The surface in the light, each pixel as surely known as its level is (`unsure`, CV_32F, 0 for surely), joined to
-/// its neighbours as nearly as what is lit joins to its own. Steps that are plain (joints, cracks) stay.
-void settle(const Ground& ground, const cv::Mat& unsure, double joined, cv::Mat& lit);
+/// Values (CV_32FC3) averaged around each pixel (sigma in pixels), as their weight (CV_32F) has it; `otherwise` where
+/// there is none.
+cv::Mat spread(const cv::Mat& values, const cv::Mat& weight, double sigma, const cv::Mat& otherwise);
 
 }  // namespace zentil::comp

@@ -31,7 +31,7 @@ class Elsewhere : public Error {
 };
 
 /// Raised whenever the same shot would give other pixels: what was delivered before is then delivered again.
-constexpr int kPixelsVersion = 9;
+constexpr int kPixelsVersion = 10;
 
 /// Builds and writes frames to the shot's delivery pattern. A frame's file gets its name only when it is complete; one
 /// that is there and was made by the same recipe is kept, so a stopped delivery goes on where it stopped, and several

@@ -4,6 +4,7 @@
 #include <gtest/gtest.h>
 
 #include <fstream>
+#include <opencv2/imgproc.hpp>
 #include <random>
 
 #include "core/base/error.h"
@@ -22,6 +23,8 @@ const Box kFrame{0, 0, kShadowWide, kShadowHigh};
 struct Scene {
   const char *name, *sun, *light, *surface;
   double inside, edge;  ///< dB, at the least
+  bool thin = false;    ///< shadows of a few pixels, and the picture's colour softer than its brightness...
+  double softPx = 0.5;  ///< ...by so much; 0: sampled at half its rate
 };
 
 const char* const kHard = "";
@@ -35,6 +38,29 @@ const char* const kPlaster =
     "{ "
     "ambient 0 diffuse 1 }";
 
+/// Colour softer than brightness by a sigma of `px`, or, for none, sampled at half of its rate both ways (as 4:2:0
+/// keeps it): of values as they are coded (ITU-R BT.709's weights; its curve by a power of 0.45).
+void softenColour(Picture& p, double px) {
+  cv::Mat luma(kShadowHigh, kShadowWide, CV_32F), off(kShadowHigh, kShadowWide, CV_32FC3), half;
+  for (int y = 0; y < kShadowHigh; ++y)
+    for (int x = 0; x < kShadowWide; ++x) {
+      float* v = p.pixel(x, y);
+      for (int c = 0; c < 3; ++c) v[c] = std::pow(std::max(v[c], 0.0f), 0.45f);
+      const float l = 0.2126f * v[0] + 0.7152f * v[1] + 0.0722f * v[2];
+      luma.at<float>(y, x) = l, off.at<cv::Vec3f>(y, x) = {v[0] - l, v[1] - l, v[2] - l};
+    }
+  if (px > 0) {
+    cv::GaussianBlur(off, off, {0, 0}, px);
+  } else {
+    cv::resize(off, half, {}, 0.5, 0.5, cv::INTER_AREA);
+    cv::resize(half, off, off.size(), 0, 0, cv::INTER_LINEAR);
+  }
+  for (int y = 0; y < kShadowHigh; ++y)
+    for (int x = 0; x < kShadowWide; ++x)
+      for (int c = 0; c < 3; ++c)
+        p.pixel(x, y)[c] = std::pow(std::max(luma.at<float>(y, x) + off.at<cv::Vec3f>(y, x)[c], 0.0f), 1 / 0.45f);
+}
+
 Picture rendered(const test::Folder& folder, const Scene& s, bool shadowed) {
   const auto pov = folder / "scene.pov";
   std::ofstream(pov) << "#version 3.7; global_settings { assumed_gamma 1 }\n"
@@ -42,7 +68,11 @@ Picture rendered(const test::Folder& folder, const Scene& s, bool shadowed) {
                      << "light_source { <30,40,-14> rgb " << s.sun << " " << s.light << " }\n"
                      << "light_source { <-2,60,4> rgb <0.17,0.21,0.28> shadowless }\n"
                      << "plane { y, 0 " << s.surface << " }\n"
-                     << (shadowed
+                     << (shadowed && s.thin
+                             ? "union { cylinder { <0.9,1.2,-2>, <0.9,0.9,2>, 0.03 } cylinder { <0.2,0.9,0.4>, "
+                               "<2.2,1.1,0.2>, 0.035 } cylinder { <0.2,0.5,-0.9>, <2.2,0.6,0.1>, 0.028 } no_image "
+                               "pigment { rgb 0 } }\n"
+                         : shadowed
                              ? "union { cylinder { <0.9,1.2,-2>, <0.9,0.9,2>, 0.045 } cylinder { <0.2,0.9,0.4>, "
                                "<2.2,1.1,0.2>, 0.06 } sphere { <0.9,0.75,-0.75>, 0.16 } no_image pigment { rgb 0 } }\n"
                              : "");
@@ -63,7 +93,19 @@ Picture rendered(const test::Folder& folder, const Scene& s, bool shadowed) {
     for (int c = 0; c < 3; ++c)
       out.values[static_cast<size_t>(4 * i + c)] =
           data[static_cast<size_t>(channels * i + c)] + (shadowed ? noise(random) : 0);
+  if (s.thin && shadowed) softenColour(out, s.softPx);
   return out;
+}
+
+/// By one broad stroke.
+comp::Canvas lifted(const Picture& dark) {
+  comp::Canvas canvas(dark.display, std::make_shared<const Picture>(dark));
+  element::Brush brush;
+  brush.ink = element::Ink::Lift, brush.sizePx = 150, brush.hardness = 1, brush.pressure = element::Pressure::Nothing;
+  comp::Stroking stroking(canvas, brush);
+  stroking.to(std::vector<element::PenPoint>{{110, 160, 1}, {360, 160, 1}});
+  stroking.end();
+  return canvas;
 }
 
 }  // namespace
@@ -74,12 +116,7 @@ TEST_P(ShadowLifted, ByItsHueAsNearAsTheSurfaceWithoutIt) {
   const test::Folder folder;
   const Picture dark = rendered(folder, GetParam(), true);
   const Picture lit = rendered(folder, GetParam(), false);
-  comp::Canvas canvas(dark.display, std::make_shared<const Picture>(dark));
-  element::Brush brush;
-  brush.ink = element::Ink::Lift, brush.sizePx = 150, brush.hardness = 1, brush.pressure = element::Pressure::Nothing;
-  comp::Stroking stroking(canvas, brush);
-  stroking.to(std::vector<element::PenPoint>{{110, 160, 1}, {360, 160, 1}});
-  stroking.end();
+  const auto canvas = lifted(dark);
   const Picture out = canvas.seen(dark.display);
   const Box reach = canvas.paint().data.grown(-8);
   double inside = 0, edge = 0, before = 0, beyond = 0;
@@ -116,11 +153,20 @@ INSTANTIATE_TEST_SUITE_P(Rendered, ShadowLifted,
                          testing::ValuesIn([] {
                            std::vector<Scene> scenes{{"soft, warm, stone", kWarm, kSoft, kStone, 36, 33},
                                                      {"hard, evening, plaster", kEvening, kHard, kPlaster, 36, 33},
+                                                     {"thin, warm, plaster", kWarm, kHard, kPlaster, 36, 33, true},
                                                      {"hard, warm, stone", kWarm, kHard, kStone, 36, 33},
                                                      {"soft, evening, plaster", kEvening, kSoft, kPlaster, 36, 33}};
-                           scenes.resize(static_cast<size_t>(test::some(2, 4)));
+                           scenes.resize(static_cast<size_t>(test::some(3, 5)));
                            return scenes;
                          }()));
+
+// Colour at half the rate of brightness, and a shadow of a few pixels that takes seven eighths of the light: its hue is
+// its neighbours'. What cannot be told is refused, not painted.
+TEST(ShadowLiftedNot, WhereColourIsTooCoarseForIt) {
+  const test::Folder folder;
+  const Picture dark = rendered(folder, {"", kWarm, kHard, kPlaster, 0, 0, true, 0}, true);
+  EXPECT_THROW(lifted(dark), Error);
+}
 
 // Nothing is painted where nothing is lifted: what is lit under the brush stays to the bit, and so does what is black.
 TEST(ShadowLiftedOnly, WhereItLies) {
