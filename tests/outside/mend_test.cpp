@@ -248,8 +248,9 @@ TEST_F(DemoMended, FreshGrainIsLikeThePlatesAroundIt) {
 }
 
 // The whole of it by the demo's list of edits: cards that stand where the stand does, what has to go, fills, shadows
-// lifted, what no frame shows closed, and strokes where a joint goes on under the box. Nothing but the plate's own
-// frames. It is measured without the grain that the list lays afresh.
+// lifted, what no frame shows closed, and strokes where a joint and a crack go on under box and cable and where the
+// slip meets the barrel's foot. Nothing but the plate's own frames. It is measured without the grain that the list lays
+// afresh.
 TEST(DemoMendedWhole, TheStandAndItsShadowAreGoneByEditsAlone) {
   comp::Workshop workshop(size_t{1500} << 20U);
   auto s = shot::load(test::kPainted);
@@ -287,10 +288,10 @@ TEST(DemoMendedWhole, TheStandAndItsShadowAreGoneByEditsAlone) {
                 a, b, psnr(plate, truth, thing), psnr(plate, truth, shadow));
     things += a, shadows += b, worstThing = std::min(worstThing, a), worstShadow = std::min(worstShadow, b), ++n;
   }
-  EXPECT_GT(things / n, 33.4);
-  EXPECT_GT(worstThing, 33);
-  EXPECT_GT(shadows / n, 33.3);
-  EXPECT_GT(worstShadow, 32);
+  EXPECT_GT(things / n, 34);
+  EXPECT_GT(worstThing, 33.6);
+  EXPECT_GT(shadows / n, 35.8);
+  EXPECT_GT(worstShadow, 34.2);
 }
 
 // Without its camera: the upper half of the stand, before the wall, filled on a region that is followed. Its outline is
