@@ -15,7 +15,7 @@ Word coverWord(const element::Element& e, const Wording& w) {
 
 void addCover(Sentence& s, const element::Element& e, const Wording& w) {
   const matte::Matte* m = w.shot().matte(e.matte());
-  s.back().text += m ? "," : "";
+  if (m && !s.back().text.ends_with(',')) s.back().text += ",";
   s.push_back(Wording::plain(m ? "inside" : "shown"));
   s.push_back(coverWord(e, w));
   if (e.cover.size() > 1) s.push_back(Wording::plain(fmt::format("and {} more mattes", e.cover.size() - 1)));
