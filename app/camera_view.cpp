@@ -269,7 +269,12 @@ void CameraView::paintEvent(QPaintEvent*) {
   QImage image = engine_->image(frame, main);
   upToDate_ = !image.isNull() && !session_->draft();
   // What cannot be made is not stood in for by another frame.
-  if (image.isNull() && engine_->problemAt(frame).isEmpty()) image = engine_->latest(main);
+  std::optional<int> shownInstead;
+  if (image.isNull() && engine_->problemAt(frame).isEmpty()) {
+    const Engine::Latest latest = engine_->latest(main);
+    image = latest.image;
+    if (!image.isNull()) shownInstead = latest.frame;
+  }
   if (image.isNull()) {
     p.fillRect(rect(), style::kAround);
     p.setPen(style::kQuiet);
@@ -286,7 +291,7 @@ void CameraView::paintEvent(QPaintEvent*) {
   }
   if (compare == Compare::Wipe) {
     QImage before = engine_->image(frame, other);
-    if (before.isNull()) before = engine_->latest(other);
+    if (before.isNull()) before = engine_->latest(other).image;
     const double x = wipe_ * width();
     if (!before.isNull()) {
       p.save();
@@ -310,11 +315,21 @@ void CameraView::paintEvent(QPaintEvent*) {
                                           : tr("after"));
     }
   }
-  if (!image.isNull() && !engine_->problemAt(frame).isEmpty() && !upToDate_) {
+  if (const QString missing = engine_->missingAt(frame); !image.isNull() && !missing.isEmpty()) {
     p.fillRect(QRect(0, 0, width(), 26), QColor(0x2f, 0x2a, 0x22, 235));
     p.setPen(style::kWarn);
     p.drawText(QRect(10, 0, width() - 20, 26), Qt::AlignVCenter,
-               p.fontMetrics().elidedText(engine_->problemAt(frame), Qt::ElideRight, width() - 24));
+               p.fontMetrics().elidedText(missing, Qt::ElideRight, width() - 24));
+  }
+  if (shownInstead) {
+    // A picture of another frame, or of settings from before, is never taken for the one that is asked for.
+    const QString text = *shownInstead == frame ? tr("updating frame %1").arg(frame)
+                                                : tr("still frame %1, making %2").arg(*shownInstead).arg(frame);
+    const QRect tag(width() - p.fontMetrics().horizontalAdvance(text) - 28, 10,
+                    p.fontMetrics().horizontalAdvance(text) + 18, 22);
+    p.fillRect(tag, QColor(0x14, 0x15, 0x16, 217));
+    p.setPen(style::kWarn);
+    p.drawText(tag, Qt::AlignCenter, text);
   }
   if (straight()) {
     // The plate's own border, bent straight, and the straight picture's size.

@@ -36,8 +36,10 @@ Made make(const moment::Timeline& timeline, int frame, Layer layer, const View& 
   const auto& look = looked.look;
   Made out;
   try {
-    const moment::Moment moment = timeline.at(frame);
+    std::vector<std::string> failed;
+    const moment::Moment moment = timeline.at(frame, layer == Layer::Plate ? nullptr : &failed);
     comp::BuildOptions options;
+    options.failed = &failed;
     options.filter = draft ? map::Filter::Draft : map::Filter::Sharp;
     options.elements = layer != Layer::Plate;
     const auto other = [&] {
@@ -51,7 +53,7 @@ Made make(const moment::Timeline& timeline, int frame, Layer layer, const View& 
     // The alpha that is looked at is the elements' own: the plate has none.
     image::Picture p = layer == Layer::Other ? other()
                        : view.channel == Channel::Alpha && layer != Layer::Plate
-                           ? comp::buildAdded(moment, workshop, options.filter)
+                           ? comp::buildAdded(moment, workshop, options.filter, &failed)
                            : comp::buildFrame(moment, workshop, options);
     p = image::over(p, moment.frameBox());
     if (layer == Layer::Difference) {
@@ -75,6 +77,9 @@ Made make(const moment::Timeline& timeline, int frame, Layer layer, const View& 
           options.filter);
     out.image = shownPicture(p, view);
     out.image.setOffset(QPoint(p.data.x0, p.data.y0));
+    if (!failed.empty()) out.problem = QString::fromStdString(failed.front());
+    if (failed.size() > 1)
+      out.problem += QObject::tr(" %n more elements cannot be made.", nullptr, static_cast<int>(failed.size()) - 1);
   } catch (const std::exception& e) {
     out.problem = QString::fromStdString(e.what());
   }
@@ -136,7 +141,7 @@ void Engine::refreshKeys() {
   ++edits_;
   momentKeys_.clear();
   wanted_.clear();
-  problems_.clear();
+  problems_.clear(), incomplete_.clear();
   if (floats_ && momentKey(floatsKey_.frame) != floatsKey_.moment) delivery_->doubt();
   scanTimer_.start(60);
 }
@@ -219,7 +224,7 @@ QImage Engine::image(int frame, Layer layer, bool urgent) {
   const Key key = keyOf(frame, layer);
   if (const auto it = images_.find(key); it != images_.end()) {
     order_.splice(order_.begin(), order_, it->second.place);
-    latest_[static_cast<int>(layer)] = it->second.image;
+    latest_[static_cast<int>(layer)] = {it->second.image, frame};
     origin_ = it->second.image.offset();
     // The numbers under the pointer want floats: made again quietly when only the image was kept.
     return it->second.image;
@@ -274,12 +279,15 @@ void Engine::pump() {
 void Engine::finished(const Key& key, int frame, Layer layer, const QImage& image, const QString& problem,
                       const std::shared_ptr<image::Picture>& floats) {
   making_.erase(key);
-  if (!problem.isEmpty()) {
-    if (key.moment == momentKey(frame) && problems_.value(frame) != problem) {
-      problems_[frame] = problem;
+  if (!problem.isEmpty() && key.moment == momentKey(frame)) {
+    // With an image, some element is missing from it; without, there is no picture of that frame.
+    auto& problems = image.isNull() ? problems_ : incomplete_;
+    if (problems.value(frame) != problem) {
+      problems[frame] = problem;
       if (frame == session_->frame()) session_->say(problem);
     }
-  } else if (!image.isNull()) {
+  }
+  if (!image.isNull()) {
     order_.push_front(key);
     images_[key] = {image, order_.begin()};
     imageBytes_ += static_cast<size_t>(image.sizeInBytes());

@@ -29,14 +29,21 @@ class Engine : public QObject {
   QImage image(int frame, Layer layer, bool urgent = true);
   bool hasImage(int frame, Layer layer) const;
   /// The most recent image of a layer that was shown, for while the right one is made.
-  QImage latest(Layer layer) const { return latest_.value(static_cast<int>(layer)); }
+  struct Latest {
+    QImage image;
+    int frame = 0;
+  };
+  Latest latest(Layer layer) const { return latest_.value(static_cast<int>(layer)); }
   /// Asks for frames ahead of time, in order.
   void lookAhead(const std::vector<int>& frames, Layer layer);
   /// Where the top-left pixel of an image lies: (0,0), or outside the frame when it is straight.
   QPoint originOf() const { return origin_; }
   /// The floats under a pixel of the current frame, if they are at hand.
   bool valueAt(int frame, const Vec2& plate, float (&rgba)[4]) const;
+  /// Why a frame has no picture; empty where it has one, or will.
   QString problemAt(int frame) const { return problems_.value(frame); }
+  /// Which element a frame's picture is without, and why.
+  QString missingAt(int frame) const { return incomplete_.value(frame); }
 
   comp::Workshop& workshop() { return *workshop_; }
   std::shared_ptr<comp::Workshop> sharedWorkshop() { return workshop_; }
@@ -107,13 +114,14 @@ class Engine : public QObject {
     Layer layer;
   };
   std::list<Wanted> wanted_;
-  QMap<int, QImage> latest_;
+  QMap<int, Latest> latest_;
   QPoint origin_;
   mutable std::unordered_map<int, uint64_t> momentKeys_;  ///< by frame; those that are known
   unsigned edits_ = 0;                                    ///< counts whatever makes keys unknown
   bool scanning_ = false;
   QTimer scanTimer_;
-  QMap<int, QString> problems_;
+  QMap<int, QString> problems_;    ///< by frame: why it has no picture
+  QMap<int, QString> incomplete_;  ///< by frame: which element its picture is without, and why
   std::shared_ptr<image::Picture> floats_;
   Key floatsKey_{};
 };

@@ -100,6 +100,8 @@ HelpPanel::HelpPanel(Session* session, QWidget* parent)
   connect(session, &Session::stationChanged, this, [this] {
     if (search_->text().isEmpty()) refresh();
   });
+  // Letters are looked for: none of them is a shortcut while the help has the keyboard.
+  setFocusProxy(search_);
   refresh();
 }
 

@@ -211,6 +211,7 @@ void MainWindow::toggleHelp() {
   if (help_) {
     help_->deleteLater();
     help_ = nullptr;
+    camera_->setFocus();
     return;
   }
   auto* help = new HelpPanel(session_, centralWidget());
@@ -219,6 +220,7 @@ void MainWindow::toggleHelp() {
   placeOverlays();
   help_->show();
   help_->raise();
+  help_->setFocus();
 }
 
 void MainWindow::hideShortcuts() {

@@ -53,8 +53,10 @@ struct Question {
 };
 
 Question questionFor(For what) {
-  static const QStringList kPictures = {"exr", "dpx", "tif", "tiff", "png", "jpg", "jpeg"},
-                           kMovies = {"mov", "mp4", "mkv", "avi"};
+  static const QStringList kPictures = {"exr", "dpx", "cin", "tif", "tiff", "png", "jpg", "jpeg",
+                                        "jp2", "hdr", "tga", "bmp", "pgm",  "ppm", "pnm", "webp"},
+                           kMovies = {"mov", "mp4",  "m4v", "mkv", "avi", "mxf", "webm", "mpg", "mpeg",
+                                      "m2v", "m2ts", "mts", "ts",  "vob", "wmv", "ogv",  "dv",  "y4m"};
   using How = Question::How;
   switch (what) {
     case For::Shot:
@@ -111,7 +113,8 @@ void MainWindow::askFile(const FileWish& wish) {
   if (wish.what == For::LensLibrary) return askLensLibrary();
   const Question q = questionFor(wish.what);
   const QString start = folderOf(*session_);
-  const QString filter = q.endings.isEmpty() ? QString() : tr("Files (%1)").arg("*." + q.endings.join(" *."));
+  const QString filter =
+      q.endings.isEmpty() ? QString() : tr("Files (%1);;All files (*)").arg("*." + q.endings.join(" *."));
   constexpr auto kOwn = QFileDialog::DontUseNativeDialog;
   QStringList files;
   switch (q.how) {

@@ -7,7 +7,7 @@
 namespace zentil::app {
 
 void PictureTool::loupe(QPainter& p, const QPointF& at, const Vec2& plate) const {
-  const QImage image = engine_->latest(Layer::Built);
+  const QImage image = engine_->latest(Layer::Built).image;
   if (image.isNull() || session_->view().straight || session_->view().steady) return;
   constexpr int kSide = 15, kSize = 120;
   const QPointF corner = at + QPointF(24, at.y() > kSize + 40 ? -kSize - 24 : 24);

@@ -184,6 +184,10 @@ bool Session::changedBeneath() const {
 
 bool Session::saveTo(const QString& file, bool over) {
   const QString full = QFileInfo(file).absoluteFilePath();
+  // A shot that had no file delivers beside the one that it gets.
+  if (file_.isEmpty())
+    if (shot::Shot next = shot(); shot::deliverBeside(next, full.toStdString()))
+      change(tr("deliver beside the shot"), [&](shot::Shot& s) { s.delivery.pattern = next.delivery.pattern; });
   try {
     const shot::Lock lock(full.toStdString());
     if (!over && full == file_ && changedBeneath()) {

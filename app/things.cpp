@@ -8,6 +8,8 @@
 #include <QPointer>
 
 #include "core/base/error.h"
+#include "core/base/nesting.h"
+#include "core/edit/paste.h"
 #include "core/edit/things.h"
 
 namespace zentil::app {
@@ -97,12 +99,15 @@ void Things::copy() {
   }
 }
 
-void Things::paste() {
-  std::vector<std::string> made;
+void Things::paste(bool lensAndCamera) {
+  edit::Pasted made;
   session_->change(tr("paste"), [&](shot::Shot& s) {
-    made = edit::paste(s, nlohmann::json::parse(QApplication::clipboard()->text().toStdString(), nullptr, false));
+    const std::string text = QApplication::clipboard()->text().toStdString();
+    refuseDeepNesting(text, "the clipboard");
+    made = edit::paste(s, nlohmann::json::parse(text, nullptr, false), {lensAndCamera});
   });
-  if (!made.empty()) session_->chooseThings(made);
+  if (!made.things.empty()) session_->chooseThings(made.things);
+  if (!made.words.empty()) session_->say(QString::fromStdString(made.words), false);
 }
 
 void Things::remove() {
@@ -148,7 +153,9 @@ void Things::addTo(QMenu* menu) {
         [this, matte = QString::fromStdString("mattes." + e->matte())] { emit renameWanted(matte); });
   add(tr("Duplicate"), "Ctrl+D", any, [this] { duplicate(); });
   add(tr("Copy"), "Ctrl+C", any, [this] { copy(); });
-  add(tr("Paste"), "Ctrl+V", QApplication::clipboard()->text().startsWith('{'), [this] { paste(); });
+  const bool pastes = QApplication::clipboard()->text().startsWith('{');
+  add(tr("Paste"), "Ctrl+V", pastes, [this] { paste(); });
+  add(tr("Paste with lens and camera"), {}, pastes, [this] { paste(true); });
   add(tr("Earlier in the list"), "Alt+Up", one, [this] { shift(-1); });
   add(tr("Later in the list"), "Alt+Down", one, [this] { shift(1); });
   add(any && !one ? tr("Remove all %1").arg(chosen.size()) : tr("Remove"), "Del", any, [this] { remove(); });

@@ -21,7 +21,8 @@ class Things : public QObject {
   void rename();
   void duplicate();
   void copy();
-  void paste();
+  /// What was copied, here or in another shot; `lensAndCamera`: those of that shot replace this one's.
+  void paste(bool lensAndCamera = false);
   void remove();
   /// Earlier (-1) or later (1) in its list.
   void shift(int by);

@@ -368,6 +368,7 @@ int make(const Arguments& a) {
     s = shot::newShot(a.files);
     if (a.held > 0) shot::holdStill(s, a.held);
   }
+  shot::deliverBeside(s, file);
   s.name = file.stem().string();
   shot::save(s, file);
   if (a.json)

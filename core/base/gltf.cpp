@@ -11,6 +11,7 @@
 
 #include "core/base/error.h"
 #include "core/base/files.h"
+#include "core/base/nesting.h"
 
 namespace zentil {
 namespace {
@@ -40,6 +41,16 @@ const tinygltf::Accessor* accessorOf(const tinygltf::Model& m, int i) {
   return i < 0 || static_cast<size_t>(i) >= m.accessors.size() ? nullptr : &m.accessors[static_cast<size_t>(i)];
 }
 
+/// The JSON of a .gltf or .glb file (glTF 2.0 specification, section 4.4: a header of 12 bytes, then chunks of a length
+/// and a type each, the first of which is JSON).
+std::string_view jsonOf(std::string_view bytes) {
+  constexpr size_t kHeader = 12, kChunkHead = 8;
+  if (!bytes.starts_with("glTF") || bytes.size() < kHeader + kChunkHead) return bytes;
+  uint32_t length = 0;
+  std::memcpy(&length, bytes.data() + kHeader, sizeof length);
+  return bytes.substr(kHeader + kChunkHead, length);
+}
+
 template <class T>
 T valueAt(const unsigned char* bytes) {
   T v;
@@ -50,7 +61,8 @@ T valueAt(const unsigned char* bytes) {
 }  // namespace
 
 std::shared_ptr<const tinygltf::Model> readGltf(const std::filesystem::path& file) {
-  readText(file);  // says plainly when it is missing or not allowed
+  const std::string text = readText(file);  // says plainly when it is missing or not allowed
+  refuseDeepNesting(jsonOf(text), file.string());
   tinygltf::TinyGLTF loader;
   loader.SetImageLoader([](tinygltf::Image*, int, std::string*, std::string*, int, int, const unsigned char*, int,
                            void*) { return true; },

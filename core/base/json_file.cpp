@@ -4,11 +4,13 @@
 
 #include "core/base/error.h"
 #include "core/base/files.h"
+#include "core/base/nesting.h"
 
 namespace zentil {
 
 nlohmann::json readJson(const std::filesystem::path& file) {
   const std::string text = readText(file);
+  refuseDeepNesting(text, file.string());
   try {
     return nlohmann::json::parse(text);
   } catch (const nlohmann::json::parse_error& e) {

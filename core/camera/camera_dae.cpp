@@ -9,6 +9,8 @@
 #include <sstream>
 
 #include "core/base/error.h"
+#include "core/base/files.h"
+#include "core/base/nesting.h"
 #include "core/camera/samples.h"
 
 namespace zentil::camera {
@@ -89,7 +91,9 @@ Mat4 daeTransformOf(pugi::xml_node element, const std::string& node, const Chann
 CameraPath readCameraDae(const std::filesystem::path& path, const CameraFileContext& context) {
   const std::string file = path.string();
   pugi::xml_document doc;
-  const auto loaded = doc.load_file(path.c_str());
+  const std::string text = readText(path);
+  refuseDeepNesting(text, file);
+  const auto loaded = doc.load_buffer(text.data(), text.size());
   if (!loaded)
     throw Error(fmt::format("{} cannot be read as COLLADA: {}", file, loaded.description()), "Export the camera again");
   const auto root = doc.child("COLLADA");

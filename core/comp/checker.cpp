@@ -8,12 +8,27 @@
 #include "core/value/hash.h"
 
 namespace zentil::comp {
+namespace {
+
+/// Metres across and down. A region's size is not known in metres: its longer side counts as two.
+Vec2 faceFor(const Making& m) {
+  if (const auto it = m.here().regions->find(regionOf(m.layer.place)); it != m.here().regions->end()) {
+    constexpr double kLongerSideM = 2;
+    const auto& q = it->second.quad;
+    const Vec2 px((q[1] - q[0]).norm() + (q[2] - q[3]).norm(), (q[3] - q[0]).norm() + (q[2] - q[1]).norm());
+    return px * (kLongerSideM / std::max(px.maxCoeff(), 1e-9));
+  }
+  const set::Surface* s = m.here().surface(surfaceOf(m.layer.place));
+  if (!s)
+    throw Error(fmt::format("\"{}\" has no surface or region to stand on", m.layer.name), "Choose one in its sentence");
+  return set::faceSize(*s);
+}
+
+}  // namespace
 
 template <>
 Made SourceMaker<element::Checker>::make(const element::Checker& c, const Making& m) {
-  const set::Surface* s = m.here().surface(surfaceOf(m.layer.place));
-  if (!s) throw Error(fmt::format("\"{}\" has no surface to land on", m.layer.name), "Choose a surface for it");
-  const Vec2 face = set::faceSize(*s);
+  const Vec2 face = faceFor(m);
   value::Hasher h;
   h.add("checker").add(c).add(face);
   auto board =

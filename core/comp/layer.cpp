@@ -175,6 +175,18 @@ Laid lay(const moment::Moment& moment, const moment::Layer& layer, Workshop& wor
   return out;
 }
 
+/// The same; nothing for one that cannot be made, where `failed` takes what is wrong.
+Laid layUnlessItFails(const moment::Moment& moment, const moment::Layer& layer, Workshop& workshop, map::Filter filter,
+                      std::vector<std::string>* failed) {
+  try {
+    return lay(moment, layer, workshop, filter);
+  } catch (const Error& error) {
+    if (!failed) throw;
+    failed->push_back(error.what());
+    return {{}, layer.look.merge};
+  }
+}
+
 }  // namespace
 
 map::MapPtr rideOf(const element::Place& place, const moment::Stage& here, const moment::Stage& other, Sees sees,
@@ -234,7 +246,8 @@ Picture buildFrame(const moment::Moment& moment, Workshop& workshop, const Build
   if (!options.elements) return out;
   for (const auto& layer : moment.layers) {
     if (!options.only.empty() && layer.id != options.only) continue;
-    const Laid laid = lay(moment, layer, workshop, options.filter);
+    const Laid laid = layUnlessItFails(moment, layer, workshop, options.filter, options.failed);
+    if (laid.picture.empty()) continue;
     // A plate may end inside the frame; what is laid over it goes on.
     const Box reach = intersect(laid.picture.data, unite(under.data, moment.frameBox()));
     if (!reach.empty() && unite(out.data, reach) != out.data) out = image::over(out, unite(out.data, reach));
@@ -263,10 +276,11 @@ Picture grainIn(const moment::Moment& moment, Workshop& workshop) {
   return out;
 }
 
-Picture buildAdded(const moment::Moment& moment, Workshop& workshop, map::Filter filter) {
+Picture buildAdded(const moment::Moment& moment, Workshop& workshop, map::Filter filter,
+                   std::vector<std::string>* failed) {
   Picture out(moment.frameBox(), moment.frameBox(), 4);
   for (const auto& layer : moment.layers)
-    element::merge(lay(moment, layer, workshop, filter).picture, element::Merge::Over, out);
+    element::merge(layUnlessItFails(moment, layer, workshop, filter, failed).picture, element::Merge::Over, out);
   return out;
 }
 

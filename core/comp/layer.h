@@ -116,6 +116,8 @@ struct BuildOptions {
   map::Filter filter = map::Filter::Sharp;
   bool elements = true;  ///< false: the plate alone
   std::string only;      ///< id of the one element to build; empty: all
+  /// Where it is given, an element that cannot be made is left out, and what is wrong with it is added here.
+  std::vector<std::string>* failed = nullptr;
 };
 
 /// The finished picture of a moment: the plate with the elements laid on it in order. Where no element covers anything
@@ -128,6 +130,7 @@ image::Picture buildFrame(const moment::Moment& moment, Workshop& workshop, cons
 image::Picture grainIn(const moment::Moment& moment, Workshop& workshop);
 
 /// The elements' own alpha, without a plate: colour and alpha of what was added.
-image::Picture buildAdded(const moment::Moment& moment, Workshop& workshop, map::Filter filter);
+image::Picture buildAdded(const moment::Moment& moment, Workshop& workshop, map::Filter filter,
+                          std::vector<std::string>* failed = nullptr);
 
 }  // namespace zentil::comp

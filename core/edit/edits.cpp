@@ -22,6 +22,7 @@
 #include "core/measure/slip.h"
 #include "core/shot/move.h"
 #include "core/shot/recipe.h"
+#include "core/shot/source_files.h"
 #include "core/shot/track_json.h"
 #include "core/shot/trackers.h"
 #include "core/value/path.h"
@@ -157,6 +158,9 @@ json addTo(Shot& s, const json& e, const Context& c) {
       Thing thing;
       lay(asOf(e), thing, c);
       if (thing.id.empty()) thing.id = fresh();
+      if constexpr (requires { thing.freshPartId(); })
+        for (auto& part : thing.parts)
+          if (part.id.empty()) part.id = thing.freshPartId();
       for (const auto& x : list)
         if (x.id == thing.id)
           throw Error(fmt::format("there is a \"{}\" already", thing.id), "Give another id, or none");
@@ -266,6 +270,8 @@ json addElement(Shot& s, const json& e, const Context& c) {
   const auto frame = frameOf(e);
   auto made = freshElement(s, textOf(e, "element"), textOf(e, "on"), frame.value_or(s.range.first));
   lay(asOf(e), made, c);
+  if (s.element(made.id))
+    throw Error(fmt::format("there is an element \"{}\" already", made.id), "Give another id, or none");
   s.elements.push_back(made);
   return made.id;
 }
@@ -384,6 +390,8 @@ json addSpotAt(Shot& s, const json& e, const Context& c) {
     found = spotAt(s, needFrame(e), at, c.workshop, {}, from);
   }
   lay(asOf(e), found.spot, c);
+  if (s.spot(found.spot.id))
+    throw Error(fmt::format("there is a spot \"{}\" already", found.spot.id), "Give another id, or none");
   return {{"id", addSpot(s, found.spot)},
           {"at", {found.spot.position.x(), found.spot.position.y(), found.spot.position.z()}},
           {"sigmaM", found.spot.sigmaM},
@@ -506,6 +514,8 @@ json apply(Shot& shot, const json& edits, const Context& context) {
     try {
       const Shot before = next;
       answers.push_back(one(next, edits[i], context));
+      if (const auto problems = shot::openSourceFiles(next); !problems.empty())
+        throw Error(problems.front(), "Name a file that is there");
       followNames(before, next);
     } catch (const Error& e) {
       throw Error(fmt::format("edit {}: {}", i + 1, e.problem()), e.remedy());

@@ -62,4 +62,54 @@ void onList(AnyShot& s, std::string_view path, const Run& run) {
   }
 }
 
+// Lists differ in how their things are numbered and named; a thing's id as it stands in its path:
+inline std::string idOf(int id) { return std::to_string(id); }
+inline std::string idOf(const std::string& id) { return id; }
+
+template <typename Thing>
+std::string nameOfThing(const Thing& t) {
+  if constexpr (requires { t.hand; })
+    return t.hand ? t.hand->name : std::string();
+  else
+    return t.name;
+}
+
+template <typename Thing>
+void renameThing(Thing& t, const std::string& name) {
+  if constexpr (requires { t.hand; }) {
+    if (!t.hand) throw Error("a track that was found by itself has no name", "Place a tracker by hand");
+    auto hand = *t.hand;
+    hand.name = name;
+    t.hand = std::make_shared<track::Hand>(hand);
+  } else {
+    t.name = name;
+  }
+}
+
+inline std::string lastOf(const std::string& thing) { return thing.substr(thing.rfind('.') + 1); }
+inline std::string listOf(const std::string& thing) { return thing.substr(0, thing.rfind('.')); }
+
+/// A name that nothing in the list has: "wall", "wall 2", "wall 3".
+template <typename List>
+std::string freeName(const List& list, const std::string& wanted) {
+  const auto taken = [&](const std::string& name) {
+    return std::any_of(list.begin(), list.end(), [&](const auto& x) { return nameOfThing(x) == name; });
+  };
+  if (wanted.empty() || !taken(wanted)) return wanted;
+  // "wall 2" is followed by "wall 3".
+  std::string stem = wanted;
+  const size_t space = stem.rfind(' ');
+  if (space != std::string::npos && space + 1 < stem.size() &&
+      std::all_of(stem.begin() + static_cast<long>(space) + 1, stem.end(), [](char c) { return c >= '0' && c <= '9'; }))
+    stem.resize(space);
+  for (int n = 2;; ++n)
+    if (std::string name = fmt::format("{} {}", stem, n); !taken(name)) return name;
+}
+
+template <typename Thing, typename List>
+void nameFreely(Thing& made, const List& list) {
+  const std::string name = nameOfThing(made);
+  if (!name.empty()) renameThing(made, freeName(list, name));
+}
+
 }  // namespace zentil::edit

@@ -14,7 +14,7 @@ set::Spot& spotOf(shot::Shot& s, const std::string& id) {
 }  // namespace
 
 std::string addSpot(shot::Shot& s, set::Spot spot) {
-  spot.id = shot::freshId(s, 'o');
+  if (spot.id.empty()) spot.id = shot::freshId(s, 'o');
   if (spot.name.empty()) {
     const auto taken = [&](const std::string& name) {
       return std::any_of(s.spots.begin(), s.spots.end(), [&](const auto& x) { return x.name == name; });

@@ -1,5 +1,6 @@
 #pragma once
-#include <nlohmann/json.hpp>
+#include <string>
+#include <vector>
 
 #include "core/shot/shot.h"
 
@@ -22,11 +23,5 @@ std::vector<std::string> duplicate(shot::Shot& shot, const std::vector<std::stri
 /// Its place in its list, counted from the first.
 void move(shot::Shot& shot, const std::string& thing, int to);
 int placeOf(const shot::Shot& shot, const std::string& thing);
-
-/// Things as text that can be kept or taken to another shot, with the surfaces and mattes that elements need.
-nlohmann::json copied(const shot::Shot& shot, const std::vector<std::string>& things);
-/// Puts in what copied() gave. A surface that the shot has, the same by id and place, is used; any other comes along.
-/// Where the new things stand. Throws Error for text that is none of it.
-std::vector<std::string> paste(shot::Shot& shot, const nlohmann::json& text);
 
 }  // namespace zentil::edit

@@ -4,6 +4,7 @@
 
 #include "core/base/error.h"
 #include "core/base/files.h"
+#include "core/base/nesting.h"
 #include "core/camera/camera_file.h"
 #include "core/exchange/write.h"
 #include "core/value/hash.h"
@@ -80,7 +81,9 @@ std::vector<std::string> changedSince(const shot::Shot& s, const std::filesystem
   std::error_code ec;
   const auto file = keysFile(s, folder);
   if (!std::filesystem::exists(file, ec)) return out;
-  const auto kept = nlohmann::json::parse(readText(file), nullptr, false);
+  const std::string text = readText(file);
+  refuseDeepNesting(text, file.string());
+  const auto kept = nlohmann::json::parse(text, nullptr, false);
   if (!kept.is_object()) return out;
   for (const auto& [words, key] : keysOf(s))
     if (kept.value(words, nlohmann::json(key)) != key) out.push_back(words);

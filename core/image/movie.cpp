@@ -66,6 +66,38 @@ AVPixelFormat plain(AVPixelFormat f) {
   }
 }
 
+/// What swscale makes of full white, of 65535: it puts 8-bit codes into the upper half of 16 bits without filling the
+/// lower one. White of limited range comes out as 255 * 256, of full range as its code (measured with libswscale 6;
+/// `Movies.WhiteIsOne...` holds it).
+double whiteOf(const AVPixFmtDescriptor& d, bool full) {
+  const int depth = d.comp[0].depth;
+  return full && depth <= 16 ? static_cast<double>(((1 << depth) - 1) << (16 - depth)) : 255.0 * 256;
+}
+
+/// Codes of red, green, blue and alpha as they are, spread over 16 bits: nothing between the file and the picture is
+/// rounded.
+std::vector<uint16_t> readRgb(const AVFrame& f, const AVPixFmtDescriptor& d) {
+  const auto w = static_cast<size_t>(f.width), h = static_cast<size_t>(f.height);
+  std::vector<uint16_t> out(w * h * 4, 65535), line(w);
+  const uint8_t* planes[4] = {f.data[0], f.data[1], f.data[2], f.data[3]};
+  for (int c = 0; c < d.nb_components; ++c) {
+    const double scale = 65535.0 / ((1 << d.comp[c].depth) - 1);
+    for (size_t y = 0; y < h; ++y) {
+      av_read_image_line2(line.data(), planes, f.linesize, &d, 0, static_cast<int>(y), c, f.width, 0, 2);
+      for (size_t x = 0; x < w; ++x)
+        out[(y * w + x) * 4 + static_cast<size_t>(c)] = static_cast<uint16_t>(std::lround(scale * line[x]));
+    }
+  }
+  return out;
+}
+
+/// Whether its components are red, green and blue by number.
+bool isPlainRgb(const AVPixFmtDescriptor& d) {
+  constexpr uint64_t kOther = AV_PIX_FMT_FLAG_PAL | AV_PIX_FMT_FLAG_BAYER | AV_PIX_FMT_FLAG_FLOAT |
+                              AV_PIX_FMT_FLAG_HWACCEL | AV_PIX_FMT_FLAG_BITSTREAM;
+  return (d.flags & AV_PIX_FMT_FLAG_RGB) && !(d.flags & kOther) && d.nb_components >= 3 && d.comp[0].depth <= 16;
+}
+
 bool hasAlpha(AVPixelFormat f) {
   const auto* d = av_pix_fmt_desc_get(f);
   return d && (d->flags & AV_PIX_FMT_FLAG_ALPHA);
@@ -74,7 +106,9 @@ bool hasAlpha(AVPixelFormat f) {
 }  // namespace
 
 bool isMovie(const fs::path& file) {
-  static const std::set<std::string> endings = {".mov", ".mp4", ".m4v", ".avi", ".mkv", ".mxf", ".webm", ".mpg"};
+  static const std::set<std::string> endings = {".mov",  ".mp4", ".m4v",  ".avi", ".mkv",  ".mxf", ".webm", ".mpg",
+                                                ".mpeg", ".m2v", ".mp2v", ".ts",  ".m2ts", ".mts", ".vob",  ".wmv",
+                                                ".flv",  ".ogv", ".3gp",  ".dv",  ".y4m",  ".nut"};
   return endings.contains(lowerEnding(file));
 }
 
@@ -156,6 +190,8 @@ struct Movie::Inside {
     if (const auto* around =
             reinterpret_cast<const AVSphericalMapping*>(av_stream_get_side_data(s, AV_PKT_DATA_SPHERICAL, nullptr)))
       facts.sphere = around->projection == AV_SPHERICAL_EQUIRECTANGULAR;
+    const AVFieldOrder order = s->codecpar->field_order;
+    facts.interlaced = order == AV_FIELD_TT || order == AV_FIELD_BB || order == AV_FIELD_TB || order == AV_FIELD_BT;
     const double ms = 1000 * av_q2d(s->time_base);
     for (size_t i = 1; i < times.size(); ++i) {
       const double d = ms * static_cast<double>(times[i] - times[i - 1]);
@@ -234,6 +270,8 @@ struct Movie::Inside {
       fail(fmt::format("changes its size to {} x {}", w, h), "Convert it to one size");
     const auto kind = static_cast<AVPixelFormat>(shown->format);
     const bool full = shown->color_range == AVCOL_RANGE_JPEG || plain(kind) != kind;
+    const AVPixFmtDescriptor* d = av_pix_fmt_desc_get(plain(kind));
+    if (d && isPlainRgb(*d)) return readRgb(*shown, *d);
     scaler.reset(sws_getCachedContext(scaler.release(), w, h, plain(kind), w, h, AV_PIX_FMT_RGBA64LE,
                                       SWS_BICUBIC | SWS_ACCURATE_RND | SWS_FULL_CHR_H_INT | SWS_FULL_CHR_H_INP, nullptr,
                                       nullptr, nullptr));
@@ -247,6 +285,11 @@ struct Movie::Inside {
     uint8_t* to[1] = {reinterpret_cast<uint8_t*>(out.data())};
     const int stride[1] = {w * 8};
     sws_scale(scaler.get(), shown->data, shown->linesize, 0, h, to, stride);
+    if (!d || (d->flags & (AV_PIX_FMT_FLAG_RGB | AV_PIX_FMT_FLAG_PAL | AV_PIX_FMT_FLAG_FLOAT))) return out;
+    const auto fixed = [](double white) { return static_cast<uint64_t>(std::llround(65535 / white * 65536)); };
+    const uint64_t scale = fixed(whiteOf(*d, full)), alpha = fixed(whiteOf(*d, true));
+    for (size_t i = 0; i < out.size(); ++i)
+      out[i] = static_cast<uint16_t>(std::min<uint64_t>(65535, (out[i] * (i % 4 == 3 ? alpha : scale) + 32768) >> 16));
     return out;
   }
 };

@@ -1,5 +1,7 @@
 #include "core/image/shelf.h"
 
+#include <tbb/task_arena.h>
+
 namespace zentil::image {
 
 Shelf::Ptr Shelf::getAny(uint64_t key, size_t expected, const std::function<Made()>& make) {
@@ -27,7 +29,9 @@ Shelf::Ptr Shelf::getAny(uint64_t key, size_t expected, const std::function<Made
   if (waitFor.valid()) return waitFor.get();
   Made made;
   try {
-    made = make();
+    // A parallel loop within make() may take up other work while it waits for its pieces. If that asked for this very
+    // thing it would wait for itself: only pieces of make() are taken up.
+    tbb::this_task_arena::isolate([&] { made = make(); });
   } catch (...) {
     {
       const std::lock_guard lock(mutex_);

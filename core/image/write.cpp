@@ -2,6 +2,8 @@
 
 #include <OpenImageIO/imageio.h>
 
+#include <fstream>
+
 #include "core/base/error.h"
 #include "core/base/files.h"
 #include "core/image/colour.h"
@@ -15,6 +17,31 @@ namespace zentil::image {
 const std::vector<std::string>& writableEndings() {
   static const std::vector<std::string> endings = {"exr", "dpx", "png", "jpg", "tif"};
   return endings;
+}
+
+bool isWhole(const fs::path& file) {
+  const std::string ending = lowerEnding(file);
+  if (ending == ".png" || ending == ".jpg" || ending == ".jpeg") {
+    // PNG ends with an IEND chunk (ISO/IEC 15948, 11.2.5), JPEG with the marker EOI (ISO/IEC 10918-1, B.1.1.3); what
+    // reads JPEG makes up what is missing.
+    static constexpr std::string_view kEndOfPng("\0\0\0\0IEND\xAE\x42\x60\x82", 12), kEndOfJpeg("\xFF\xD9", 2);
+    const std::string_view end = ending == ".png" ? kEndOfPng : kEndOfJpeg;
+    std::ifstream in(file, std::ios::binary);
+    std::string last(end.size(), ' ');
+    return in.seekg(-static_cast<std::streamoff>(end.size()), std::ios::end) &&
+           in.read(last.data(), static_cast<std::streamsize>(last.size())) && last == end;
+  }
+  const auto in = OIIO::ImageInput::open(file.string());
+  if (!in) {
+    OIIO::geterror();
+    return false;
+  }
+  const OIIO::ImageSpec& spec = in->spec();
+  std::vector<float> row(static_cast<size_t>(spec.width) * static_cast<size_t>(spec.nchannels));
+  const int last = spec.y + spec.height - 1;
+  const bool whole = in->read_scanlines(0, 0, last, last + 1, 0, 0, spec.nchannels, OIIO::TypeDesc::FLOAT, row.data());
+  if (!whole) in->geterror();
+  return whole;
 }
 
 bool isWritable(const fs::path& file) {
@@ -92,6 +119,9 @@ void writePicture(const fs::path& file, const Picture& picture, const WriteOptio
     const bool closed = out->close();
     if (!written || !closed)
       throw Error(fmt::format("{}: cannot be written ({})", file.string(), out->geterror()), remedy);
+    // Some writers hear nothing of a disk that is full; OpenEXR's does.
+    if (!exr && !isWhole(part))
+      throw Error(fmt::format("{}: cannot be written (is the disk full?)", file.string()), remedy);
     if (const std::string packets = jpeg ? packetsIn(options.packetsOf) : ""; !packets.empty())
       addPackets(part, packets);
   });

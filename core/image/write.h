@@ -30,6 +30,10 @@ bool holdsAlpha(const std::filesystem::path& file);
 /// EXR compressions on offer, the default first.
 const std::vector<std::string>& exrCompressions();
 
+/// Whether a picture's file is there to its end, as far as its kind tells without decoding all of it: a copy that was
+/// cut short, or a disk that was full, leaves one that is not.
+bool isWhole(const std::filesystem::path& file);
+
 /// Writes a picture (4 channels scene-linear premultiplied; or 1, written as it is) beside the name, then names it:
 /// EXR, TIFF (16 bit), PNG (16 bit), JPEG. Data and display windows are kept in EXR; other formats get the display
 /// window. Throws Error naming the file and the reason (disk full, read-only, no folder).

@@ -7,6 +7,7 @@
 #include "core/base/error.h"
 #include "core/base/files.h"
 #include "core/base/json_file.h"
+#include "core/base/nesting.h"
 #include "core/lens/lens_json.h"
 
 namespace fs = std::filesystem;
@@ -45,7 +46,7 @@ LensFile readOwn(const fs::path& file, int plateWidth, int plateHeight) {
 LensFile readOpenCv(const fs::path& file) {
   LensFile out;
   try {
-    readText(file);  // says plainly when the file is missing or may not be read
+    refuseDeepNesting(readText(file), file.string());  // says plainly when it is missing or may not be read
     const cv::FileStorage in(file.string(), cv::FileStorage::READ);
     if (!in.isOpened())
       throw Error(fmt::format("{}: cannot be read as a calibration file", file.string()),

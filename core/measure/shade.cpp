@@ -75,7 +75,9 @@ struct Edge {
       const double l = sum[static_cast<size_t>(least) - 1], m = sum[static_cast<size_t>(least)],
                    r = sum[static_cast<size_t>(least) + 1];
       const double step = std::log(levelOf(1, kLevels)) - std::log(levelOf(0, kLevels));
-      return std::log(levelOf(least, kLevels)) + step * 0.5 * (l - r) / (l - 2 * m + r);
+      const double bend = l - 2 * m + r;
+      // A flat cost has no bottom between its samples.
+      return std::log(levelOf(least, kLevels)) + (bend > 0 ? step * 0.5 * (l - r) / bend : 0);
     };
     const double whole = best(-1);
     double spread = 0;

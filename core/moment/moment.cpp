@@ -81,6 +81,7 @@ uint64_t FileAt::key() const {
       .add(frame)
       .add(files.layer)
       .add(files.colourSpace)
+      .add(scale)
       .add(stamp.key())
       .key();
 }
@@ -133,30 +134,27 @@ StagePtr Timeline::stage(int frame) const {
   s->hasCamera = shot_->hasCamera(frame);
   s->camera = s->hasCamera ? shot_->cameraAt(frame) : shot_->camera->bodyAt(frame, shot_->width, shot_->height);
   s->lens = shot_->lensAt(frame);
-  auto regions = std::make_shared<std::map<int, Mat3>>();
+  auto regions = std::make_shared<std::map<int, RegionNow>>();
   for (const auto& r : shot_->regions)
-    if (r.has(frame)) regions->emplace(r.id, r.motion.at(frame));
+    if (r.has(frame)) regions->emplace(r.id, RegionNow{r.motion.at(frame), r.quad});
   s->regions = std::move(regions);
   s->around = shot_->projection == shot::Projection::Sphere;
   s->view = shot_->viewAt(frame);
   if (s->around) s->hasCamera = true;
-  const std::lock_guard lock(mutex_);
   const bool moves =
       std::any_of(shot_->surfaces.begin(), shot_->surfaces.end(), [](const auto& x) { return x.moves(); });
-  if (moves || !still_) {
+  if (const std::lock_guard lock(mutex_); !moves && still_) s->surfaces = still_, s->surfacesKey = stillKey_;
+  if (!s->surfaces) {
     auto surfaces = shot_->surfacesAt(frame);
-    // Meshes as their files are now; one that cannot be read stays as it was and is named by problemsOf.
+    // Meshes as their files are now, read outside the lock: that may take seconds. One that cannot be read stays as it
+    // was and is named by problemsOf.
     for (auto& x : surfaces)
       if (!x.meshFile.empty()) try {
           x.mesh = set::freshMesh(x.meshFile);
         } catch (const Error&) {
         }
-    auto shared = std::make_shared<const std::vector<set::Surface>>(std::move(surfaces));
-    const uint64_t key = keyOf(*shared);
-    if (!moves) still_ = shared, stillKey_ = key;
-    s->surfaces = shared, s->surfacesKey = key;
-  } else {
-    s->surfaces = still_, s->surfacesKey = stillKey_;
+    s->surfaces = std::make_shared<const std::vector<set::Surface>>(std::move(surfaces));
+    s->surfacesKey = keyOf(*s->surfaces);
   }
   Hasher h;
   add(h, s->lens);
@@ -168,6 +166,8 @@ StagePtr Timeline::stage(int frame) const {
   }
   h.add(s->frameBox.x1).add(s->frameBox.y1);
   s->key = h.key();
+  const std::lock_guard lock(mutex_);
+  if (!moves && !still_) still_ = s->surfaces, stillKey_ = s->surfacesKey;
   // The scenes of hundreds of frames are not worth keeping; one frame asks for a few.
   constexpr size_t kMost = 4096;
   if (stages_.size() >= kMost) stages_.clear();
@@ -187,6 +187,37 @@ FileAt Timeline::plateAt(int frame) const {
   FileAt f{p.files, p.fileFrame(frame), p.scale, {}};
   f.stamp = stampOf(f.files.fileOf(f.frame));
   return f;
+}
+
+std::set<std::string> Timeline::inputFiles() const {
+  std::set<std::string> out;
+  const auto addPlate = [&](const image::Plate& files) {
+    if (files.empty()) return;
+    if (files.movie || files.pattern.find('#') == std::string::npos) {
+      out.insert(files.fileOf(files.range.first));
+      return;
+    }
+    for (int f = files.range.first; f <= files.range.last; ++f) out.insert(files.fileOf(f));
+  };
+  for (const auto& p : shot_->plates) addPlate(p.files);
+  for (const auto& s : shot_->surfaces)
+    if (!s.meshFile.empty()) out.insert(s.meshFile);
+  if (shot_->lens.maps)
+    for (const std::string& file : {shot_->lens.maps->undistortFile, shot_->lens.maps->redistortFile})
+      if (!file.empty()) out.insert(file);
+  for (int f = shot_->range.first; f <= shot_->range.last; ++f) {
+    for (const auto& e : shot_->elements)
+      for (const auto& read : std::visit([&](const auto& s) { return s.needsAt(f); }, e.source).reads)
+        if (!read.files.empty()) out.insert(read.files.fileOf(read.frame));
+    for (const auto& m : shot_->mattes)
+      for (const auto& p : m.parts)
+        std::visit(
+            [&](const auto& content) {
+              if constexpr (requires { content.files; }) out.insert(content.files.fileOf(f - content.shift));
+            },
+            p.content);
+  }
+  return out;
 }
 
 FileAt Timeline::readOf(const element::Needs::Read& read) const {
@@ -267,8 +298,10 @@ Layer Timeline::layerOf(const element::Element& e, int frame) const {
     near->layers.push_back(plainLayerOf(e, f));
     near->layers.front().unwanted = unwantedAt(f);
     h.add(near->layers.front().shapeKey).add(near->plate->key());
-    for (const auto& c : near->layers.front().unwanted)
+    for (const auto& c : near->layers.front().unwanted) {
+      h.add(c.inverted);
       for (const auto& p : c.parts) add(h, p);
+    }
     near->key = h.key();
     l.nearby.push_back(std::move(near));
   }
@@ -305,7 +338,9 @@ Layer Timeline::plainLayerOf(const element::Element& e, int frame) const {
   const auto addMotion = [&](Hasher& to, const Stage& there) {
     const auto it = there.regions->find(region);
     if (region >= 0) to.add(it != there.regions->end());
-    if (region >= 0 && it != there.regions->end()) to.add(it->second);
+    if (region < 0 || it == there.regions->end()) return;
+    to.add(it->second.motion);
+    for (const Vec2& corner : it->second.quad) to.add(corner);
   };
   addMotion(h, *stage(frame));
   if (l.held) addMotion(h, *l.held);
@@ -348,14 +383,22 @@ Layer Timeline::plainLayerOf(const element::Element& e, int frame) const {
   return l;
 }
 
-Moment Timeline::at(int frame) const {
+Moment Timeline::at(int frame, std::vector<std::string>* failed) const {
   Moment m;
   m.frame = frame;
   m.here = stage(frame);
   Hasher h;
   if (shot_->hasPlate()) m.plate = plateAt(frame), h.add(m.plate->key());
-  for (const auto& e : shot_->elements)
-    if (e.shows(frame)) m.layers.push_back(layerOf(e, frame)), h.add(m.layers.back().key);
+  for (const auto& e : shot_->elements) {
+    if (!e.shows(frame)) continue;
+    try {
+      m.layers.push_back(layerOf(e, frame)), h.add(m.layers.back().key);
+    } catch (const Error& error) {
+      if (!failed) throw;
+      failed->push_back(error.what());
+      h.add(failed->back());
+    }
+  }
   m.straight = [self = shared_from_this()] { return self->straight(); };
   m.key = h.key();
   return m;

@@ -1,9 +1,11 @@
 #pragma once
+#include <array>
 #include <functional>
 #include <map>
 #include <memory>
 #include <mutex>
 #include <optional>
+#include <set>
 #include <string>
 #include <unordered_map>
 #include <vector>
@@ -28,6 +30,12 @@ struct FileAt {
   uint64_t key() const;
 };
 
+/// A followed region at one frame.
+struct RegionNow {
+  Mat3 motion = Mat3::Identity();  ///< from plate pixels of its own frame to those of this one
+  std::array<Vec2, 4> quad{};      ///< its corners on its own frame, clockwise from the upper left
+};
+
 /// The set and the camera at one frame.
 struct Stage {
   int frame = 0;
@@ -38,9 +46,9 @@ struct Stage {
   view::ViewPtr view;   ///< how the shot's pixels see: camera and lens, or the sphere
   Box frameBox;         ///< the shot's pixels
   std::shared_ptr<const std::vector<set::Surface>> surfaces;
-  std::shared_ptr<const std::map<int, Mat3>> regions;  ///< by id: from plate pixels of its own frame to those of this
-  uint64_t surfacesKey = 0;                            ///< of the surfaces as they stand, and their meshes' files
-  uint64_t key = 0;                                    ///< of all of it
+  std::shared_ptr<const std::map<int, RegionNow>> regions;  ///< those that were followed to here, by id
+  uint64_t surfacesKey = 0;                                 ///< of the surfaces as they stand, and their meshes' files
+  uint64_t key = 0;                                         ///< of all of it
 
   const set::Surface* surface(const std::string& id) const;
   /// Whether what a place is on, and what carries it, is known on this frame.
@@ -159,8 +167,8 @@ class Timeline : public std::enable_shared_from_this<Timeline> {
   std::vector<shot::Problem> problems() const { return shot::problemsOf(*shot_, false); }
 
   /// The moment of a frame, with the elements that show on it. Throws Error for an element whose cover or source names
-  /// what is gone.
-  Moment at(int frame) const;
+  /// what is gone; where `failed` is given, such an element is left out and what is wrong with it is added there.
+  Moment at(int frame, std::vector<std::string>* failed = nullptr) const;
   /// Its one element alone, whether it is on or not; no layer when it does not show there. Throws Error as at() does.
   Moment only(const std::string& elementId, int frame) const;
   /// What an element shows on a frame, for comparing: without its cover, at full strength, its light as it was set and
@@ -173,6 +181,9 @@ class Timeline : public std::enable_shared_from_this<Timeline> {
   StagePtr stage(int frame) const;
   /// The plate's file of a frame.
   FileAt plateAt(int frame) const;
+  /// Every file that the shot is made from, whatever is shown: plates, what elements (hidden ones too) and mattes read,
+  /// the lens's ST maps, meshes.
+  std::set<std::string> inputFiles() const;
   /// A matte by itself, evaluated, for tracking. Throws Error when it is gone.
   Cover matteAt(const std::string& matteId, int frame) const;
   /// All that has to go, on a frame; none where nothing has.

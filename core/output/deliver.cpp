@@ -1,7 +1,5 @@
 #include "core/output/deliver.h"
 
-#include <OpenImageIO/imageio.h>
-
 #include "core/base/error.h"
 #include "core/base/hash.h"
 #include "core/image/mark.h"
@@ -13,13 +11,27 @@ namespace fs = std::filesystem;
 namespace zentil::output {
 namespace {
 
+/// How the mark of elements alone, on transparent ground, ends.
+constexpr const char* kAlone = " alone";
+
 /// Written into every delivered file's header; says from which recipe, files and version it came.
 std::string mark(const moment::Timeline& timeline, const moment::Moment& moment) {
   const auto& d = timeline.delivery();
-  const uint64_t key = hashOf(fmt::format("{} {} {} {} {}{}", kPixelsVersion, d.half, d.compression, d.quality,
-                                          d.sharper, d.onPlate ? "" : " alone"),
-                              moment.key);
-  return fmt::format("{} {} recipe {:016x}", image::kMark, moment.frame, key);
+  const double aspect = moment.plate ? moment.plate->files.pixelAspect : 1;
+  const uint64_t key =
+      hashOf(fmt::format("{} {} {} {} {}{}{}", kPixelsVersion, d.half, d.compression, d.quality, d.sharper,
+                         d.onPlate ? "" : " alone", aspect == 1 ? "" : fmt::format(" pixels {:g} wide", aspect)),
+             moment.key);
+  return fmt::format("{} {} recipe {:016x}{}", image::kMark, moment.frame, key, d.onPlate ? "" : kAlone);
+}
+
+/// Finished frames and elements alone have the same names, and neither is written over the other unasked.
+void refuseOtherKind(const std::vector<fs::path>& files, bool onPlate) {
+  std::error_code ec;
+  for (const auto& file : files)
+    if (fs::exists(file, ec) && image::markOf(file).ends_with(kAlone) == onPlate)
+      throw image::NotOurs(
+          fmt::format("{}: is there, with {}", file.string(), onPlate ? "the elements alone" : "the finished frame"));
 }
 
 std::string nameOf(const moment::FileAt& file) { return fs::path(file.files.fileOf(file.frame)).filename().string(); }
@@ -28,17 +40,7 @@ bool isUpToDate(const fs::path& file, const std::string& mark) {
   std::error_code ec;
   if (!fs::exists(file, ec) || fs::file_size(file, ec) == 0) return false;
   if (image::markOf(file) != mark) return false;
-  const auto in = OIIO::ImageInput::open(file.string());
-  if (!in) return false;
-  // Its last row is there: a file that was cut off in copying is none. What reads JPEG makes up what is missing; there
-  // the mark of its end (ISO/IEC 10918-1, B.1.1.3) has to stand.
-  if (in->format_name() == std::string("jpeg")) return readText(file).ends_with("\xff\xd9");
-  const OIIO::ImageSpec& spec = in->spec();
-  std::vector<float> row(static_cast<size_t>(spec.width) * spec.nchannels);
-  const int last = spec.y + spec.height - 1;
-  const bool whole = in->read_scanlines(0, 0, last, last + 1, 0, 0, spec.nchannels, OIIO::TypeDesc::FLOAT, row.data());
-  if (!whole) in->geterror();
-  return whole;
+  return image::isWhole(file);
 }
 
 }  // namespace
@@ -80,8 +82,8 @@ DeliveryReport deliver(const moment::Timeline& timeline, const std::vector<int>&
   std::vector<fs::path> files;
   files.reserve(frames.size());
   for (const int f : frames) files.push_back(deliveredFile(timeline, f));
-  refuseInputs(timeline, {}, files);
-  if (!wish.overwrite) image::refuseOthers(files);
+  refuseInputs(timeline, files);
+  if (!wish.overwrite) image::refuseOthers(files), refuseOtherKind(files, delivery.onPlate);
   std::error_code ec;
   fs::create_directories(folder, ec);
   if (ec)

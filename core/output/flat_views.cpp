@@ -41,6 +41,7 @@ std::vector<fs::path> writeFlatViews(const moment::Timeline& timeline, const Fla
       throw Error("the shot's picture is no sphere", "Say at Plate that it is, or open a 2:1 plate");
     files.push_back(folder / fmt::format("{}_view.{:04}.exr", asFileName(timeline.name()), f));
   }
+  refuseInputs(timeline, files);
   image::refuseOthers(files);
   size_t next = 0;
   for (const auto& [f, steer] : views.steers) {

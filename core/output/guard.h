@@ -6,9 +6,8 @@
 
 namespace zentil::output {
 
-/// Throws Error when one of the files is one that the shot is made from: plates, and what elements, covers and the
-/// mattes given read. Told by inode, whatever the names look like.
-void refuseInputs(const moment::Timeline& timeline, const std::vector<std::string>& mattes,
-                  const std::vector<std::filesystem::path>& files);
+/// Throws Error when one of the files is one that the shot is made from (Timeline::inputFiles). They are compared by
+/// inode, whatever the names look like.
+void refuseInputs(const moment::Timeline& timeline, const std::vector<std::filesystem::path>& files);
 
 }  // namespace zentil::output

@@ -8,6 +8,7 @@
 #include "core/base/parallel.h"
 #include "core/image/write.h"
 #include "core/lens/lens_file.h"
+#include "core/output/guard.h"
 #include "core/output/refuse.h"
 
 namespace zentil::output {
@@ -62,6 +63,13 @@ std::vector<std::filesystem::path> writeLensFiles(const moment::Timeline& timeli
   const FrameRange range = timeline.range();
   const std::string name = asFileName(timeline.name());
   std::vector<std::filesystem::path> files;
+  const auto namesOf = [&](const std::string& as) {
+    return std::vector<std::filesystem::path>{folder / (as + "_undistort.exr"), folder / (as + "_redistort.exr")};
+  };
+  if (timeline.lensChanges())
+    for (int f = range.first; f <= range.last; ++f) refuseInputs(timeline, namesOf(fmt::format("{}.{:04}", name, f)));
+  else
+    refuseInputs(timeline, namesOf(name));
   const auto maps = [&](int at, const std::string& as) {
     writeStMaps(stMapsOf(*timeline.stage(at), box, origin), folder, as);
     files.push_back(folder / (as + "_undistort.exr"));

@@ -8,6 +8,7 @@
 #include "core/image/mark.h"
 #include "core/image/write.h"
 #include "core/output/guard.h"
+#include "core/output/refuse.h"
 
 namespace fs = std::filesystem;
 
@@ -50,14 +51,12 @@ std::string stemOf(const moment::Timeline& timeline, const MatteWish& matte) {
 std::vector<fs::path> writeMattes(const moment::Timeline& timeline, const std::vector<MatteWish>& mattes, bool cutouts,
                                   double shutterDegrees, const std::vector<int>& frames, const fs::path& folder,
                                   comp::Workshop& workshop, const Job& job) {
+  requireSound(timeline, frames);
   prepareFor(mattes, frames, folder);
   const auto fileOf = [&](const MatteWish& m, bool cutout, int frame) {
     return folder / fmt::format("{}{}.{:04}.exr", stemOf(timeline, m), cutout ? "_cutout" : "", frame);
   };
   // Everything is asked before anything is written: that each matte reaches each frame, and what stands there.
-  std::vector<std::string> ids;
-  ids.reserve(mattes.size());
-  for (const auto& m : mattes) ids.push_back(m.id);
   std::vector<fs::path> files;
   for (const int f : frames)
     for (const auto& m : mattes) {
@@ -65,7 +64,7 @@ std::vector<fs::path> writeMattes(const moment::Timeline& timeline, const std::v
       files.push_back(fileOf(m, false, f));
       if (cutouts) files.push_back(fileOf(m, true, f));
     }
-  refuseInputs(timeline, ids, files);
+  refuseInputs(timeline, files);
   image::refuseOthers(files);
   const auto all = timeline.plateFrames();
   double done = 0;

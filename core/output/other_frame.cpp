@@ -14,7 +14,7 @@ double writeOtherFrame(const moment::Timeline& timeline, int frame, int other, c
                        comp::Workshop& workshop) {
   if (!image::holdsAlpha(file))
     throw Error(fmt::format("{}: a file of that kind holds no alpha", file.string()), "Choose exr, png or tif");
-  refuseInputs(timeline, {}, {file});
+  refuseInputs(timeline, {file});
   image::refuseOthers({file});
   const auto picture = comp::otherFrame(timeline, frame, other, workshop, map::Filter::Sharp);
   image::WriteOptions options;

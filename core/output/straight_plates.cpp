@@ -3,7 +3,9 @@
 #include "core/base/error.h"
 #include "core/base/files.h"
 #include "core/comp/straight.h"
+#include "core/image/mark.h"
 #include "core/image/write.h"
+#include "core/output/guard.h"
 #include "core/output/refuse.h"
 
 namespace fs = std::filesystem;
@@ -21,6 +23,11 @@ std::vector<fs::path> writeStraightPlates(const moment::Timeline& timeline, cons
   const Box box = timeline.straight();
   image::WriteOptions options;
   std::vector<fs::path> files;
+  files.reserve(frames.size());
+  for (const int f : frames)
+    files.push_back(folder / fmt::format("{}_straight.{:04}.exr", asFileName(timeline.name()), f));
+  refuseInputs(timeline, files);
+  image::refuseChanged(files);
   for (size_t i = 0; i < frames.size(); ++i) {
     job.checkpoint();
     job.report(static_cast<double>(i) / static_cast<double>(frames.size()), fmt::format("frame {}", frames[i]));
@@ -30,8 +37,9 @@ std::vector<fs::path> writeStraightPlates(const moment::Timeline& timeline, cons
     image::Picture p =
         comp::straightened(workshop.frame(file)->forReading(), *timeline.stage(frames[i]), box, map::Filter::Sharper);
     p.data = p.display = {0, 0, box.width(), box.height()};
-    files.push_back(folder / fmt::format("{}_straight.{:04}.exr", asFileName(timeline.name()), frames[i]));
-    image::writePicture(files.back(), p, options);
+    options.notes["ImageDescription"] = options.notes["DocumentName"] =
+        fmt::format("{} {} straight pixels {:016x}", image::kMark, frames[i], image::digestOf(p));
+    image::writePicture(files[i], p, options);
   }
   return files;
 }

@@ -12,6 +12,7 @@
 #include "core/base/error.h"
 #include "core/base/files.h"
 #include "core/base/gltf.h"
+#include "core/base/nesting.h"
 
 namespace fs = std::filesystem;
 
@@ -33,6 +34,8 @@ Mesh readOther(const fs::path& file, unsigned steps) {
   // The PLY reader waits for ever for the end of a header that was cut off.
   if (content.starts_with("ply") && content.find("end_header") == std::string::npos)
     throw Error(fmt::format("{}: is cut short in its header", file.string()), "Save it again where it was made");
+  // XML and JSON alone nest; in binary data brackets mean nothing.
+  if (content.front() == '<' || content.front() == '{') refuseDeepNesting(content, file.string());
   Assimp::Importer importer;
   const aiScene* scene = importer.ReadFile(file.string(), steps);
   if (!scene || !scene->mRootNode)

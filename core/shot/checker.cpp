@@ -26,7 +26,7 @@ Sentence CheckerWords::sentence(const element::Element& e, const element::Checke
   const std::string path = "elements." + e.id + ".";
   return {Wording::plain("Lay"),      w.choice(path + "source.lines", {"a checkerboard", "a grid"}),
           Wording::plain("of"),       w.number(path + "source.squareM"),
-          Wording::plain("on"),       w.thing(path + "place.surface"),
+          Wording::plain("on"),       placeWord(e, w),
           Wording::plain("at"),       w.number(path + "look.opacity"),
           Wording::plain("strength.")};
 }
@@ -55,7 +55,7 @@ element::Element CheckerWords::fresh(const Shot& shot, const std::string& surfac
   element::Checker c;
   c.frame = frame;
   e.source = c;
-  e.name = "Checker on " + shot.surface(e.surface())->name;
+  e.name = "Checker on " + nameOfPlace(shot, e.place);
   return e;
 }
 

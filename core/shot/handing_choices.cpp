@@ -8,6 +8,7 @@
 
 #include "core/base/error.h"
 #include "core/base/files.h"
+#include "core/base/nesting.h"
 #include "core/value/json.h"
 
 namespace fs = std::filesystem;
@@ -19,7 +20,9 @@ namespace {
 json readKept(const fs::path& file) {
   std::error_code ec;
   if (!fs::exists(file, ec)) return json::object();
-  return json::parse(readText(file), nullptr, false);
+  const std::string text = readText(file);
+  refuseDeepNesting(text, file.string());
+  return json::parse(text, nullptr, false);
 }
 
 void replaceAll(std::string& text, const std::string& what, const std::string& by) {

@@ -84,19 +84,40 @@ void holdStill(Shot& s, int frames) {
   if (usesMove(s)) useMove(s);
 }
 
+namespace {
+
+/// Where a shot delivers that has no file yet: beside the plate's folder, under its name. Takes that are called alike
+/// lie in folders that are not.
+std::string deliveryByPlate(const image::Plate& plate, const std::string& name) {
+  const fs::path folder = fs::path(plate.pattern).parent_path();
+  return (folder.parent_path() / "deliver" / folder.filename() / (name + ".####.exr")).string();
+}
+
+/// "boathouse.####.exr" names a shot boathouse.
+std::string nameByPlate(const image::Plate& plate) {
+  std::string stem = fs::path(plate.pattern).stem().string();
+  while (!stem.empty() && (stem.back() == '#' || stem.back() == '.' || stem.back() == '_' || stem.back() == '-'))
+    stem.pop_back();
+  return stem.empty() ? "shot" : stem;
+}
+
+}  // namespace
+
+bool deliverBeside(Shot& shot, const fs::path& shotFile) {
+  if (!shot.hasPlate() || shot.delivery.pattern != deliveryByPlate(shot.plate(), nameByPlate(shot.plate())))
+    return false;
+  const fs::path file = fs::absolute(shotFile);
+  shot.delivery.pattern = (file.parent_path() / "deliver" / (file.stem().string() + ".####.exr")).string();
+  return true;
+}
+
 Shot newShot(const NewShotFiles& files) {
   Shot shot;
   shot.setPlate(image::openPictures(fs::absolute(files.plate), files.fps));
   const image::Plate plate = shot.plate();
   if (image::saysSphere(plate)) shot.projection = Projection::Sphere;
-  // "boathouse.####.exr" names the shot boathouse.
-  std::string stem = fs::path(plate.pattern).stem().string();
-  while (!stem.empty() && (stem.back() == '#' || stem.back() == '.' || stem.back() == '_' || stem.back() == '-'))
-    stem.pop_back();
-  shot.name = stem.empty() ? "shot" : stem;
-  // Beside the plate's folder, under its name: takes that are called alike lie in folders that are not.
-  const fs::path folder = fs::path(plate.pattern).parent_path();
-  shot.delivery.pattern = (folder.parent_path() / "deliver" / folder.filename() / (shot.name + ".####.exr")).string();
+  shot.name = nameByPlate(plate);
+  shot.delivery.pattern = deliveryByPlate(plate, shot.name);
   // Until a camera says otherwise the film back is as the picture is, unsqueezed.
   auto body = std::make_shared<camera::CameraPath>();
   body->backHeightMm = body->backWidthMm / shot.aspect();

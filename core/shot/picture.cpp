@@ -28,9 +28,9 @@ Sentence PictureWords::sentence(const element::Element& e, const element::Pictur
   const std::string path = "elements." + e.id + ".";
   Sentence s = {Wording::plain("Lay"),
                 Wording::file(path + "source.files", std::filesystem::path(p.files.pattern).filename().string())};
-  if (wantsSurface(e.place)) {
+  if (isCarried(e.place)) {
     s.push_back(Wording::plain("on"));
-    s.push_back(w.thing(path + "place.surface"));
+    s.push_back(placeWord(e, w));
   } else {
     s.push_back(Wording::plain(whereOf(e.place)));
   }

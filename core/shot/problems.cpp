@@ -34,6 +34,11 @@ void plateProblems(const Shot& shot, const PlateUse& plate, bool worked, const S
               plate.files.pattern, describeFrames(now.strays)),
           false, {});
     if (!worked) return;
+    if (now.movie && image::movieFacts(now.pattern).interlaced)
+      say(fmt::format("{}: its frames are interlaced: each is two fields, taken one after the other, and what moves is "
+                      "seen twice; turn fields into frames before tracking (any converter with a deinterlacer)",
+                      plate.files.pattern),
+          false, {});
     const std::set<int> gone(now.missing.begin(), now.missing.end());
     std::vector<int> missing;
     for (int f = shot.range.first; f <= shot.range.last; ++f)

@@ -310,6 +310,9 @@ struct NewShotFiles {
   double fps = 0;
 };
 Shot newShot(const NewShotFiles& files);
+/// Once a new shot has a file it delivers beside that, into deliver/NAME.####.exr, instead of beside the plate, which
+/// may belong to others. False, with nothing changed, where a person chose another place.
+bool deliverBeside(Shot& shot, const std::filesystem::path& shotFile);
 
 /// A shot without a plate: a transparent picture of this size, `blank_WxH.exr`, is written into the folder and held for
 /// so many frames from 1001 on. Throws Error where it cannot be.

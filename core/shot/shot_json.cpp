@@ -12,7 +12,9 @@
 
 #include "core/base/error.h"
 #include "core/base/files.h"
+#include "core/base/nesting.h"
 #include "core/lens/lens_json.h"
+#include "core/shot/source_files.h"
 #include "core/shot/track_json.h"
 #include "core/shot/version1.h"
 #include "core/value/json.h"
@@ -131,11 +133,13 @@ Shot fromJson(const json& given, const fs::path& folder) {
     }
   }
   readMeshes(shot);
+  for (const auto& problem : openSourceFiles(shot)) shot.notes.push_back(problem);
   return shot;
 }
 
 Shot load(const fs::path& file) {
   const std::string text = readText(file);
+  refuseDeepNesting(text, file.string());
   json j;
   try {
     try {

@@ -146,15 +146,24 @@ void addLayers(Sentence& s, const std::string& path, const image::Plate& files) 
 
 void sequenceProblems(const element::Element& e, const image::Plate& files, int shift, element::Beyond beyond,
                       const Shot& shot, std::vector<Problem>& out) {
+  if (files.empty()) {
+    out.push_back({fmt::format("\"{}\" has no files: choose some in its sentence", e.name)});
+    return;
+  }
   std::error_code ec;
   std::vector<int> gone, touched;
   const FrameRange range = e.range.count() ? overlap(e.range, shot.range) : shot.range;
   for (int f = range.first; f <= range.last; ++f)
-    if (const int r = f - shift; files.range.contains(r) && !std::filesystem::exists(files.fileOf(r), ec))
-      gone.push_back(r), touched.push_back(f);
+    if (const auto r = element::sequenceFrame(files.range, f - shift, beyond);
+        r && !std::filesystem::exists(files.fileOf(*r), ec))
+      gone.push_back(*r), touched.push_back(f);
+  std::sort(gone.begin(), gone.end());
+  gone.erase(std::unique(gone.begin(), gone.end()), gone.end());
   if (!gone.empty())
-    out.push_back({fmt::format("\"{}\": frames {} of {} have no file: render them again", e.name, describeFrames(gone),
-                               files.pattern),
+    out.push_back({files.pattern.find('#') == std::string::npos
+                       ? fmt::format("\"{}\": {} is not there: put it back or choose another", e.name, files.pattern)
+                       : fmt::format("\"{}\": frames {} of {} have no file: render them again", e.name,
+                                     describeFrames(gone), files.pattern),
                    true, touched});
   if (beyond == element::Beyond::Nothing &&
       (range.first - shift < files.range.first || range.last - shift > files.range.last))

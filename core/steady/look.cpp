@@ -3,13 +3,28 @@
 #include <fmt/format.h>
 
 #include "core/base/error.h"
+#include "core/base/files.h"
+#include "core/lens/pixel_maps.h"
 #include "core/map/lattice.h"
 #include "core/value/hash.h"
 
 namespace zentil::steady {
 
-Look::Look(view::ViewPtr look, view::ViewPtr plate, const Box& box, bool sphere)
-    : look_(std::move(look)), plate_(std::move(plate)), box_(box), sphere_(sphere) {}
+namespace {
+
+/// Of the files of a lens's ST maps; 0 where it has none.
+uint64_t mapsKeyOf(const lens::Lens& lens) {
+  if (!lens.maps) return 0;
+  value::Hasher h;
+  for (const std::string& file : {lens.maps->undistortFile, lens.maps->redistortFile})
+    if (!file.empty()) h.add(file).add(stampOf(file).key());
+  return h.key();
+}
+
+}  // namespace
+
+Look::Look(view::ViewPtr look, view::ViewPtr plate, const Box& box, bool sphere, uint64_t mapsKey)
+    : look_(std::move(look)), plate_(std::move(plate)), box_(box), sphere_(sphere), mapsKey_(mapsKey) {}
 
 bool Look::toPlate(const Vec2& looked, Vec2& plate) const {
   Vec3 way;
@@ -34,9 +49,9 @@ image::Picture Look::of(const image::Picture& plate, map::Filter filter, comp::W
 }
 
 uint64_t Look::key() const {
-  // Where some of its pixels come from tells two looks apart.
+  // Where some of its pixels come from tells two looks apart, except through ST maps, which may differ anywhere.
   value::Hasher h;
-  h.add(box_.x0).add(box_.y0).add(box_.x1).add(box_.y1);
+  h.add(mapsKey_).add(box_.x0).add(box_.y0).add(box_.x1).add(box_.y1);
   for (const Vec2& at : {Vec2(0.1, 0.2), Vec2(0.9, 0.3), Vec2(0.5, 0.55), Vec2(0.2, 0.8), Vec2(0.7, 0.9)}) {
     Vec2 plate;
     const bool there = toPlate({at.x() * box_.width(), at.y() * box_.height()}, plate);
@@ -57,7 +72,7 @@ Look lookAt(const shot::Shot& s, const Path& path, int frame) {
     look = std::make_shared<view::Projective>(held->second, it->second.position);
   else
     look = std::make_shared<view::Perspective>(it->second);
-  return {look, s.viewAt(frame), s.frameBox(), sphere};
+  return {look, s.viewAt(frame), s.frameBox(), sphere, mapsKeyOf(s.lens)};
 }
 
 Mat3 flatAxes(const shot::Shot& s, const Path* path, int frame, bool ofWorld) {

@@ -10,8 +10,9 @@ namespace zentil::steady {
 /// as the plate.
 class Look {
  public:
-  /// `look` and `plate` see from one place. `sphere`: the plate's two ends meet.
-  Look(view::ViewPtr look, view::ViewPtr plate, const Box& box, bool sphere);
+  /// `look` and `plate` see from one place. `sphere`: the plate's two ends meet. `mapsKey`: of the plate's ST maps,
+  /// which a few positions do not tell apart; 0 where it has none.
+  Look(view::ViewPtr look, view::ViewPtr plate, const Box& box, bool sphere, uint64_t mapsKey = 0);
 
   /// From its pixels to the plate's, and back; false where nothing is.
   bool toPlate(const Vec2& looked, Vec2& plate) const;
@@ -29,6 +30,7 @@ class Look {
   view::ViewPtr look_, plate_;
   Box box_;
   bool sphere_;
+  uint64_t mapsKey_;
 };
 
 /// As the path steadies a frame. Throws Error for a frame it has not.

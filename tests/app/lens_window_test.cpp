@@ -47,7 +47,7 @@ TEST(LensWindow, StMapsAreImportedLookedThroughAndWrittenAgain) {
   w.key(Qt::Key_L, Qt::ShiftModifier);
   EXPECT_TRUE(w.session().view().grid);
   ASSERT_TRUE(w.settle());
-  EXPECT_EQ(w.window.engine().latest(app::Layer::Built).size(), QSize(box.width(), box.height()));
+  EXPECT_EQ(w.window.engine().latest(app::Layer::Built).image.size(), QSize(box.width(), box.height()));
   // Written again, they say the same.
   w.window.loadFile({app::FileWish::For::LensFolder}, path("again"));
   ASSERT_TRUE(waitFor([&] { return !w.window.engine().jobs().busy(); }));

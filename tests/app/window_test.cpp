@@ -248,7 +248,7 @@ TEST(Window, NewFromDroppedFiles) {
   EXPECT_DOUBLE_EQ(s.lens.k1, -0.1);
   EXPECT_EQ(s.points->size(), 175u);
   EXPECT_TRUE(window.engine().settle(30000));
-  EXPECT_FALSE(window.engine().latest(app::Layer::Built).isNull());
+  EXPECT_FALSE(window.engine().latest(app::Layer::Built).image.isNull());
 }
 
 TEST(Window, BadFilesAreToldAndNothingIsLost) {

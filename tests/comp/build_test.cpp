@@ -200,20 +200,24 @@ TEST(Deliver, EveryFormatSaysWhatItIsMadeFrom) {
 }
 TEST(Deliver, AFullDiskIsNamedAndLeavesNoHalfFrame) {
   const test::Folder folder;
-  const auto s = test::walkAlongWall(folder, 2);
+  auto s = test::walkAlongWall(folder, 2);
   comp::Workshop w(test::kBudget);
   w.frame(s.plate(), 1001);
   // A limit on the size of files stands in for the full disk: writing fails in the middle.
   struct rlimit before;
   getrlimit(RLIMIT_FSIZE, &before);
   signal(SIGXFSZ, SIG_IGN);
-  const struct rlimit small = {20000, before.rlim_max};
-  setrlimit(RLIMIT_FSIZE, &small);
-  const std::string said = errorOf([&] { test::deliver(s, {1001}, w); });
-  setrlimit(RLIMIT_FSIZE, &before);
-  EXPECT_NE(said.find("walk.1001.exr"), std::string::npos) << said;
-  EXPECT_TRUE(fs::is_empty(folder / "deliver"));
-  EXPECT_EQ(test::deliver(s, {1001}, w).written.size(), 1u);
+  for (const char* ending : {"exr", "png", "jpg", "tif", "dpx"}) {
+    s.delivery.pattern = (folder / (std::string("deliver/walk.####.") + ending)).string();
+    const struct rlimit small = {8000, before.rlim_max};
+    setrlimit(RLIMIT_FSIZE, &small);
+    const std::string said = errorOf([&] { test::deliver(s, {1001}, w); });
+    setrlimit(RLIMIT_FSIZE, &before);
+    EXPECT_NE(said.find(std::string("walk.1001.") + ending), std::string::npos) << said;
+    EXPECT_TRUE(fs::is_empty(folder / "deliver")) << ending;
+    EXPECT_EQ(test::deliver(s, {1001}, w).written.size(), 1u);
+    fs::remove_all(folder / "deliver");
+  }
 }
 TEST(Deliver, AFolderThatCannotBeMadeIsNamed) {
   const test::Folder folder;

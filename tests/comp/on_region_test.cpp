@@ -70,6 +70,60 @@ struct NoCamera {
   }
 };
 
+TEST(OnRegion, PicturesAndCheckersAreSeenWithTheirCornersOnTheRegions) {
+  NoCamera n;
+  n.s.elements.clear(), n.s.mattes.clear();
+  // Four quarters of four colours.
+  image::Picture sign(40, 20, 4, 1.0f);
+  const float colours[4][3] = {{1, 0, 0}, {0, 1, 0}, {0, 0, 1}, {1, 1, 0}};
+  for (int y = 0; y < 20; ++y)
+    for (int x = 0; x < 40; ++x) std::copy_n(colours[(y >= 10) * 2 + (x >= 20)], 3, sign.pixel(x, y));
+  image::writePicture(n.folder / "sign.exr", sign, {});
+  n.apply(
+      R"([{"element": "picture", "on": "1", "as": {"source": {"kind": "picture", "files": {"files": "sign.exr"}}}}])");
+  EXPECT_EQ(n.s.elements[0].name, "Picture");
+  const auto& region = n.s.regions[0];
+  for (const int f : {1001, 1005, 1009}) {
+    const auto built = test::buildFrame(n.s, f, n.workshop);
+    for (int k = 0; k < 4; ++k) {
+      // The middle of each quarter, by OpenCV's homography between the corners.
+      std::vector<cv::Point2f> from = {{0, 0}, {40, 0}, {40, 20}, {0, 20}}, to, at;
+      for (const Vec2& corner : region.quad) {
+        const Vec2 p = region.moved(f, corner);
+        to.emplace_back(static_cast<float>(p.x()), static_cast<float>(p.y()));
+      }
+      cv::perspectiveTransform(std::vector<cv::Point2f>{{10.0f + 20 * (k % 2), 5.0f + 10 * (k / 2)}}, at,
+                               cv::getPerspectiveTransform(from, to));
+      const float* p = built.pixel(static_cast<int>(at[0].x), static_cast<int>(at[0].y));
+      for (int c = 0; c < 3; ++c) EXPECT_NEAR(p[c], colours[k][c], 0.02) << f << " " << k;
+    }
+    EXPECT_EQ(built.pixel(300, 170)[0], n.clean.at(f).pixel(300, 170)[0]) << "beside it the plate's own";
+  }
+  n.apply(R"([{"remove": "elements.e1"}, {"element": "checker", "on": "1"}])");
+  EXPECT_EQ(n.s.elements[0].name, "Checker on wall");
+  const auto checked = test::buildFrame(n.s, 1003, n.workshop);
+  const Vec2 in = region.moved(1003, {90, 90});
+  EXPECT_NE(checked.pixel(static_cast<int>(in.x()), static_cast<int>(in.y()))[0],
+            n.clean.at(1003).pixel(static_cast<int>(in.x()), static_cast<int>(in.y()))[0]);
+  EXPECT_NE(shot::textOf(shot::recipeOf(n.s, n.s.elements[0], 1003)).find("on wall"), std::string::npos);
+}
+
+TEST(OnRegion, AnElementThatCannotBeMadeIsLeftOutAndNamedWhereThatIsAsked) {
+  NoCamera n;
+  n.s.elements.clear(), n.s.mattes.clear();
+  n.apply(R"([{"element": "checker", "on": "1", "as": {"name": "board"}}])");
+  n.s.regions.clear();
+  EXPECT_NE(test::errorOf([&] { test::buildFrame(n.s, 1003, n.workshop); }).find("board"), std::string::npos);
+  std::vector<std::string> failed;
+  const auto moment = moment::Timeline::of(n.s)->at(1003, &failed);
+  comp::BuildOptions options;
+  options.failed = &failed;
+  EXPECT_EQ(comp::buildFrame(moment, n.workshop, options).pixel(90, 90)[0],
+            image::readFrame(n.s.plate(), 1003).picture.pixel(90, 90)[0]);
+  ASSERT_EQ(failed.size(), 1U);
+  EXPECT_NE(failed[0].find("board"), std::string::npos);
+}
+
 TEST(OnRegion, AFillWithoutACameraStaysOnTheWall) {
   NoCamera n;
   EXPECT_EQ(regionOf(n.s.elements[0].place), 1);

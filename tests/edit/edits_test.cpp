@@ -4,6 +4,7 @@
 #include <fstream>
 
 #include "core/edit/edits.h"
+#include "core/image/write.h"
 #include "core/shot/shot_json.h"
 #include "tests/support/making.h"
 #include "tests/support/synthetic.h"
@@ -170,4 +171,42 @@ TEST(Edits, TheCommandSavesAndAnswersInJson) {
       test::runCommand(std::string(ZENTIL_BATCH) + " edit " + file + " " + (b.folder / "e.json").string(), &printed),
       2);
   EXPECT_NE(printed.find("squareM"), std::string::npos) << printed;
+}
+
+TEST(Edits, IdsAreTheOnesAskedForAndNeverTaken) {
+  Bench b;
+  b.apply(R"([{"add": "mattes", "as": {"id": "m5", "parts": [{"name": "one"}, {"name": "two"}]}}])");
+  ASSERT_EQ(b.shot.mattes.back().parts.size(), 2U);
+  EXPECT_FALSE(b.shot.mattes.back().parts[0].id.empty());
+  EXPECT_NE(b.shot.mattes.back().parts[0].id, b.shot.mattes.back().parts[1].id);
+  EXPECT_EQ(b.apply(R"([{"element": "held frame", "on": "s1", "frame": 1001, "as": {"id": "e9"}}])")[0], "e9");
+  EXPECT_NE(b.error(R"([{"element": "held frame", "on": "s1", "frame": 1001, "as": {"id": "e9"}}])").find("already"),
+            std::string::npos);
+  EXPECT_EQ(b.apply(R"([{"spot": [160, 90], "frame": 1003, "as": {"id": "o7"}}])")[0]["id"], "o7");
+  EXPECT_NE(b.error(R"([{"spot": [160, 90], "frame": 1003, "as": {"id": "o7"}}])").find("already"), std::string::npos);
+}
+
+TEST(Edits, APictureThatIsNamedAloneIsReadOrRefused) {
+  Bench b;
+  image::writePicture(b.folder / "sign.exr", image::Picture(30, 20, 4, 0.5f), {});
+  b.apply(
+      R"([{"element": "picture", "on": "s1", "as": {"source": {"kind": "picture", "files": {"files": "sign.exr"}}}}])");
+  const auto& files = std::get<element::Picture>(b.shot.elements.back().source).files;
+  EXPECT_EQ(files.width, 30);
+  EXPECT_EQ(files.height, 20);
+  EXPECT_NE(
+      b.error(
+           R"([{"element": "picture", "on": "s1", "as": {"source": {"kind": "picture", "files": {"files": "none.exr"}}}}])")
+          .find("none.exr"),
+      std::string::npos);
+  // Files that are gone later, and none at all, are named and not delivered.
+  const auto grave = [&] {
+    const auto problems = shot::problemsOf(b.shot, false);
+    return std::any_of(problems.begin(), problems.end(), [](const auto& p) { return p.grave; });
+  };
+  EXPECT_FALSE(grave());
+  std::filesystem::remove(b.folder / "sign.exr");
+  EXPECT_TRUE(grave());
+  std::get<element::Picture>(b.shot.elements.back().source).files = {};
+  EXPECT_TRUE(grave());
 }

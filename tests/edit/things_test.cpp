@@ -5,6 +5,7 @@
 
 #include "core/edit/edits.h"
 #include "core/edit/make.h"
+#include "core/edit/paste.h"
 #include "core/edit/plates.h"
 #include "core/shot/recipe.h"
 #include "core/shot/trackers.h"
@@ -100,7 +101,8 @@ TEST(Things, AnotherShotGetsWhatAnElementNeeds) {
   other.surfaces[0].position.put(1001, Vec3(0, 0, -1));
   const auto text = nlohmann::json::parse(edit::copied(s, {elementOf(s)}).dump());
   const auto made = edit::paste(other, text);
-  ASSERT_EQ(made.size(), 1U);
+  ASSERT_EQ(made.things.size(), 1U);
+  EXPECT_EQ(made.words, "1 surface and 1 matte came along.");
   ASSERT_EQ(other.surfaces.size(), 2U) << "its own s1 is another wall: the patch's came along";
   EXPECT_EQ(other.elements[0].surface(), other.surfaces[1].id);
   EXPECT_EQ(other.surfaces[1].name, "wall");
@@ -112,6 +114,59 @@ TEST(Things, AnotherShotGetsWhatAnElementNeeds) {
   edit::paste(same, text);
   EXPECT_EQ(same.surfaces.size(), 1U);
   EXPECT_EQ(same.elements.size(), 2U);
+}
+
+TEST(Things, EverythingReferredToKeepsWhatItReferredTo) {
+  // Two cards with parts of a matte each, copied into a shot whose own ids are the other way round.
+  const test::Folder folder, elsewhere;
+  auto s = patched(folder);
+  for (const char* id : {"s2", "s3"}) {
+    s.surfaces.emplace_back(test::surface(set::SurfaceKind::Plane, Vec3(0, 0, 1), Vec3(1, 1, 1), id));
+    s.surfaces.back().name = std::string(id) == "s2" ? "box card" : "cable card";
+  }
+  for (const char* id : {"s2", "s3"}) {
+    matte::Part p;
+    p.id = std::string("p") + id, p.rides = matte::Rides::Surface, p.surface = id;
+    s.mattes[0].parts.push_back(p);
+  }
+  matte::Matte removal;
+  removal.id = "m9", removal.name = "stand", removal.goes = true;
+  s.mattes.push_back(removal);
+  const auto text = edit::copied(s, {"surfaces.s3", "surfaces.s2", elementOf(s)});
+  auto other = test::walkAlongWall(elsewhere, 3);
+  other.surfaces[0].name = "slip";
+  other.surfaces.emplace_back(test::surface(set::SurfaceKind::Plane, Vec3(0, 0, 2), Vec3(1, 1, 1), "s2"));
+  edit::paste(other, text);
+  const auto* m = other.matte(other.elements.back().matte());
+  ASSERT_TRUE(m);
+  const auto follows = [&](size_t part) { return other.surface(m->parts[m->parts.size() - 2 + part].surface)->name; };
+  EXPECT_EQ(follows(0), "box card");
+  EXPECT_EQ(follows(1), "cable card");
+  EXPECT_TRUE(std::any_of(other.mattes.begin(), other.mattes.end(), [](const auto& x) { return x.goes; }))
+      << "the removal matte came along";
+  EXPECT_TRUE(other.camera->poses == test::walkAlongWall(elsewhere, 3).camera->poses);
+}
+
+TEST(Things, LensAndCameraComeWhereTheyAreAskedFor) {
+  const test::Folder folder, elsewhere;
+  auto s = patched(folder);
+  s.lens.k1 = -0.123;
+  auto other = test::walkAlongWall(elsewhere, 3);
+  other.camera = std::make_shared<camera::CameraPath>();
+  const auto text = edit::copied(s, {elementOf(s)});
+  edit::paste(other, text);
+  EXPECT_TRUE(other.camera->empty());
+  EXPECT_NE(edit::paste(other, text, {true}).words.find("Lens and camera came along"), std::string::npos);
+  EXPECT_EQ(other.lens.k1, -0.123);
+  EXPECT_TRUE(other.camera->poses == s.camera->poses);
+}
+
+TEST(Things, APlateThatIsNotHereIsNamed) {
+  const test::Folder folder, elsewhere;
+  auto s = patched(folder);
+  std::get<element::HeldFrame>(s.elements[0].source).plate = edit::addPlate(s, s.plate().fileOf(1001), "take two");
+  auto other = test::walkAlongWall(elsewhere, 3);
+  EXPECT_NE(edit::paste(other, edit::copied(s, {elementOf(s)})).words.find("Plate"), std::string::npos);
 }
 
 TEST(Things, TrackersAndRegionsToo) {
@@ -128,7 +183,7 @@ TEST(Things, TrackersAndRegionsToo) {
   const auto text = edit::copied(s, {tracker, region});
   edit::remove(s, {tracker, region, made[0], made[1]});
   EXPECT_TRUE(s.tracks->empty() && s.regions.empty());
-  EXPECT_EQ(edit::paste(s, text).size(), 2U);
+  EXPECT_EQ(edit::paste(s, text).things.size(), 2U);
   ASSERT_EQ(s.tracks->size(), 1U);
   EXPECT_EQ(s.tracks->front().hand->name, "corner of the door");
 }

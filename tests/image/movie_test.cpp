@@ -130,6 +130,59 @@ TEST(Movies, FullRangeIsNotStretched) {
   EXPECT_NEAR(movie.read(1)[4 * (32 * 64 + 32)] / 257.0, 0x40, 1);
 }
 
+TEST(Movies, WhiteIsOneAndBlackIsNothingInEveryKind) {
+  // Codes by definition: 16 to 235 in limited range, all of them in full (Rec. ITU-R BT.709, 4.6; BT.2100, table 9).
+  const test::Folder folder;
+  const struct {
+    const char *ending, *coding;
+    double mostOff;  ///< of 65535
+  } kinds[] = {{"mkv", "-c:v ffv1 -pix_fmt yuv420p", 6},
+               {"mkv", "-c:v ffv1 -pix_fmt yuv422p10le", 6},
+               {"mkv", "-c:v ffv1 -pix_fmt yuv444p12le", 6},
+               {"mkv", "-c:v ffv1 -pix_fmt yuva444p10le", 6},
+               {"avi", "-c:v mjpeg -q:v 1 -pix_fmt yuvj444p", 6},
+               {"mp4", "-c:v libx264 -pix_fmt yuv420p -qp 0", 6},
+               {"mov", "-c:v qtrle -pix_fmt rgb24", 0},
+               {"mov", "-c:v png -pix_fmt rgba", 0},
+               {"mkv", "-c:v ffv1 -pix_fmt gray", 6}};
+  for (const auto& k : kinds)
+    for (const auto& [colour, value] : {std::pair{"white", 65535.0}, {"black", 0.0}}) {
+      SCOPED_TRACE(std::string(k.coding) + " " + colour);
+      const std::string file = (folder / (std::string("flat.") + k.ending)).string();
+      shell(fmt::format("ffmpeg -v error -y -f lavfi -i color={}:size=64x64:rate=25,format=rgb24 -frames:v 2 {} {}",
+                        colour, k.coding, file));
+      image::Movie movie(file);
+      const auto pixels = movie.read(1);
+      for (size_t c = 0; c < 3; ++c) EXPECT_NEAR(pixels[4 * (32 * 64 + 32) + c], value, k.mostOff);
+      EXPECT_EQ(pixels[4 * (32 * 64 + 32) + 3], 65535);
+    }
+  // Every code of an RGB movie, bit for bit.
+  const std::string file = (folder / "ramp.mkv").string();
+  shell(
+      "ffmpeg -v error -y -f lavfi -i nullsrc=size=256x8:rate=25,format=gbrp,geq=r=X:g=X:b=X -frames:v 1 -c:v ffv1 "
+      "-pix_fmt gbrp " +
+      file);
+  image::Movie movie(file);
+  const auto pixels = movie.read(0);
+  for (size_t x = 0; x < 256; ++x) EXPECT_EQ(pixels[4 * x + 1], 257 * x);
+}
+
+TEST(Movies, InterlacedFramesAreSaidToBe) {
+  const test::Folder folder;
+  for (const bool interlaced : {true, false}) {
+    const std::string file = (folder / (interlaced ? "fields.mpg" : "frames.mpg")).string();
+    shell("ffmpeg -v error -y -f lavfi -i testsrc2=size=192x108:rate=50 -frames:v 20 -vf " +
+          std::string(interlaced ? "interlace,setfield=tff -flags +ilme+ildct" : "null") + " -c:v mpeg2video -q:v 2 " +
+          file);
+    EXPECT_EQ(image::movieFacts(file).interlaced, interlaced);
+    auto s = shot::newShot({file, {}, {}, {}, 0});
+    const auto problems = shot::problemsOf(s, false);
+    EXPECT_EQ(std::any_of(problems.begin(), problems.end(),
+                          [](const auto& p) { return p.text.find("interlaced") != std::string::npos && !p.grave; }),
+              interlaced);
+  }
+}
+
 TEST(Movies, AnUnsteadyRateIsTold) {
   const test::Folder folder;
   const std::string file = (folder / "unsteady.mkv").string();

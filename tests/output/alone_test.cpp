@@ -2,6 +2,7 @@
 #include <gtest/gtest.h>
 
 #include "core/comp/layer.h"
+#include "core/image/mark.h"
 #include "core/image/plate.h"
 #include "core/output/deliver.h"
 #include "core/shot/recipe.h"
@@ -32,6 +33,8 @@ TEST(Alone, ElementsAreDeliveredPremultipliedOnNothing) {
   EXPECT_TRUE(output::isUpToDate(*moment::Timeline::of(s), 1009));
   s.delivery.onPlate = true;
   EXPECT_FALSE(output::isUpToDate(*moment::Timeline::of(s), 1009));
+  EXPECT_THROW(output::deliver(*moment::Timeline::of(s), {1009}, w), image::NotOurs) << "asked before it replaces them";
+  EXPECT_TRUE(image::readPicture(folder / "out/a.1009.exr").hasAlpha);
   s.delivery.onPlate = false, s.delivery.pattern = (folder / "out/a.####.jpg").string();
   EXPECT_NE(test::errorOf([&] { output::deliver(*moment::Timeline::of(s), {1001}, w); }).find("no alpha"),
             std::string::npos);

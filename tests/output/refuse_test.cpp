@@ -8,6 +8,7 @@
 #include "core/base/files.h"
 #include "core/image/write.h"
 #include "core/lens/pixel_maps.h"
+#include "core/output/mattes.h"
 #include "core/shot/shot_json.h"
 #include "tests/support/making.h"
 #include "tests/support/synthetic.h"
@@ -131,6 +132,10 @@ TEST(Refuse, MapsThatAreNotThereStopEveryDeliveryUntilTheyAreBack) {
   EXPECT_FALSE(fs::exists(folder / "deliver/walk.1001.exr"));
   EXPECT_FALSE(errorOf([&] { test::writeStraightPlates(without, kAll, folder / "straight", w); }).empty());
   EXPECT_FALSE(errorOf([&] { test::writeLensFiles(without, 1001, folder / "other", output::Origin::Top); }).empty());
+  EXPECT_FALSE(errorOf([&] {
+                 output::writeMattes(*moment::Timeline::of(without), {{s.mattes[0].id, "m"}}, false, 0, kAll,
+                                     folder / "mattes", w);
+               }).empty());
   // Saved meanwhile, it still knows its maps.
   shot::save(without, folder / "a.zentil");
   fs::rename(folder / "away", folder / "lens");

@@ -4,8 +4,10 @@
 
 #include <cmath>
 
+#include "core/base/files.h"
 #include "core/comp/layer.h"
 #include "core/comp/render.h"
+#include "core/image/mark.h"
 #include "core/image/write.h"
 #include "core/lens/lens_file.h"
 #include "core/lens/pixel_maps.h"
@@ -56,6 +58,33 @@ TEST(Straight, WhatNobodyPaintedOnIsThePlatesOwnPixels) {
   const auto built = test::buildFrame(s, 1001, w);
   EXPECT_EQ(built.pixel(100, 60)[1], plate->picture.pixel(100, 60)[1]);
   EXPECT_GT(built.pixel(160, 90)[1], 0.9f);
+}
+
+TEST(Straight, WhatWasPaintedIsNotWrittenOver) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 2, 320, 180, -0.15);
+  comp::Workshop w(size_t{256} << 20);
+  const auto files = test::writeStraightPlates(s, {1001, 1002}, folder.path(), w);
+  EXPECT_EQ(test::writeStraightPlates(s, {1001, 1002}, folder.path(), w), files) << "its own are";
+  // Painted on by another program that keeps the header, as most do.
+  const auto mark = image::markOf(files[0]);
+  auto painted = image::readPicture(files[0]).picture;
+  painted.pixel(40, 40)[0] += 0.25f;
+  image::WriteOptions options;
+  options.notes["ImageDescription"] = mark;
+  image::writePicture(files[0], painted, options);
+  const std::string before = readText(files[0]);
+  EXPECT_NE(test::errorOf([&] {
+              test::writeStraightPlates(s, {1001, 1002}, folder.path(), w);
+            }).find("was changed"),
+            std::string::npos);
+  // The shot uses it: by whatever name.
+  test::addPatch(s, 1001, 1001, 40, 30, 280, 150);
+  test::held(s.elements[0]).picture = files[1].string();
+  s.elements[0].on = false;
+  EXPECT_NE(test::errorOf([&] { test::writeStraightPlates(s, {1002}, folder.path(), w); }).find("is made from"),
+            std::string::npos);
+  EXPECT_EQ(readText(files[0]), before);
 }
 
 TEST(Straight, TheSizeSaysWhatItIs) {

@@ -30,6 +30,16 @@ TEST(NewShot, TakesThatAreCalledAlikeAreDeliveredApart) {
   EXPECT_NE(a.delivery.pattern.find("takeA"), std::string::npos);
 }
 
+TEST(NewShot, OnceItHasAFileItDeliversBesideThat) {
+  const test::Folder folder;
+  auto s = shot::newShot({sequenceIn(folder / "plates/takeA", "sh", 1001, 1002), {}, {}, {}, 0});
+  EXPECT_TRUE(shot::deliverBeside(s, folder / "work/clean.zentil"));
+  EXPECT_EQ(s.delivery.pattern, (folder / "work/deliver/clean.####.exr").string());
+  s.delivery.pattern = "/chosen/by/hand.####.exr";
+  EXPECT_FALSE(shot::deliverBeside(s, folder / "work/clean.zentil"));
+  EXPECT_EQ(s.delivery.pattern, "/chosen/by/hand.####.exr");
+}
+
 TEST(NewShot, AShiftedRenderShowsWhereItHasFrames) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 5);
