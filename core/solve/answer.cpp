@@ -187,7 +187,14 @@ std::vector<std::string> vagueness(const SolveAnswer& a, const SolveQuestion& q,
   const auto& sigma = a.errors.evidence.sigma;
   std::vector<std::string> out;
   const double focalMm = a.camera.focalMm, sigmaMm = sigma.focal * a.camera.backWidthMm;
-  if (sigmaMm > kFocal * focalMm)
+  constexpr double kUnknown = 0.3;  // of itself: then it says no more than that the lens is wide, normal or long
+  if (sigmaMm > kUnknown * focalMm)
+    out.push_back(
+        fmt::format("the focal length is not known: {:.0f} mm was used, and half or twice that fits as well; give it "
+                    "if you know, or "
+                    "track a move to the side",
+                    focalMm));
+  else if (sigmaMm > kFocal * focalMm)
     out.push_back(fmt::format(
         "the tracks tell the focal length to {:.2f} mm only ({:.1f}%): {}", sigmaMm, 100 * sigmaMm / focalMm,
         q.focal == Focal::About ? "a better guess, or a move to the side, would hold it"

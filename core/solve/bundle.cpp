@@ -168,6 +168,66 @@ class Bundle {
   }
 
   MatrixXd dense() const { return system_->dense(); }
+  const VectorXd& gradient() const { return b_; }
+
+  /// Brings the inner values to where the sights are best met while views and points stay. A focal length that is
+  /// weakly known goes along with how deep the world is, and their product is what counts: steps of both that are right
+  /// to first order miss by the product of their changes, which turned all but the smallest steps down.
+  void settleInner(const std::vector<View>& views, Intrinsics& inner, const std::vector<Vec3>& points) const {
+    if (free_.empty()) return;
+    const long n = static_cast<long>(free_.size());
+    constexpr int kRounds = 2, kPieces = 16;
+    for (int round = 0; round < kRounds; ++round) {
+      // Piece by piece, and then in their order: sums are the same whatever threads there are.
+      std::vector<MatrixXd> h(kPieces, MatrixXd::Zero(n, n));
+      std::vector<VectorXd> g(kPieces, VectorXd::Zero(n));
+      parallelRanges(0, kPieces, 1, [&](int first, int last) {
+        for (int piece = first; piece < last; ++piece) {
+          const auto m = static_cast<size_t>(piece);
+          for (size_t k = sights_.size() * m / kPieces; k < sights_.size() * (m + 1) / kPieces; ++k) {
+            const Sight& s = sights_[k];
+            Slope d;
+            if (!slopesAt(views[static_cast<size_t>(s.view)], inner, points[static_cast<size_t>(s.point)], s.at, d))
+              continue;
+            const double r = d.residual.norm(), weight = s.weight * (r <= q_.huberPx ? 1 : q_.huberPx / r);
+            Eigen::Matrix<double, 2, Eigen::Dynamic, 0, 2, kInner> j(2, n);
+            for (long x = 0; x < n; ++x) j.col(x) = d.inner.col(free_[static_cast<size_t>(x)]);
+            h[m].noalias() += weight * j.transpose() * j;
+            g[m].noalias() += weight * j.transpose() * d.residual;
+          }
+        }
+      });
+      for (size_t m = 1; m < kPieces; ++m) h[0] += h[m], g[0] += g[m];
+      const auto values = valuesOf(inner);
+      for (long x = 0; x < n; ++x) {
+        const auto k = static_cast<size_t>(free_[static_cast<size_t>(x)]);
+        h[0](x, x) += q_.pull[k], g[0][x] += q_.pull[k] * (values[k] - q_.towards[k]);
+      }
+      const VectorXd step = h[0].ldlt().solve(g[0]);
+      if (!step.allFinite() || (free_[0] == 0 && !(inner.f - step[0] > 0))) return;
+      for (long x = 0; x < n; ++x) value(inner, static_cast<size_t>(free_[static_cast<size_t>(x)])) -= step[x];
+    }
+  }
+
+  /// Brings points that a step left worse than they were to where their sights are best met, each by itself while the
+  /// views stay (embedded point iterations: Jeong, Nister, Steedly, Szeliski and Kweon, "Pushing the Envelope of Modern
+  /// Methods for Bundle Adjustment", PAMI 34, 2012). Points near the way of a camera that moves ahead have next to no
+  /// parallax: one of them that a step throws behind the camera would else turn the whole step down, and a weak value
+  /// such as the focal length would creep.
+  void settlePoints(const std::vector<View>& views, const Intrinsics& inner, std::vector<Vec3>& points) const {
+    if (q_.fixPoints || q_.turning || keepsPlane()) return;
+    parallelRanges(0, static_cast<int>(points.size()), 64, [&](int first, int last) {
+      for (int k = first; k < last; ++k) {
+        const auto p = static_cast<size_t>(k);
+        if (byPoint_[p].empty()) continue;
+        const double before = costOf(p, views_, inner_, points_[p]);
+        if (double now = costOf(p, views, inner, points[p]); now > before) {
+          if (const double kept = costOf(p, views, inner, points_[p]); kept < now) points[p] = points_[p], now = kept;
+          settle(p, views, inner, points[p], now);
+        }
+      }
+    });
+  }
 
   /// One damped step; false when the system cannot be solved.
   bool step(double damping, std::vector<View>& views, Intrinsics& inner, std::vector<Vec3>& points) {
@@ -213,6 +273,46 @@ class Bundle {
   using Inner3 = Eigen::Matrix<double, Eigen::Dynamic, 3, 0, kInner, 3>;
 
   bool keepsPlane() const { return q_.normal != Vec3::Zero(); }
+
+  /// What the sights of one point cost, seen by views.
+  double costOf(size_t p, const std::vector<View>& views, const Intrinsics& inner, const Vec3& point) const {
+    double sum = 0;
+    for (const int i : byPoint_[p]) {
+      const Sight& s = sights_[static_cast<size_t>(i)];
+      Vec2 at;
+      const bool lands = inner.project(views[static_cast<size_t>(s.view)], point, at);
+      sum += s.weight * (lands ? huber((at - s.at).squaredNorm(), q_.huberPx) : kMissed);
+    }
+    return sum;
+  }
+
+  /// A few damped steps of one point; `cost` is that of where it stands.
+  void settle(size_t p, const std::vector<View>& views, const Intrinsics& inner, Vec3& point, double cost) const {
+    constexpr int kRounds = 4;
+    constexpr double kEnough = 1e-3;  // of its cost; the next step of all goes on from there
+    double damping = 1e-3;
+    for (int round = 0; round < kRounds; ++round) {
+      Mat3 v = Mat3::Zero();
+      Vec3 g = Vec3::Zero();
+      for (const int i : byPoint_[p]) {
+        const Sight& s = sights_[static_cast<size_t>(i)];
+        Slope d;
+        if (!slopesAt(views[static_cast<size_t>(s.view)], inner, point, s.at, d)) continue;
+        const double r = d.residual.norm(), weight = s.weight * (r <= q_.huberPx ? 1 : q_.huberPx / r);
+        v += weight * d.point.transpose() * d.point, g += weight * d.point.transpose() * d.residual;
+      }
+      v.diagonal() *= 1 + damping;
+      const Vec3 next = point - v.ldlt().solve(g);
+      const double c = next.allFinite() ? costOf(p, views, inner, next) : cost;
+      if (!(c < cost)) {
+        damping *= 30;
+        continue;
+      }
+      const bool done = cost - c < kEnough * cost;
+      point = next, cost = c, damping /= 10;
+      if (done) break;
+    }
+  }
 
   /// Points that are eliminated together, and the views that see them.
   struct Batch {
@@ -364,7 +464,9 @@ int descend(std::vector<View>& views, Intrinsics& inner, std::vector<Vec3>& poin
       damping *= 10;
       continue;
     }
-    const double c = bundle.cost(nextViews, next, nextPoints);
+    double c = bundle.cost(nextViews, next, nextPoints);
+    if (!(c < cost)) bundle.settleInner(nextViews, next, nextPoints), c = bundle.cost(nextViews, next, nextPoints);
+    if (!(c < cost)) bundle.settlePoints(nextViews, next, nextPoints), c = bundle.cost(nextViews, next, nextPoints);
     if (c < cost) {
       const bool done = cost - c < q.enough * cost;
       views = nextViews, inner = next, points = nextPoints;
@@ -432,13 +534,13 @@ BundleReport refine(std::vector<View>& views, Intrinsics& inner, std::vector<Vec
   return out;
 }
 
-MatrixXd informationOf(const std::vector<View>& views, const Intrinsics& inner, const std::vector<Vec3>& points,
-                       const std::vector<Sight>& sights, const BundleQuestion& q) {
+NormalEquations normalEquationsOf(const std::vector<View>& views, const Intrinsics& inner,
+                                  const std::vector<Vec3>& points, const std::vector<Sight>& sights,
+                                  const BundleQuestion& q, const Job& job) {
   const auto of = [&]<int B>() {
-    const Job job;
     Bundle<B> bundle(views, inner, points, sights, q, job);
     bundle.assemble(0);
-    return bundle.dense();
+    return NormalEquations{bundle.dense(), bundle.gradient()};
   };
   if (q.turning) return q.zooming ? of.template operator()<4>() : of.template operator()<3>();
   return q.zooming ? of.template operator()<7>() : of.template operator()<6>();

@@ -103,11 +103,17 @@ struct BundleReport {
 BundleReport refine(std::vector<View>& views, Intrinsics& inner, std::vector<Vec3>& points,
                     const std::vector<Sight>& sights, const BundleQuestion& question, const Job& job = {});
 
-/// What the sights say about views and inner values once points are eliminated: the inverse of their covariance for
-/// sights of one pixel, but for what no sight can say (where the world lies, how it is turned, how large it is).
-/// Square; for each view zoom (relative; if zooming), turn (3, radians, applied from the left), place (3; unless
-/// turning), then the inner values that are free, in their order.
-Eigen::MatrixXd informationOf(const std::vector<View>& views, const Intrinsics& inner, const std::vector<Vec3>& points,
-                              const std::vector<Sight>& sights, const BundleQuestion& question);
+/// What the sights say about views and inner values once points are eliminated.
+struct NormalEquations {
+  /// The inverse of their covariance for sights of one pixel, but for what no sight can say (where the world lies, how
+  /// it is turned, how large it is). Square; for each view zoom (relative; if zooming), turn (3, radians, applied from
+  /// the left), place (3; unless turning), then the inner values that are free, in their order.
+  Eigen::MatrixXd information;
+  /// Half the slope of the cost: zero where the sights are best met.
+  Eigen::VectorXd gradient;
+};
+NormalEquations normalEquationsOf(const std::vector<View>& views, const Intrinsics& inner,
+                                  const std::vector<Vec3>& points, const std::vector<Sight>& sights,
+                                  const BundleQuestion& question, const Job& job = {});
 
 }  // namespace zentil::solve

@@ -2,7 +2,8 @@
 
 #include <Eigen/Dense>
 #include <cmath>
-#include <random>
+#include <functional>
+#include <span>
 
 #include "core/base/frames.h"
 #include "core/base/inverse.h"
@@ -21,9 +22,13 @@ namespace {
 
 /// Of 144 frames all, 72 or 36 give the same standard errors and slips within a twentieth, ever sooner.
 constexpr int kViewsAtMost = 72;
-/// Of the tracks into halves: what they differ by lies along few directions, and of five splits the factor was as often
-/// a third more or less.
-constexpr int kSplits = 20;
+/// Parts of the picture, and stretches of the frames, that are left out or looked at by themselves: a power of two, as
+/// parts are made by halving. With fewer a variance is told by too few differences (to 37% from sixteen), with more a
+/// part is no longer larger than what neighbouring tracks share.
+constexpr int kParts = 16, kStretches = 8;
+/// What all tracks share (patterns that change as the camera comes nearer, compression) no part and no stretch shows.
+/// On pictures it makes up for as much again, on an average (tests/outside/moves_test.cpp).
+constexpr double kAllShare = 1.4;
 
 /// Every `hop`th frame of a world, its sights counting for those left out.
 Reconstruction::Packed thinned(const Reconstruction::Packed& all, int hop) {
@@ -37,29 +42,6 @@ Reconstruction::Packed thinned(const Reconstruction::Packed& all, int hop) {
   out.points = all.points, out.tracks = all.tracks;
   for (auto s : all.sights)
     if ((s.view = viewOf[static_cast<size_t>(s.view)]) >= 0) s.weight *= hop, out.sights.push_back(s);
-  return out;
-}
-
-/// A step of a half that gains no more than this part of the cost has come so near that another changes its slip by
-/// less than a twentieth: the first one takes off what the free values can, about one per cent.
-constexpr double kNear = 0.03;
-
-/// A solve from half of the tracks, starting where all of them led.
-struct Half {
-  std::vector<View> views;
-  Intrinsics inner;
-};
-Half halfOf(const Reconstruction::Packed& all, const Intrinsics& inner, const BundleQuestion& q,
-            const std::vector<char>& takes, const Job& job) {
-  std::vector<Vec3> points = all.points;
-  std::vector<Sight> sights;
-  for (const Sight& s : all.sights)
-    if (takes[static_cast<size_t>(s.point)]) sights.push_back(s);
-  Half out{all.views, inner};
-  BundleQuestion ask = q;
-  // They are so near that a few steps by the derivatives take them there, along what is hardly told as well.
-  ask.rounds = 8, ask.enough = kNear, ask.damping = 1e-9;
-  refine(out.views, out.inner, points, sights, ask, job);
   return out;
 }
 
@@ -177,26 +159,80 @@ Ways waysOf(const std::vector<Probe>& probes, const std::vector<View>& views, co
   return out;
 }
 
-/// What two solves differ by, in the order of informationOf.
-VectorXd differenceOf(const Half& one, const Half& other, const BundleQuestion& q, long size) {
-  VectorXd out(size);
-  long k = 0;
-  for (size_t i = 0; i < one.views.size(); ++i) {
-    const View &a = one.views[i], &b = other.views[i];
-    if (q.zooming) out[k++] = std::log(a.zoom / b.zoom);
-    const Eigen::AngleAxisd turn(Mat3(a.turn * b.turn.transpose()));
-    out.segment<3>(k) = turn.angle() * turn.axis(), k += 3;
-    if (!q.turning) out.segment<3>(k) = a.place - b.place, k += 3;
+/// Which part of the picture each point belongs to: halved again and again where it is wider, so that each has as many
+/// tracks as any other. A track belongs to where it is in the mean.
+std::vector<int> partsOf(const Reconstruction::Packed& p) {
+  std::vector<Vec2> mean(p.points.size(), Vec2::Zero());
+  std::vector<double> count(p.points.size(), 0);
+  for (const Sight& s : p.sights) mean[static_cast<size_t>(s.point)] += s.at, count[static_cast<size_t>(s.point)] += 1;
+  for (size_t i = 0; i < mean.size(); ++i) mean[i] /= std::max(1.0, count[i]);
+  std::vector<int> part(p.points.size(), 0);
+  std::vector<size_t> all(p.points.size());
+  for (size_t i = 0; i < all.size(); ++i) all[i] = i;
+  const std::function<void(std::span<size_t>, int, int)> halve = [&](std::span<size_t> some, int first, int parts) {
+    if (parts == 1) {
+      for (const size_t i : some) part[i] = first;
+      return;
+    }
+    Vec2 lo = Vec2::Constant(1e30), hi = -lo;
+    for (const size_t i : some) lo = lo.cwiseMin(mean[i]), hi = hi.cwiseMax(mean[i]);
+    const int axis = hi.x() - lo.x() > hi.y() - lo.y() ? 0 : 1;
+    const size_t middle = some.size() / 2;
+    std::nth_element(some.begin(), some.begin() + static_cast<long>(middle), some.end(), [&](size_t a, size_t b) {
+      return std::make_pair(mean[a][axis], a) < std::make_pair(mean[b][axis], b);
+    });
+    halve(some.first(middle), first, parts / 2), halve(some.subspan(middle), first + parts / 2, parts / 2);
+  };
+  halve(all, 0, kParts);
+  return part;
+}
+
+/// What the values would be off by if tracks near each other, or frames near each other, erred alike: columns whose
+/// outer products add up to a covariance.
+struct Apart {
+  MatrixXd byParts;      ///< each part of the picture left out (a grouped jackknife)
+  MatrixXd byStretches;  ///< what each stretch of frames pulls by (clustered scores)
+};
+
+/// `free`: the information with the world held, counted in `unit`s; `covariance`: its inverse, not so counted.
+Apart apartOf(const Reconstruction::Packed& p, const Intrinsics& inner, const BundleQuestion& q, const MatrixXd& free,
+              const VectorXd& unit, const MatrixXd& covariance, const Job& job) {
+  const long n = free.rows();
+  Apart out{MatrixXd::Zero(n, kParts), MatrixXd::Zero(n, kStretches)};
+  BundleQuestion bare = q;
+  bare.pull = {};  // what is thought beforehand belongs to no part
+  const auto part = partsOf(p);
+  for (int g = 0; g < kParts; ++g) {
+    std::vector<Sight> some;
+    for (const Sight& s : p.sights)
+      if (part[static_cast<size_t>(s.point)] == g) some.push_back(s);
+    const auto own = normalEquationsOf(p.views, inner, p.points, some, bare, job);
+    const MatrixXd rest = free - MatrixXd(unit.asDiagonal() * own.information * unit.asDiagonal());
+    const Eigen::LDLT<MatrixXd> solver(rest);
+    const VectorXd step = unit.cwiseProduct(solver.solve(unit.cwiseProduct(own.gradient)));
+    // Where nothing is left without this part, at least what it pulls by.
+    out.byParts.col(g) = solver.info() == Eigen::Success && solver.isPositive() && step.allFinite()
+                             ? step
+                             : VectorXd(covariance * own.gradient);
   }
-  const auto asked = q.frees();
-  for (size_t a = 0; a < kInner; ++a)
-    if (asked[a]) out[k++] = valuesOf(one.inner)[a] - valuesOf(other.inner)[a];
+  out.byParts *= std::sqrt((kParts - 1.0) / kParts);
+  const int views = static_cast<int>(p.views.size()), stretches = std::min(kStretches, views / 3);
+  for (int h = 0; h < stretches; ++h) {
+    // The others' sights stay where they tell how much is known, and pull by nothing.
+    auto sights = p.sights;
+    for (Sight& s : sights) {
+      if (s.view * stretches / views == h) continue;
+      Vec2 at;
+      if (inner.project(p.views[static_cast<size_t>(s.view)], p.points[static_cast<size_t>(s.point)], at)) s.at = at;
+    }
+    out.byStretches.col(h) = covariance * normalEquationsOf(p.views, inner, p.points, sights, bare, job).gradient;
+  }
+  if (stretches > 1) out.byStretches *= std::sqrt(stretches / (stretches - 1.0));
   return out;
 }
 
-/// Standard errors of what all views share: the formal variances, as much larger as the halves say of each value and of
-/// all that is seen, added: a few halves say little about one value, and what is stated too surely costs more than what
-/// is stated too carefully.
+/// Standard errors of what all views share: the formal variances, as much larger as parts of the picture and stretches
+/// of frames say of each value; and, as few of them tell little of one value, as they say of all that is seen.
 Evidence::Inner innerSigmas(const BundleQuestion& q, const VectorXd& formal, const std::array<double, kInner>& apart,
                             double factor, int width) {
   Evidence::Inner out;
@@ -208,7 +244,8 @@ Evidence::Inner innerSigmas(const BundleQuestion& q, const VectorXd& formal, con
   for (size_t k = 0; k < kInner; ++k) {
     if (!asked[k]) continue;
     const double own = formal[next++];
-    const double ratio = own > 0 ? factor * factor + apart[k] / own : 1;
+    const double shared = kAllShare * kAllShare * apart[k] / std::max(own, 1e-300);
+    const double ratio = std::max(shared, (factor * factor + shared) / 2);
     *sigmas[k] = std::sqrt(std::max(0.0, own * std::max(1.0, ratio))) / (k < 3 ? width : 1);
   }
   return out;
@@ -273,6 +310,12 @@ double worstSide(const std::map<int, Evidence::Parts>& px, int frame) {
 /// What is a lot: so many times the median, and so many pixels.
 constexpr double kWeak = 2.5, kSeen = 0.08;
 
+/// "0.45 px"; where it is more than anybody could use, that.
+std::string slipWords(double px) {
+  constexpr double kUseless = 50;  // px: nothing that is off by more is told by tracks at all
+  return px < kUseless ? fmt::format("{:.2f} px", px) : fmt::format("more than {:.0f} px", kUseless);
+}
+
 }  // namespace
 
 double Evidence::worstOn(int frame) const { return worstSide(slipPx, frame); }
@@ -292,7 +335,7 @@ Evidence evidenceOf(const Reconstruction& world, const BundleQuestion& question,
   const auto probes = probesOf(packed, world.inner, q.turning, width, height);
   job.report(0.95, "how well it is held");
   // The covariance, first with the world held by adding what no sight says.
-  const MatrixXd s = informationOf(packed.views, world.inner, packed.points, packed.sights, q);
+  const MatrixXd s = normalEquationsOf(packed.views, world.inner, packed.points, packed.sights, q, job).information;
   job.checkpoint();
   const long n = s.rows();
   Vec3 middle = Vec3::Zero();
@@ -305,11 +348,11 @@ Evidence evidenceOf(const Reconstruction& world, const BundleQuestion& question,
                         MatrixXd::Identity(n, g.cols());
   scaled += held * held.transpose();
   scaled.diagonal().array() += 1e-12;
-  MatrixXd c = inverseOf(std::move(scaled), job);
+  MatrixXd c = inverseOf(MatrixXd(scaled), job);
   if (c.size() == 0) return out;
   c = unit.asDiagonal() * c * unit.asDiagonal();
   const auto ways = waysOf(probes, packed.views, world.inner, q, g, width, height, job);
-  // What is left over says how large a sight's error is; the halves say how much of it is shared.
+  // What is left over says how large a sight's error is; parts and stretches say how much of it is shared.
   double sum = 0, weight = 0;
   for (const Sight& t : packed.sights) {
     Vec2 at;
@@ -319,30 +362,21 @@ Evidence evidenceOf(const Reconstruction& world, const BundleQuestion& question,
     sum += t.weight * std::min((at - t.at).squaredNorm(), 9.0), weight += 2;
   }
   const double variance = sum / std::max(1.0, weight);
-  // Each half of the tracks is twice as uncertain as all, and they differ by both.
+  const Apart apart = apartOf(packed, world.inner, q, scaled, unit, c, job);
   std::array<double, kInner> innerApart{};
-  std::mt19937 random(1);
-  std::vector<std::vector<char>> takes(2 * kSplits, std::vector<char>(packed.points.size()));
-  for (size_t k = 0; k < takes.size(); k += 2)
-    for (size_t i = 0; i < packed.points.size(); ++i) {
-      // Of every two that follow each other, which are found in one part of the frame, one goes to either half.
-      takes[k][i] = i % 2 ? !takes[k][i - 1] : random() % 2;
-      takes[k + 1][i] = !takes[k][i];
-    }
-  std::vector<Half> halves(takes.size());
-  parallelRanges(0, static_cast<int>(halves.size()), 1, [&](int first, int last) {
-    for (int k = first; k < last; ++k)
-      halves[static_cast<size_t>(k)] = halfOf(packed, world.inner, q, takes[static_cast<size_t>(k)], job);
-  });
-  MatrixXd differences(n, kSplits);
-  for (int split = 0; split < kSplits; ++split) {
-    const auto pair = static_cast<size_t>(split) * 2;
-    const Half &one = halves[pair], &other = halves[pair + 1];
-    differences.col(split) = differenceOf(one, other, q, n) / std::sqrt(4 * kSplits);
-    for (size_t k = 0; k < kInner; ++k)
-      innerApart[k] += std::pow(valuesOf(one.inner)[k] - valuesOf(other.inner)[k], 2) / (4 * kSplits);
+  const auto asked = q.frees();
+  const long frees = std::count(asked.begin(), asked.end(), true);
+  const VectorXd formal = c.diagonal().tail(frees) * variance;
+  for (long k = 0, x = 0; k < static_cast<long>(kInner); ++k) {
+    if (!asked[static_cast<size_t>(k)]) continue;
+    const long row = n - frees + x;
+    // What neither shares is in both (two-way clusters: Cameron, Gelbach and Miller 2011, Robust Inference with
+    // Multiway Clustering).
+    innerApart[static_cast<size_t>(k)] =
+        apart.byParts.row(row).squaredNorm() + apart.byStretches.row(row).squaredNorm() - formal[x++];
   }
-  // Along each way: the formal squares, and how many times those the halves differ by.
+  // Along each way: the formal squares, and how many times those the parts and stretches differ by.
+  const std::vector<int>& frames = all.frames;
   const auto told = [&](const MatrixXd& way, double& factor) {
     VectorXd squares(way.rows());
     parallelRanges(0, static_cast<int>(probes.size()), 32, [&](int first, int last) {
@@ -350,30 +384,36 @@ Evidence evidenceOf(const Reconstruction& world, const BundleQuestion& question,
       const auto rows = way.middleRows(2 * first, 2 * (last - first));
       squares.segment(2 * first, rows.rows()) = variance * (rows * c).cwiseProduct(rows).rowwise().sum();
     });
-    const VectorXd apart = (way * differences).rowwise().squaredNorm();
-    std::vector<double> ratios;
-    for (long k = 0; k < squares.size(); k += 2)
-      if (const double formal = squares.segment<2>(k).sum(); formal > 0)
-        ratios.push_back(apart.segment<2>(k).sum() / formal);
-    factor = std::sqrt(std::max(1.0, medianOf(ratios)));
+    const VectorXd all =
+        (way * apart.byParts).rowwise().squaredNorm() + (way * apart.byStretches).rowwise().squaredNorm() - squares;
+    // All together: of single places sixteen parts tell too little, and the middle one of many that hang together is
+    // below their mean.
+    const double formally = squares.sum();
+    factor = kAllShare * (formally > 0 ? std::sqrt(std::max(1.0, all.sum() / formally)) : 1);
     std::map<int, Evidence::Parts> px;
     for (size_t k = 0; k < probes.size(); ++k)
       px[packed.frames[static_cast<size_t>(probes[k].view)]][static_cast<size_t>(probes[k].cell)] =
           static_cast<float>(factor * std::sqrt(std::max(0.0, squares.segment<2>(2 * static_cast<long>(k)).sum())));
-    fillBetween(px, all.frames);
+    fillBetween(px, frames);
     return px;
   };
   double placed = 1;
   out.slipPx = told(ways.placed, placed);
   out.builtPx = told(ways.built, out.factor);
-  const auto asked = q.frees();
-  const VectorXd formal = c.diagonal().tail(std::count(asked.begin(), asked.end(), true)) * variance;
   out.sigma = innerSigmas(q, formal, innerApart, out.factor, width);
   constexpr double kNoParabola = 0.05;
   if (asked[0] && formal[0] > 0 && out.sigma.focal * width > kNoParabola * world.inner.f) {
     const double shared = std::pow(out.sigma.focal * width, 2) / formal[0];
-    const double off = focalOff(packed, world.inner, q, shared * variance, job);
-    out.sigma.focal = std::max(out.sigma.focal, off / width);
+    const auto off = offWithFocal(packed, world.inner, q, shared * variance, job);
+    // What was built to measure slips by what the focal length is off by: as much more than the curvature says.
+    const auto wider = static_cast<float>(std::max(1.0, off[0] / (out.sigma.focal * width)));
+    for (auto& [f, cells] : out.builtPx)
+      for (float& px : cells) px *= wider;
+    const auto atLeast = [](double& sigma, double other) {
+      if (!std::isnan(sigma)) sigma = std::max(sigma, other);
+    };
+    atLeast(out.sigma.focal, off[0] / width), atLeast(out.sigma.centreX, off[1] / width);
+    atLeast(out.sigma.centreY, off[2] / width), atLeast(out.sigma.k1, off[3]), atLeast(out.sigma.k2, off[4]);
   }
   for (const Sight& t : all.sights) {
     const int x = std::clamp(static_cast<int>(t.at.x() * Evidence::kAcross / width), 0, Evidence::kAcross - 1),
@@ -404,12 +444,12 @@ std::vector<std::string> weaknesses(const Evidence& e) {
     if (!bare.empty())
       found.emplace_back(there,
                          fmt::format("the {} side has hardly a track in frames {}: what is put there may slip by "
-                                     "{:.2f} px, and nothing there tells",
-                                     side.name, describeFrames(bare), there));
+                                     "{}, and nothing there tells",
+                                     side.name, describeFrames(bare), slipWords(there)));
     else if (!weak.empty())
       found.emplace_back(
-          worst, fmt::format("the {} side is held by little in frames {}: what is put there may slip by {:.2f} px",
-                             side.name, describeFrames(weak), worst));
+          worst, fmt::format("the {} side is held by little in frames {}: what is put there may slip by {}", side.name,
+                             describeFrames(weak), slipWords(worst)));
   }
   std::stable_sort(found.begin(), found.end(), [](const auto& a, const auto& b) { return a.first > b.first; });
   std::vector<std::string> out;
@@ -418,9 +458,9 @@ std::vector<std::string> weaknesses(const Evidence& e) {
   // Where a patch would lock, a model by its drawings would not.
   if (const double built = medianOver(e.builtPx), slip = e.median(); built > std::max(5 * slip, 0.3))
     out.push_back(
-        fmt::format("what is placed on what was found may slip by {:.{}f} px, but what was built to measure by {:.2f}: "
+        fmt::format("what is placed on what was found may slip by {:.{}f} px, but what was built to measure by {}: "
                     "focal length and lens are told weakly",
-                    slip, slip < 0.1 ? 3 : 2, built));
+                    slip, slip < 0.1 ? 3 : 2, slipWords(built)));
   return out;
 }
 

@@ -33,7 +33,8 @@ struct Evidence {
   std::map<int, Parts> builtPx;
   std::map<int, std::array<int, kAcross * kDown>> tracks;  ///< that are seen there
   Inner sigma;
-  double factor = 1;  ///< what the formal errors of those were found too small by, from halves of the tracks
+  double factor = 1;  ///< what the formal errors of those were found too small by, from parts of the picture and
+                      ///< stretches of frames
   bool operator==(const Evidence& o) const {
     return slipPx == o.slipPx && builtPx == o.builtPx && tracks == o.tracks && factor == o.factor;
   }
@@ -48,12 +49,13 @@ struct Evidence {
   double median() const;
 };
 
-/// Predicts slip: the covariance of views and inner values given the tracks (informationOf) through the projection of a
-/// point in each part of the frame, as far as it is not explained by where that point lies or, of what was built to
-/// measure, by a similarity of the world. Errors are shared along a track, which the formal covariance does not know:
-/// it is scaled by what two solves from half of the tracks each differ by (a jackknife over tracks; Efron and Stein
-/// 1981), each track counting alike. `question` is that of the last bundle. Of long ranges every few frames are looked
-/// at.
+/// Predicts slip: the covariance of views and inner values given the tracks (normalEquationsOf) through the projection
+/// of a point in each part of the frame, as far as it is not explained by where that point lies or, of what was built
+/// to measure, by a similarity of the world. Errors are shared along a track, which the formal covariance does not
+/// know: and errors are shared by neighbours on the picture and by neighbouring frames: it is scaled by what solves
+/// without one part of the picture would differ by (a grouped jackknife; Efron and Stein 1981), and by what stretches
+/// of frames pull by (clustered scores; Liang and Zeger 1986). `question` is that of the last bundle. Of long ranges
+/// every few frames are looked at.
 Evidence evidenceOf(const Reconstruction& world, const BundleQuestion& question, int width, int height,
                     const Job& job = {});
 

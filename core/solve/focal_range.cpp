@@ -24,13 +24,13 @@ double costOf(const std::vector<View>& views, const Intrinsics& inner, const std
 
 }  // namespace
 
-double focalOff(const Reconstruction::Packed& world, const Intrinsics& inner, const BundleQuestion& question,
-                double variance, const Job& job) {
+std::array<double, kInner> offWithFocal(const Reconstruction::Packed& world, const Intrinsics& inner,
+                                        const BundleQuestion& question, double variance, const Job& job) {
   constexpr double kStep = 0.15, kFurthest = 1.1;  // of the logarithm
   BundleQuestion ask = question;
   ask.focal = false, ask.rounds = 15, ask.enough = 1e-4;
   const double least = costOf(world.views, inner, world.points, world.sights, question);
-  double off = 0;
+  std::array<double, kInner> off{};
   for (const int way : {-1, 1}) {
     auto views = world.views;
     auto points = world.points;
@@ -49,7 +49,11 @@ double focalOff(const Reconstruction::Packed& world, const Intrinsics& inner, co
       }
       before = sigmas, at += kStep;
     }
-    off = std::max(off, std::abs(std::exp(way * at) - 1) * inner.f / 2);
+    // The others where that is: of the last step, which went a little further.
+    const double part = at > 0 ? std::min(1.0, at / std::max(1e-9, std::abs(std::log(now.f / inner.f)))) : 0;
+    const auto there = valuesOf(now), here = valuesOf(inner);
+    for (size_t k = 0; k < kInner; ++k) off[k] = std::max(off[k], std::abs(there[k] - here[k]) * part / 2);
+    off[0] = std::max(off[0], std::abs(std::exp(way * at) - 1) * inner.f / 2);
   }
   return off;
 }

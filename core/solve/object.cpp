@@ -21,6 +21,9 @@ constexpr double kStaysPx = 0.35;  // RMS about its mean: features are found to 
 constexpr double kMovesPx = 2;
 constexpr size_t kEnoughStill = 12;
 constexpr double kAllOver = 0.15;  // of the frame, inside the outermost of those that stay
+constexpr int kLong = 30;          // frames: shorter tracks stay before a camera that creeps, too
+constexpr int kOnEveryFrame = 5;   // of those that stay, at the least
+constexpr double kNoMovePx = 0.6;  // what those that stay share, added up over the range; tracks wander by as much
 
 /// How far its places lie from their mean, RMS; and how many there are within the range.
 std::pair<double, int> spreadOf(const Track& t, const FrameRange& range) {
@@ -114,11 +117,13 @@ Crate crateAround(std::vector<Vec3> points) {
 Standing standingOf(const track::Tracks& tracks, const FrameRange& range, int width, int height) {
   Standing out;
   std::vector<cv::Point2f> places;
+  std::vector<const Track*> stay;
   for (const Track& t : tracks) {
     if (!t.on) continue;
     const auto [spread, n] = spreadOf(t, range);
-    if (n >= std::max(8, range.count() / 3) && spread <= kStaysPx) {
+    if (n >= std::min(kLong, std::max(8, range.count() / 3)) && spread <= kStaysPx) {
       out.still.push_back(t.id);
+      stay.push_back(&t);
       const Vec2 at = t.where(std::max(t.first, range.first));
       if (at.allFinite()) places.emplace_back(static_cast<float>(at.x()), static_cast<float>(at.y()));
     } else if (n >= 4 && spread > kMovesPx) {
@@ -128,12 +133,66 @@ Standing standingOf(const track::Tracks& tracks, const FrameRange& range, int wi
   if (out.still.size() < kEnoughStill || places.size() < 3) return out;
   std::vector<cv::Point2f> hull;
   cv::convexHull(places, hull);
-  out.told = cv::contourArea(hull) > kAllOver * width * height;
+  if (!(cv::contourArea(hull) > kAllOver * width * height)) return out;
+  // From frame to frame: how many stay, and how they move together.
+  Vec2 moved = Vec2::Zero();
+  double farthest = 0;
+  for (int f = range.first; f <= range.last; ++f) {
+    int here = 0;
+    std::vector<double> x, y;
+    for (const Track* t : stay) {
+      if (!t->has(f)) continue;
+      ++here;
+      if (t->has(f + 1))
+        x.push_back(t->where(f + 1).x() - t->where(f).x()), y.push_back(t->where(f + 1).y() - t->where(f).y());
+    }
+    if (here < kOnEveryFrame) return out;
+    if (!x.empty()) moved += Vec2(medianOf(x), medianOf(y));
+    farthest = std::max(farthest, moved.norm());
+  }
+  out.told = farthest < kNoMovePx;
   return out;
 }
 
+bool couldTravel(const track::Tracks& tracks, const Standing& standing, const FrameRange& range) {
+  if (standing.moving.size() < kEnoughForAnObject) return false;
+  constexpr int kPairs = 8, kTries = 200;
+  constexpr double kAlongPx = 1, kMost = 0.7;  // that far from its line, so many of those that move
+  std::vector<int> ids = standing.moving;
+  std::sort(ids.begin(), ids.end());
+  std::mt19937 random(1);
+  std::vector<double> shares;
+  for (int k = 0; k < kPairs; ++k) {
+    const int hop = std::max(2, range.count() / kPairs), a = range.first + k * hop, b = std::min(range.last, a + hop);
+    std::vector<std::pair<Vec2, Vec2>> ways;
+    for (const Track& t : tracks)
+      if (t.on && t.has(a) && t.has(b) && std::binary_search(ids.begin(), ids.end(), t.id) &&
+          (t.where(b) - t.where(a)).norm() > kMovesPx)
+        ways.emplace_back(t.where(a), t.where(b));
+    if (ways.size() < 8) continue;
+    size_t most = 0;
+    for (int n = 0; n < kTries; ++n) {
+      std::uniform_int_distribution<size_t> pick(0, ways.size() - 1);
+      const auto line = [](const std::pair<Vec2, Vec2>& w) {
+        return Vec3(w.first.homogeneous().cross(w.second.homogeneous()));
+      };
+      const Vec3 focus = line(ways[pick(random)]).cross(line(ways[pick(random)]));
+      if (!(focus.norm() > 0)) continue;
+      size_t along = 0;
+      for (const auto& [from, to] : ways) {
+        const Vec3 own = focus.cross(from.homogeneous());
+        const double length = own.head<2>().norm();
+        along += length > 0 && std::abs(own.dot(to.homogeneous())) / length < kAlongPx;
+      }
+      most = std::max(most, along);
+    }
+    shares.push_back(static_cast<double>(most) / static_cast<double>(ways.size()));
+  }
+  return !shares.empty() && medianOf(shares) > kMost;
+}
+
 bool stands(const Standing& standing, const Errors& errors) {
-  if (!standing.told || standing.moving.size() < kEnoughForAnObject) return false;
+  if (!standing.told) return false;
   const auto going = [&](std::vector<int> ids) {
     std::sort(ids.begin(), ids.end());
     double n = 0;
@@ -146,9 +205,12 @@ bool stands(const Standing& standing, const Errors& errors) {
 }
 
 void saysItStands(const Standing& standing) {
-  throw Error(fmt::format("the camera stands still: {} tracks all over the picture stay where they are, and {} move",
-                          standing.still.size(), standing.moving.size()),
-              "Solve what moves as an object, or hold one frame's camera");
+  throw StandsStill(
+      fmt::format("the camera stands still: {} tracks all over the picture stay where they are, and {} move",
+                  standing.still.size(), standing.moving.size()),
+      standing.moving.size() >= kEnoughForAnObject
+          ? "Hold the camera still (Camera stands still), or solve what moves as an object"
+          : "Hold the camera still (Camera stands still)");
 }
 
 ObjectAnswer solveObject(const track::Tracks& given, const FrameRange& range, int width, int height,

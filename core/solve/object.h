@@ -9,10 +9,18 @@ constexpr size_t kEnoughForAnObject = 20;
 /// Which tracks stay where they are in the picture, and which do not.
 struct Standing {
   std::vector<int> still, moving;  ///< ids
-  bool told = false;               ///< those that stay are many, and all over the picture
+  /// Those that stay are many, all over the picture, on every frame, and what they share adds up to no move.
+  bool told = false;
 };
-/// A track stays that spreads by no more than tracks err (a third of a pixel, RMS), over a third of the range or more.
+/// A track stays that spreads by no more than tracks err (a third of a pixel, RMS), over thirty frames (of a short
+/// range a third of it) or more.
 Standing standingOf(const track::Tracks& tracks, const FrameRange& range, int width, int height);
+
+/// Whether what moves could be a world before a camera that travels without turning, to which what stays is far away:
+/// from one frame to another all places then move along lines through one point (the focus of expansion;
+/// Longuet-Higgins and Prazdny 1980, The Interpretation of a Moving Retinal Image). People, a thing in a hand and
+/// leaves in the wind do not. Asked of those that move, on a few pairs of frames.
+bool couldTravel(const track::Tracks& tracks, const Standing& standing, const FrameRange& range);
 
 /// Whether a solve took either those that stay or those that move for things that go by themselves: then the camera
 /// stood. (Points far away before a camera that moves stay too, and to its solve they are far away.)

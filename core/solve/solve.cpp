@@ -162,6 +162,21 @@ Solved fromGiven(const SolveProblem& s, const camera::CameraPath& path) {
   return out;
 }
 
+/// Frames on which there are too few tracks for anything to be told.
+std::vector<int> bareFrames(const Tracks& tracks, const FrameRange& range) {
+  constexpr int kFew = 8;  // tracks that a solve needs on every frame (common practice, no source)
+  std::vector<int> out;
+  for (int f = range.first; f <= range.last; ++f)
+    if (track::countOn(tracks, f) < kFew) out.push_back(f);
+  return out;
+}
+Error untracked(const std::vector<int>& frames, const std::string& more) {
+  return Error(
+      fmt::format("frames {} have fewer than eight tracks{}", describeFrames(frames), more),
+      "What is there moves too fast, is too blurred or too smooth to be followed: track those frames again with "
+      "more features, place trackers by hand, or solve a shorter range");
+}
+
 /// The answer of a world that was found, with how sure it is and what is to be said of it.
 SolveAnswer told(const SolveProblem& s, const Solved& solved, SolveAnswer out) {
   bool stopped = solved.stopped;
@@ -235,15 +250,20 @@ SolveAnswer solve(const Tracks& tracks, const FrameRange& range, int width, int 
     return told(s, plane, answerFrom(s, plane, body));
   }
   job.report(0, "looking for two frames far apart");
-  const auto pairs = startingPairs(s);
-  if (pairs.empty()) throw Error("no two frames share thirty tracks", "Track more features, or for longer");
   const Standing standing = standingOf(tracks, range, width, height);
+  if (standing.told && q.kind == Kind::Automatic && !couldTravel(tracks, standing, range)) saysItStands(standing);
+  const auto pairs = startingPairs(s);
+  const auto bare = bareFrames(tracks, range);
+  if (pairs.empty() && !bare.empty()) throw untracked(bare, "");
+  if (pairs.empty()) throw Error("no two frames share thirty tracks", "Track more features, or for longer");
   double motion = 0;
   for (const Pair& p : pairs) motion = std::max(motion, p.motionPx);
-  if (motion < 1 && standing.told && standing.moving.size() >= kEnoughForAnObject) saysItStands(standing);
+  if (motion < 1 && !bare.empty())
+    throw untracked(bare, fmt::format("; on the others nothing moves ({:.2f} px)", motion));
+  if (motion < 1 && standing.told) saysItStands(standing);
   if (motion < 1)
-    throw Error(fmt::format("nothing moves: tracks stay within {:.2f} px", motion),
-                "The camera stands still; hold one frame's camera instead of solving, or widen the range");
+    throw StandsStill(fmt::format("the camera stands still: tracks stay within {:.2f} px", motion),
+                      "Hold the camera still (Camera stands still), or widen the range");
   const bool mayStand = standing.told && standing.moving.size() >= kEnoughForAnObject;
   Solved solved;
   try {

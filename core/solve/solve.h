@@ -3,6 +3,7 @@
 #include <string>
 #include <vector>
 
+#include "core/base/error.h"
 #include "core/base/job.h"
 #include "core/camera/camera.h"
 #include "core/lens/lens.h"
@@ -123,6 +124,12 @@ struct SolveAnswer {
   Errors errors;
 };
 
+/// The camera stands still: there is nothing to be solved, and it can be held (edit::holdStillCamera).
+class StandsStill : public Error {
+ public:
+  using Error::Error;
+};
+
 /// Finds the camera's path, its focal length and lens from tracks alone. Of a moving camera two frames far apart give a
 /// first guess for a row of focal lengths (Nister 2004, An Efficient Solution to the Five-Point Relative Pose Problem;
 /// OpenCV's findEssentialMat), the others are added by their points (perspective-n-point with RANSAC), everything is
@@ -131,8 +138,8 @@ struct SolveAnswer {
 /// tracks, the kind is the one that the Bayesian information criterion prefers (Schwarz 1978). To refine or check,
 /// `body` is the whole camera and `lens` its lens. Else `body` gives film back, and focal length and centre where they
 /// are known. What of the lens is not asked for is held as it is: all of it for maps and for a lens that changes
-/// through the shot. Throws Error with what to do when tracks do not determine a camera: too few, too short, or nothing
-/// moves.
+/// through the shot. Throws StandsStill where the camera does, and Error with what to do when tracks do not determine a
+/// camera: too few, or too short.
 SolveAnswer solve(const track::Tracks& tracks, const FrameRange& range, int width, int height,
                   const camera::CameraPath& body, const lens::Lens& lens, const SolveQuestion& question,
                   const Job& job = {});

@@ -13,8 +13,9 @@ struct CvCamera {
 };
 
 /// A shot's camera at a frame, as OpenCV has it.
-inline CvCamera cvCamera(const camera::CameraPath& path, const lens::Lens& l, int frame) {
-  const auto c = path.at(frame, 1280, 720);
+inline CvCamera cvCamera(const camera::CameraPath& path, const lens::Lens& l, int frame, int width = 1280,
+                         int height = 720) {
+  const auto c = path.at(frame, width, height);
   CvCamera out;
   out.inner = (cv::Mat_<double>(3, 3) << c.fx, 0, c.cx - 0.5, 0, c.fy, c.cy - 0.5, 0, 0, 1);
   out.lens = (cv::Mat_<double>(1, 5) << l.k1, l.k2, l.p1, l.p2, l.k3);
@@ -34,8 +35,10 @@ inline Vec2 projected(const CvCamera& c, const Vec3& world) {
   return {out[0].x + 0.5, out[0].y + 0.5};
 }
 
-/// Best place of a point seen at these pixels, by Gauss-Newton on OpenCV's projection with its derivatives.
-inline Vec3 triangulated(const std::vector<CvCamera>& cameras, const std::vector<Vec2>& seen, Vec3 x) {
+/// Best place of a point seen at these pixels, by Gauss-Newton on OpenCV's projection with its derivatives. `damping`:
+/// of the trace, where nothing tells how far it is.
+inline Vec3 triangulated(const std::vector<CvCamera>& cameras, const std::vector<Vec2>& seen, Vec3 x,
+                         double damping = 0) {
   for (int round = 0; round < 12; ++round) {
     Mat3 h = Mat3::Zero();
     Vec3 g = Vec3::Zero();
@@ -45,6 +48,7 @@ inline Vec3 triangulated(const std::vector<CvCamera>& cameras, const std::vector
       for (int k = 0; k < 3; ++k) j.col(k) = (projected(cameras[i], x + 1e-5 * Vec3::Unit(k)) - at) / 1e-5;
       h += j.transpose() * j, g += j.transpose() * (at - seen[i]);
     }
+    h.diagonal().array() += damping * h.trace();
     const Vec3 d = h.ldlt().solve(g);
     x -= d;
     if (d.norm() < 1e-9) break;

@@ -180,7 +180,7 @@ INSTANTIATE_TEST_SUITE_P(Lens, Bound,
 TEST_P(Bound, WhatTheSightsSayIsTheJacobiansSquareWithPointsEliminated) {
   solve::BundleQuestion q;
   q.focal = true, q.k1 = withK1, q.huberPx = 1e6, q.turning = turning, q.zooming = zooming;
-  const Eigen::MatrixXd said = solve::informationOf(views, inner, points, exact, q);
+  const Eigen::MatrixXd said = solve::normalEquationsOf(views, inner, points, exact, q).information;
   // The same by the full normal equations.
   const Eigen::MatrixXd j = jacobian();
   std::vector<int> order;
