@@ -93,6 +93,10 @@ MainWindow::MainWindow(size_t budgetBytes)
   noticeText_->setWordWrap(true);
   noticeText_->setTextInteractionFlags(Qt::TextSelectableByMouse);
   nl->addWidget(noticeText_, 1);
+  noticeAct_ = new QPushButton(notice_);
+  noticeAct_->setObjectName("noticeAct");
+  nl->addWidget(noticeAct_, 0, Qt::AlignTop);
+  noticeAct_->hide();
   auto* close = new QToolButton(notice_);
   close->setIcon(QIcon(":/icons/remove.svg"));
   connect(close, &QToolButton::clicked, notice_, &QWidget::hide);
@@ -122,6 +126,7 @@ MainWindow::MainWindow(size_t budgetBytes)
     connect(view, &WorldView::menuWanted, this, &MainWindow::openPictureMenu);
   connect(ledger_, &Ledger::wantsFile, this, &MainWindow::askFile);
   connect(session_, &Session::notice, this, &MainWindow::showNotice);
+  connect(session_, &Session::offered, this, &MainWindow::showOffer);
   connect(&engine_->delivery(), &Delivery::ended, this,
           [this](bool complete, const QString& words) { showNotice(words, !complete); });
   connect(&engine_->delivery(), &Delivery::wouldReplace, this, [this](const QString& words) {
@@ -403,7 +408,21 @@ void MainWindow::refreshRecovery() {
   placeOverlays();
 }
 
+void MainWindow::showOffer(const QString& text, const QString& label, const std::function<void()>& act) {
+  showNotice(text, true);
+  noticeAct_->setText(label);
+  noticeAct_->disconnect();
+  connect(noticeAct_, &QPushButton::clicked, this, [this, act] {
+    notice_->hide();
+    act();
+  });
+  noticeAct_->show();
+  noticeTimer_.stop();  // it stays until it is answered
+  placeOverlays();
+}
+
 void MainWindow::showNotice(const QString& text, bool warning) {
+  noticeAct_->hide();
   noticeText_->setText(begun(text));
   notice_->setProperty("good", !warning);
   notice_->style()->unpolish(notice_);

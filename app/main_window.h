@@ -59,6 +59,8 @@ class MainWindow : public QMainWindow {
   void refreshPlaying();
   void refreshRecovery();
   void showNotice(const QString& text, bool warning);
+  /// A notice with a button; it stays until it is answered or closed.
+  void showOffer(const QString& text, const QString& label, const std::function<void()>& act);
   void showShortcuts();
   void hideShortcuts();
   void buildShortcuts();
@@ -88,6 +90,7 @@ class MainWindow : public QMainWindow {
   QLabel *name_, *plate_, *undo_, *frame_, *range_, *value_, *rate_, *noticeText_, *recoveryWords_;
   QPushButton *through_, *setButton_, *both_, *asShot_, *straight_, *channel_, *compare_, *exposure_, *gamma_, *play_;
   QFrame *notice_, *shortcuts_ = nullptr, *recovery_, *help_ = nullptr;
+  QPushButton* noticeAct_;  ///< what an offer does
   QTimer noticeTimer_;
   bool showsPause_ = false, cameBack_ = false;
   struct Shortcut {

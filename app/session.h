@@ -153,6 +153,8 @@ class Session : public QObject {
   void stationChanged();
   void toolChanged();
   void notice(const QString& text, bool warning);
+  /// A notice with a button that does what the text is about.
+  void offered(const QString& text, const QString& label, const std::function<void()>& act);
 
  private:
   void afterEdit();

@@ -16,6 +16,7 @@
 #include "core/edit/object.h"
 #include "core/edit/sphere.h"
 #include "core/edit/spots.h"
+#include "core/edit/still_camera.h"
 #include "core/output/lens_files.h"
 #include "core/output/straight_plates.h"
 #include "core/shot/trackers.h"
@@ -252,11 +253,29 @@ void ShotJobs::findTurns() {
 void ShotJobs::solve() {
   const auto shot = session_->snapshot();
   run(tr("solving"), [this, shot](const Job& job) {
-    const auto answer = edit::solveShot(*shot, job);
-    return std::function<void()>([this, answer] {
-      session_->change(tr("solve the camera"), [&](shot::Shot& s) { shot::takeSolve(s, answer); });
-    });
+    try {
+      const auto answer = edit::solveShot(*shot, job);
+      return std::function<void()>([this, answer] {
+        session_->change(tr("solve the camera"), [&](shot::Shot& s) { shot::takeSolve(s, answer); });
+      });
+    } catch (const solve::StandsStill& e) {
+      return std::function<void()>([this, words = QString::fromStdString(e.what())] {
+        emit session_->offered(words, tr("Camera stands still"), [this] { holdStill(); });
+      });
+    }
   });
+}
+
+void ShotJobs::holdStill() {
+  edit::StillCamera held;
+  session_->change(tr("hold the camera still"), [&](shot::Shot& s) { held = edit::holdStillCamera(s); });
+  if (held.backdrop.empty()) return;
+  session_->chooseThings({"surfaces." + held.backdrop});
+  session_->say(
+      tr("The camera is held still%1. The surface \"backdrop\" fills the frame: a fill on it from all frames is "
+         "the clean plate.")
+          .arg(held.assumed ? tr(" (%1 mm assumed)").arg(held.focalMm, 0, 'f', 0) : QString()),
+      false);
 }
 
 void ShotJobs::solveObject() {

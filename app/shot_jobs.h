@@ -77,6 +77,8 @@ class ShotJobs : public QObject {
   void findTurns();
   /// Solves the camera from the shot's tracks.
   void solve();
+  /// The camera held still over the range, with a backdrop that fills the frame.
+  void holdStill();
   /// The own move of something before the camera, as a surface that moves.
   void solveObject();
   void stop();

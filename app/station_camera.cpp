@@ -43,9 +43,14 @@ CameraBody::CameraBody(Session* session, Engine* engine, QWidget* parent)
   column()->addWidget(flat_);
   connect(flat_, &QPushButton::clicked, this, [this] { emit wantsFile({FileWish::For::FlatShot}); });
   column()->addWidget(ask_);
+  still_ =
+      button("stillCamera", tr("Camera stands still"),
+             tr("Hold the camera over the range. What does not move is one backdrop: a fill on it from all frames is "
+                "the clean plate"));
   solve_ = button("solveCamera", tr("Solve from the tracks"), tr("Path, focal length and lens from what was tracked"));
   solve_->setProperty("main", true);
   column()->addWidget(solve_);
+  column()->addWidget(still_);
   objectWords_ = new SentenceWidget(this);
   object_ =
       button("solveObject", tr("Solve an object's own move"),
@@ -62,6 +67,7 @@ CameraBody::CameraBody(Session* session, Engine* engine, QWidget* parent)
   connect(load_, &QPushButton::clicked, this, [this] { emit wantsFile({FileWish::For::Camera}); });
   connect(turns_, &QPushButton::clicked, this, [this] { engine_->jobs().findTurns(); });
   connect(solve_, &QPushButton::clicked, this, [this] { engine_->jobs().solve(); });
+  connect(still_, &QPushButton::clicked, this, [this] { engine_->jobs().holdStill(); });
   connect(&engine->jobs(), &ShotJobs::changed, this, &CameraBody::refresh);
   for (SentenceWidget* words : {body_, ask_, moveWords_, objectWords_}) bindWords(session_, words);
   fitBack_ = button("fitBack", {}, {});
@@ -100,6 +106,7 @@ CameraBody::CameraBody(Session* session, Engine* engine, QWidget* parent)
 
 void CameraBody::refreshBody() {
   const auto& c = *session_->shot().camera;
+  still_->setVisible(session_->shot().hasPlate() && c.empty());
   body_->set(shot::bodyRecipe(session_->shot(), session_->frame()));
   const bool moves = shot::usesMove(session_->shot());
   move_->setVisible(session_->shot().hasPlate());
@@ -227,7 +234,7 @@ void CameraBody::refreshSolve() {
 
 void CameraBody::refreshSphere() {
   for (QWidget* w : std::initializer_list<QWidget*>{body_, ask_, cullWords_, show_, table_, fit_, load_, solve_, cull_,
-                                                    fitBack_, move_, moveWords_, object_, objectWords_})
+                                                    fitBack_, move_, moveWords_, object_, objectWords_, still_})
     w->hide();
   turns_->setEnabled(!engine_->jobs().busy());
   const auto& c = *session_->shot().camera;

@@ -22,7 +22,7 @@ class CameraBody : public StationBody {
   SentenceWidget *body_, *ask_, *cullWords_, *show_;
   TrackTable* table_;
   QLabel *note_, *fit_;
-  QPushButton *load_, *move_, *turns_, *flat_, *solve_, *cull_, *fitBack_;
+  QPushButton *load_, *move_, *turns_, *flat_, *solve_, *cull_, *fitBack_, *still_;
   SentenceWidget *moveWords_, *objectWords_;
   QPushButton* object_;
   solve::CullLimits limits_;

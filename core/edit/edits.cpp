@@ -14,6 +14,7 @@
 #include "core/edit/raise.h"
 #include "core/edit/sphere.h"
 #include "core/edit/spots.h"
+#include "core/edit/still_camera.h"
 #include "core/edit/things.h"
 #include "core/edit/world.h"
 #include "core/measure/frames_found.h"
@@ -442,6 +443,11 @@ json standByLines(Shot& s, const json&, const Context&) {
   return {{"residualDegrees", found.residualDegrees}, {"sigmaDegrees", found.sigmaDegrees}};
 }
 
+json holdStill(Shot& s, const json&, const Context&) {
+  const auto held = holdStillCamera(s);
+  return {{"surface", held.backdrop}, {"focalMm", held.focalMm}, {"assumed", held.assumed}};
+}
+
 json findTurns(Shot& s, const json&, const Context& c) {
   const auto turns = turnsOf(s, c.workshop);
   takeTurns(s, turns);
@@ -494,6 +500,7 @@ constexpr Edit kEdits[] = {
     {"lensFromLines", lensByLines},
     {"upright", stand},
     {"uprightByLines", standByLines},
+    {"stillCamera", holdStill},
     {"turns", findTurns},
 };
 

@@ -33,6 +33,7 @@ struct Context {
 ///   none
 ///   {"statement": "ground", "points": [ids], "lengthM": 2}           or "inside" and "frame"
 ///   {"match": "e1", "frame": 1010}                                   gain from the ring around its cover
+///   {"stillCamera": true}                                            holds the camera, with a backdrop
 ///   {"lensFromLines": 1001}
 nlohmann::json apply(shot::Shot& shot, const nlohmann::json& edits, const Context& context);
 
