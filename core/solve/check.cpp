@@ -60,7 +60,7 @@ CheckAnswer checkOf(const Reconstruction& given, int width, int height, const Jo
   for (size_t i = 0; i < own.frames.size(); ++i) {
     double sum = 0;
     for (const float px : evidence.builtPx.at(own.frames[i])) sum += px * px;
-    expected[i] = std::sqrt(sum / Probe::kCells);
+    expected[i] = Evidence::kAllShare * std::sqrt(sum / Probe::kCells);
   }
   std::vector<char> counts;
   std::vector<double> apart;

@@ -26,9 +26,6 @@ constexpr int kViewsAtMost = 72;
 /// parts are made by halving. With fewer a variance is told by too few differences (to 37% from sixteen), with more a
 /// part is no longer larger than what neighbouring tracks share.
 constexpr int kParts = 16, kStretches = 8;
-/// What all tracks share (patterns that change as the camera comes nearer, compression) no part and no stretch shows.
-/// On pictures it makes up for as much again, on an average (tests/outside/moves_test.cpp).
-constexpr double kAllShare = 1.4;
 
 /// Every `hop`th frame of a world, its sights counting for those left out.
 Reconstruction::Packed thinned(const Reconstruction::Packed& all, int hop) {
@@ -244,7 +241,7 @@ Evidence::Inner innerSigmas(const BundleQuestion& q, const VectorXd& formal, con
   for (size_t k = 0; k < kInner; ++k) {
     if (!asked[k]) continue;
     const double own = formal[next++];
-    const double shared = kAllShare * kAllShare * apart[k] / std::max(own, 1e-300);
+    const double shared = Evidence::kAllShare * Evidence::kAllShare * apart[k] / std::max(own, 1e-300);
     const double ratio = std::max(shared, (factor * factor + shared) / 2);
     *sigmas[k] = std::sqrt(std::max(0.0, own * std::max(1.0, ratio))) / (k < 3 ? width : 1);
   }
@@ -377,7 +374,7 @@ Evidence evidenceOf(const Reconstruction& world, const BundleQuestion& question,
   }
   // Along each way: the formal squares, and how many times those the parts and stretches differ by.
   const std::vector<int>& frames = all.frames;
-  const auto told = [&](const MatrixXd& way, double& factor) {
+  const auto told = [&](const MatrixXd& way, double share, double& factor) {
     VectorXd squares(way.rows());
     parallelRanges(0, static_cast<int>(probes.size()), 32, [&](int first, int last) {
       job.checkpoint();
@@ -389,7 +386,7 @@ Evidence evidenceOf(const Reconstruction& world, const BundleQuestion& question,
     // All together: of single places sixteen parts tell too little, and the middle one of many that hang together is
     // below their mean.
     const double formally = squares.sum();
-    factor = kAllShare * (formally > 0 ? std::sqrt(std::max(1.0, all.sum() / formally)) : 1);
+    factor = share * (formally > 0 ? std::sqrt(std::max(1.0, all.sum() / formally)) : 1);
     std::map<int, Evidence::Parts> px;
     for (size_t k = 0; k < probes.size(); ++k)
       px[packed.frames[static_cast<size_t>(probes[k].view)]][static_cast<size_t>(probes[k].cell)] =
@@ -398,9 +395,9 @@ Evidence evidenceOf(const Reconstruction& world, const BundleQuestion& question,
     return px;
   };
   double placed = 1;
-  out.slipPx = told(ways.placed, placed);
-  out.builtPx = told(ways.built, out.factor);
-  out.sigma = innerSigmas(q, formal, innerApart, out.factor, width);
+  out.slipPx = told(ways.placed, Evidence::kAllShare, placed);
+  out.builtPx = told(ways.built, 1, out.factor);
+  out.sigma = innerSigmas(q, formal, innerApart, Evidence::kAllShare * out.factor, width);
   constexpr double kNoParabola = 0.05;
   if (asked[0] && formal[0] > 0 && out.sigma.focal * width > kNoParabola * world.inner.f) {
     const double shared = std::pow(out.sigma.focal * width, 2) / formal[0];

@@ -35,6 +35,10 @@ struct Evidence {
   Inner sigma;
   double factor = 1;  ///< what the formal errors of those were found too small by, from parts of the picture and
                       ///< stretches of frames
+  /// What all tracks share (patterns that change as the camera comes nearer, compression) no part and no stretch shows:
+  /// on pictures the errors of what is placed, and of focal length and lens, are so many times what those say, on an
+  /// average (measured: tests/outside/moves_test.cpp).
+  static constexpr double kAllShare = 1.4;
   bool operator==(const Evidence& o) const {
     return slipPx == o.slipPx && builtPx == o.builtPx && tracks == o.tracks && factor == o.factor;
   }
