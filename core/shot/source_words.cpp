@@ -186,7 +186,8 @@ element::Element onSurface(const Shot& shot, const std::string& surface) {
     e.place = element::onRegion(shot.regions.front().id);
     return e;
   }
-  if (shot.camera->empty()) throw Error("an element needs a camera", "Solve one at Camera, load one, or hold it still (Camera stands still)");
+  if (shot.camera->empty())
+    throw Error("an element needs a camera", "Solve one at Camera, load one, or hold it still (Camera stands still)");
   if (shot.surfaces.empty()) throw Error("an element lands on a surface", "Aim a plane at Set first");
   element::Element e;
   e.place = element::onSurface(shot.surface(surface) ? surface : shot.surfaces.front().id);
