@@ -1,7 +1,11 @@
 #include "core/image/write.h"
 
 #include <OpenImageIO/imageio.h>
+#include <fcntl.h>
+#include <unistd.h>
 
+#include <cerrno>
+#include <cstring>
 #include <fstream>
 
 #include "core/base/error.h"
@@ -18,6 +22,20 @@ const std::vector<std::string>& writableEndings() {
   static const std::vector<std::string> endings = {"exr", "dpx", "png", "jpg", "tif"};
   return endings;
 }
+
+namespace {
+
+/// Throws Error where a file of so many bytes does not fit on the disk. libjpeg ends the whole program when it cannot
+/// write, so the room is asked for before it begins.
+void requireSpace(const fs::path& part, const fs::path& file, size_t bytes, const char* remedy) {
+  const int fd = ::open(part.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0666);
+  const int problem = fd < 0 ? errno : ::posix_fallocate(fd, 0, static_cast<off_t>(bytes));
+  if (fd >= 0) ::close(fd);
+  if (problem != 0)
+    throw Error(fmt::format("{}: cannot be written ({})", file.string(), std::strerror(problem)), remedy);
+}
+
+}  // namespace
 
 bool isWhole(const fs::path& file) {
   const std::string ending = lowerEnding(file);
@@ -103,6 +121,10 @@ void writePicture(const fs::path& file, const Picture& picture, const WriteOptio
     const char* remedy =
         "Free some space or check the folder's permissions; the frames already written are complete, and delivering "
         "again goes on from there";
+    // No JPEG is larger than its pixels.
+    if (jpeg)
+      requireSpace(part, file, 3 * static_cast<size_t>(p->data.width()) * static_cast<size_t>(p->data.height()),
+                   remedy);
     auto out = OIIO::ImageOutput::create(part.string());
     if (!out)
       throw Error(fmt::format("{}: cannot be written ({})", file.string(), OIIO::geterror()),
