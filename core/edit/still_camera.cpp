@@ -30,7 +30,7 @@ StillCamera holdStillCamera(shot::Shot& shot) {
       std::find_if(next.surfaces.begin(), next.surfaces.end(), [](const auto& s) { return s.name == kName; });
   if (has == next.surfaces.end()) {
     set::Surface s;
-    s.kind = set::SurfaceKind::Plane, s.name = kName;
+    s.name = kName;  // a plane, as surfaces are to begin with
     out.backdrop = addSurface(next, s);
   } else {
     out.backdrop = has->id;
