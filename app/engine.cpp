@@ -118,6 +118,10 @@ Engine::Engine(Session* session, size_t budgetBytes, QObject* parent)
   scanTimer_.setSingleShot(true);
   connect(&scanTimer_, &QTimer::timeout, this, &Engine::scanFiles);
   connect(session, &Session::viewChanged, this, [this] { wanted_.clear(); });
+  // What is slow to make is kept beside the shot, for the next time and for commands.
+  const auto keep = [this] { workshop_->setKeptFolder(comp::keptFolderFor(session_->file().toStdString())); };
+  connect(session, &Session::shotChanged, this, keep);
+  connect(session, &Session::documentReplaced, this, keep);
   refreshKeys();
 }
 

@@ -10,6 +10,7 @@
 #include "app/file_names.h"
 #include "app/lens_library_dialog.h"
 #include "app/main_window.h"
+#include "app/station_parts.h"
 #include "core/base/error.h"
 #include "core/edit/flat_view.h"
 #include "core/edit/lens.h"
@@ -173,6 +174,9 @@ void MainWindow::loadFile(const FileWish& wish, const QString& given) {
       try {
         session_->replace(shot::newShot({file, {}, {}, {}, 0}), {});
         session_->setStation(Station::Camera);
+        if (const auto question = shot::sphereQuestion(session_->shot()); !question.empty())
+          showOffer(QString::fromStdString(question), tr("It shows all around"),
+                    [this] { changeWord(session_, "projection", "sphere", false); });
       } catch (const std::exception& e) {
         session_->say(QString::fromStdString(e.what()));
       }

@@ -8,8 +8,8 @@
 #include "app/things.h"
 
 namespace zentil::app {
-SentenceList::SentenceList(Session* session, const QString& kind, QWidget* parent)
-    : QWidget(parent), session_(session), kind_(kind), rows_(new QVBoxLayout(this)) {
+SentenceList::SentenceList(Session* session, const QString& kind, QWidget* parent, WordChange change)
+    : QWidget(parent), session_(session), kind_(kind), change_(std::move(change)), rows_(new QVBoxLayout(this)) {
   rows_->setContentsMargins(0, 0, 0, 0);
   rows_->setSpacing(6);
 }
@@ -47,7 +47,7 @@ void SentenceList::set(const std::vector<Row>& rows, const std::string& chosenId
       v->addWidget(words);
       rows_->addWidget(row);
       connect(remove, &QToolButton::clicked, this, [this, id] { emit removed(id); });
-      bindWords(session_, words);
+      bindWords(session_, words, change_);
     }
     shown_ = ids;
   }

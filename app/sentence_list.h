@@ -4,6 +4,7 @@
 
 #include "app/sentence.h"
 #include "app/session.h"
+#include "app/station_parts.h"
 
 namespace zentil::app {
 
@@ -13,7 +14,8 @@ class SentenceList : public QWidget {
   Q_OBJECT
  public:
   /// `kind` names the parts: "<kind>Row", "<kind>Remove".
-  SentenceList(Session* session, const QString& kind, QWidget* parent);
+  /// `change`: what a word that was changed does; by itself it changes the setting that it stands for.
+  SentenceList(Session* session, const QString& kind, QWidget* parent, WordChange change = {});
   /// Where its things stand in the shot: "plates", "mattes.m1.parts".
   void setList(const std::string& list) { list_ = list; }
 
@@ -32,6 +34,7 @@ class SentenceList : public QWidget {
  private:
   Session* session_;
   QString kind_;
+  WordChange change_;
   QVBoxLayout* rows_;
   std::vector<std::string> shown_;
   std::string list_;

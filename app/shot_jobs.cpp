@@ -45,14 +45,36 @@ ShotJobs::ShotJobs(Session* session, std::shared_ptr<comp::Workshop> workshop, Q
 void ShotJobs::findSpot(const Vec2& pixel) {
   const auto shot = session_->snapshot();
   const int frame = session_->frame();
-  run(tr("looking how far it is"), [this, shot, frame, pixel](const Job& job) {
+  run(tr("finding its depth"), [this, shot, frame, pixel](const Job& job) {
     const auto found = edit::spotAt(*shot, frame, pixel, *workshop_, job);
     return std::function<void()>([this, found] {
       std::string id;
       session_->change(tr("add a spot"), [&](shot::Shot& s) { id = edit::addSpot(s, found.spot); });
       session_->chooseSpot(QString::fromStdString(id));
       const auto* made = session_->shot().spot(id);
-      if (made) session_->say(QString::fromStdString(made->name + " " + found.words + "."), false);
+      if (!made) return;
+      const QString words = QString::fromStdString(made->name + " " + found.words + ".");
+      if (!found.doubtful) {
+        session_->say(words, false);
+        return;
+      }
+      const QString spot = QString::fromStdString(id);
+      emit session_->offered(words, tr("Find depth from the picture"),
+                             [this, spot] { findSpotAgain(spot, set::DepthFrom::Picture); });
+    });
+  });
+}
+
+void ShotJobs::findSpotAgain(const QString& spotId, set::DepthFrom from) {
+  const auto shot = session_->snapshot();
+  const std::string id = spotId.toStdString();
+  run(tr("finding its depth"), [this, shot, id, from](const Job& job) {
+    const auto found = edit::spotAgain(*shot, id, from, *workshop_, job);
+    return std::function<void()>([this, id, found] {
+      session_->change(tr("change where a spot's depth is from"),
+                       [&](shot::Shot& s) { edit::placeSpot(s, id, found.spot); });
+      if (const auto* spot = session_->shot().spot(id))
+        session_->say(QString::fromStdString(spot->name + " " + found.words + "."), false);
     });
   });
 }

@@ -55,6 +55,8 @@ class ShotJobs : public QObject {
   /// Measures the plate's grain around a fill, and lays it on it afresh.
   /// A spot where the frame that is shown shows this pixel.
   void findSpot(const Vec2& pixel);
+  /// A spot's depth from something else.
+  void findSpotAgain(const QString& spotId, set::DepthFrom from);
   /// The same spot's place, shown on a second frame.
   void showSpot(const QString& spotId, const Vec2& pixel);
   /// Writes camera, set and spots for other programs.

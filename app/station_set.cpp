@@ -66,7 +66,20 @@ SetBody::SetBody(Session* session, Engine* engine, QWidget* parent)
   connect(spot_, &QPushButton::clicked, this, [this] { session_->setTool(Tool::Spot); });
   connect(second_, &QPushButton::clicked, this, [this] { session_->setTool(Tool::SecondSpot); });
   column()->addWidget(ofSpots);
-  spots_ = new SentenceList(session, "spot", this);
+  spots_ =
+      new SentenceList(session, "spot", this, [session, engine](const QString& path, const QString& v, bool goesOn) {
+        if (!path.endsWith(".depth")) {
+          changeWord(session, path, v, goesOn);
+          return;
+        }
+        // Found again where it was chosen; two frames are shown by hand.
+        session->chooseSpot(path.section('.', 1, 1));
+        const auto from = named<set::DepthFrom>(v.toStdString());
+        if (from == set::DepthFrom::Frames)
+          session->setTool(Tool::SecondSpot);
+        else if (from != set::DepthFrom::Numbers)
+          engine->jobs().findSpotAgain(path.section('.', 1, 1), from);
+      });
   spots_->setList("spots");
   column()->addWidget(spots_);
   connect(spots_, &SentenceList::chosen, this, [this](const QString& id) { session_->chooseSpot(id); });

@@ -101,9 +101,16 @@ void WorkBody::match(const QString& id) {
       if (!session) return;
       if (!problem.isEmpty())
         session->say(problem);
-      else
+      else {
         session->change(tr("match in level"),
                         [&](shot::Shot& s) { edit::takeLevel(s, id.toStdString(), gain, frame); });
+        session->say(tr("Gain on frame %1: red %2, green %3, blue %4.")
+                         .arg(frame)
+                         .arg(gain[0], 0, 'f', 3)
+                         .arg(gain[1], 0, 'f', 3)
+                         .arg(gain[2], 0, 'f', 3),
+                     false);
+      }
     });
   });
 }
@@ -400,11 +407,15 @@ void WorkBody::refresh() {
       const measure::SlipAt* here = nullptr;
       for (const auto& f : slip->frames)
         if (f.frame == session_->frame() && f.known) here = &f;
+      const auto* against = session_->shot().surface(slip->frames.front().against);
       const QString worst = tr("worst %1 px at %2, median %3 px")
                                 .arg(slip->lockPx, 0, 'f', 2)
                                 .arg(slip->lockFrame)
                                 .arg(slip->medianPx, 0, 'f', 3) +
-                            (slip->unknown ? tr("; %1 frames cannot be told").arg(slip->unknown) : QString());
+                            (slip->unknown ? tr("; %1 frames cannot be told").arg(slip->unknown) : QString()) +
+                            (against ? tr("; measured on \"%1\", which is what the plate shows around it")
+                                           .arg(QString::fromStdString(against->name))
+                                     : QString());
       const bool bad = slip->lockPx > 0.3;
       card->setFigure(bad    ? tr("slip %1 px at %2").arg(slip->lockPx, 0, 'f', 2).arg(slip->lockFrame)
                       : here ? tr("%1 · worst %2").arg(here->px(), 0, 'f', 2).arg(slip->lockPx, 0, 'f', 2)

@@ -53,6 +53,7 @@ struct Arguments {
   std::optional<double> yaw, pitch, roll, fov;
   bool asPlate = false;
   int held = 0;
+  bool sphere = false;
   std::string size;
 };
 
@@ -142,6 +143,7 @@ int deliver(const Arguments& a) {
   if (!a.out.empty()) s.delivery.pattern = (fs::absolute(a.out) / fs::path(s.delivery.pattern).filename()).string();
   const std::vector<int> frames = batch::framesOf(s, a.frames);
   comp::Workshop workshop(a.budgetMb << 20);
+  workshop.setKeptFolder(comp::keptFolderFor(a.shot));
   Job job;
   const StopOnSignal stoppable(job);
   if (!a.json)
@@ -215,6 +217,7 @@ Sits sitsOf(const moment::Timeline& timeline, const element::Element& e, comp::W
 int slip(const Arguments& a) {
   const shot::Shot s = shot::load(a.shot);
   comp::Workshop workshop(a.budgetMb << 20);
+  workshop.setKeptFolder(comp::keptFolderFor(a.shot));
   const auto timeline = moment::Timeline::of(s);
   json all = json::array();
   if (!a.element.empty() && std::none_of(s.elements.begin(), s.elements.end(),
@@ -233,6 +236,7 @@ int slip(const Arguments& a) {
                           {"scale", f.scale()},
                           {"turnDegrees", f.turnDegrees()},
                           {"sigmaPx", f.sigmaPx},
+                          {"against", f.against},
                           {"confidence", f.confidence()}});
       else
         frames.push_back({{"frame", f.frame}, {"px", nullptr}, {"why", f.why}});
@@ -267,6 +271,7 @@ int frames(const Arguments& a) {
     throw Error(fmt::format("there is no element \"{}\"", a.element), "Name one by its id or name (info lists them)");
   const std::vector<int> targets = batch::framesOf(s, a.frames);
   comp::Workshop workshop(a.budgetMb << 20);
+  workshop.setKeptFolder(comp::keptFolderFor(a.shot));
   Job job;
   const StopOnSignal stoppable(job);
   const bool matched = e->look.matched && e->look.light != element::Light::AsSet;
@@ -309,6 +314,7 @@ int look(const Arguments& a) {
   if (!a.size.empty() && std::sscanf(a.size.c_str(), "%dx%d", &views.width, &views.height) != 2)
     throw Error(fmt::format("\"{}\" is no size", a.size), "Write it as 1920x1080");
   comp::Workshop workshop(a.budgetMb << 20);
+  workshop.setKeptFolder(comp::keptFolderFor(a.shot));
   Job job;
   const StopOnSignal stoppable(job);
   const fs::path folder = fs::absolute(a.out.empty() ? "." : a.out);
@@ -336,6 +342,7 @@ int editShot(const Arguments& a) {
   shot::Shot s = shot::load(file);
   const json edits = readJson(a.edits);
   comp::Workshop workshop(a.budgetMb << 20);
+  workshop.setKeptFolder(comp::keptFolderFor(a.shot));
   json answers;
   try {
     answers = edit::apply(s, edits, {workshop, fs::absolute(a.edits).parent_path()});
@@ -367,14 +374,20 @@ int make(const Arguments& a) {
   } else {
     s = shot::newShot(a.files);
     if (a.held > 0) shot::holdStill(s, a.held);
+    if (a.sphere) s.projection = shot::Projection::Sphere;
   }
+  const std::string question = shot::sphereQuestion(s);
   shot::deliverBeside(s, file);
   s.name = file.stem().string();
   shot::save(s, file);
   if (a.json)
-    batch::print(json{{"shot", file.string()}, {"range", {s.range.first, s.range.last}}});
+    batch::print(json{{"shot", file.string()},
+                      {"range", {s.range.first, s.range.last}},
+                      {"projection", nameOf(s.projection)},
+                      {"notes", question.empty() ? json::array() : json::array({question})}});
   else
-    fmt::print("{}: {} frames, {} x {}\n", file.string(), s.range.count(), s.width, s.height);
+    fmt::print("{}: {} frames, {} x {}\n{}", file.string(), s.range.count(), s.width, s.height,
+               question.empty() ? "" : question + " If it shows all around, give --sphere.\n");
   return 0;
 }
 
@@ -428,6 +441,7 @@ int main(int argc, char** argv) {
   auto* n = shared(app.add_subcommand("new", "a shot from plate, camera and lens files"));
   n->add_option("--plate", a.files.plate, "a frame of the sequence, a movie, or one picture");
   n->add_option("--blank", a.size, "WIDTHxHEIGHT instead of a plate: a transparent picture, written beside the shot");
+  n->add_flag("--sphere", a.sphere, "the plate shows all around, 2:1");
   n->add_option("--held", a.held, "frames that one picture, or a blank one, is held for")
       ->check(CLI::Range(1, 1000000));
   n->add_option("--camera", a.files.camera, "CSV or glTF");

@@ -25,6 +25,11 @@ constexpr float kLeastClear = 0.02f;
 /// One tile of what is averaged.
 struct Tile {
   Picture colour, frames;
+  Tile() = default;
+  Tile(Picture c, Picture f) : colour(std::move(c)), frames(std::move(f)) {}
+  explicit Tile(image::KeptThing kept)
+      : colour(std::move(kept.pictures.at(0))), frames(std::move(kept.pictures.at(1))) {}
+  image::KeptThing kept() const { return {{}, {colour, frames}}; }
   size_t bytes() const { return colour.bytes() + frames.bytes(); }
 };
 using At = std::pair<int, int>;  ///< row, column of a tile
@@ -112,12 +117,12 @@ Tiles tilesOf(const std::set<At>& all, const moment::Layer& layer, const Gatheri
   };
   std::vector<At> missing;
   for (const At& at : all)
-    if (!workshop.has(keyOf(at))) missing.push_back(at);
+    if (!workshop.hasLasting(keyOf(at))) missing.push_back(at);
   auto made = makeTiles(missing, layer, gathering, workshop);
   Tiles out;
   for (const At& at : all) {
     const auto ready = std::lower_bound(missing.begin(), missing.end(), at);
-    out[at] = workshop.thing<Tile>(keyOf(at), [&] {
+    out[at] = workshop.lasting<Tile>(keyOf(at), [&] {
       if (ready != missing.end() && *ready == at) return std::move(made[static_cast<size_t>(ready - missing.begin())]);
       // It lay ready a moment ago and was put away since.
       return std::move(makeTiles({at}, layer, gathering, workshop).front());
@@ -187,7 +192,7 @@ void close(Tiles& tiles, const moment::Layer& layer, const Gathering& gathering,
       const At& at = open[static_cast<size_t>(i)];
       const uint64_t key =
           value::Hasher().add("averaged, closed").add(layer.giversKey).add(at.first).add(at.second).key();
-      closed[static_cast<size_t>(i)] = workshop.thing<Tile>(key, [&] {
+      closed[static_cast<size_t>(i)] = workshop.lasting<Tile>(key, [&] {
         Tiles block;
         for (const At& a : around(at)) block[a] = all.at(a);
         const Averaged part = assembled(block);

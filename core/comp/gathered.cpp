@@ -21,7 +21,9 @@ using image::Picture;
 using map::MapPtr;
 using moment::Giver;
 
-constexpr double kFiner = 1.25;              ///< fine pixels for one of the sharpest frame
+constexpr double kFiner = 1.25;  ///< fine pixels for one of the sharpest frame
+/// Coarse pixels at the most: where frames give parts, and where they are only compared.
+constexpr size_t kMostShares = 360000, kMostCompared = 50000;
 constexpr float kLeast = 0.004f, kMost = 8;  ///< scene-linear; beyond these a ratio says nothing
 
 const Gathered& gatheredIn(const moment::Layer& layer) { return std::get<Gathered>(layer.source); }
@@ -140,14 +142,13 @@ Gathering gather(const moment::Layer& layer, Workshop& workshop) {
   const size_t n = layer.givers.size();
   const bool oneEach = source.together == element::Together::OneEach;
   const Box frame = layer.held->frameBox;
-  const Coarse coarse(frame, layer.held->around, oneEach ? 360000 : 50000);
+  const Coarse coarse(frame, layer.held->around, oneEach ? kMostShares : kMostCompared);
   const double unit = std::max(1.0, frame.height() / 4.0);
   const auto toFrame = coarse.toFrame();
   const Box& grid = coarse.grid;
   constexpr int kCollar = 16;  // coarse pixels in which a seam may look for its way
   Gathering out;
   out.light.resize(n), out.shares.resize(n);
-  out.toShares = coarse.fromFrame();
   Picture sum(grid, grid, 4), have(grid, grid, 1);
   std::vector<cv::Mat> seen(n);
   cv::Mat owner(grid.height(), grid.width(), CV_32S, cv::Scalar(-1));
@@ -258,7 +259,7 @@ Picture readOneEach(const Making& m, const Gathering& gathering, const Box& regi
   Picture out(region, frame, 4), shares(region, frame, 1);
   map::Chain toShares;
   toShares.add(rideTo(m, m.layer.held, Sees::All));
-  toShares.add(gathering.toShares);
+  toShares.add(Coarse(m.layer.held->frameBox, m.layer.held->around, kMostShares).fromFrame());
   for (size_t k = 0; k < m.layer.givers.size(); ++k) {
     if (gathering.shares[k].empty()) continue;
     const Picture share =
@@ -298,9 +299,34 @@ size_t Gathering::bytes() const {
   return n;
 }
 
+Gathering::Gathering(image::KeptThing kept) : shares(std::move(kept.pictures)) {
+  const auto& v = kept.numbers;
+  size_t i = 0;
+  fine = v.at(i++);
+  light.resize(static_cast<size_t>(v.at(i++)));
+  for (LightAround& l : light) {
+    l.known = v.at(i++) != 0;
+    for (double& x : l.centre) x = v.at(i++);
+    for (double& x : l.logGain) x = v.at(i++);
+    for (Vec2& slope : l.perPx)
+      for (double& x : slope) x = v.at(i++);
+  }
+}
+
+image::KeptThing Gathering::kept() const {
+  image::KeptThing out{{fine, static_cast<double>(light.size())}, shares};
+  const auto put = [&](const auto& values) { out.numbers.insert(out.numbers.end(), values.begin(), values.end()); };
+  for (const LightAround& l : light) {
+    out.numbers.push_back(l.known);
+    put(l.centre), put(l.logGain);
+    for (const Vec2& slope : l.perPx) put(slope);
+  }
+  return out;
+}
+
 std::shared_ptr<const Gathering> gatheringOf(const moment::Layer& layer, Workshop& workshop) {
-  return workshop.thing<Gathering>(value::Hasher().add("gathering").add(layer.giversKey).key(),
-                                   [&] { return gather(layer, workshop); });
+  return workshop.lasting<Gathering>(value::Hasher().add("gathering").add(layer.giversKey).key(),
+                                     [&] { return gather(layer, workshop); });
 }
 
 template <>

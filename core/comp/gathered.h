@@ -12,8 +12,12 @@ struct Gathering {
   double fine = 1;                 ///< pixels of what is averaged, for one of the first frame's
   /// Where each gives its part (one each): its share times its light's gain a channel, and its share; empty: nowhere.
   std::vector<image::Picture> shares;
-  map::MapPtr toShares;  ///< from the first frame's pixels to the shares'
   size_t bytes() const;
+
+  Gathering() = default;
+  /// As it was kept in a file.
+  explicit Gathering(image::KeptThing kept);
+  image::KeptThing kept() const;
 };
 
 /// Seams are cut where frames agree (graph cuts: Kwatra et al. 2003, Graphcut Textures; Boykov and Kolmogorov 2004),

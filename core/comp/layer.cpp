@@ -7,7 +7,9 @@
 #include "core/comp/cover.h"
 #include "core/comp/light.h"
 #include "core/comp/motion.h"
+#include "core/comp/of_plate.h"
 #include "core/image/crop.h"
+#include "core/map/edges.h"
 
 namespace zentil::comp {
 namespace {
@@ -77,7 +79,13 @@ map::MapPtr placeMap(const Making& m, const Made& made) {
 Picture readAt(const Making& m, const Made& made, const Box& region, Picture* covered, const Picture* wanted) {
   if (made.read) return made.read(m, region, covered, wanted);
   const auto map = atTime(m, [&](const Making& at) { return placeMap(at, made); });
-  return map::resample(*made.picture, *map, region, m.moment.frameBox(), m.filter, covered, wanted);
+  Picture there;
+  Picture out = map::resample(*made.picture, *map, region, m.moment.frameBox(), m.filter, &there, wanted);
+  // What is no part of a plate is antialiased where it ends, or goes behind something.
+  if (made.ends && out.channels == 4 && !std::holds_alternative<BySight>(made.address))
+    map::softenEdges(out, there, *map, made.picture->data, wanted);
+  if (covered) *covered = std::move(there);
+  return out;
 }
 
 /// The same while the shutter is open.
@@ -226,6 +234,11 @@ Around lookAround(const moment::Moment& moment, const moment::Layer& layer, Work
   if (made.after) made.after(out.source);
   match(out.source, layer.look);
   return out;
+}
+
+bool isOfPlate(const moment::Moment& moment, const moment::Layer& layer, Workshop& workshop) {
+  const Made made = makeSource({moment, layer, workshop, map::Filter::Draft});
+  return made.shows() && std::holds_alternative<BySight>(made.address);
 }
 
 Box reachOf(const moment::Moment& moment, const moment::Layer& layer, Workshop& workshop) {

@@ -158,14 +158,14 @@ std::shared_ptr<const Canvas> canvasOf(const moment::Layer& layer, Workshop& wor
 template <>
 Made SourceMaker<Paint>::make(const Paint&, const Making& m) {
   const Painted painted(m.layer, m.workshop);
-  const auto picture = m.workshop.picture(value::Hasher().add("paint").add(painted.key()).key(), 0,
-                                          [&] { return painted.canvas()->paint(); });
+  const auto picture = m.workshop.lastingPicture(value::Hasher().add("paint").add(painted.key()).key(),
+                                                 [&] { return painted.canvas()->paint(); });
   Made made{picture->empty() ? nullptr : picture, BySight{m.layer.held, 1}, {}, {}};
   made.grainLeft = 1;
   // What is painted is about as grainy as what it is painted on.
   if (m.layer.grain && m.layer.below)
-    made.grainPerPixel = m.workshop.picture(value::Hasher().add("grain below").add(m.layer.below->key).key(), 0,
-                                            [&] { return grainIn(*m.layer.below, m.workshop); });
+    made.grainPerPixel = m.workshop.lastingPicture(value::Hasher().add("grain below").add(m.layer.below->key).key(),
+                                                   [&] { return grainIn(*m.layer.below, m.workshop); });
   return made;
 }
 

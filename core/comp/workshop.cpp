@@ -1,5 +1,8 @@
 #include "core/comp/workshop.h"
 
+#include <cstdlib>
+#include <string_view>
+
 #include "core/value/hash.h"
 
 namespace zentil::comp {
@@ -40,6 +43,23 @@ set::RayScenePtr Workshop::sceneOf(const set::Surface& s) {
   h.add(reinterpret_cast<uint64_t>(s.mesh.get()));  // held by the scene for as long as it is kept
   alone.surfacesKey = h.key();
   return scene(alone);
+}
+
+void Workshop::setKeptFolder(const std::filesystem::path& folder) {
+  const std::lock_guard lock(keptMutex_);
+  if (kept_ && kept_->folder() == folder) return;
+  kept_ = folder.empty() ? nullptr : std::make_shared<image::KeptFiles>(folder);
+}
+
+std::shared_ptr<image::KeptFiles> Workshop::keptFiles() const {
+  const std::lock_guard lock(keptMutex_);
+  return kept_;
+}
+
+std::filesystem::path keptFolderFor(const std::filesystem::path& shotFile) {
+  const char* said = std::getenv("ZENTIL_KEPT");
+  if (shotFile.empty() || (said && std::string_view(said) == "off")) return {};
+  return std::filesystem::path(shotFile).replace_extension(".cache");
 }
 
 }  // namespace zentil::comp

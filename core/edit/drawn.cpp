@@ -54,7 +54,8 @@ std::string addMatte(Shot& shot, const std::string& name, int frame, const std::
   matte::Part p;
   p.id = "p1", p.name = "shapes";
   p.content = matte::Drawn{{}, frame};
-  p.softPx = 12.0;
+  // A sixtieth of the picture's height: 12 px of 720.
+  p.softPx = std::max(2.0, std::round(shot.height / 60.0));
   p.rides = surface.empty() ? matte::Rides::Screen : matte::Rides::Surface;
   p.surface = surface;
   m.parts = {p};

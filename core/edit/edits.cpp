@@ -112,6 +112,9 @@ json setTo(Shot& s, const json& e, const Context& c) {
   const auto frame = frameOf(e);
   if (!e.contains("to")) throw Error("it does not say to what", "Give \"to\"");
   const std::string path = textOf(e, "set");
+  if (path.starts_with("spots.") && path.ends_with(".depth"))
+    throw Error("where a spot's depth is from is not set: it is found again from there",
+                "Write {\"spot\": ID, \"from\": ...}");
   value::setJson(s, path, e.at("to"), frame, c.folder);
   if (path.starts_with("move.")) shot::useMove(s);
   return nullptr;
@@ -377,14 +380,40 @@ json drawStroke(Shot& s, const json& e, const Context& c) {
   return made;
 }
 
+json answerFor(const SpotFound& found, const std::string& id) {
+  return {{"id", id},
+          {"at", {found.spot.position.x(), found.spot.position.y(), found.spot.position.z()}},
+          {"sigmaM", found.spot.sigmaM},
+          {"words", found.words}};
+}
+
+SpotFound fromTwoFrames(const Shot& s, int frame, const Vec2& at, const json& also) {
+  if (!also.is_object() || !also.contains("at"))
+    throw Error("\"also\" has to say where on which frame", "Write {\"frame\": 1040, \"at\": [x, y]}");
+  return spotFrom(s, frame, at, needFrame(also), placesOf(json::array({also.at("at")})).front());
+}
+
+/// A spot that is there, its depth from something else.
+json findSpotAgain(Shot& s, const json& e, const Context& c) {
+  const std::string id = textOf(e, "spot");
+  const auto* spot = s.spot(id);
+  if (!spot) throw Error(fmt::format("there is no spot \"{}\"", id), "Name one that is there");
+  SpotFound found;
+  if (e.contains("also")) {
+    found = fromTwoFrames(s, spot->frame, spot->pixel, e.at("also"));
+  } else {
+    found = spotAgain(s, id, named<set::DepthFrom>(textOf(e, "from")), c.workshop);
+  }
+  placeSpot(s, id, found.spot);
+  return answerFor(found, id);
+}
+
 json addSpotAt(Shot& s, const json& e, const Context& c) {
+  if (e.at("spot").is_string()) return findSpotAgain(s, e, c);
   const auto at = placesOf(json::array({e.at("spot")})).front();
   SpotFound found;
   if (e.contains("also")) {
-    const json& also = e.at("also");
-    if (!also.is_object() || !also.contains("at"))
-      throw Error("\"also\" has to say where on which frame", "Write {\"frame\": 1040, \"at\": [x, y]}");
-    found = spotFrom(s, needFrame(e), at, needFrame(also), placesOf(json::array({also.at("at")})).front());
+    found = fromTwoFrames(s, needFrame(e), at, e.at("also"));
   } else {
     std::optional<set::DepthFrom> from;
     if (e.contains("from")) from = named<set::DepthFrom>(textOf(e, "from"));
@@ -393,10 +422,7 @@ json addSpotAt(Shot& s, const json& e, const Context& c) {
   lay(asOf(e), found.spot, c);
   if (s.spot(found.spot.id))
     throw Error(fmt::format("there is a spot \"{}\" already", found.spot.id), "Give another id, or none");
-  return {{"id", addSpot(s, found.spot)},
-          {"at", {found.spot.position.x(), found.spot.position.y(), found.spot.position.z()}},
-          {"sigmaM", found.spot.sigmaM},
-          {"words", found.words}};
+  return answerFor(found, addSpot(s, found.spot));
 }
 
 json sendPainted(Shot& s, const json& e, const Context& c) {

@@ -52,6 +52,62 @@ void requireCamera(const Shot& s, int frame) {
                 "Load one, solve it, or go to a frame that has one");
 }
 
+/// How far a place moves on the picture over the shot where it is `off` deeper along the ray of `eye`: the most,
+/// pixels.
+double movesBy(const Shot& s, const Eye& eye, const Vec3& at, double off) {
+  const Vec3 moved = at + (at - eye.camera.position) * (off / eye.camera.depthOf(at));
+  double out = 0;
+  // A dozen frames say it as well as all.
+  const int step = std::max(1, s.range.count() / 12);
+  for (int f = s.range.first; f <= s.range.last; f += step) {
+    Vec2 a, b;
+    if (s.hasCamera(f) && s.viewAt(f)->see(at, a) && s.viewAt(f)->see(moved, b)) out = std::max(out, (a - b).norm());
+  }
+  return out;
+}
+
+/// How a surface lies to the solved points that are seen near a pixel and lie about on it.
+struct BesidePoints {
+  size_t count = 0;
+  double behindM = 0;  ///< how much deeper the surface is than they are, their median
+  double sigmaM = 0;   ///< standard error of that
+};
+std::optional<BesidePoints> besidePoints(const Shot& s, const Eye& eye, const Vec2& pixel, const set::RayScene& scene,
+                                         int surface) {
+  // Near enough to be of the same part of it; of something else what is off by more than a twentieth.
+  constexpr double kNear = 0.12, kOther = 0.05;
+  constexpr size_t kFew = 6, kMost = 24;
+  struct Near {
+    double away, behind;
+  };
+  std::vector<Near> near;
+  for (const auto& p : *s.points) {
+    Vec2 at;
+    if (!eye.project(p.at, at) || (at - pixel).norm() > kNear * s.width) continue;
+    const Vec3 way = (p.at - eye.camera.position).normalized();
+    const auto hit = scene.first(eye.camera.position, way, surface);
+    if (hit.surface < 0) continue;
+    const double deep = eye.camera.depthOf(p.at),
+                 behind = eye.camera.depthOf(eye.camera.position + hit.distance * way) - deep;
+    if (std::abs(behind) < kOther * deep) near.push_back({(at - pixel).norm(), behind});
+  }
+  std::sort(near.begin(), near.end(), [](const Near& a, const Near& b) { return a.away < b.away; });
+  if (near.size() > kMost) near.resize(kMost);
+  if (near.size() < kFew) return std::nullopt;
+  std::vector<double> off;
+  off.reserve(near.size());
+  for (const auto& n : near) off.push_back(n.behind);
+  BesidePoints out;
+  out.behindM = medianOf(off);
+  for (double& v : off) v = std::abs(v - out.behindM);
+  // Neighbours share errors: four count as one. The median's error is 1.25 of the mean's (Laplace; for a normal
+  // spread).
+  constexpr double kShare = 4;
+  out.count = near.size();
+  out.sigmaM = 1.4826 * medianOf(off) * 1.25 * std::sqrt(kShare / static_cast<double>(near.size()));
+  return out;
+}
+
 std::optional<SpotFound> onSurface(const Shot& s, const Eye& eye, int frame, const Vec2& pixel,
                                    comp::Workshop& workshop) {
   if (s.surfaces.empty()) return std::nullopt;
@@ -72,9 +128,27 @@ std::optional<SpotFound> onSurface(const Shot& s, const Eye& eye, int frame, con
   if (hit.surface < 0) return std::nullopt;
   const int surface = hit.surface;
   const Vec3 at = eye.camera.position + hit.distance * d.normalized();
-  SpotFound out{spotOn(s, eye, frame, pixel, at, hit.normal), 0, {}};
+  SpotFound out{spotOn(s, eye, frame, pixel, at, hit.normal), 0, false, {}};
   out.spot.depth = DepthFrom::Surface;
   out.words = fmt::format("on \"{}\"", s.surfaces[static_cast<size_t>(surface)].name);
+  const auto beside = besidePoints(s, eye, pixel, *scene, surface);
+  if (!beside) {
+    if (!s.points->empty())
+      out.words += "; how well it lies there is not known: fewer than six points of the set are near it";
+    return out;
+  }
+  // No camera tells more than a hundredth of a pixel of a thousand.
+  constexpr double kLeast = 1e-5;
+  out.spot.sigmaM = std::max(std::hypot(beside->behindM, beside->sigmaM), kLeast * eye.camera.depthOf(at));
+  out.words += fmt::format(", give or take {:.2g} m by {} points around it", out.spot.sigmaM, beside->count);
+  // A surface that lies beside its points by more than they can be off, and by what is seen.
+  constexpr double kSeenPx = 0.1;
+  const double px = movesBy(s, eye, at, beside->behindM);
+  if (std::abs(beside->behindM) > 2 * beside->sigmaM && px > kSeenPx) {
+    out.words += fmt::format("; the surface lies {:.2g} m {} them, so it may slip by {:.2f} px",
+                             std::abs(beside->behindM), beside->behindM > 0 ? "behind" : "in front of", px);
+    out.doubtful = true;
+  }
   return out;
 }
 
@@ -125,7 +199,7 @@ std::optional<SpotFound> byPlate(const Shot& s, const Eye& eye, int frame, const
     const double far = 0.05 * eye.camera.depthOf(at);
     if ((right - at).norm() < far && (down - at).norm() < far) normal = (down - at).cross(right - at);
   }
-  SpotFound out{spotOn(s, eye, frame, pixel, at, normal), 0, {}};
+  SpotFound out{spotOn(s, eye, frame, pixel, at, normal), 0, false, {}};
   out.spot.depth = DepthFrom::Plate;
   out.words = fmt::format("by \"{}\"", use->name);
   return out;
@@ -149,7 +223,7 @@ std::optional<SpotFound> byPoints(const Shot& s, const Eye& eye, int frame, cons
   if (near.size() < kFew) return std::nullopt;
   Eigen::Vector3d fit = Eigen::Vector3d::Zero();
   std::vector<double> weight(near.size(), 1);
-  double spread = 0;
+  double spread = 0, leverage = 0;
   for (int round = 0; round < 8; ++round) {
     Eigen::Matrix3d m = Eigen::Matrix3d::Identity() * 1e-12;
     Eigen::Vector3d v = Eigen::Vector3d::Zero();
@@ -158,6 +232,7 @@ std::optional<SpotFound> byPoints(const Shot& s, const Eye& eye, int frame, cons
       m += weight[i] * row * row.transpose(), v += weight[i] * row * near[i].inverse;
     }
     fit = solveSymmetric(m, v);
+    leverage = m.inverse()(0, 0);
     std::vector<double> off;
     off.reserve(near.size());
     for (const auto& n : near)
@@ -168,11 +243,25 @@ std::optional<SpotFound> byPoints(const Shot& s, const Eye& eye, int frame, cons
       weight[i] = e < 1 ? (1 - e * e) * (1 - e * e) : 0;  // Tukey's biweight (Beaton and Tukey 1974)
     }
   }
-  if (!(fit[0] > 0)) return std::nullopt;
-  const auto at = [&](const Vec2& off, Vec3& out) {
+  // Beyond the points a plane through them goes on, and what is there does not: what they say of the place then rests
+  // on less than two of them.
+  constexpr double kBeyond = 0.5;
+  if (!(fit[0] > 0) || !(leverage < kBeyond))
+    throw Error("the points around it all lie to one side of it", "Choose a place among some");
+  // What is off by more than six of the others' standard deviations stands elsewhere. One may; several say that the
+  // place may be theirs.
+  constexpr double kElsewhere = 6;
+  std::vector<double> off;
+  for (const auto& n : near)
+    off.push_back(std::abs(n.inverse - fit.dot(Eigen::Vector3d(1, n.off.x() / s.width, n.off.y() / s.width))));
+  const auto isElsewhere = [&](double v) { return v > kElsewhere * spread; };
+  const auto elsewhere = std::count_if(off.begin(), off.end(), isElsewhere);
+  if (4 * static_cast<size_t>(elsewhere) > near.size())
+    throw Error("the points around it stand at several distances", "Choose a place further from the edge");
+  const auto at = [&](const Vec2& by, Vec3& out) {
     Vec3 d;
-    const double inverse = fit.dot(Eigen::Vector3d(1, off.x() / s.width, off.y() / s.width));
-    if (!(inverse > 0) || !eye.ray(pixel + off, d)) return false;
+    const double inverse = fit.dot(Eigen::Vector3d(1, by.x() / s.width, by.y() / s.width));
+    if (!(inverse > 0) || !eye.ray(pixel + by, d)) return false;
     out = eye.camera.position + d / inverse;
     return true;
   };
@@ -181,10 +270,21 @@ std::optional<SpotFound> byPoints(const Shot& s, const Eye& eye, int frame, cons
   Vec3 normal = eye.camera.position - p;
   const double step = 0.02 * s.width;
   if (at({step, 0}, right) && at({0, step}, down)) normal = (down - p).cross(right - p);
-  SpotFound out{spotOn(s, eye, frame, pixel, p, normal), 0, {}};
+  SpotFound out{spotOn(s, eye, frame, pixel, p, normal), 0, false, {}};
   out.spot.depth = DepthFrom::Points;
   const double depth = 1 / fit[0];
-  out.spot.sigmaM = spread * depth * depth;
+  // What lies between them is off the plane as they are, and the plane is off by what they leave it.
+  // All of them count in how far. Three values were fitted.
+  double squares = 0;
+  for (const double v : off)
+    if (elsewhere > 1 || !isElsewhere(v)) squares += v * v;
+  spread = std::max(spread, std::sqrt(squares / static_cast<double>(near.size() - 3)));
+  out.spot.sigmaM = spread * std::sqrt(1 + leverage) * depth * depth;
+  constexpr double kWeak = 0.05;
+  if (out.spot.sigmaM > kWeak * depth)
+    throw Error(fmt::format("the points around it hardly tell its distance: {:.3g} m, give or take {:.2g}", depth,
+                            out.spot.sigmaM),
+                "Choose a place among more of them");
   out.words = fmt::format("by the {} points around it, give or take {:.3g} m", near.size(), out.spot.sigmaM);
   return out;
 }
@@ -252,7 +352,7 @@ SpotFound spotFrom(const Shot& s, int frame, const Vec2& pixel, int otherFrame, 
   if (off > kMiss)
     throw Error(fmt::format("the two lines of sight miss each other by {:.1f} px: it is not the same place", off),
                 "Show it on the line that is drawn");
-  SpotFound out{spotOn(s, a, frame, pixel, at, a.camera.position - at), 2, {}};
+  SpotFound out{spotOn(s, a, frame, pixel, at, a.camera.position - at), 2, false, {}};
   out.spot.depth = DepthFrom::Frames;
   // Half a pixel of the hand, on both frames, across the angle between the lines.
   const double angle = std::sqrt(den / (aa * bb));

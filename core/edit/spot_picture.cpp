@@ -8,6 +8,7 @@
 #include "core/base/error.h"
 #include "core/base/matrices.h"
 #include "core/base/parallel.h"
+#include "core/edit/spot_parts.h"
 #include "core/image/rows.h"
 #include "core/moment/moment.h"
 
@@ -45,137 +46,6 @@ cv::Mat greyOf(const Shot& s, int frame, const Box& within, comp::Workshop& work
   return out;
 }
 
-struct Other {
-  int frame = 0;
-  Eye eye;
-  cv::Mat grey;
-};
-
-/// The patch around the pixel, its rays, and what it looks like elsewhere.
-class Patch {
- public:
-  Patch(const Eye& eye, const cv::Mat& grey, const Vec2& pixel, int half, double scale)
-      : eye_(eye), half_(half), scale_(scale) {
-    for (int y = -half; y <= half; ++y)
-      for (int x = -half; x <= half; ++x) {
-        const Vec2 at = pixel + Vec2(x, y) * kStep;
-        Vec3 d;
-        float v;
-        if (!eye.ray(at, d) || !read(grey, at, v)) {
-          whole_ = false;
-          return;
-        }
-        rays_.push_back(d), own_.push_back(v);
-        off_.push_back(Vec2(x, y) * kStep / scale);
-      }
-    whole_ = normalise(own_, contrast_);
-  }
-  bool whole() const { return whole_; }
-  double contrast() const { return contrast_; }
-  size_t size() const { return own_.size(); }
-  const std::vector<float>& own() const { return own_; }
-  /// Seen on another frame with an inverse depth and how that changes across the patch; normalised. False where part of
-  /// it is not on the picture.
-  bool seenBy(const Other& other, const Vec3& plane, std::vector<float>& out) const {
-    out.resize(own_.size());
-    for (size_t i = 0; i < own_.size(); ++i) {
-      const double inverse = plane[0] + plane[1] * off_[i].x() + plane[2] * off_[i].y();
-      if (!(inverse > 0)) return false;
-      Vec2 at;
-      if (!other.eye.project(eye_.camera.position + rays_[i] / inverse, at) || !read(other.grey, at, out[i]))
-        return false;
-    }
-    double unused;
-    return normalise(out, unused);
-  }
-  /// The same for a distance alone, in front of the camera as it is, to look for where: within a hundredth of a pixel,
-  /// by nine of its places and evenly between them.
-  bool seenAbout(const Other& other, double inverse, std::vector<float>& out) const {
-    out.resize(own_.size());
-    const int side = 2 * half_ + 1;
-    Vec2 at[3][3];
-    const auto half = static_cast<size_t>(half_), across = static_cast<size_t>(side);
-    for (size_t v = 0; v < 3; ++v)
-      for (size_t u = 0; u < 3; ++u)
-        if (!other.eye.project(eye_.camera.position + rays_[v * half * across + u * half] / inverse, at[v][u]))
-          return false;
-    float* to = out.data();
-    for (int y = 0; y < side; ++y) {
-      const int v = std::min(y / half_, 1);
-      const double t = static_cast<double>(y - v * half_) / half_;
-      Vec2 row[3];
-      for (int u = 0; u < 3; ++u) row[u] = at[v][u] + (at[v + 1][u] - at[v][u]) * t;
-      for (int x = 0; x < side; ++x) {
-        const int u = std::min(x / half_, 1);
-        if (!read(other.grey, row[u] + (row[u + 1] - row[u]) * (static_cast<double>(x - u * half_) / half_), *to++))
-          return false;
-      }
-    }
-    double unused;
-    return normalise(out, unused);
-  }
-  double likeness(const std::vector<float>& seen) const {
-    double sum = 0;
-    for (size_t i = 0; i < own_.size(); ++i) sum += own_[i] * seen[i];
-    return sum;
-  }
-  /// Where its middle is seen.
-  bool middleOn(const Other& other, double inverse, Vec2& at) const {
-    return other.eye.project(eye_.camera.position + rays_[rays_.size() / 2] / inverse, at);
-  }
-  /// The part of another frame on which it may be seen, from far away to an inverse depth, and how it may lie.
-  Box reachOn(const Other& other, double nearest) const {
-    constexpr int kSteps = 24;
-    const double rim = 4.0 * half_ + 8;  // looked at from nearer it is larger, and it may lie slanting
-    Vec2 lo = Vec2::Constant(1e9), hi = -lo, at;
-    for (int i = 0; i <= kSteps; ++i)
-      if (middleOn(other, nearest * std::max(1e-6, i / static_cast<double>(kSteps)), at))
-        lo = lo.cwiseMin(at), hi = hi.cwiseMax(at);
-    const auto whole = [](double v) { return static_cast<int>(std::clamp(v, -1e6, 1e6)); };
-    if (lo.x() > hi.x()) return {};
-    return {whole(lo.x() - rim), whole(lo.y() - rim), whole(hi.x() + rim), whole(hi.y() + rim)};
-  }
-  Vec3 placeOf(const Vec3& plane, const Vec2& off) const {
-    Vec3 d = rays_[rays_.size() / 2];
-    for (size_t i = 0; i < off_.size(); ++i)
-      if ((off_[i] - off).norm() < 1e-9) d = rays_[i];
-    return eye_.camera.position + d / (plane[0] + plane[1] * off.x() + plane[2] * off.y());
-  }
-  Vec2 step() const { return Vec2(half_, half_) * kStep / scale_; }
-
- private:
-  static constexpr double kStep = 1;
-  static bool read(const cv::Mat& m, const Vec2& p, float& v) {
-    const double x = p.x() - 0.5, y = p.y() - 0.5;
-    const int u = static_cast<int>(std::floor(x)), w = static_cast<int>(std::floor(y));
-    if (u < 0 || w < 0 || u + 1 >= m.cols || w + 1 >= m.rows) return false;
-    const auto fx = static_cast<float>(x - u), fy = static_cast<float>(y - w);
-    const float *a = m.ptr<float>(w) + u, *b = m.ptr<float>(w + 1) + u;
-    v = (1 - fy) * ((1 - fx) * a[0] + fx * a[1]) + fy * ((1 - fx) * b[0] + fx * b[1]);
-    return true;
-  }
-  /// Mean 0, length 1.
-  static bool normalise(std::vector<float>& v, double& contrast) {
-    double mean = 0, sum = 0;
-    for (const float x : v) mean += x;
-    mean /= static_cast<double>(v.size());
-    for (const float x : v) sum += (x - mean) * (x - mean);
-    contrast = std::sqrt(sum / static_cast<double>(v.size()));
-    if (!(sum > 1e-12)) return false;
-    const double k = 1 / std::sqrt(sum);
-    for (float& x : v) x = static_cast<float>((x - mean) * k);
-    return true;
-  }
-  const Eye& eye_;
-  int half_;
-  double scale_;
-  bool whole_ = false;
-  double contrast_ = 0;
-  std::vector<Vec3> rays_;
-  std::vector<Vec2> off_;
-  std::vector<float> own_;
-};
-
 /// Frames to look on: near ones, and some all over the range.
 std::vector<int> framesToLookOn(const Shot& s, int frame) {
   std::vector<int> all, out;
@@ -205,7 +75,7 @@ SpotFound byPicture(const Shot& s, const Eye& eye, int frame, const Vec2& pixel,
   const cv::Mat grey = greyOf(s, frame, s.frameBox(), workshop);
   const Patch patch(eye, grey, pixel, half, s.width);
   if (!patch.whole()) throw Error("it is too near to the picture's border to be found again", elsewhere);
-  std::vector<Other> others;
+  std::vector<OtherFrame> others;
   others.reserve(frames.size());
   for (const int f : frames) others.push_back({f, Eye(s, f, s.height / 2.0), {}});
   // Inverse depths to try: as far apart as moves the place by half a pixel where that is most.
@@ -241,31 +111,34 @@ SpotFound byPicture(const Shot& s, const Eye& eye, int frame, const Vec2& pixel,
       }
     }
   });
-  std::erase_if(others, [](const Other& o) { return o.grey.empty(); });
+  std::erase_if(others, [](const OtherFrame& o) { return o.grey.empty(); });
   if (others.size() < 2) throw Error("its neighbours cannot be read: " + unread.front(), "Put the plate's files back");
   const int steps = static_cast<int>(std::clamp(2 * most, 16.0, 3000.0));
   std::vector<double> scores(static_cast<size_t>(steps) + 1, -1);
+  PatchParts parts(patch, steps);
   parallelRanges(0, steps + 1, 8, [&](int first, int last) {
     std::vector<float> seen;
     std::vector<double> alike;
+    std::vector<PatchParts::Likeness> partsAlike;
     for (int i = first; i < last; ++i) {
       const double inverse = nearest * std::max(i, 1) / steps * (i == 0 ? 1e-4 : 1);
-      alike.clear();
+      alike.clear(), partsAlike.clear();
       for (const auto& o : others)
-        if (patch.seenAbout(o, inverse, seen)) alike.push_back(patch.likeness(seen));
+        if (patch.seenAbout(o, inverse, seen)) {
+          alike.push_back(patch.likeness(seen));
+          partsAlike.push_back(parts.likeness(seen));
+        }
       if (alike.size() < 2) continue;
-      // Half of the frames have to see it: on others something may stand before it.
-      std::sort(alike.rbegin(), alike.rend());
-      double sum = 0;
-      const size_t n = std::max<size_t>(2, alike.size() / 2);
-      for (size_t k = 0; k < n; ++k) sum += alike[k];
-      scores[static_cast<size_t>(i)] = sum / static_cast<double>(n);
+      scores[static_cast<size_t>(i)] = meanOfBestHalf(alike);
+      parts.note(i, partsAlike);
     }
   });
   job.checkpoint();
   const auto best = static_cast<int>(std::max_element(scores.begin(), scores.end()) - scores.begin());
   const double top = scores[static_cast<size_t>(best)];
-  if (!(top > 0.6))
+  // Found on rendered pictures: below, it is a chance likeness as often as the place.
+  constexpr double kAlike = 0.7;
+  if (!(top > kAlike))
     throw Error(fmt::format("the picture there is found on no other frame (likeness {:.2f})", std::max(top, 0.0)),
                 elsewhere);
   // Another place that is as good, with a valley between, is a repeat.
@@ -287,7 +160,7 @@ SpotFound byPicture(const Shot& s, const Eye& eye, int frame, const Vec2& pixel,
   // Distance and slope together, by all frames that show it.
   Vec3 plane(nearest * std::max(best, 1) / steps, 0, 0);
   double loosened = 1;  // how much less is known of the distance for not knowing the slope
-  std::vector<const Other*> kept;
+  std::vector<const OtherFrame*> kept;
   std::vector<float> seen, moved;
   const size_t n = patch.size();
   for (int round = 0; round < 12; ++round) {
@@ -333,6 +206,15 @@ SpotFound byPicture(const Shot& s, const Eye& eye, int frame, const Vec2& pixel,
   if (kept.size() < 2 || !(plane[0] > 0))
     throw Error("too few frames show the place clearly enough to tell its distance", elsewhere);
 
+  // What lies at two distances has none of its own.
+  if (const auto other = parts.elsewhere(
+          [&](const Vec2& off) { return (plane[0] + plane[1] * off.x() + plane[2] * off.y()) / nearest * steps; })) {
+    const double here = 1 / plane[0], there = steps / (nearest * std::max(*other, 1));
+    throw Error(fmt::format("an edge runs through it: what is around it stands {:.3g} m away, and part of it {:.3g} m",
+                            here, there),
+                "Choose a place further from the edge, or show the same place on a second frame");
+  }
+
   // How the single frames differ.
   std::vector<double> each, weight;
   double shared = 0, noise = 0, run = 0;
@@ -371,12 +253,22 @@ SpotFound byPicture(const Shot& s, const Eye& eye, int frame, const Vec2& pixel,
   // (found on rendered shots whose depths are known).
   constexpr double kSharedPx = 0.03;
   const double floor = kSharedPx / std::sqrt(run / k);
-  const double sigma = std::sqrt((scatter + own) * std::max(1.0, loosened) + floor * floor), depth = 1 / plane[0];
+  const auto bent = partsBesidePlane(patch, plane, kept, floor);
+  // Found on rendered crates, whose depths are known: with 7 and 5, two of what is stated cover nine of ten places,
+  // edges and corners included; 6 to 8 and 4 to 6 do as well.
+  constexpr double kOnePlane = 7, kParts = 5;
+  if (bent.worst > kOnePlane)
+    throw Error("what is around it does not lie on one plane: an edge or a corner",
+                "Choose a place further from the edge, or show the same place on a second frame");
+  const double sigma = std::sqrt((scatter + own) * std::max(1.0, loosened) + floor * floor) *
+                       std::sqrt(std::max(1.0, bent.squares / kParts)),
+               depth = 1 / plane[0];
 
   const Vec2 step = patch.step();
   const Vec3 at = patch.placeOf(plane, {0, 0});
   const Vec3 right = patch.placeOf(plane, {step.x(), 0}), down = patch.placeOf(plane, {0, step.y()});
-  SpotFound out{spotOn(s, eye, frame, pixel, at, (down - at).cross(right - at)), static_cast<int>(each.size()), {}};
+  SpotFound out{
+      spotOn(s, eye, frame, pixel, at, (down - at).cross(right - at)), static_cast<int>(each.size()), false, {}};
   out.spot.depth = DepthFrom::Picture;
   out.spot.sigmaM = sigma * depth * depth;
   if (out.spot.sigmaM > 0.05 * depth)

@@ -87,7 +87,14 @@ std::vector<std::string> writeGltf(const Scene& given, const std::filesystem::pa
   json out = {{"asset", {{"version", "2.0"}, {"generator", "zentil"}}}, {"scene", 0}};
   json nodes = json::array(), meshes = json::array();
   const auto& first = given.cameras.front();
-  const Eigen::Quaterniond q0(turn(first.rotation));
+  // Components beyond 1 by rounding are an error to glTF (glTF 2.0, 3.5.3: a unit quaternion).
+  const auto unit = [](const Mat3& r) {
+    Eigen::Quaterniond q(r);
+    q.normalize();
+    q.coeffs() = q.coeffs().cwiseMax(-1).cwiseMin(1);
+    return q;
+  };
+  const Eigen::Quaterniond q0 = unit(turn(first.rotation));
   const Vec3 p0 = own(first.position);
   nodes.push_back({{"name", "camera"},
                    {"camera", 0},
@@ -106,8 +113,7 @@ std::vector<std::string> writeGltf(const Scene& given, const std::filesystem::pa
     for (const auto& c : given.cameras) {
       times.push_back(static_cast<float>((c.frame - first.frame) / given.fps));
       put(places, own(c.position));
-      Eigen::Quaterniond q(turn(c.rotation));
-      q.normalize();
+      Eigen::Quaterniond q = unit(turn(c.rotation));
       if (q.dot(before) < 0) q.coeffs() *= -1;  // the short way round
       before = q;
       for (const double v : {q.x(), q.y(), q.z(), q.w()}) turns.push_back(static_cast<float>(v));

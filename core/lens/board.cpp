@@ -1,5 +1,6 @@
 #include "core/lens/board.h"
 
+#include <algorithm>
 #include <cmath>
 #include <map>
 #include <opencv2/calib3d.hpp>
@@ -228,6 +229,12 @@ BoardAnswer calibrate(const std::vector<BoardCorners>& boards, const BoardQuesti
       for (const Vec2& q : p.board.corners) farthest = std::max(farthest, (q - centre).norm());
   for (const Vec2& c : {Vec2(0, 0), Vec2(out.width, 0), Vec2(0, out.height), Vec2(out.width, out.height)})
     corner = std::max(corner, (c - centre).norm());
+  const auto unused = std::count_if(out.pictures.begin(), out.pictures.end(), [](const auto& p) { return !p.used; });
+  if (unused > 0 && (question.columns < 3 || question.rows < 3))
+    out.remarks.push_back(
+        fmt::format("{} of {} pictures are not used: say how many inner corners the board has, and more "
+                    "may be found",
+                    unused, out.pictures.size()));
   if (farthest < 0.8 * corner)
     out.remarks.push_back(
         fmt::format("corners reach {:.0f}% of the way to the frame's corner: beyond that the "
@@ -246,19 +253,21 @@ BoardAnswer calibrate(const std::vector<std::filesystem::path>& files, const Boa
     boards[i].file = files[i].string();
   }
   if (question.columns < 3 || question.rows < 3) {
-    // The largest board that was seen twice is the board: looked for by its size it is found where a look for any board
-    // failed or caught a part of it.
+    // The board is of the size that most corners were seen in, twice at least: looked for by that it is found where a
+    // look for any board failed, caught a part of it, or took its surroundings for more of it.
+    const auto sizeOf = [](const BoardCorners& b) -> std::pair<int, int> { return std::minmax(b.columns, b.rows); };
     std::map<std::pair<int, int>, int> seen;
     for (const auto& b : boards)
-      if (!b.corners.empty()) ++seen[std::minmax(b.columns, b.rows)];
+      if (!b.corners.empty()) ++seen[sizeOf(b)];
     std::pair<int, int> size{0, 0};
+    const auto cornersIn = [&](const std::pair<int, int>& s) { return seen[s] * s.first * s.second; };
     for (const auto& [s, times] : seen)
-      if (times >= 2 && s.first * s.second > size.first * size.second) size = s;
+      if (times >= 2 && (size.first == 0 || cornersIn(s) > cornersIn(size))) size = s;
     for (size_t i = 0; i < files.size() && size.first >= 3; ++i) {
-      if (boards[i].corners.size() >= static_cast<size_t>(size.first) * static_cast<size_t>(size.second)) continue;
+      if (sizeOf(boards[i]) == size) continue;
       job.checkpoint();
       const auto again = findBoard(image::readPicture(files[i], "raw").forReading(), size.second, size.first);
-      if (again.corners.size() > boards[i].corners.size()) boards[i] = again, boards[i].file = files[i].string();
+      if (sizeOf(again) == size) boards[i] = again, boards[i].file = files[i].string();
     }
   }
   job.report(0.95, "focal length and distortion");

@@ -4,6 +4,7 @@
 #include <Eigen/Eigenvalues>
 #include <Eigen/LU>
 #include <cmath>
+#include <map>
 #include <opencv2/imgproc.hpp>
 
 #include "core/base/error.h"
@@ -11,6 +12,7 @@
 #include "core/base/median.h"
 #include "core/base/parallel.h"
 #include "core/comp/cover.h"
+#include "core/comp/of_plate.h"
 #include "core/comp/straight.h"
 #include "core/image/sample.h"
 #include "core/value/hash.h"
@@ -247,7 +249,7 @@ comp::Workshop::FramePtr heldPicture(const moment::Timeline& timeline, const mom
 }  // namespace
 
 SlipPictures slipPictures(const moment::Timeline& timeline, const moment::Moment& moment, const moment::Layer& layer,
-                          comp::Workshop& workshop) {
+                          comp::Workshop& workshop, comp::Sees sees) {
   SlipPictures out;
   const Box frameBox = moment.frameBox();
   const int margin = std::max(40, frameBox.height() / 12);
@@ -261,8 +263,8 @@ SlipPictures slipPictures(const moment::Timeline& timeline, const moment::Moment
   if (region.empty()) return out;
   Picture covered;
   const Picture seen =
-      map::resample(source->forReading(), *comp::rideOf(layer.place, *moment.here, *held, comp::Sees::Seen, workshop),
-                    region, frameBox, map::Filter::Sharp, &covered);
+      map::resample(source->forReading(), *comp::rideOf(layer.place, *moment.here, *held, sees, workshop), region,
+                    frameBox, map::Filter::Sharp, &covered);
   const bool whole = layer.cover.empty();
   const Picture matte =
       whole ? Picture(region, frameBox, 1) : comp::coverOver(layer.cover, *moment.here, region, workshop);
@@ -356,6 +358,43 @@ SlipAt registerPictures(const SlipPictures& given) {
   return out;
 }
 
+namespace {
+
+/// The surfaces that are seen behind what an element is on, where it shows: ids.
+std::vector<std::string> surfacesBehind(const moment::Moment& moment, const moment::Layer& layer,
+                                        comp::Workshop& workshop) {
+  std::vector<std::string> out;
+  const Box reach = intersect(comp::reachOf(moment, layer, workshop), moment.frameBox());
+  if (!wantsSurface(layer.place) || reach.empty()) return out;
+  const auto scene = workshop.scene(*moment.here);
+  const int own = scene->indexOf(surfaceOf(layer.place));
+  // Seen at a fifth of a lattice of places at least.
+  constexpr int kAcross = 7, kFew = kAcross * kAcross / 5;
+  std::map<int, int> seen;
+  for (int i = 0; i < kAcross * kAcross; ++i) {
+    const Vec2 at(reach.x0 + (i % kAcross + 0.5) / kAcross * reach.width(),
+                  reach.y0 + (i / kAcross + 0.5) / kAcross * reach.height());
+    Vec3 way;
+    if (!moment.here->view->cast(at, way)) continue;
+    const Vec3 from = moment.here->view->positionAt(at);
+    const auto mine = scene->first(from, way.normalized(), own);
+    int first = -1;
+    double nearest = 0;
+    for (int k = 0; k < static_cast<int>(scene->surfaces().size()); ++k) {
+      if (k == own || !scene->surfaces()[static_cast<size_t>(k)].blocks) continue;
+      const auto hit = scene->first(from, way.normalized(), k);
+      if (hit.surface < 0 || (mine.surface >= 0 && hit.distance < mine.distance)) continue;
+      if (first < 0 || hit.distance < nearest) first = k, nearest = hit.distance;
+    }
+    if (first >= 0) ++seen[first];
+  }
+  for (const auto& [k, n] : seen)
+    if (n >= kFew) out.push_back(scene->surfaces()[static_cast<size_t>(k)].id);
+  return out;
+}
+
+}  // namespace
+
 SlipAt slipAt(const moment::Timeline& timeline, const std::string& id, int frame, comp::Workshop& workshop) {
   SlipAt out;
   const auto cannot = [&](const char* why) {
@@ -374,6 +413,20 @@ SlipAt slipAt(const moment::Timeline& timeline, const std::string& id, int frame
   if (p.plate.empty()) return cannot("nothing of it is on the picture");
   out = registerPictures(p);
   out.frame = frame;
+  if (comp::isOfPlate(moment, *layer, workshop)) return out;
+  // What is no part of the plate may be on a surface that is none either: a sign before a wall. The plate around it is
+  // then another surface, and the slip is how that holds: the one by which the plate is explained best.
+  for (const auto& behindId : surfacesBehind(moment, *layer, workshop)) {
+    moment::Layer other = *layer;
+    other.place = element::onSurface(behindId);
+    // Nothing of the sign is on the plate, so it hides nothing of the wall there.
+    const SlipPictures behind = slipPictures(timeline, moment, other, workshop, comp::Sees::Face);
+    if (behind.plate.empty()) continue;
+    SlipAt there = registerPictures(behind);
+    if (!there.known || (out.known && out.px() <= there.px())) continue;
+    there.frame = frame, there.against = behindId;
+    out = there;
+  }
   return out;
 }
 
@@ -407,10 +460,63 @@ Slip slipOver(const moment::Timeline& timeline, const std::string& id, comp::Wor
   return out;
 }
 
+namespace {
+
+/// Of what is no part of a plate (a picture, CG): its own pixels along its edge against the plate's beyond it.
+std::array<double, 3> levelByEdge(const moment::Moment& moment, const moment::Layer& layer, comp::Workshop& workshop) {
+  moment::Layer plain = layer;
+  plain.look.gain = element::Rgb{1, 1, 1}, plain.look.offset = element::Rgb{0, 0, 0}, plain.look.saturation = 1.0;
+  // As wide as a sixtieth of the picture's height, on both sides.
+  const Box frame = moment.frameBox();
+  const int ring = std::max(6, frame.height() / 60);
+  const auto nothing = [&](const char* what, const char* remedy) {
+    return Error(fmt::format("\"{}\" {} on frame {}", layer.name, what, layer.frame), remedy);
+  };
+  const comp::Around own = comp::lookAround(moment, plain, workshop, ring);
+  if (own.source.empty()) throw nothing("is outside the picture", "Go to a frame where it shows");
+  const auto plate = workshop.frame(*moment.plate);
+  const Box region = intersect(frame, own.source.data.grown(ring));
+  constexpr float kSolid = 0.98f, kNone = 0.02f;
+  cv::Mat inside(region.height(), region.width(), CV_8U, cv::Scalar(0)), outside = inside.clone();
+  outside = 255;
+  for (int y = own.source.data.y0; y < own.source.data.y1; ++y)
+    for (int x = own.source.data.x0; x < own.source.data.x1; ++x) {
+      if (!region.contains(x, y)) continue;
+      const float cover = layer.cover.empty() ? 1 : *own.cover.pixel(x, y),
+                  there = cover * *own.seen.pixel(x, y) * own.source.pixel(x, y)[3];
+      if (there > kSolid) inside.at<uchar>(y - region.y0, x - region.x0) = 255;
+      if (there > kNone) outside.at<uchar>(y - region.y0, x - region.x0) = 0;
+    }
+  const cv::Mat reach = cv::getStructuringElement(cv::MORPH_ELLIPSE, {2 * ring + 1, 2 * ring + 1});
+  cv::Mat nearInside, nearOutside;
+  cv::dilate(inside, nearInside, reach), cv::dilate(outside, nearOutside, reach);
+  std::array<double, 3> gain{};
+  for (int c = 0; c < 3; ++c) {
+    std::vector<float> mine, around;
+    for (int y = region.y0; y < region.y1; ++y)
+      for (int x = region.x0; x < region.x1; ++x) {
+        const int v = y - region.y0, u = x - region.x0;
+        if (inside.at<uchar>(v, u) && nearOutside.at<uchar>(v, u)) mine.push_back(own.source.pixel(x, y)[c]);
+        if (outside.at<uchar>(v, u) && nearInside.at<uchar>(v, u) && plate->picture.data.contains(x, y))
+          around.push_back(plate->forReading().pixel(x, y)[c]);
+      }
+    constexpr size_t kFew = 50;
+    if (mine.size() < kFew || around.size() < kFew)
+      throw nothing("has no edge with plate beyond it", "Limit it by a matte, or go to a frame where its edge is seen");
+    const double a = medianOf(std::move(mine)), b = medianOf(std::move(around));
+    if (!(a > 1e-4) || !(b > 1e-4)) throw nothing("is black along its edge, or the plate is", "Type its gain");
+    gain[static_cast<size_t>(c)] = b / a;
+  }
+  return gain;
+}
+
+}  // namespace
+
 std::array<double, 3> levelAround(const moment::Timeline& timeline, const std::string& id, int frame,
                                   comp::Workshop& workshop) {
   const moment::Moment moment = timeline.only(id, frame);
   const auto* layer = moment.layer(id);
+  if (layer && !comp::isOfPlate(moment, *layer, workshop)) return levelByEdge(moment, *layer, workshop);
   const SlipPictures p = layer ? slipPictures(timeline, moment, *layer, workshop) : SlipPictures();
   if (p.plate.empty())
     throw Error(fmt::format("\"{}\" is outside the picture on frame {}", layer ? layer->name : id, frame),

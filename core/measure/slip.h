@@ -13,6 +13,8 @@ struct SlipAt {
   int frame = 0;
   bool known = false;  ///< false: cannot say, and `why` says why
   std::string why;
+  /// Where the plate around it is another surface than the element's own (a sign before a wall): that one's id.
+  std::string against;
   Vec2 offset =
       Vec2::Zero();  ///< pixels by which the element stands away from where the plate says it belongs, at `centre`
   Mat2 change = Mat2::Zero();  ///< how the offset changes over the picture: offset(x) = offset + change (x - centre)
@@ -52,7 +54,7 @@ struct SlipPictures {
   Vec2 centre = Vec2::Zero();
 };
 SlipPictures slipPictures(const moment::Timeline& timeline, const moment::Moment& moment, const moment::Layer& layer,
-                          comp::Workshop& workshop);
+                          comp::Workshop& workshop, comp::Sees sees = comp::Sees::Seen);
 
 /// How far `seen` is displaced against `plate` where `votes` is 1; the heart of slipAt, on any two pictures of one
 /// channel and equal size.
@@ -74,7 +76,8 @@ Slip slipOver(const moment::Timeline& timeline, const std::string& elementId, co
 void summarise(Slip& slip);
 
 /// Gain per channel that brings the element to the level of the plate around its matte at a frame (median of ratios
-/// where both are well exposed). Throws Error when nothing can be compared there.
+/// where both are well exposed); what is no part of a plate (a picture, CG) is brought to it by the medians along its
+/// edge. Throws Error when nothing can be compared there.
 std::array<double, 3> levelAround(const moment::Timeline& timeline, const std::string& elementId, int frame,
                                   comp::Workshop& workshop);
 

@@ -19,7 +19,7 @@ std::string mark(const moment::Timeline& timeline, const moment::Moment& moment)
   const auto& d = timeline.delivery();
   const double aspect = moment.plate ? moment.plate->files.pixelAspect : 1;
   const uint64_t key =
-      hashOf(fmt::format("{} {} {} {} {}{}{}", kPixelsVersion, d.half, d.compression, d.quality, d.sharper,
+      hashOf(fmt::format("{} {} {} {} {}{}{}", comp::kPixelsVersion, d.half, d.compression, d.quality, d.sharper,
                          d.onPlate ? "" : " alone", aspect == 1 ? "" : fmt::format(" pixels {:g} wide", aspect)),
              moment.key);
   return fmt::format("{} {} recipe {:016x}{}", image::kMark, moment.frame, key, d.onPlate ? "" : kAlone);

@@ -4,6 +4,7 @@
 #include "core/base/error.h"
 #include "core/base/job.h"
 #include "core/comp/layer.h"
+#include "core/comp/pixels_version.h"
 #include "core/image/mark.h"
 #include "core/output/guard.h"
 #include "core/output/refuse.h"
@@ -29,9 +30,6 @@ class Elsewhere : public Error {
  public:
   explicit Elsewhere(const std::filesystem::path& place);
 };
-
-/// Raised whenever the same shot would give other pixels: what was delivered before is then delivered again.
-constexpr int kPixelsVersion = 10;
 
 /// Builds and writes frames to the shot's delivery pattern. A frame's file gets its name only when it is complete; one
 /// that is there and was made by the same recipe is kept, so a stopped delivery goes on where it stopped, and several

@@ -103,6 +103,11 @@ std::string nameByPlate(const image::Plate& plate) {
 
 }  // namespace
 
+std::string sphereQuestion(const Shot& shot) {
+  if (shot.projection == Projection::Sphere || shot.width != 2 * shot.height) return {};
+  return "The plate is 2:1 and its files do not say what it shows. It is used as a camera's picture.";
+}
+
 bool deliverBeside(Shot& shot, const fs::path& shotFile) {
   if (!shot.hasPlate() || shot.delivery.pattern != deliveryByPlate(shot.plate(), nameByPlate(shot.plate())))
     return false;

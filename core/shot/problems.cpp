@@ -135,6 +135,9 @@ std::vector<Problem> problemsOf(const Shot& shot, bool decode) {
     if (const int gone = solve::goneSince(*shot.solved, *shot.tracks); gone > 0)
       say(fmt::format("{} of the tracks that the camera was solved from are gone or off since: solve again", gone),
           false);
+  // What the solve does not know stays true for as long as its camera is used.
+  if (shot.solved)
+    for (const auto& remark : shot.solved->remarks) say("the solve: " + remark, false);
   if (!shot.lensProblem.empty()) say(shot.lensProblem, true);
   for (int f = shot.range.first; f <= shot.range.last; f += std::max(1, shot.range.count() / 8)) {
     const std::string fold = lens::foldProblem(shot.lensAt(f), shot.width, shot.height);

@@ -148,6 +148,9 @@ bool setSpecial(Shot& shot, const std::string& path, const std::string& value, i
         throw Error(fmt::format("its files have no layer \"{}\"", value), "Choose one that they have");
     }
   }
+  if (list == "spots" && path.ends_with(".depth"))
+    throw Error("where a spot's depth is from is not set: it is found again from there",
+                "Write {\"spot\": ID, \"from\": ...}");
   if (list == "mattes" && path.ends_with(".ride")) {
     auto* p = partAt(shot, rest);
     if (!p) throw Error("that part of the matte is gone", "Choose another");

@@ -310,6 +310,9 @@ struct NewShotFiles {
   double fps = 0;
 };
 Shot newShot(const NewShotFiles& files);
+/// What to ask of a new shot whose plate is twice as wide as high and does not say whether it shows all around; empty
+/// where nothing is to be asked.
+std::string sphereQuestion(const Shot& shot);
 /// Once a new shot has a file it delivers beside that, into deliver/NAME.####.exr, instead of beside the plate, which
 /// may belong to others. False, with nothing changed, where a person chose another place.
 bool deliverBeside(Shot& shot, const std::filesystem::path& shotFile);

@@ -16,12 +16,16 @@ Sentence recipeOf(const Shot& shot, const set::Spot& spot, int frame) {
   s.push_back(Wording::plain("a square of"));
   s.push_back(w.number(path + "sizeM"));
   s.back().text += ";";
-  constexpr const char* kFrom[] = {
-      "from the surface there", "from the picture", "from the points around it", "from two frames", "typed",
-      "from the plate of depth"};
-  std::string depth = fmt::format("its depth is {}", kFrom[static_cast<size_t>(spot.depth)]);
-  if (spot.sigmaM > 0) depth += fmt::format(", give or take {:.2g} m", spot.sigmaM);
-  s.push_back(Wording::plain(depth + "."));
+  s.push_back(Wording::plain("depth from"));
+  std::vector<std::pair<std::string, std::string>> sources;
+  for (const char* from : namesOf(set::DepthFrom{})) {
+    const bool isHere = from == nameOf(spot.depth);
+    if (from == nameOf(set::DepthFrom::Numbers) && !isHere) continue;
+    if (from == nameOf(set::DepthFrom::Plate) && !isHere && shot.depthOn.empty()) continue;
+    sources.emplace_back(from, from);
+  }
+  s.push_back(Wording::special(path + "depth", std::string(nameOf(spot.depth)), sources));
+  s.push_back(Wording::plain(spot.sigmaM > 0 ? fmt::format("\u00b1 {:.2g} m.", spot.sigmaM) : "."));
   return s;
 }
 

@@ -70,7 +70,12 @@ Sentence steadyRecipe(const Shot& shot, int frame) {
     s.back().text += ".";
   };
   // A sphere has no edge, and nothing comes into the picture where nothing is turned.
-  if (shot.projection == Projection::Sphere || (hold == Hold::Nothing && !shot.steady.level)) {
+  if (shot.projection == Projection::Sphere) {
+    s.push_back(w.choice("steady.level", {"as it leans.", hold == Hold::Nothing ? "level, keeping its yaw."
+                                                                                : "level: no pitch, no roll."}));
+    return s;
+  }
+  if (hold == Hold::Nothing && !shot.steady.level) {
     s.push_back(w.choice("steady.level", {"as it leans.", "with a level horizon."}));
     return s;
   }

@@ -29,6 +29,19 @@ Mat3 levelled(const Mat3& r) {
   return out;
 }
 
+/// Of a sphere, whose picture leans both ways: upright, looking where it looked. What looks straight up or down looks
+/// where its right hand says.
+Mat3 upright(const Mat3& r) {
+  const Vec3 up = Vec3::UnitY(), back(r(0, 2), 0, r(2, 2)), right(r(0, 0), 0, r(2, 0));
+  Mat3 out;
+  out.col(1) = up;
+  if (back.norm() >= right.norm() / 2)
+    out.col(2) = back.normalized(), out.col(0) = up.cross(out.col(2));
+  else
+    out.col(0) = right.normalized(), out.col(2) = out.col(0).cross(up);
+  return out;
+}
+
 bool holdsSpot(Hold h) { return h == Hold::Place || h == Hold::PlaceTurn || h == Hold::PlaceTurnScale; }
 
 bool look(const Camera& c, const set::Spot& spot, set::SpotLook& out) {
@@ -229,7 +242,7 @@ Path pathOf(const shot::Shot& s) {
     for (auto& [f, r] : turns) r = still;
   }
   if (want.level)
-    for (auto& [f, r] : turns) r = levelled(r);
+    for (auto& [f, r] : turns) r = sphere ? upright(r) : levelled(r);
   for (const auto& [f, r] : turns) {
     out.looks[f] = s.cameraAt(f);
     out.looks[f].rotation = r;

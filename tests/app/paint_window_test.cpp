@@ -234,6 +234,7 @@ TEST(PaintWindow, APenPressesAndItsOtherEndErases) {
   Window w(test::walkAlongWall(folder, 3), folder);
   takeBrush(w);
   w.choose("ink", "colour");
+  w.type("sizePx", "40");
   auto* view = &w.window.cameraView();
   const auto device = [](QPointingDevice::PointerType type) {
     return new QPointingDevice("pen", 7 + static_cast<int>(type), QInputDevice::DeviceType::Stylus, type,

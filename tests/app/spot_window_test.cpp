@@ -32,6 +32,18 @@ TEST(SpotWindow, SpotsAreChosenByClickMovedByKeysAndShownOnASecondFrame) {
   w.key(Qt::Key_Z, Qt::ControlModifier);
   EXPECT_EQ(w.shot().spots[0].position, first);
 
+  // Its depth from something else, by its word; two frames are shown by hand.
+  w.choose("depth", "picture");
+  ASSERT_TRUE(test::waitFor([&] { return w.shot().spots[0].depth == set::DepthFrom::Picture; }))
+      << w.notice().toStdString();
+  EXPECT_GT(w.shot().spots[0].sigmaM, 0);
+  w.choose("depth", "two frames");
+  EXPECT_EQ(w.session().tool(), app::Tool::SecondSpot);
+  w.choose("depth", "surface");
+  ASSERT_TRUE(test::waitFor([&] { return w.shot().spots[0].depth == set::DepthFrom::Surface; }));
+  EXPECT_LT((w.shot().spots[0].position - first).norm(), 1e-6);
+  w.session().setTool(app::Tool::Spot);
+
   // Without a surface the picture tells.
   w.session().change("no surfaces", [](shot::Shot& t) { t.surfaces.clear(), t.spots.clear(); });
   w.clickPicture(w.at(400, 200));

@@ -6,6 +6,7 @@
 #include <opencv2/imgproc.hpp>
 #include <random>
 
+#include "core/base/files.h"
 #include "core/comp/sight.h"
 #include "core/edit/edits.h"
 #include "core/image/write.h"
@@ -290,6 +291,34 @@ TEST(Fill, IsTheSameAfterSavingAndReading) {
   EXPECT_EQ(read.elements, b.s.elements);
   comp::Workshop other(test::kBudget);
   EXPECT_EQ(test::buildFrame(read, 1004, other).values, test::buildFrame(b.s, 1004, b.workshop).values);
+}
+
+// What was averaged once is not made again by the next program, and is the same to the bit; damaged, it is made again.
+TEST(Gathered, WhatWasAveragedIsKeptForTheNextProgram) {
+  for (const Together how : {Together::Averaged, Together::OneEach}) {
+    Band b(40);
+    b.write();
+    b.fill(how, {1001, 1003, 1005, 1007, 1009});
+    const auto built = [&](const std::filesystem::path& folder) {
+      comp::Workshop w(test::kBudget);
+      w.setKeptFolder(folder);
+      return test::buildFrame(b.s, 1004, w);
+    };
+    const auto kept = b.folder / "s.cache";
+    const auto plain = built({}), first = built(kept);
+    ASSERT_FALSE(std::filesystem::is_empty(kept));
+    std::map<std::filesystem::path, uint64_t> stamps;
+    for (const auto& f : std::filesystem::directory_iterator(kept)) stamps[f.path()] = stampOf(f.path()).inode;
+    const auto second = built(kept);
+    EXPECT_EQ(plain.values, first.values);
+    EXPECT_EQ(first.values, second.values);
+    for (const auto& [file, inode] : stamps) EXPECT_EQ(stampOf(file).inode, inode) << "it was written again";
+    for (const auto& [file, inode] : stamps) std::filesystem::resize_file(file, 100);
+    EXPECT_EQ(first.values, built(kept).values);
+    // Another plate: nothing of it is used.
+    b.write([](int, cv::Mat& m) { m *= 0.5; });
+    EXPECT_NE(first.values, built(kept).values);
+  }
 }
 
 }  // namespace

@@ -4,6 +4,7 @@
 
 #include <cmath>
 
+#include "core/map/edges.h"
 #include "core/map/resample.h"
 #include "tests/support/synthetic.h"
 
@@ -230,4 +231,50 @@ TEST(Resample, OneChannelInRowsReadsWhatPixelByPixelDoes) {
       if (at.x() < 1 || at.y() < 1 || at.x() > 199 || at.y() > 119) continue;
       ASSERT_NEAR(*out.pixel(x, y), 0.25 * at.x() - 0.5 * at.y(), 0.01) << x << " " << y;
     }
+}
+
+// A white square turned by 17 degrees: how much of each pixel it fills is counted at 64 x 64 places from its geometry.
+TEST(Edges, EachPixelIsAsFullAsTheSquareFillsIt) {
+  const double a = 17 * M_PI / 180, side = 40;
+  Mat3 h = Mat3::Identity();
+  h << std::cos(a), std::sin(a), -10.3, -std::sin(a), std::cos(a), 12.7, 0, 0, 1;
+  h(0, 2) = 20 - (std::cos(a) * 40.3 + std::sin(a) * 35.8), h(1, 2) = 20 - (-std::sin(a) * 40.3 + std::cos(a) * 35.8);
+  const image::Picture white(static_cast<int>(side), static_cast<int>(side), 4, 1.0f);
+  const map::Homography map(h);
+  const Box region{0, 0, 80, 72};
+  image::Picture covered, out = map::resample(white, map, region, region, Filter::Sharp, &covered);
+  map::softenEdges(out, covered, map, white.data);
+  double worst = 0, sum = 0, area = 0;
+  int between = 0;
+  for (int y = 0; y < 72; ++y)
+    for (int x = 0; x < 80; ++x) {
+      int in = 0;
+      for (int i = 0; i < 64 * 64; ++i) {
+        const Vec3 p = h * Vec3(x + (i % 64 + 0.5) / 64, y + (i / 64 + 0.5) / 64, 1);
+        in += p.x() >= 0 && p.y() >= 0 && p.x() < side && p.y() < side;
+      }
+      const double part = in / 4096.0, got = out.pixel(x, y)[3];
+      worst = std::max(worst, std::abs(got - part)), sum += got, area += part;
+      EXPECT_NEAR(out.pixel(x, y)[0], out.pixel(x, y)[3], 1e-6) << "premultiplied";
+      EXPECT_NEAR(*covered.pixel(x, y), out.pixel(x, y)[3], 1e-6);
+      between += got > 0.1 && got < 0.9;
+    }
+  std::printf("edges within %.3f of how full their pixels are, %d of them between\n", worst, between);
+  EXPECT_LE(worst, 0.1) << "sixteen places";
+  EXPECT_NEAR(sum, area, 0.002 * area);
+  EXPECT_GT(between, 100) << "no stairs";
+}
+
+TEST(Edges, WhereNothingIsAskedNothingChanges) {
+  const image::Picture white(30, 30, 4, 1.0f);
+  const map::Homography map(shift(-10.5, -10.5));
+  const Box region{0, 0, 60, 60};
+  image::Picture wanted(region, region, 1), covered;
+  for (int y = 0; y < 60; ++y)
+    for (int x = 0; x < 20; ++x) *wanted.pixel(x, y) = 1;
+  image::Picture out = map::resample(white, map, region, region, Filter::Sharp, &covered, &wanted);
+  map::softenEdges(out, covered, map, white.data, &wanted);
+  EXPECT_NEAR(out.pixel(10, 30)[3], 0.5, 1e-6) << "half a pixel is its own";
+  EXPECT_NEAR(out.pixel(19, 30)[3], 1, 1e-6) << "where the matte ends is no edge";
+  EXPECT_EQ(out.pixel(30, 30)[3], 0.0f);
 }

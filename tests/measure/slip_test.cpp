@@ -4,6 +4,7 @@
 #include <random>
 
 #include "core/image/crop.h"
+#include "core/image/pictures.h"
 #include "core/image/write.h"
 #include "core/measure/slip.h"
 #include "tests/support/making.h"
@@ -100,6 +101,53 @@ TEST(Slip, LevelsAroundAreFound) {
   test::addPatch(s, 1003, 1002, 200, 100, 420, 260);
   comp::Workshop w(size_t{300} << 20);
   for (const double g : test::levelAround(s, s.elements[0], 1001, w)) EXPECT_NEAR(g, 1, 0.01);
+}
+
+// A sign 15 cm before the wall, which is not on the plate: what the plate shows around it is the wall, and that holds.
+TEST(Slip, OfASignBeforeAWallItIsHowTheWallHolds) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 5, 640, 360);
+  auto sign = s.surfacesAt(1003)[0];
+  sign.id = "s2", sign.name = "sign", sign.position = Vec3(0, 1.5, 0.15), sign.size = Vec3(1.2, 0.7, 1);
+  s.surfaces.emplace_back(sign);
+  element::Element e;
+  e.id = "e1", e.name = "sign", e.place = element::onSurface("s2"), e.source = element::Checker{};
+  s.elements = {e};
+  comp::Workshop w(size_t{300} << 20);
+  const auto slip = test::slipOver(s, e, w);
+  EXPECT_EQ(slip.unknown, 0);
+  EXPECT_LT(slip.lockPx, 0.03);
+  EXPECT_EQ(slip.frames.front().against, "s1");
+  // Without the wall in the set the plate around it is all that there is, and that moves past it.
+  s.surfaces.erase(s.surfaces.begin());
+  EXPECT_GT(test::slipOver(s, e, w).lockPx, 0.3);
+}
+
+// A picture half as bright as the wall, and redder: matched it is as bright as what is around it, or it is said why
+// not.
+TEST(Slip, APictureIsMatchedToThePlateAroundIt) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 3, 640, 360);
+  test::repaint(s, [](int, image::Picture& p) {
+    for (size_t i = 0; i < p.values.size(); ++i) p.values[i] = i % 4 == 3 ? 1.0f : 0.4f;
+  });
+  image::Picture dull(64, 64, 4, 1.0f);
+  for (size_t i = 0; i < dull.values.size(); i += 4)
+    dull.values[i] = 0.25f, dull.values[i + 1] = 0.2f, dull.values[i + 2] = 0.16f;
+  image::writePicture(folder / "dull.exr", dull, {});
+  element::Element e;
+  e.id = "e1", e.name = "dull", e.place = element::onSurface("s1");
+  e.source = element::Picture{image::openPictures((folder / "dull.exr").string(), 24)};
+  s.elements = {e};
+  s.surfaces[0].size = Vec3(0.8, 0.8, 1);
+  comp::Workshop w(size_t{300} << 20);
+  const auto gain = test::levelAround(s, e, 1002, w);
+  EXPECT_NEAR(gain[0], 1.6, 0.01);
+  EXPECT_NEAR(gain[1], 2.0, 0.01);
+  EXPECT_NEAR(gain[2], 2.5, 0.01);
+  // Over the whole frame there is nothing to match it to.
+  s.surfaces[0].size = Vec3(40, 40, 1);
+  EXPECT_NE(test::errorOf([&] { test::levelAround(s, e, 1002, w); }).find("no edge"), std::string::npos);
 }
 
 TEST(Slip, APlateWithASmallerDataWindowIsReadWithinItAlone) {

@@ -91,6 +91,32 @@ TEST(BoardsOutside, ThePublishedCameraIsFound) {
   EXPECT_LE(worst, 0.25);
 }
 
+// The right camera's pictures (opencv-doc, right*.jpg), with nothing said of the board: its size is found from them
+// all.
+TEST(BoardsOutside, ABoardOfUnknownSizeIsFoundInNearlyAllPictures) {
+  std::vector<std::filesystem::path> files;
+  for (int i = 1; i <= 14; ++i)
+    if (const auto f = test::kOpenCvData + fmt::format("right{:02}.jpg", i); std::filesystem::exists(f))
+      files.emplace_back(f);
+  ASSERT_EQ(files.size(), 13U) << "package opencv-doc";
+  const auto a = lens::calibrate(files, {});
+  const auto used = std::count_if(a.pictures.begin(), a.pictures.end(), [](const auto& p) { return p.used; });
+  const auto given = lens::calibrate(files, {9, 6});
+  std::printf("%td of 13 used, focal %.2f +- %.2f px; with the board given %.2f\n", used, a.lens.fx, a.focalSigma,
+              given.lens.fx);
+  EXPECT_GE(used, 11);
+  EXPECT_NEAR(a.lens.fx, given.lens.fx, 2 * given.focalSigma);
+  for (const auto& p : a.pictures)
+    if (p.used) {
+      EXPECT_EQ(std::max(p.board.columns, p.board.rows), 9) << p.board.file;
+    }
+  // What is left out is followed by what would help.
+  if (used < 13) {
+    ASSERT_FALSE(a.remarks.empty());
+    EXPECT_NE(a.remarks.front().find("inner corners"), std::string::npos) << a.remarks.front();
+  }
+}
+
 TEST(BoardsOutside, AStrangePictureIsNamedAndLeftOut) {
   const auto files = leftPictures();
   if (files.empty()) FAIL() << test::kOpenCvData << " is not there (package opencv-doc)";

@@ -51,8 +51,8 @@ double median(std::vector<double> v) {
 TEST(Demo, TheRigIsGoneByThePeakSignalToNoiseRatio) {
   const auto [mean, worst] = psnrOverTheRig(deliveredFile);
   std::printf("PSNR over the rig's matte: mean %.2f dB, worst frame %.2f dB\n", mean, worst);
-  EXPECT_GE(mean, 38);
-  EXPECT_GE(worst, 34);
+  EXPECT_GE(mean, 44.5);
+  EXPECT_GE(worst, 42.5);
 }
 TEST(Demo, ThePatchDoesNotSlipAgainstTheTruth) {
   // Enhanced correlation (Evangelidis and Psarakis 2008) of what was patched against the render without the rig, over
@@ -170,7 +170,7 @@ TEST(Demo, ZentilsOwnSlipIsSmallWhenNothingIsWrong) {
     if (!e.on) continue;
     const auto slip = test::slipOver(s, e, w);
     std::printf("%s: lock %.3f px, median %.3f px\n", e.name.c_str(), slip.lockPx, slip.medianPx);
-    EXPECT_LT(slip.lockPx, 0.051) << e.name;
+    EXPECT_LT(slip.lockPx, 0.05) << e.name;
     EXPECT_EQ(slip.unknown, 0);
   }
 }

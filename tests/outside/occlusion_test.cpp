@@ -108,7 +108,7 @@ TEST(OcclusionOutside, ATrackerWaitsWhereSomethingComesBeforeItAndRegains) {
   // Of half of them the shares are held less narrowly.
   EXPECT_GE(100 * clean, test::some(90, 95) * tried);
   EXPECT_GE(100 * regained, test::some(75, 80) * cameOut);
-  EXPECT_LE(astray, 2);
+  EXPECT_LE(astray, 1);
   // Silence is no answer either.
   EXPECT_LE(12 * nothing, tried);
   EXPECT_LE(4 * weak, frames);

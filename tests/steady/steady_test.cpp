@@ -426,4 +426,30 @@ TEST(Steady, ItsStMapsSteadyThePlateInOtherPrograms) {
 }
 
 }  // namespace
+TEST(Steady, ALevelSphereKeepsItsYawAlone) {
+  const test::Folder folder;
+  shot::Shot s;
+  s.projection = shot::Projection::Sphere;
+  s.width = 512, s.height = 256, s.range = {1001, 1004};
+  auto path = std::make_shared<camera::CameraPath>();
+  path->backWidthMm = 36, path->backHeightMm = 18, path->focalMm = 18;
+  const auto turned = [](double yaw, double pitch, double roll) {
+    constexpr double kDegree = M_PI / 180;
+    return Mat3((Eigen::AngleAxisd(yaw * kDegree, Vec3::UnitY()) * Eigen::AngleAxisd(pitch * kDegree, Vec3::UnitX()) *
+                 Eigen::AngleAxisd(roll * kDegree, Vec3::UnitZ()))
+                    .toRotationMatrix());
+  };
+  const double yaw[] = {10, -35, 80, 200};
+  for (int i = 0; i < 4; ++i) path->poses[1001 + i] = {Vec3::Zero(), turned(yaw[i], 3 * i - 4, 5 - 2 * i), 18};
+  s.camera = path;
+  s.steady.hold = shot::Hold::Nothing, s.steady.level = true;
+  const auto level = steady::pathOf(s);
+  for (int i = 0; i < 4; ++i)
+    EXPECT_LT((level.looks.at(1001 + i).rotation - turned(yaw[i], 0, 0)).norm(), 1e-9) << yaw[i];
+  EXPECT_NE(shot::textOf(shot::steadyRecipe(s, 1001)).find("keeping its yaw"), std::string::npos);
+  // Held as on a frame it stands still, level.
+  s.steady.hold = shot::Hold::Rotation, s.steady.reference = 1002;
+  for (const auto& [f, c] : steady::pathOf(s).looks) EXPECT_LT((c.rotation - turned(-35, 0, 0)).norm(), 1e-9);
+}
+
 }  // namespace zentil

@@ -298,6 +298,31 @@ std::vector<Vec3> placesOf(const RenderedMove& move) {
   return out;
 }
 
+std::vector<set::Surface> surfacesOf(const RenderedMove& move) {
+  if (move.scene != "yard") throw std::invalid_argument(move.scene);
+  std::vector<set::Surface> out;
+  const auto add = [&](set::SurfaceKind kind, const Vec3& at, const Vec3& size, double povTurn = 0) {
+    set::Surface s;
+    s.kind = kind, s.size = size, s.id = s.name = fmt::format("s{}", out.size() + 1);
+    s.position = Vec3(at.x(), at.y(), -at.z());
+    // POV-Ray turns z towards x.
+    s.turn = Eigen::AngleAxisd(-povTurn * kDegree, Vec3::UnitY()).toRotationMatrix();
+    out.push_back(s);
+  };
+  using enum set::SurfaceKind;
+  add(Box, {0, -0.05, 0}, {200, 0.1, 200});
+  add(Box, {0, 2, 6.2}, {14, 4, 0.4});
+  add(Box, {-7.2, 1.5, -3}, {0.4, 3, 18});
+  add(Box, {7.2, 1.75, -3}, {0.4, 3.5, 18});
+  add(Box, {-2.4, 0.6, 1.5}, {1.2, 1.2, 1.2}, 25);
+  add(Box, {1.9, 0.4, -0.5}, {1, 0.8, 1}, -15);
+  add(Box, {3.6, 0.8, 3.2}, {0.8, 1.6, 0.8}, 40);
+  add(Box, {-0.6, 0.3, 3.9}, {1.4, 0.6, 0.8}, 10);
+  add(Box, {-4.6, 0.35, -1.6}, {0.7, 0.7, 0.7}, 60);
+  add(Cylinder, {4.9, 1.6, 0.3}, {0.24, 3.2, 0.24});
+  return out;
+}
+
 fs::path render(const RenderedMove& move, const fs::path& folder) {
   const fs::path out = folder / move.name;
   const fs::path first = out / fmt::format("plate.{}.jpg", RenderedMove::kFirst);
@@ -308,8 +333,9 @@ fs::path render(const RenderedMove& move, const fs::path& folder) {
   for (int f = RenderedMove::kFirst; f <= move.last(); ++f) {
     cv::Mat sum = cv::Mat::zeros(h, w, CV_32FC3);
     for (int k = 0; k < kMoments; ++k) {
-      // Shifts by thirds of a pixel: no two share a row or a column.
-      const Vec2 shift((k - 1) / 3.0, ((k + 1) % 3 - 1) / 3.0);
+      // Shifts by thirds of a pixel: no two share a row or a column. The last mirrors the first, so that what is
+      // blurred lies even about where it is in the middle of the exposure, as a shutter blurs it.
+      const Vec2 shift = Vec2(k - 1, k - 1) / 3.0;
       const double t = (f - RenderedMove::kFirst + momentOf(k)) / (move.frames - 1);
       const Mat3 r = move.rotation(t);
       const double perMm = RenderedMove::kBackMm / w, focal = move.focalMm(t) / perMm;

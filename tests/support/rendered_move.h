@@ -8,6 +8,7 @@
 
 #include "core/camera/camera.h"
 #include "core/lens/lens.h"
+#include "core/set/surface.h"
 
 namespace zentil::test {
 
@@ -38,6 +39,9 @@ const std::vector<RenderedMove>& renderedMoves();
 
 /// Places in a scene that are on its surfaces, for measuring slip.
 std::vector<Vec3> placesOf(const RenderedMove& move);
+
+/// What a yard's scene is made of.
+std::vector<set::Surface> surfacesOf(const RenderedMove& move);
 
 /// Renders a move, unless it is already there: FOLDER/NAME/plate.1001.jpg, ... Takes some minutes.
 /// Returns the first frame's file.
