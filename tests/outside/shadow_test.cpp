@@ -196,6 +196,26 @@ TEST(ShadowLiftedOnly, WhereItLies) {
 }
 
 // Without another hue nothing tells it from a stain: it is refused.
+// A wall of two bricks' hues in full light: a stroke over it has nothing to lift, and says so.
+TEST(ShadowLiftedNot, WhereThereIsNone) {
+  for (const bool bricks : {false, true}) {
+    Picture p(Box{0, 0, 200, 120}, Box{0, 0, 200, 120}, 4, 1);
+    std::mt19937 random(3);
+    std::normal_distribution<float> noise(0, 0.01f);
+    const float colours[2][3] = {{0.45f, 0.3f, 0.24f}, {0.5f, 0.36f, 0.27f}};
+    for (int y = 0; y < 120; ++y)
+      for (int x = 0; x < 200; ++x)
+        for (int c = 0; c < 3; ++c)
+          p.pixel(x, y)[c] = colours[bricks && ((x / 24 + y / 10) % 2 == 1)][c] * (1 + noise(random));
+    comp::Canvas canvas(p.display, std::make_shared<const Picture>(p));
+    element::Brush brush;
+    brush.ink = element::Ink::Lift, brush.sizePx = 50;
+    comp::Stroking stroking(canvas, brush);
+    stroking.to(std::vector<element::PenPoint>{{100, 20, 1}, {100, 100, 1}});
+    EXPECT_THROW(stroking.end(), Error) << (bricks ? "bricks" : "one colour");
+  }
+}
+
 TEST(ShadowLiftedNot, WhereItHasNoHueOfItsOwn) {
   Picture p(Box{0, 0, 200, 120}, Box{0, 0, 200, 120}, 4, 1);
   std::mt19937 random(3);
