@@ -227,8 +227,11 @@ void Painter::work(const std::shared_ptr<Live>& live) {
       }
       if (!points.empty())
         show(stroking.to(points), since);
-      else if (ends)
-        show(stroking.end(), now());
+      else if (ends) {
+        const Box touched = stroking.end();
+        canvas.requireLifted();
+        show(touched, now());
+      }
     }
   } catch (const std::exception& e) {
     problem = QString::fromStdString(e.what());

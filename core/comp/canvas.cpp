@@ -318,13 +318,42 @@ Picture Stroking::closed() const {
   return image::closeHole(before_.seen(box), hole);
 }
 
+void Canvas::requireLifted() const {
+  if (liftedNothing_)
+    throw Error("no shadow is found under the brush by its hue",
+                "Draw over the shadow and some of what is lit around it, or lift it along a line");
+}
+
+namespace {
+
+/// Whether a lifted picture differs from what is below by a sixth of a stop over a hundredth of what was drawn over.
+bool liftsAnything(const Picture& made, const Picture& under, const Picture& mark) {
+  constexpr float kSeen = 1.1f;
+  constexpr double kPart = 0.01;
+  int drawn = 0, lifted = 0;
+  const Box box = intersect(intersect(made.data, under.data), mark.data);
+  for (int y = box.y0; y < box.y1; ++y)
+    for (int x = box.x0; x < box.x1; ++x) {
+      if (!(*mark.pixel(x, y) > 0.5f)) continue;
+      ++drawn;
+      const float *a = made.pixel(x, y), *b = under.pixel(x, y);
+      if (!(a[3] > 0)) continue;
+      lifted += a[0] > kSeen * b[0] || a[1] > kSeen * b[1] || a[2] > kSeen * b[2];
+    }
+  return lifted >= kPart * drawn;
+}
+
+}  // namespace
+
 Box Stroking::end() {
+  canvas_.noteLifted(true);
   if (!atItsEnd() || touched_.empty()) return {};
   LightTold light = before_.light();
   const Picture made = brush_.ink == Ink::Close  ? closed()
                        : brush_.ink == Ink::Lift ? lifted(before_, marked(touched_), touched_, light)
                                                  : evened(before_, way_, brush_.sizePx / 2, touched_);
   canvas_.tell(light);
+  if (brush_.ink == Ink::Lift) canvas_.noteLifted(liftsAnything(made, before_.seen(touched_), marked(touched_)));
   for (const auto& [at, tile] : tiles_) {
     if (tile->dirty.empty()) continue;
     tile->source = image::over(made, tile->mark.data);

@@ -48,12 +48,17 @@ class Canvas {
   void put(std::pair<int, int> at, TilePtr tile) { tiles_[at] = std::move(tile); }
   const LightTold& light() const { return light_; }
   void tell(const LightTold& light) { light_ = light; }
+  /// Throws Error where the last stroke was to lift a shadow and lifted none: what was asked for and did nothing says
+  /// so. A stroke that did something once, and finds nothing since what is below has changed, is kept.
+  void requireLifted() const;
+  void noteLifted(bool anything) { liftedNothing_ = !anything; }
 
  private:
   Box frame_;
   std::shared_ptr<const image::Picture> under_;
   std::map<std::pair<int, int>, TilePtr> tiles_;  ///< by column and row
   LightTold light_;
+  bool liftedNothing_ = false;
 };
 
 /// One touch of a brush.

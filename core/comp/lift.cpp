@@ -190,27 +190,6 @@ void checkLifted(const Lit& known, const Shade& shade, const cv::Mat& lit) {
         "a line, or as an element of its own");
 }
 
-/// Throws Error where hardly anything under the brush would be lifted: a stroke that does nothing says so.
-void checkAnything(const Ground& g, const Shade& shade, const cv::Mat& lit, const image::Picture& mark) {
-  // A shadow is a sixth of a stop at the least, over a hundredth of what was drawn over.
-  constexpr float kSeen = 0.1f;
-  constexpr double kPart = 0.01;
-  int drawn = 0, lifted = 0;
-  const Box both = intersect(mark.data, g.box);
-  for (int y = both.y0; y < both.y1; ++y)
-    for (int x = both.x0; x < both.x1; ++x) {
-      if (!(*mark.pixel(x, y) > 0.5f)) continue;
-      ++drawn;
-      const int u = x - g.box.x0, v = y - g.box.y0;
-      if (!(shade.part.at<float>(v, u) > 0)) continue;
-      const cv::Vec3f by = lit.at<cv::Vec3f>(v, u) - g.log.at<cv::Vec3f>(v, u);
-      lifted += std::max({by[0], by[1], by[2]}) > kSeen;
-    }
-  if (drawn > 0 && lifted < kPart * drawn)
-    throw Error("no shadow is found under the brush by its hue",
-                "Draw over the shadow and some of what is lit around it, or lift it along a line");
-}
-
 }  // namespace
 
 image::Picture lifted(const Canvas& canvas, const image::Picture& mark, const Box& box, LightTold& told) {
@@ -220,7 +199,6 @@ image::Picture lifted(const Canvas& canvas, const image::Picture& mark, const Bo
   const Shade shade = shadeOf(g, known, sound, told);
   const cv::Mat lit = litAgain(g, known, shade.missing, shade.part);
   checkLifted(known, shade, lit);
-  checkAnything(g, shade, lit, mark);
   // Around what is lifted the pixels are painted as they are, so that the paint is whole where it is seen from another
   // frame; further away nothing is.
   constexpr int kAround = 3;

@@ -376,7 +376,7 @@ json drawStroke(Shot& s, const json& e, const Context& c) {
   const std::string made = addStroke(s, el.id, brush, trace, range);
   // One that cannot be made is refused here, and not when its picture is.
   const auto moment = moment::Timeline::of(s)->only(el.id, frame.value_or(paint->frame));
-  if (!moment.layers.empty()) (void)comp::canvasOf(moment.layers.front(), c.workshop);
+  if (!moment.layers.empty()) comp::canvasOf(moment.layers.front(), c.workshop)->requireLifted();
   return made;
 }
 

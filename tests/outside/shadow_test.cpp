@@ -212,7 +212,13 @@ TEST(ShadowLiftedNot, WhereThereIsNone) {
     brush.ink = element::Ink::Lift, brush.sizePx = 50;
     comp::Stroking stroking(canvas, brush);
     stroking.to(std::vector<element::PenPoint>{{100, 20, 1}, {100, 100, 1}});
-    EXPECT_THROW(stroking.end(), Error) << (bricks ? "bricks" : "one colour");
+    EXPECT_THROW(
+        {
+          stroking.end();
+          canvas.requireLifted();
+        },
+        Error)
+        << (bricks ? "bricks" : "one colour");
   }
 }
 
