@@ -121,6 +121,8 @@ element::Element GatheredWords::fresh(const Shot& shot, const std::string& surfa
   g.frames = framesToGather(shot, e.place, g.plate, frame);
   e.source = g;
   e.name = "Fill on " + nameOfPlace(shot, e.place);
+  // Light drifts over most shots: a fill that stays as bright as its frames is soon too dark or too bright.
+  e.look.light = element::Light::Level;
   return e;
 }
 

@@ -126,7 +126,11 @@ TEST(MovesOutside, SpotsAtCratesEdgesAndCornersAreAsGoodAsTheySayOrRefused) {
     s.camera = std::make_shared<camera::CameraPath>(move.truth());
     s.lens = move.lens();
     const int frame = test::RenderedMove::kFirst + move.frames / 2;
-    const auto count = tried(s, frame, placesAround(move, frame), set::DepthFrom::Picture);
+    // Every other place with every change.
+    std::vector<Place> places;
+    const auto all = placesAround(move, frame);
+    for (size_t i = 0; i < all.size(); i += static_cast<size_t>(test::some(2, 1))) places.push_back(all[i]);
+    const auto count = tried(s, frame, places, set::DepthFrom::Picture);
     count.print(name);
     EXPECT_GE(Count::all(count.covered), 0.9 * Count::all(count.told)) << name;
     EXPECT_GE(count.told[Place::Face], 3 * count.refused[Place::Face]) << name;
