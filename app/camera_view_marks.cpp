@@ -75,7 +75,7 @@ void CameraView::paintSlip(QPainter& p) {
                                          .arg(slip->lockFrame)
                                          .arg(s.tilesUsed)
                                          .arg(s.tilesSeen)
-                                   : tr("%1: slip cannot be told here, %2")
+                                   : tr("%1: slip could not be measured here, %2")
                                          .arg(QString::fromStdString(e->name), QString::fromStdString(s.why));
       QRectF box = QRectF(p.fontMetrics().boundingRect(text)).adjusted(-8, -5, 8, 5);
       box.moveTopLeft(pointer_ + QPointF(16, 18));

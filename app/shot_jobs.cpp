@@ -71,8 +71,7 @@ void ShotJobs::findSpotAgain(const QString& spotId, set::DepthFrom from) {
   run(tr("finding its depth"), [this, shot, id, from](const Job& job) {
     const auto found = edit::spotAgain(*shot, id, from, *workshop_, job);
     return std::function<void()>([this, id, found] {
-      session_->change(tr("change where a spot's depth is from"),
-                       [&](shot::Shot& s) { edit::placeSpot(s, id, found.spot); });
+      session_->change(tr("change a spot's depth source"), [&](shot::Shot& s) { edit::placeSpot(s, id, found.spot); });
       if (const auto* spot = session_->shot().spot(id))
         session_->say(QString::fromStdString(spot->name + " " + found.words + "."), false);
     });

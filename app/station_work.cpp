@@ -16,6 +16,7 @@
 #include "core/edit/mend.h"
 #include "core/edit/paint.h"
 #include "core/edit/things.h"
+#include "core/measure/level.h"
 
 namespace zentil::app {
 
@@ -412,7 +413,7 @@ void WorkBody::refresh() {
                                 .arg(slip->lockPx, 0, 'f', 2)
                                 .arg(slip->lockFrame)
                                 .arg(slip->medianPx, 0, 'f', 3) +
-                            (slip->unknown ? tr("; %1 frames cannot be told").arg(slip->unknown) : QString()) +
+                            (slip->unknown ? tr("; %1 frames could not be measured").arg(slip->unknown) : QString()) +
                             (against ? tr("; measured on \"%1\", which is what the plate shows around it")
                                            .arg(QString::fromStdString(against->name))
                                      : QString());

@@ -199,7 +199,7 @@ void Strip::paintEvent(QPaintEvent*) {
     words.setPixelSize(11);
     p.setFont(words);
     const QString text = told ? tr("%1: %2").arg(asked).arg(QString::fromStdString(told->words))
-                              : tr("%1: slip cannot be told, %2").arg(asked).arg(why);
+                              : tr("%1: slip could not be measured, %2").arg(asked).arg(why);
     QRectF box = QRectF(p.fontMetrics().boundingRect(text)).adjusted(-7, -3, 7, 3);
     box.moveCenter({xOf(asked), (kSlipTop + kSlipBottom) / 2.0});
     if (box.right() > width() - 6) box.moveRight(width() - 6);

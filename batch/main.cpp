@@ -249,8 +249,8 @@ int slip(const Arguments& a) {
                    {"unknown", result.unknown},
                    {"frames", frames}});
     if (!a.json)
-      fmt::print("{}: lock {:.3f} px at {}, median {:.3f} px, {} of {} frames cannot be told\n", e.name, result.lockPx,
-                 result.lockFrame, result.medianPx, result.unknown, result.frames.size());
+      fmt::print("{}: lock {:.3f} px at {}, median {:.3f} px, {} of {} frames could not be measured\n", e.name,
+                 result.lockPx, result.lockFrame, result.medianPx, result.unknown, result.frames.size());
     if (!a.sits) continue;
     const Sits sits = sitsOf(*timeline, e, workshop);
     all.back()["sits"] = sits.frames;

@@ -19,6 +19,7 @@
 #include "core/edit/world.h"
 #include "core/measure/frames_found.h"
 #include "core/measure/grain.h"
+#include "core/measure/level.h"
 #include "core/measure/repeat.h"
 #include "core/measure/slip.h"
 #include "core/shot/move.h"
@@ -113,8 +114,8 @@ json setTo(Shot& s, const json& e, const Context& c) {
   if (!e.contains("to")) throw Error("it does not say to what", "Give \"to\"");
   const std::string path = textOf(e, "set");
   if (path.starts_with("spots.") && path.ends_with(".depth"))
-    throw Error("where a spot's depth is from is not set: it is found again from there",
-                "Write {\"spot\": ID, \"from\": ...}");
+    throw Error("a spot's depth source cannot be set directly",
+                "Use the edit {\"spot\": ID, \"from\": ...}, which finds the spot again");
   value::setJson(s, path, e.at("to"), frame, c.folder);
   if (path.starts_with("move.")) shot::useMove(s);
   return nullptr;

@@ -133,14 +133,13 @@ std::optional<SpotFound> onSurface(const Shot& s, const Eye& eye, int frame, con
   out.words = fmt::format("on \"{}\"", s.surfaces[static_cast<size_t>(surface)].name);
   const auto beside = besidePoints(s, eye, pixel, *scene, surface);
   if (!beside) {
-    if (!s.points->empty())
-      out.words += "; how well it lies there is not known: fewer than six points of the set are near it";
+    if (!s.points->empty()) out.words += "; its standard error is not known: fewer than six points are near it";
     return out;
   }
   // No camera tells more than a hundredth of a pixel of a thousand.
   constexpr double kLeast = 1e-5;
   out.spot.sigmaM = std::max(std::hypot(beside->behindM, beside->sigmaM), kLeast * eye.camera.depthOf(at));
-  out.words += fmt::format(", give or take {:.2g} m by {} points around it", out.spot.sigmaM, beside->count);
+  out.words += fmt::format(" \u00b1 {:.2g} m, from {} points around it", out.spot.sigmaM, beside->count);
   // A surface that lies beside its points by more than they can be off, and by what is seen.
   constexpr double kSeenPx = 0.1;
   const double px = movesBy(s, eye, at, beside->behindM);
@@ -257,7 +256,7 @@ std::optional<SpotFound> byPoints(const Shot& s, const Eye& eye, int frame, cons
   const auto isElsewhere = [&](double v) { return v > kElsewhere * spread; };
   const auto elsewhere = std::count_if(off.begin(), off.end(), isElsewhere);
   if (4 * static_cast<size_t>(elsewhere) > near.size())
-    throw Error("the points around it stand at several distances", "Choose a place further from the edge");
+    throw Error("the points around it are at several distances", "Choose a place further from the edge");
   const auto at = [&](const Vec2& by, Vec3& out) {
     Vec3 d;
     const double inverse = fit.dot(Eigen::Vector3d(1, by.x() / s.width, by.y() / s.width));
@@ -282,7 +281,7 @@ std::optional<SpotFound> byPoints(const Shot& s, const Eye& eye, int frame, cons
   out.spot.sigmaM = spread * std::sqrt(1 + leverage) * depth * depth;
   constexpr double kWeak = 0.05;
   if (out.spot.sigmaM > kWeak * depth)
-    throw Error(fmt::format("the points around it hardly tell its distance: {:.3g} m, give or take {:.2g}", depth,
+    throw Error(fmt::format("the distance from the points around it is too uncertain: {:.3g} m \u00b1 {:.2g}", depth,
                             out.spot.sigmaM),
                 "Choose a place among more of them");
   out.words = fmt::format("by the {} points around it, give or take {:.3g} m", near.size(), out.spot.sigmaM);

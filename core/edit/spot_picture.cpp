@@ -210,9 +210,9 @@ SpotFound byPicture(const Shot& s, const Eye& eye, int frame, const Vec2& pixel,
   if (const auto other = parts.elsewhere(
           [&](const Vec2& off) { return (plane[0] + plane[1] * off.x() + plane[2] * off.y()) / nearest * steps; })) {
     const double here = 1 / plane[0], there = steps / (nearest * std::max(*other, 1));
-    throw Error(fmt::format("an edge runs through it: what is around it stands {:.3g} m away, and part of it {:.3g} m",
-                            here, there),
-                "Choose a place further from the edge, or show the same place on a second frame");
+    throw Error(
+        fmt::format("this place is on an edge: part of what is around it is {:.3g} m away, part {:.3g} m", here, there),
+        "Choose a place further from the edge, or show the same place on a second frame");
   }
 
   // How the single frames differ.
@@ -258,7 +258,7 @@ SpotFound byPicture(const Shot& s, const Eye& eye, int frame, const Vec2& pixel,
   // edges and corners included; 5 leaves one of them at 89.7%.
   constexpr double kOnePlane = 7, kParts = 4;
   if (bent.worst > kOnePlane)
-    throw Error("what is around it does not lie on one plane: an edge or a corner",
+    throw Error("this place is on an edge or a corner: what is around it is not flat",
                 "Choose a place further from the edge, or show the same place on a second frame");
   const double sigma = std::sqrt((scatter + own) * std::max(1.0, loosened) + floor * floor) *
                        std::sqrt(std::max(1.0, bent.squares / kParts)),

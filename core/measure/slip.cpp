@@ -15,6 +15,7 @@
 #include "core/comp/of_plate.h"
 #include "core/comp/straight.h"
 #include "core/image/sample.h"
+#include "core/measure/held.h"
 #include "core/value/hash.h"
 
 namespace zentil::measure {
@@ -230,24 +231,6 @@ double SlipAt::confidence() const {
   return std::clamp(agree * 1.25, 0.0, 1.0) / (1 + (sigmaPx / 0.05) * (sigmaPx / 0.05));
 }
 
-namespace {
-
-/// The frame that an element's slip is measured against: the one it is held at; of one that is not, the shot's middle.
-moment::StagePtr heldStage(const moment::Timeline& timeline, const moment::Layer& layer) {
-  if (layer.held && layer.held->carries(layer.place)) return layer.held;
-  const FrameRange r = timeline.range();
-  return timeline.stage(r.first + r.count() / 2);
-}
-
-comp::Workshop::FramePtr heldPicture(const moment::Timeline& timeline, const moment::Moment& moment,
-                                     const moment::Layer& layer, const moment::Stage& held, comp::Workshop& workshop) {
-  if (!layer.givers.empty()) return workshop.frame(layer.givers.front().file);
-  if (layer.held && !layer.files.empty()) return comp::heldFrame(moment, layer, workshop);
-  return workshop.frame(timeline.plateAt(held.frame));
-}
-
-}  // namespace
-
 SlipPictures slipPictures(const moment::Timeline& timeline, const moment::Moment& moment, const moment::Layer& layer,
                           comp::Workshop& workshop, comp::Sees sees) {
   SlipPictures out;
@@ -458,91 +441,6 @@ Slip slipOver(const moment::Timeline& timeline, const std::string& id, comp::Wor
   }
   summarise(out);
   return out;
-}
-
-namespace {
-
-/// Of what is no part of a plate (a picture, CG): its own pixels along its edge against the plate's beyond it.
-std::array<double, 3> levelByEdge(const moment::Moment& moment, const moment::Layer& layer, comp::Workshop& workshop) {
-  moment::Layer plain = layer;
-  plain.look.gain = element::Rgb{1, 1, 1}, plain.look.offset = element::Rgb{0, 0, 0}, plain.look.saturation = 1.0;
-  // As wide as a sixtieth of the picture's height, on both sides.
-  const Box frame = moment.frameBox();
-  const int ring = std::max(6, frame.height() / 60);
-  const auto nothing = [&](const char* what, const char* remedy) {
-    return Error(fmt::format("\"{}\" {} on frame {}", layer.name, what, layer.frame), remedy);
-  };
-  const comp::Around own = comp::lookAround(moment, plain, workshop, ring);
-  if (own.source.empty()) throw nothing("is outside the picture", "Go to a frame where it shows");
-  const auto plate = workshop.frame(*moment.plate);
-  const Box region = intersect(frame, own.source.data.grown(ring));
-  constexpr float kSolid = 0.98f, kNone = 0.02f;
-  cv::Mat inside(region.height(), region.width(), CV_8U, cv::Scalar(0)), outside = inside.clone();
-  outside = 255;
-  for (int y = own.source.data.y0; y < own.source.data.y1; ++y)
-    for (int x = own.source.data.x0; x < own.source.data.x1; ++x) {
-      if (!region.contains(x, y)) continue;
-      const float cover = layer.cover.empty() ? 1 : *own.cover.pixel(x, y),
-                  there = cover * *own.seen.pixel(x, y) * own.source.pixel(x, y)[3];
-      if (there > kSolid) inside.at<uchar>(y - region.y0, x - region.x0) = 255;
-      if (there > kNone) outside.at<uchar>(y - region.y0, x - region.x0) = 0;
-    }
-  const cv::Mat reach = cv::getStructuringElement(cv::MORPH_ELLIPSE, {2 * ring + 1, 2 * ring + 1});
-  cv::Mat nearInside, nearOutside;
-  cv::dilate(inside, nearInside, reach), cv::dilate(outside, nearOutside, reach);
-  std::array<double, 3> gain{};
-  for (int c = 0; c < 3; ++c) {
-    std::vector<float> mine, around;
-    for (int y = region.y0; y < region.y1; ++y)
-      for (int x = region.x0; x < region.x1; ++x) {
-        const int v = y - region.y0, u = x - region.x0;
-        if (inside.at<uchar>(v, u) && nearOutside.at<uchar>(v, u)) mine.push_back(own.source.pixel(x, y)[c]);
-        if (outside.at<uchar>(v, u) && nearInside.at<uchar>(v, u) && plate->picture.data.contains(x, y))
-          around.push_back(plate->forReading().pixel(x, y)[c]);
-      }
-    constexpr size_t kFew = 50;
-    if (mine.size() < kFew || around.size() < kFew)
-      throw nothing("has no edge with plate beyond it", "Limit it by a matte, or go to a frame where its edge is seen");
-    const double a = medianOf(std::move(mine)), b = medianOf(std::move(around));
-    if (!(a > 1e-4) || !(b > 1e-4)) throw nothing("is black along its edge, or the plate is", "Type its gain");
-    gain[static_cast<size_t>(c)] = b / a;
-  }
-  return gain;
-}
-
-}  // namespace
-
-std::array<double, 3> levelAround(const moment::Timeline& timeline, const std::string& id, int frame,
-                                  comp::Workshop& workshop) {
-  const moment::Moment moment = timeline.only(id, frame);
-  const auto* layer = moment.layer(id);
-  if (layer && !comp::isOfPlate(moment, *layer, workshop)) return levelByEdge(moment, *layer, workshop);
-  const SlipPictures p = layer ? slipPictures(timeline, moment, *layer, workshop) : SlipPictures();
-  if (p.plate.empty())
-    throw Error(fmt::format("\"{}\" is outside the picture on frame {}", layer ? layer->name : id, frame),
-                "Go to a frame where it shows");
-  const Box region = p.plate.data;
-  const auto held = heldStage(timeline, *layer);
-  const auto source = heldPicture(timeline, moment, *layer, *held, workshop);
-  const auto plate = workshop.frame(*moment.plate);
-  const Picture seen =
-      map::resample(source->forReading(), *comp::rideOf(layer->place, *moment.here, *held, comp::Sees::Seen, workshop),
-                    region, moment.frameBox(), map::Filter::Sharp);
-  std::array<double, 3> gain{};
-  for (int c = 0; c < 3; ++c) {
-    std::vector<float> ratios;
-    for (int y = region.y0; y < region.y1; ++y)
-      for (int x = region.x0; x < region.x1; ++x) {
-        if (*p.votes.pixel(x, y) < 0.5f) continue;
-        const float a = seen.pixel(x, y)[c], b = plate->forReading().pixel(x, y)[c];
-        if (a > 0.004f && b > 0.004f && a < 4 && b < 4) ratios.push_back(b / a);
-      }
-    if (ratios.size() < 50)
-      throw Error(fmt::format("nothing around \"{}\" can be compared on frame {}", layer->name, frame),
-                  "Go to a frame where the surface around it is seen");
-    gain[static_cast<size_t>(c)] = medianOf(std::move(ratios));
-  }
-  return gain;
 }
 
 uint64_t slipKey(const moment::Timeline& timeline, const std::string& id) {

@@ -75,12 +75,6 @@ Slip slipOver(const moment::Timeline& timeline, const std::string& elementId, co
 /// Lock, median and the count of unknown frames, from the frames.
 void summarise(Slip& slip);
 
-/// Gain per channel that brings the element to the level of the plate around its matte at a frame (median of ratios
-/// where both are well exposed); what is no part of a plate (a picture, CG) is brought to it by the medians along its
-/// edge. Throws Error when nothing can be compared there.
-std::array<double, 3> levelAround(const moment::Timeline& timeline, const std::string& elementId, int frame,
-                                  comp::Workshop& workshop);
-
 /// A content key of everything that an element's slip depends on over the shot's range.
 uint64_t slipKey(const moment::Timeline& timeline, const std::string& elementId);
 

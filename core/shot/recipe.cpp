@@ -149,8 +149,8 @@ bool setSpecial(Shot& shot, const std::string& path, const std::string& value, i
     }
   }
   if (list == "spots" && path.ends_with(".depth"))
-    throw Error("where a spot's depth is from is not set: it is found again from there",
-                "Write {\"spot\": ID, \"from\": ...}");
+    throw Error("a spot's depth source cannot be set directly",
+                "Use the edit {\"spot\": ID, \"from\": ...}, which finds the spot again");
   if (list == "mattes" && path.ends_with(".ride")) {
     auto* p = partAt(shot, rest);
     if (!p) throw Error("that part of the matte is gone", "Choose another");

@@ -44,6 +44,16 @@ shot::Shot grainyWall(const test::Folder& folder, double sigma) {
   return s;
 }
 
+/// Points of the set on the wall between two of its places across, 4 mm beside it by chance.
+std::vector<set::Point> pointsOnWall(int count, double left, double right, double behind = 0) {
+  std::vector<set::Point> out;
+  std::mt19937 dice(4);
+  std::uniform_real_distribution<double> x(left, right), y(0.6, 2.4);
+  std::normal_distribution<double> off(0, 0.004);
+  for (int i = 0; i < count; ++i) out.push_back({Vec3(x(dice), y(dice), behind + off(dice))});
+  return out;
+}
+
 TEST(Spot, ASurfaceUnderItTellsPlaceAndFacing) {
   const test::Folder folder;
   const auto s = test::walkAlongWall(folder);
@@ -177,11 +187,7 @@ TEST(Spot, APlateOfPlacesOrDistancesTellsIt) {
 TEST(Spot, PointsAroundItTellAPlane) {
   const test::Folder folder;
   auto s = grainyWall(folder, 0.002);
-  auto points = std::make_shared<std::vector<set::Point>>();
-  std::mt19937 dice(4);
-  std::uniform_real_distribution<double> x(-1.2, 1.2), y(0.6, 2.4);
-  std::normal_distribution<double> off(0, 0.004);
-  for (int i = 0; i < 120; ++i) points->push_back({Vec3(x(dice), y(dice), off(dice))});
+  auto points = std::make_shared<std::vector<set::Point>>(pointsOnWall(120, -1.2, 1.2));
   points->push_back({Vec3(0.05, 1.5, 2)});  // a stray one
   s.points = points;
   comp::Workshop w(test::kBudget);
@@ -194,11 +200,7 @@ TEST(Spot, PointsAroundItTellAPlane) {
 TEST(Spot, BeyondThePointsAndBetweenTwoDepthsTheyAreRefused) {
   const test::Folder folder;
   auto s = grainyWall(folder, 0.002);
-  auto points = std::make_shared<std::vector<set::Point>>();
-  std::mt19937 dice(4);
-  std::uniform_real_distribution<double> x(-1.2, 0), y(0.6, 2.4);
-  std::normal_distribution<double> off(0, 0.004);
-  for (int i = 0; i < 80; ++i) points->push_back({Vec3(x(dice), y(dice), off(dice))});
+  auto points = std::make_shared<std::vector<set::Point>>(pointsOnWall(80, -1.2, 0));
   s.points = points;
   comp::Workshop w(test::kBudget);
   // All of them lie to the left of what is chosen.
@@ -221,12 +223,7 @@ TEST(Spot, OnASurfaceTheStandardErrorIsFromThePointsAroundIt) {
   EXPECT_EQ(spotAt(s, 1005, {320, 180}, w).spot.sigmaM, 0);
   // The wall lies `behind` metres behind points that scatter by 4 mm.
   const auto with = [&](double behind) {
-    auto points = std::make_shared<std::vector<set::Point>>();
-    std::mt19937 dice(4);
-    std::uniform_real_distribution<double> x(-1.2, 1.2), y(0.6, 2.4);
-    std::normal_distribution<double> off(0, 0.004);
-    for (int i = 0; i < 200; ++i) points->push_back({Vec3(x(dice), y(dice), behind + off(dice))});
-    s.points = points;
+    s.points = std::make_shared<std::vector<set::Point>>(pointsOnWall(200, -1.2, 1.2, behind));
     return spotAt(s, 1005, {320, 180}, w);
   };
   const auto good = with(0);

@@ -5,6 +5,7 @@
 #include "core/comp/render.h"
 #include "core/comp/sight.h"
 #include "core/comp/straight.h"
+#include "core/measure/level.h"
 #include "core/measure/slip.h"
 #include "core/output/deliver.h"
 #include "core/output/lens_files.h"
