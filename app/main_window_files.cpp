@@ -177,6 +177,10 @@ void MainWindow::loadFile(const FileWish& wish, const QString& given) {
         if (const auto question = shot::sphereQuestion(session_->shot()); !question.empty())
           showOffer(QString::fromStdString(question), tr("It shows all around"),
                     [this] { changeWord(session_, "projection", "sphere", false); });
+        else if (const auto fields = shot::fieldsQuestion(session_->shot()); !fields.empty())
+          showOffer(QString::fromStdString(fields), tr("Use fields as frames"), [this] {
+            changeWord(session_, "plate.fields", nameOf(session_->shot().plate().fieldsSaid), false);
+          });
       } catch (const std::exception& e) {
         session_->say(QString::fromStdString(e.what()));
       }

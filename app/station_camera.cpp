@@ -184,6 +184,8 @@ void CameraBody::refreshSolve() {
     known << tr("optical centre ± %1 px").arg(std::max(sigma.centreX, sigma.centreY) * s.width, 0, 'g', 2);
   if (std::isfinite(sigma.k1)) known << tr("k1 %1 ± %2").arg(s.lens.k1, 0, 'f', 4).arg(sigma.k1, 0, 'g', 2);
   if (std::isfinite(sigma.k2)) known << tr("k2 %1 ± %2").arg(s.lens.k2, 0, 'f', 4).arg(sigma.k2, 0, 'g', 2);
+  if (std::isfinite(sigma.pixelAspect))
+    known << tr("pixel aspect %1 ± %2").arg(s.plate().pixelAspect, 0, 'f', 4).arg(sigma.pixelAspect, 0, 'g', 2);
   if (std::isfinite(sigma.readout))
     known
         << tr("rows read over %1 ± %2% of a frame").arg(100 * c.readout, 0, 'f', 1).arg(100 * sigma.readout, 0, 'g', 2);

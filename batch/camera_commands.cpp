@@ -31,7 +31,7 @@ namespace {
 struct CameraArguments {
   std::string shot, out;
   int count = 0;
-  bool lensKnown = false;
+  bool lensKnown = false, pixelAspect = false;
   std::string kind, focal, shutter, task = "find";
   double aboutMm = 0, giveMm = 2, readout = 0;
   double awayM = 0;
@@ -95,6 +95,7 @@ int solveCamera(const CameraArguments& a, bool asJson) {
     s.camera = path;
     s.solveFor.shutter = solve::Shutter::Known;
   }
+  if (a.pixelAspect) s.solveFor.pixelAspect = true;
   if (a.lensKnown) s.solveFor.k1 = s.solveFor.k2 = s.solveFor.centre = false;
   Job job;
   const StopOnSignal stoppable(job);
@@ -110,11 +111,9 @@ int solveCamera(const CameraArguments& a, bool asJson) {
   const auto& known = e.evidence.sigma;
   const double sigmaMm = known.focal * answer.camera.backWidthMm;
   if (asJson) {
-    const json sigma = {{"focalMm", sigmaMm},
-                        {"centrePx", {known.centreX * s.width, known.centreY * s.width}},
-                        {"k1", known.k1},
-                        {"k2", known.k2},
-                        {"readout", known.readout}};
+    const json sigma = {{"focalMm", sigmaMm},       {"centrePx", {known.centreX * s.width, known.centreY * s.width}},
+                        {"k1", known.k1},           {"k2", known.k2},
+                        {"readout", known.readout}, {"pixelAspect", known.pixelAspect}};
     print(json{{"rmsPx", e.rmsPx},
                {"kind", nameOf(e.kind)},
                {"why", e.why},
@@ -129,6 +128,7 @@ int solveCamera(const CameraArguments& a, bool asJson) {
                {"k1", answer.lens.k1},
                {"k2", answer.lens.k2},
                {"readout", answer.camera.readout},
+               {"pixelAspect", s.plate().pixelAspect},
                {"remarks", e.remarks}});
     return 0;
   }
@@ -144,6 +144,8 @@ int solveCamera(const CameraArguments& a, bool asJson) {
       give(" +- {:.2f}", known.centreX * s.width), answer.camera.centreOffsetPx.y(),
       give(" +- {:.2f}", known.centreY * s.width), answer.lens.k1, give(" +- {:.4f}", known.k1), answer.lens.k2,
       give(" +- {:.4f}", known.k2), std::isfinite(known.k1) || std::isfinite(known.focal) ? " (standard errors)" : "");
+  if (answer.pixelAspect)
+    fmt::print("pixel aspect {:.4f}{}\n", *answer.pixelAspect, give(" +- {:.4f}", known.pixelAspect));
   if (answer.camera.readout != 0)
     fmt::print("rows read over {:.1f}{}% of a frame, {:.1f} ms\n", 100 * answer.camera.readout,
                give(" +- {:.1f}", 100 * known.readout), 1000 * answer.camera.readout / s.plate().fps);
@@ -432,6 +434,7 @@ void addCameraCommands(CLI::App& app, bool& asJson, std::function<int()>& run) {
   s->add_option("--shutter", a->shutter, "rows are read: at once, known (over the time that the camera says), found");
   s->add_option("--readout", a->readout, "rows are read over this part of a frame's time, as is known")
       ->check(CLI::Range(-1.0, 1.0));
+  s->add_flag("--pixel-aspect", a->pixelAspect, "find how wide the plate's pixels are over their height");
   s->add_flag("--lens-known", a->lensKnown, "believe the shot's lens and optical centre");
   add("turns", "how a 2:1 plate turned, saved into the shot as its camera", findTurns)
       ->add_option("--from", a->from,

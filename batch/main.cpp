@@ -54,6 +54,7 @@ struct Arguments {
   bool asPlate = false;
   int held = 0;
   bool sphere = false;
+  std::string fields;
   std::string size;
 };
 
@@ -374,9 +375,13 @@ int make(const Arguments& a) {
   } else {
     s = shot::newShot(a.files);
     if (a.held > 0) shot::holdStill(s, a.held);
+    if (!a.fields.empty()) shot::useFields(s, named<image::Fields>(a.fields));
     if (a.sphere) s.projection = shot::Projection::Sphere;
   }
-  const std::string question = shot::sphereQuestion(s);
+  std::string question = shot::sphereQuestion(s);
+  if (!question.empty()) question += " If it shows all around, give --sphere.";
+  if (const std::string fields = shot::fieldsQuestion(s); !fields.empty())
+    question = fmt::format("{} Give --fields \"{}\" to use fields as frames.", fields, nameOf(s.plate().fieldsSaid));
   shot::deliverBeside(s, file);
   s.name = file.stem().string();
   shot::save(s, file);
@@ -387,7 +392,7 @@ int make(const Arguments& a) {
                       {"notes", question.empty() ? json::array() : json::array({question})}});
   else
     fmt::print("{}: {} frames, {} x {}\n{}", file.string(), s.range.count(), s.width, s.height,
-               question.empty() ? "" : question + " If it shows all around, give --sphere.\n");
+               question.empty() ? "" : question + "\n");
   return 0;
 }
 
@@ -442,6 +447,7 @@ int main(int argc, char** argv) {
   n->add_option("--plate", a.files.plate, "a frame of the sequence, a movie, or one picture");
   n->add_option("--blank", a.size, "WIDTHxHEIGHT instead of a plate: a transparent picture, written beside the shot");
   n->add_flag("--sphere", a.sphere, "the plate shows all around, 2:1");
+  n->add_option("--fields", a.fields, "an interlaced plate's fields as frames: \"upper first\" or \"lower first\"");
   n->add_option("--held", a.held, "frames that one picture, or a blank one, is held for")
       ->check(CLI::Range(1, 1000000));
   n->add_option("--camera", a.files.camera, "CSV or glTF");

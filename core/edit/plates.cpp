@@ -39,7 +39,9 @@ void relinkPlate(Shot& shot, const std::string& id, const std::string& file) {
   if (!plate) throw Error(fmt::format("there is no plate \"{}\"", id), "Name one of the shot's");
   const image::Plate& old = plate->files;
   // A sequence does not say its rate: what the person said of it stays.
-  image::Plate now = image::openPlate(file, old.movie ? 0 : old.fps);
+  const bool whole = old.fields == image::Fields::Whole;
+  image::Plate now = image::openPlate(file, old.movie ? 0 : whole ? old.fps : old.fps / 2);
+  image::countFields(now, old.fields);
   if (now.movie == old.movie && fs::path(now.pattern).extension() == fs::path(old.pattern).extension())
     now.colourSpace = old.colourSpace;
   const bool worked = id == shot.worked().id, counted = worked || id == shot.tracked().id;
@@ -52,14 +54,14 @@ void relinkPlate(Shot& shot, const std::string& id, const std::string& file) {
   if (now.pixelAspect == 1 && sameSize) now.pixelAspect = old.pixelAspect;
   const bool fitted = !shot::likelyBackHeight(shot);
   const FrameRange before = plate->range();
-  const bool whole = shot.range == before || shot.range.count() == 0;
+  const bool all = shot.range == before || shot.range.count() == 0;
   plate->files = now;
   if (overlap(plate->range(), shot.range).count() == 0) plate->shift = before.first - now.range.first;
   if (worked) {
     if (!sameSize) shot.width = now.width, shot.height = now.height;
     if (fitted && shot.camera->empty()) shot::fitBack(shot);
     const FrameRange left = overlap(plate->range(), shot.range);
-    shot.range = whole || left.count() == 0 ? plate->range() : left;
+    shot.range = all || left.count() == 0 ? plate->range() : left;
   } else if (shot.width > 0) {
     plate->scale = static_cast<double>(now.width) / shot.width;
   }

@@ -17,7 +17,8 @@ struct Relit {
   bool laid = false;                                                                ///< a shadow is laid, not lifted
   bool operator==(const Relit&) const = default;
 
-  Needs needsAt(int frame) const { return {frame, {}}; }
+  /// No picture and no frame of its own: it is what lies below it on each.
+  Needs needsAt(int) const { return {}; }
 };
 
 template <typename See>

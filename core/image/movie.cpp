@@ -191,7 +191,9 @@ struct Movie::Inside {
             reinterpret_cast<const AVSphericalMapping*>(av_stream_get_side_data(s, AV_PKT_DATA_SPHERICAL, nullptr)))
       facts.sphere = around->projection == AV_SPHERICAL_EQUIRECTANGULAR;
     const AVFieldOrder order = s->codecpar->field_order;
-    facts.interlaced = order == AV_FIELD_TT || order == AV_FIELD_BB || order == AV_FIELD_TB || order == AV_FIELD_BT;
+    // The second letter is what is shown first (libavcodec/defs.h).
+    if (order == AV_FIELD_TT || order == AV_FIELD_BT) facts.fields = Fields::UpperFirst;
+    if (order == AV_FIELD_BB || order == AV_FIELD_TB) facts.fields = Fields::LowerFirst;
     const double ms = 1000 * av_q2d(s->time_base);
     for (size_t i = 1; i < times.size(); ++i) {
       const double d = ms * static_cast<double>(times[i] - times[i - 1]);

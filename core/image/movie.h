@@ -5,6 +5,8 @@
 #include <string>
 #include <vector>
 
+#include "core/image/fields.h"
+
 namespace zentil::image {
 
 /// Whether the name ends as movies' names do.
@@ -17,7 +19,7 @@ struct MovieFacts {
   double pixelAspect = 1;  ///< width of a pixel over its height
   bool alpha = false;
   bool sphere = false;                   ///< it says that it is all around
-  bool interlaced = false;               ///< it says that a frame is two fields, taken one after the other
+  Fields fields = Fields::Whole;         ///< what it says of its frames
   double shortestMs = 0, longestMs = 0;  ///< from one frame to the next; equal for a steady rate
 };
 

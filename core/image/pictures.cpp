@@ -26,7 +26,11 @@ Plate openPictures(const std::filesystem::path& file, double fps) {
 }
 
 Plate reopened(const Plate& plate) {
-  if (plate.movie || plate.pattern.find('#') != std::string::npos) return openPlate(plate.pattern, plate.fps);
+  if (plate.movie || plate.pattern.find('#') != std::string::npos) {
+    Plate now = openPlate(plate.pattern, plate.fields == Fields::Whole ? plate.fps : plate.fps / 2);
+    countFields(now, plate.fields);
+    return now;
+  }
   const auto in = OIIO::ImageInput::open(plate.pattern);
   if (!in)
     throw Error(fmt::format("{}: cannot be read ({})", plate.pattern, OIIO::geterror()), "Put it back, or replace it");

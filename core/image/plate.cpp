@@ -193,7 +193,7 @@ Frame decode(ImageInput& in, int part, const Channels& ch, const std::string& co
 }
 
 Frame decodeMovie(const Plate& plate, int frame) {
-  const MovieFrame coded = readMovie(plate.pattern, frame - plate.range.first);
+  const MovieFrame coded = readMovie(plate.pattern, plate.fileNumber(frame) - plate.range.first);
   Frame out;
   out.picture = Picture(coded.facts.width, coded.facts.height, 4);
   out.hasAlpha = coded.facts.alpha;
@@ -211,7 +211,13 @@ void useCallingThreadOnly() {
   decodeMoviesOnCallingThread();
 }
 
-std::string Plate::fileOf(int frame) const { return movie ? pattern : numbered(pattern, frame); }
+int Plate::fileNumber(int frame) const {
+  if (fields == Fields::Whole) return frame;
+  const int on = frame - range.first;
+  return range.first + (on >= 0 ? on / 2 : -((1 - on) / 2));
+}
+
+std::string Plate::fileOf(int frame) const { return movie ? pattern : numbered(pattern, fileNumber(frame)); }
 
 Plate openPlate(const fs::path& file, double fps) {
   Plate plate;
@@ -224,6 +230,7 @@ Plate openPlate(const fs::path& file, double fps) {
     plate.fps = facts.fps;
     plate.width = facts.width, plate.height = facts.height;
     plate.pixelAspect = believable(facts.pixelAspect);
+    plate.fieldsSaid = facts.fields;
     plate.colourSpace = defaultColourSpace(file.string());
     if (fps > 0) plate.fps = fps;
     return plate;
@@ -338,7 +345,12 @@ Frame readSome(const Plate& plate, int frame, const Rows& rows) {
   } else {
     const auto in = openInput(file, label);
     const Channels ch = chooseChannels(*in, plate.layer, label);
-    out = decode(*in, ch.part, ch, plate.colourSpace, label, rows);
+    out = decode(*in, ch.part, ch, plate.colourSpace, label, plate.fields == Fields::Whole ? rows : Rows());
+  }
+  if (plate.fields != Fields::Whole) {
+    const bool second = (frame - plate.range.first) % 2 != 0;
+    for (Picture* p : {&out.picture, out.mended.get()})
+      if (p) keepField(*p, (plate.fields == Fields::UpperFirst) != second);
   }
   // A still's size is not known before it is read.
   const bool sized = plate.width > 0 || plate.height > 0;

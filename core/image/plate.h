@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "core/base/frames.h"
+#include "core/image/fields.h"
 #include "core/image/picture.h"
 #include "core/value/setting.h"
 
@@ -25,9 +26,13 @@ struct Plate {
   std::vector<int> missing;         ///< frames inside the range that have no file
   std::vector<int> strays;          ///< frame numbers of files beside them that are padded otherwise: they are not read
   bool movie = false;
+  Fields fields = Fields::Whole;      ///< its frames are the fields of the files' frames, in this order
+  Fields fieldsSaid = Fields::Whole;  ///< what the files say of theirs
   value::Unknown unknown;
 
   bool empty() const { return pattern.empty(); }
+  /// The number that the file has which holds a frame: another where frames are fields.
+  int fileNumber(int frame) const;
   /// The file that holds a frame.
   std::string fileOf(int frame) const;
   bool operator==(const Plate&) const = default;
@@ -50,6 +55,8 @@ void describe(const Plate*, See&& see) {
   see("missing", &Plate::missing, says("frames without a file").quietly());
   see("strays", &Plate::strays, says("files padded otherwise").quietly());
   see("movie", &Plate::movie, says("movie"));
+  see("fields", &Plate::fields, says("fields"));
+  see("fieldsSaid", &Plate::fieldsSaid, says("fields by the files").quietly());
 }
 
 /// Finds the plate that a file belongs to: the sequence it is a frame of, a movie, or a pattern with '#'. Looks at

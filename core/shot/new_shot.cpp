@@ -108,6 +108,21 @@ std::string sphereQuestion(const Shot& shot) {
   return "The plate is 2:1 and its files do not say what it shows. It is used as a camera's picture.";
 }
 
+std::string fieldsQuestion(const Shot& shot) {
+  if (shot.plate().fieldsSaid == image::Fields::Whole || shot.plate().fields != image::Fields::Whole) return {};
+  return "The plate is interlaced: each frame is two fields, taken one after the other. What moves is seen twice.";
+}
+
+void useFields(Shot& s, image::Fields fields) {
+  if (isStill(s) || !s.hasPlate()) throw Error("one picture has no fields", "Fields are those of a sequence or movie");
+  if (fields == s.plate().fields) return;
+  if (!s.camera->poses.empty() || !s.tracks->empty() || !s.regions.empty() || !s.mattes.empty() || !s.elements.empty())
+    throw Error("the shot's camera, tracks, mattes and elements count in the plate's frames as they are",
+                "Use fields in a new shot, before tracking");
+  image::countFields(s.plateUse(s.worked().id)->files, fields);
+  s.range = s.worked().range();
+}
+
 bool deliverBeside(Shot& shot, const fs::path& shotFile) {
   if (!shot.hasPlate() || shot.delivery.pattern != deliveryByPlate(shot.plate(), nameByPlate(shot.plate())))
     return false;

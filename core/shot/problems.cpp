@@ -34,10 +34,8 @@ void plateProblems(const Shot& shot, const PlateUse& plate, bool worked, const S
               plate.files.pattern, describeFrames(now.strays)),
           false, {});
     if (!worked) return;
-    if (now.movie && image::movieFacts(now.pattern).interlaced)
-      say(fmt::format("{}: its frames are interlaced: each is two fields, taken one after the other, and what moves is "
-                      "seen twice; turn fields into frames before tracking (any converter with a deinterlacer)",
-                      plate.files.pattern),
+    if (const std::string interlaced = fieldsQuestion(shot); !interlaced.empty())
+      say(fmt::format("{}: {} Use its fields as frames (Plate) before tracking", plate.files.pattern, interlaced),
           false, {});
     const std::set<int> gone(now.missing.begin(), now.missing.end());
     std::vector<int> missing;

@@ -196,6 +196,10 @@ bool setSpecial(Shot& shot, const std::string& path, const std::string& value, i
     holdStill(shot, static_cast<int>(value::keptFrom(value, value::About().within(1, 1000000))));
     return true;
   }
+  if (path == "plate.fields") {
+    useFields(shot, named<image::Fields>(value));
+    return true;
+  }
   if (path == "camera.filmBack") {
     const auto& known = camera::filmBacks();
     const auto it = std::find_if(known.begin(), known.end(), [&](const auto& b) { return b.name == value; });
@@ -398,6 +402,7 @@ std::string wordsFor(const Shot& shot, const std::string& path) {
   if (path == "delivery.ending") return "kind of file";
   if (path == "handing.as") return "choices of handing on";
   if (path == "plate.held") return "frames of the picture";
+  if (path == "plate.fields") return "fields";
   const auto s = value::shown(shot, path, 0);
   return s && *s->about.words ? s->about.words : path;
 }

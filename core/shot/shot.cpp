@@ -17,7 +17,7 @@ auto findById(const List& list, const std::string& id) -> const typename List::v
 }  // namespace
 
 bool PastSolve::operator==(const PastSolve& o) const {
-  return words == o.words && throughMaps == o.throughMaps && lens == o.lens &&
+  return words == o.words && throughMaps == o.throughMaps && pixelAspect == o.pixelAspect && lens == o.lens &&
          (camera == o.camera || *camera == *o.camera) && (points == o.points || *points == *o.points) &&
          (solved == o.solved || *solved == *o.solved);
 }
@@ -187,7 +187,8 @@ void keep(Shot& shot, const solve::Errors& e) {
                 shot.lens,
                 shot.lens.maps != nullptr,
                 shot.points,
-                shot.solved};
+                shot.solved,
+                shot.plate().pixelAspect};
   one.lens.maps = nullptr;
   past.push_back(std::move(one));
 }
@@ -198,6 +199,7 @@ void takeSolve(Shot& shot, const solve::SolveAnswer& answer) {
   auto camera = std::make_shared<camera::CameraPath>(answer.camera);
   shot.lens = answer.lens;
   shot.lensProblem.clear();
+  if (answer.pixelAspect) shot.plateUse(shot.worked().id)->files.pixelAspect = *answer.pixelAspect;
   auto points = std::make_shared<std::vector<set::Point>>();
   for (const auto& p : answer.points) points->push_back({p.at, p.errorPx, p.frames, p.track});
   // A camera that was given stands where it is wanted.
@@ -221,6 +223,8 @@ void goBackTo(Shot& shot, size_t which) {
   shot.lens.maps = maps;
   if (!maps) shot.lensProblem.clear();
   shot.camera = past.camera, shot.points = past.points, shot.solved = past.solved;
+  if (auto* plate = shot.plateUse(shot.worked().id); plate && past.pixelAspect > 0)
+    plate->files.pixelAspect = past.pixelAspect;
   applyStatements(shot);
 }
 

@@ -95,6 +95,7 @@ struct PastSolve {
   bool throughMaps = false;
   std::shared_ptr<const std::vector<set::Point>> points = std::make_shared<std::vector<set::Point>>();
   std::shared_ptr<const solve::Errors> solved = std::make_shared<solve::Errors>();
+  double pixelAspect = 0;  ///< of the plate that it was solved on; 0: not kept
   bool operator==(const PastSolve& o) const;
 };
 
@@ -209,6 +210,7 @@ void describe(const PastSolve*, See&& see) {
   see("camera", &PastSolve::camera, says("camera").quietly());
   see("lens", &PastSolve::lens, says("lens").quietly());
   see("throughMaps", &PastSolve::throughMaps, says("through ST maps").quietly());
+  see("pixelAspect", &PastSolve::pixelAspect, says("pixel aspect").within(0, 10).in("", 3).quietly());
   see("points", &PastSolve::points, says("points").quietly());
   see("solved", &PastSolve::solved, says("errors").quietly());
 }
@@ -313,6 +315,12 @@ Shot newShot(const NewShotFiles& files);
 /// What to ask of a new shot whose plate is twice as wide as high and does not say whether it shows all around; empty
 /// where nothing is to be asked.
 std::string sphereQuestion(const Shot& shot);
+/// What to say of a shot whose files say that their frames are two fields each, while it works on whole frames; empty
+/// otherwise.
+std::string fieldsQuestion(const Shot& shot);
+/// Works on the plate's fields as frames, in this order, or on whole frames again. Throws Error for one picture, and
+/// where something of the shot counts in the plate's frames.
+void useFields(Shot& shot, image::Fields fields);
 /// Once a new shot has a file it delivers beside that, into deliver/NAME.####.exr, instead of beside the plate, which
 /// may belong to others. False, with nothing changed, where a person chose another place.
 bool deliverBeside(Shot& shot, const std::filesystem::path& shotFile);

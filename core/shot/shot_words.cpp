@@ -30,6 +30,12 @@ Sentence plateRecipe(const Shot& shot, int frame) {
   s[5].text = fmt::format("{:g} fps,", std::round(files.fps * 1000) / 1000);
   s[7].text += ",";
   s[9].text = fmt::format("{:g}", files.pixelAspect);
+  if (files.fieldsSaid != image::Fields::Whole || files.fields != image::Fields::Whole) {
+    static const std::vector<std::pair<std::string, std::string>> kFields = {
+        {"whole", "whole."}, {"upper first", "as fields, upper first."}, {"lower first", "as fields, lower first."}};
+    s.push_back(Wording::plain("Its frames are read"));
+    s.push_back(Wording::special("plate.fields", nameOf(files.fields), kFields, "whole."));
+  }
   if (isStill(shot)) {
     Word held;
     held.kind = Word::Kind::Number, held.key = "plate.held";
@@ -166,7 +172,8 @@ Sentence solveRecipe(const Shot& shot, int frame) {
   out.push_back(w.choice("solveFor.shutter", {"at once,", "as known,", "over a time that is found,"}));
   for (Word& word : Sentence{Wording::plain("lens:"), w.choice("solveFor.k1", {"k1 as it is,", "k1 found,"}),
                              w.choice("solveFor.k2", {"k2 as it is,", "k2 found,"}),
-                             w.choice("solveFor.centre", {"the centre as it is.", "the centre found."})})
+                             w.choice("solveFor.centre", {"the centre as it is,", "the centre found,"}),
+                             w.choice("solveFor.pixelAspect", {"pixel aspect as it is.", "pixel aspect found."})})
     out.push_back(std::move(word));
   return out;
 }

@@ -174,7 +174,7 @@ std::map<int, Evidence::Parts> partsFrom(const json& lines) {
 template <typename Inner, typename See>
 void eachSigma(Inner& of, const See& see) {
   see("focal", of.focal), see("centreX", of.centreX), see("centreY", of.centreY), see("k1", of.k1), see("k2", of.k2);
-  see("readout", of.readout);
+  see("readout", of.readout), see("pixelAspect", of.pixelAspect);
 }
 
 }  // namespace

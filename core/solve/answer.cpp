@@ -96,6 +96,10 @@ SolveAnswer answerFrom(const SolveProblem& s, const Solved& solved, const camera
   const double mm = body.backWidthMm / s.width;
   out.camera.focalMm = w.inner.f * mm;
   out.camera.readout = w.inner.rolls() ? w.inner.readout : 0;
+  if (s.q.pixelAspect) {
+    out.pixelAspect = w.inner.tall;
+    out.camera.backHeightMm = body.backWidthMm * s.height / (s.width * w.inner.tall);
+  }
   const Laid laid = s.q.task == Task::Find ? asFirstCamera(w) : asGiven(w, body);
   std::vector<int> lost;
   for (int f = s.range.first; f <= s.range.last; ++f) {
@@ -218,6 +222,10 @@ std::vector<std::string> vagueness(const SolveAnswer& a, const SolveQuestion& q,
                       "take {:.1f}%; type it if it is known",
                       100 * a.camera.readout, 100 * sigma.readout));
   }
+  constexpr double kAspect = 0.005;  // half a per cent of half the frame's height is seen at its edge
+  if (sigma.pixelAspect > kAspect)
+    out.push_back(fmt::format("the tracks give the pixel aspect to {:.1f}% only: type it if it is known",
+                              100 * sigma.pixelAspect));
   // A corner lies about 0.6 frame widths from the middle: so many focal lengths.
   const double r = 0.6 * a.camera.backWidthMm / focalMm, k1Px = sigma.k1 * r * r * 0.6 * width,
                k2Px = sigma.k2 * r * r * r * r * 0.6 * width;

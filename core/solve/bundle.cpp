@@ -50,7 +50,7 @@ bool standingSlopesAt(const View& v, const Intrinsics& c, const Vec3& world, con
   // A logarithm for every sight would be a tenth of a solve; most shots do not zoom.
   const double zoomed = v.zoom == 1 ? 0 : std::log(v.zoom);
   s.inner << lens.byBody.col(0) / c.f, lens.byBody.rightCols<2>(), lens.byCoefficients.leftCols<2>(), Vec2::Zero(),
-      zoomed * lens.byCoefficients.leftCols<2>();
+      zoomed * lens.byCoefficients.leftCols<2>(), Vec2(0, (at.y() - c.cy) / c.tall);
   return true;
 }
 
@@ -252,7 +252,7 @@ class Bundle {
     const long at = B * static_cast<long>(views.size());
     for (size_t k = 0; k < free_.size(); ++k)
       value(inner, static_cast<size_t>(free_[k])) -= x[at + static_cast<long>(k)];
-    if (!(inner.f > 0)) return false;
+    if (!(inner.f > 0 && inner.tall > 0)) return false;
     if (q_.lensZooms)
       for (View& v : views) inner.putLens(v);
     if (!q_.fixPoints)

@@ -29,7 +29,7 @@ struct View {
 /// with these values (lens::Lens::land), in plate pixels.
 struct Intrinsics {
   double f = 1, cx = 0, cy = 0;
-  double tall = 1;                ///< focal length down over across; not refined
+  double tall = 1;                ///< focal length down over across: how wide a pixel is over its height
   lens::Lens lens;                ///< as it is on one frame: no keys. k1 and k2 may be refined, the rest is held
   double k1Zoom = 0, k2Zoom = 0;  ///< what k1 and k2 become larger by with the logarithm of a view's zoom
   double readout = 0;             ///< as camera::CameraPath has it, over `rows`
@@ -60,18 +60,19 @@ struct Sight {
   double weight = 1;
 };
 
-/// What all views share that may be refined: f, cx, cy, k1, k2, readout, k1Zoom and k2Zoom, in this order.
-constexpr size_t kInner = 8;
+/// What all views share that may be refined: f, cx, cy, k1, k2, readout, k1Zoom, k2Zoom and tall, in this order.
+constexpr size_t kInner = 9;
 inline std::array<double, kInner> valuesOf(const Intrinsics& i) {
-  return {i.f, i.cx, i.cy, i.lens.k1, i.lens.k2, i.readout, i.k1Zoom, i.k2Zoom};
+  return {i.f, i.cx, i.cy, i.lens.k1, i.lens.k2, i.readout, i.k1Zoom, i.k2Zoom, i.tall};
 }
 inline double& value(Intrinsics& i, size_t which) {
-  double* const all[kInner] = {&i.f, &i.cx, &i.cy, &i.lens.k1, &i.lens.k2, &i.readout, &i.k1Zoom, &i.k2Zoom};
+  double* const all[kInner] = {&i.f, &i.cx, &i.cy, &i.lens.k1, &i.lens.k2, &i.readout, &i.k1Zoom, &i.k2Zoom, &i.tall};
   return *all[which];
 }
 
 struct BundleQuestion {
   bool focal = true, centre = false, k1 = true, k2 = false, readout = false;
+  bool pixelAspect = false;    ///< Intrinsics::tall
   bool lensZooms = false;      ///< where k1 and k2 are free and it zooms, they change with that
   bool zooming = false;        ///< every view's zoom is free; Intrinsics::f stays
   bool turning = false;        ///< views only turn about one place; points then say directions, and keep their distance
@@ -87,7 +88,8 @@ struct BundleQuestion {
 
   /// Which of those are free.
   std::array<bool, kInner> frees() const {
-    return {focal && !zooming, centre, centre, k1, k2, readout, lensZooms && zooming && k1, lensZooms && zooming && k2};
+    return {focal && !zooming,          centre,     centre, k1, k2, readout, lensZooms && zooming && k1,
+            lensZooms && zooming && k2, pixelAspect};
   }
 };
 

@@ -71,7 +71,7 @@ bool slopeOf(const Vec3& at, const View& v, const Intrinsics& inner, const Bundl
   const Vec3 seen = v.turn * at;
   for (int a = 0; a < 3; ++a) out.values.col(k++) = before * Vec3::Unit(a).cross(seen);
   for (int a = 0; a < 3 && !q.turning; ++a) out.values.col(k++) = before.col(a);
-  const double steps[kInner] = {1e-4, 1e-4, 1e-4, 1e-6, 1e-6, 1e-6, 1e-6, 1e-6};
+  const double steps[kInner] = {1e-4, 1e-4, 1e-4, 1e-6, 1e-6, 1e-6, 1e-6, 1e-6, 1e-6};
   for (size_t a = 0; a < kInner; ++a) {
     if (!asked[a]) continue;
     Intrinsics c = inner;
@@ -234,8 +234,8 @@ Evidence::Inner innerSigmas(const BundleQuestion& q, const VectorXd& formal, con
                             double factor, int width) {
   Evidence::Inner out;
   double slopes[2];  // are not told
-  double* const sigmas[kInner] = {&out.focal, &out.centreX, &out.centreY, &out.k1,
-                                  &out.k2,    &out.readout, &slopes[0],   &slopes[1]};
+  double* const sigmas[kInner] = {&out.focal,   &out.centreX, &out.centreY, &out.k1,         &out.k2,
+                                  &out.readout, &slopes[0],   &slopes[1],   &out.pixelAspect};
   const auto asked = q.frees();
   long next = 0;
   for (size_t k = 0; k < kInner; ++k) {

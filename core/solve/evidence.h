@@ -18,10 +18,11 @@ struct Evidence {
   /// Of a frame, row by row from the upper left.
   using Parts = std::array<float, kAcross * kDown>;
   /// What all frames share, where it was found: standard errors of focal length (in frame widths), optical centre (in
-  /// frame widths, across and down), k1, k2 and readout (frames). NaN for what was not asked of the tracks.
+  /// frame widths, across and down), k1, k2, readout (frames) and pixel aspect. NaN for what was not asked of the
+  /// tracks.
   struct Inner {
     double focal = kNotAsked, centreX = kNotAsked, centreY = kNotAsked, k1 = kNotAsked, k2 = kNotAsked,
-           readout = kNotAsked;
+           readout = kNotAsked, pixelAspect = kNotAsked;
     static constexpr double kNotAsked = std::numeric_limits<double>::quiet_NaN();
   };
   /// By frame: predicted distance (RMS, pixels) between where something will be seen and where it should be that was

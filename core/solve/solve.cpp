@@ -145,7 +145,7 @@ Solved fromGiven(const SolveProblem& s, const camera::CameraPath& path) {
     throw Error("the camera that is here explains next to none of the tracks", "Solve one from the tracks instead");
   BundleQuestion& ask = out.question;
   ask.focal = s.findsFocal() && !zooms, ask.zooming = s.zooming();
-  ask.k1 = s.q.k1, ask.k2 = s.q.k2, ask.centre = s.q.centre;
+  ask.k1 = s.q.k1, ask.k2 = s.q.k2, ask.centre = s.q.centre, ask.pixelAspect = s.q.pixelAspect;
   ask.readout = s.q.shutter == Shutter::Found;
   out.report.rmsPx = w.rms();
   if (s.q.task == Task::Check) return out;
@@ -217,6 +217,7 @@ SolveAnswer solve(const Tracks& tracks, const FrameRange& range, int width, int 
   const lens::Lens lens = found ? thought.at(range.first) : thought;
   // What is known as positions, or changes through the shot, is held as it is.
   if (lens.maps || !lens.keys.empty()) q.k1 = q.k2 = false;
+  if (lens.maps) q.pixelAspect = false;
   const auto on = std::count_if(tracks.begin(), tracks.end(), [](const Track& t) { return t.on && t.length() > 1; });
   if (range.count() < 3) throw Error("a solve needs three frames or more", "Widen the range at Plate");
   if (on < 20)

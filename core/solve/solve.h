@@ -1,5 +1,6 @@
 #pragma once
 #include <map>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -47,6 +48,7 @@ struct SolveQuestion {
   Focal focal = Focal::Unknown;
   double giveMm = 2;                         ///< Focal::About: the standard error of what is thought
   bool k1 = true, k2 = true, centre = true;  ///< refined; those that are not stay as the lens and body say
+  bool pixelAspect = false;  ///< how wide a pixel is over its height is found; false: it is as the body says
   Shutter shutter = Shutter::AtOnce;
   bool operator==(const SolveQuestion&) const = default;
 };
@@ -77,6 +79,7 @@ void describe(const SolveQuestion*, See&& see) {
   see("k1", &SolveQuestion::k1, says("solve k1").quietly());
   see("k2", &SolveQuestion::k2, says("solve k2").quietly());
   see("centre", &SolveQuestion::centre, says("solve the optical centre").quietly());
+  see("pixelAspect", &SolveQuestion::pixelAspect, says("solve the pixel aspect").quietly());
   see("shutter", &SolveQuestion::shutter, says("reading of the rows").quietly());
 }
 
@@ -121,6 +124,7 @@ struct SolveAnswer {
     int frames = 0;
   };
   std::vector<Point> points;
+  std::optional<double> pixelAspect;  ///< where it was found: the plate's, which the film back goes with
   Errors errors;
 };
 

@@ -212,14 +212,16 @@ BundleReport complete(const SolveProblem& s, Reconstruction& w, BundleQuestion& 
   }
   if (hopeless()) return {};
   // A focal length that is thought to be so counts as much as it is believed. Where tracks say little, an optical
-  // centre stays within a few per cent of the frame's middle (or of where the body has it) and coefficients near zero
-  // (common practice, no source): a step away costs as much as one track's error.
+  // centre stays within a few per cent of the frame's middle (or of where the body has it), coefficients near zero
+  // and pixels about as wide as they are said to be (common practice, no source): a step away costs as much as one
+  // track's error.
   ask.towards = valuesOf(s.inner);
   const auto believe = [&](double rms) {
     const auto pull = [&](double step) { return 0.5 * rms * rms / (step * step); };
     const double about = s.q.focal == Focal::About ? pull(s.q.giveMm / s.backWidthMm * s.width) : 0;
-    ask.pull = {about,    pull(0.02 * s.width), pull(0.02 * s.width), pull(0.3), pull(0.3), pull(0.5), pull(0.3),
-                pull(0.3)};
+    ask.pull = {
+        about,     pull(0.02 * s.width), pull(0.02 * s.width), pull(0.3), pull(0.3), pull(0.5), pull(0.3), pull(0.3),
+        pull(0.05)};
   };
   believe(0.7);
   // Everything, more values free each time, outliers out.
@@ -228,6 +230,7 @@ BundleReport complete(const SolveProblem& s, Reconstruction& w, BundleQuestion& 
     s.job.report(0.6 + 0.1 * round, "everything together");
     ask.k2 = s.q.k2 && round > 0;
     ask.centre = s.q.centre && round > 1;
+    ask.pixelAspect = s.q.pixelAspect && round > 1;
     // Before all frames are there, how the camera goes on is not.
     if (s.q.shutter != Shutter::AtOnce) w.inner.rows = s.height;
     ask.readout = s.q.shutter == Shutter::Found;

@@ -48,15 +48,16 @@ Filled steadied(const shot::Shot& s, const Path& path, int frame, comp::Workshop
 shot::Shot steadiedShot(const shot::Shot& s, const Path& path, const std::filesystem::path& folder) {
   shot::Shot out;
   out.name = nameOf(s);
-  image::Plate plate = s.plate();
+  // A sequence of its own, whatever kind of files the plate comes from.
+  image::Plate plate;
+  plate.fps = s.plate().fps, plate.pixelAspect = s.plate().pixelAspect;
   plate.pattern = (folder / (out.name + ".####.exr")).string();
   plate.range = {path.looks.begin()->first, path.looks.rbegin()->first};
-  plate.missing.clear();
   for (int f = plate.range.first; f <= plate.range.last; ++f)
     if (!path.looks.count(f)) plate.missing.push_back(f);
   const Box crop = cropOf(s);
   plate.width = crop.width(), plate.height = crop.height();
-  plate.colourSpace = "scene_linear", plate.layer.clear();
+  plate.colourSpace = "scene_linear";
   out.setPlate(plate);
   out.projection = s.projection;
   if (path.through.empty()) {

@@ -93,5 +93,51 @@ TEST(FilesWindow, ATwoToOnePlateThatDoesNotSayWhatItShowsIsAskedAbout) {
   EXPECT_EQ(w.shot().projection, shot::Projection::Camera);
 }
 
+TEST(FilesWindow, TheShippedProjectOpensChangesAndComesBack) {
+  const test::Folder folder;
+  auto s = shot::load(test::kDemo + "/boathouse.zentil");
+  EXPECT_TRUE(s.notes.empty());
+  for (const auto& p : shot::problemsOf(s, false)) EXPECT_FALSE(p.grave) << p.text;
+  Window w(s, folder);
+  w.session().setFrame(1036);
+  w.station("Work");
+  ASSERT_FALSE(w.shot().elements.empty());
+  const std::string id = w.shot().elements.back().id;
+  w.session().chooseElement(QString::fromStdString(id));
+  w.click("more");
+  w.type("opacity", "50");
+  EXPECT_NEAR(w.shot().element(id)->look.opacity.at(1036), 0.5, 1e-9) << w.notice().toStdString();
+  w.key(Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_TRUE(w.shot() == s);
+  // Saved and read it is what it was.
+  w.key(Qt::Key_S, Qt::ControlModifier);
+  auto read = shot::load(w.file);
+  EXPECT_TRUE(read == w.shot());
+}
+
+TEST(FilesWindow, AnInterlacedPlateIsOfferedAsFields) {
+  const test::Folder folder;
+  const std::string file = (folder / "fields.mpg").string();
+  ASSERT_EQ(0, test::runCommand("ffmpeg -v error -y -f lavfi -i testsrc2=size=192x108:rate=50 -frames:v 20 -vf "
+                                "interlace,setfield=tff -flags +ilme+ildct -c:v mpeg2video -q:v 2 " +
+                                file));
+  Window w(test::walkAlongWall(folder), folder);
+  test::answerDialog(file);
+  w.key(Qt::Key_N, Qt::ControlModifier);
+  ASSERT_TRUE(waitFor([&] { return w.shot().width == 192; }, 10000)) << w.notice().toStdString();
+  const int frames = w.shot().range.count();
+  EXPECT_TRUE(w.notice().contains("interlaced")) << w.notice().toStdString();
+  w.click("noticeAct");
+  EXPECT_EQ(w.shot().range.count(), 2 * frames);
+  EXPECT_EQ(w.shot().plate().fields, image::Fields::UpperFirst);
+  ASSERT_TRUE(w.settle());
+  // By its word at Plate, and back.
+  w.station("Plate");
+  w.choose("fields", "whole.");
+  EXPECT_EQ(w.shot().range.count(), frames);
+  w.session().undo(), w.session().undo();
+  EXPECT_EQ(w.shot().range.count(), frames);
+}
+
 }  // namespace
 }  // namespace zentil

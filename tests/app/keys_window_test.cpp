@@ -98,6 +98,35 @@ TEST(KeysWindow, AMattesPartIsAddedDrawnAndSetToTakeAway) {
   EXPECT_EQ(w.shot().mattes[0].parts[0].how, matte::Combine::Add);
 }
 
+TEST(KeysWindow, MattePicturesAreLoadedIntoAPatchAndUndone) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 3);
+  test::addPatch(s, 1003, 1001, 60, 40, 240, 140);
+  s.mattes.clear(), s.elements[0].cover.clear();
+  for (int f = 1001; f <= 1003; ++f) {
+    image::Picture matte(320, 180, 4, 0.0f);
+    for (int y = 60; y < 100; ++y)
+      for (int x = 100; x < 150; ++x) std::fill_n(matte.pixel(x, y), 4, 1.0f);
+    image::WriteOptions o;
+    o.alpha = true;
+    image::writePicture(folder / fmt::format("roto.{}.exr", f), matte, o);
+  }
+  Window w(s, folder);
+  w.station("Work");
+  w.session().chooseElement("e1");
+  test::answerDialog((folder / "roto.1001.exr").string());
+  w.click("mattePictures");
+  ASSERT_TRUE(test::waitFor([&] { return w.shot().mattes.size() == 1; }, 10000)) << w.notice().toStdString();
+  EXPECT_TRUE(std::holds_alternative<matte::Pictured>(w.shot().mattes[0].parts[0].content));
+  // The patch shows within the pictures' white alone.
+  comp::Workshop workshop(test::kBudget);
+  const auto layer = test::buildLayer(w.shot(), w.shot().elements[0], 1002, workshop, map::Filter::Sharp);
+  EXPECT_GT(layer.pixel(125, 80)[3], 0.99f);
+  EXPECT_TRUE(!layer.data.contains(80, 80) || layer.pixel(80, 80)[3] < 0.01f);
+  w.session().undo();
+  EXPECT_TRUE(w.shot().mattes.empty());
+}
+
 TEST(KeysWindow, AFileThatChangesOnDiskIsFollowedWithinTwoSeconds) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 3, 640, 360);

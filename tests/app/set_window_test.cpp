@@ -165,6 +165,20 @@ TEST(SetWindow, LinesThatStandPlumbSetTheWorldUpright) {
   // Saved, and the same again.
   w.key(Qt::Key_S, Qt::ControlModifier);
   EXPECT_TRUE(shot::load(w.file) == w.shot());
+  // A statement that is removed leaves the set where it is; undo brings it back.
+  const auto upright = w.shot().camera->poses;
+  w.click("removeStatement");
+  EXPECT_TRUE(w.shot().statements.empty());
+  EXPECT_EQ(w.shot().camera->poses, upright);
+  w.key(Qt::Key_Z, Qt::ControlModifier);
+  ASSERT_EQ(w.shot().statements.size(), 1U);
+  // A line is removed by its own button.
+  w.station("Lens");
+  w.click("removeLine");
+  ASSERT_EQ(w.shot().lines.size(), 3U);
+  w.key(Qt::Key_Z, Qt::ControlModifier);
+  ASSERT_EQ(w.shot().lines.size(), 4U);
+  w.station("Set");
   // One line alone does not say it: that is told beside the statement.
   w.session().change("fewer", [](shot::Shot& t) {
     for (size_t i = 1; i < t.lines.size(); ++i) t.lines[i].plumb = false;

@@ -103,6 +103,11 @@ TEST(SpotWindow, MattesAndCutoutsAreDeliveredByAButton) {
   for (const int f : {1001, 1002, 1003})
     for (const char* kind : {"", "_cutout"})
       EXPECT_TRUE(std::filesystem::exists(folder / fmt::format("handed/walk_face{}.{}.exr", kind, f))) << f << kind;
+  // The shapes as they are drawn, for other programs.
+  w.click("deliverShapes");
+  ASSERT_TRUE(w.jobDone());
+  ASSERT_TRUE(test::waitFor([&] { return std::filesystem::exists(folder / "handed/walk_face.1003.svg"); }, 10000))
+      << w.notice().toStdString();
   // Somebody else's file in the way is said and stays.
   std::filesystem::remove(folder / "handed/walk_face.1001.exr");
   image::writePicture(folder / "handed/walk_face.1001.exr", image::Picture(320, 180, 4), {});
@@ -151,6 +156,12 @@ TEST(SpotWindow, ThePictureIsSteadiedLookedAtAndDelivered) {
   const auto made = shot::load(folder / "steady/walk_steady.zentil");
   EXPECT_TRUE(shot::problemsOf(made, true).empty());
   EXPECT_EQ(made.range, s.range);
+  // As ST maps: each frame's says where on the plate the steadied picture is read.
+  w.click("deliverSteadyMaps");
+  ASSERT_TRUE(w.jobDone());
+  const auto map = folder / "steady/walk_steady_map.1003.exr";
+  ASSERT_TRUE(test::waitFor([&] { return std::filesystem::exists(map); }, 10000)) << w.notice().toStdString();
+  EXPECT_EQ(image::readPicture(map, "raw").picture.display.width(), s.width);
   // As much as is asked for, by a key at the playhead; and in runs, within an enlargement.
   w.choose("hold", "turn the camera in still and even runs");
   EXPECT_EQ(w.shot().steady.hold, shot::Hold::Runs);
@@ -163,6 +174,40 @@ TEST(SpotWindow, ThePictureIsSteadiedLookedAtAndDelivered) {
   w.click("asShot");
   EXPECT_FALSE(w.session().view().steady);
   EXPECT_FALSE(w.find<QPushButton>("lookSteady")->isChecked());
+}
+
+TEST(SpotWindow, AMatteIsDrawnOnTheSteadiedPictureWhereThePlateShowsIt) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 5);
+  test::addNail(s);
+  test::addPatch(s, 1002, 1004, 100, 60, 160, 110);
+  s.mattes.clear(), s.elements[0].cover.clear();
+  Window w(s, folder);
+  w.station("Deliver");
+  w.choose("hold", "hold the place of");
+  w.click("lookSteady");
+  w.session().setFrame(1001);
+  ASSERT_TRUE(w.settle());
+  const QPoint there = w.at(120, 80);
+  w.session().setFrame(1004);
+  ASSERT_TRUE(w.settle());
+  ASSERT_GT((w.at(120, 80) - there).manhattanLength(), 10) << "the picture lies elsewhere than the plate does";
+  w.station("Work");
+  w.session().chooseElement("e1");
+  w.session().setTool(app::Tool::Matte);
+  ASSERT_TRUE(w.session().view().steady) << "the view stays as it is looked at";
+  const std::vector<Vec2> corners = {{110, 70}, {150, 70}, {150, 100}, {110, 100}};
+  for (size_t i = 0; i <= corners.size(); ++i) w.clickPicture(w.at(corners[i % 4].x(), corners[i % 4].y()));
+  ASSERT_EQ(w.shot().mattes.size(), 1U) << w.notice().toStdString();
+  const auto points = test::drawn(const_cast<shot::Shot&>(w.shot())).shapes.at(0).points.at(1004);
+  ASSERT_EQ(points.size(), 4U);
+  // On the wall, that the patch stands on: where each corner is seen, to half a pixel of the screen.
+  comp::Workshop workshop(test::kBudget);
+  const auto outlines = test::matteAt(w.shot(), w.shot().elements[0], 1004, w.shot().frameBox(), workshop);
+  for (const Vec2& inside : {Vec2(113, 73), Vec2(147, 73), Vec2(147, 97), Vec2(113, 97)})
+    EXPECT_GT(outlines.pixel(static_cast<int>(inside.x()), static_cast<int>(inside.y()))[0], 0.95f);
+  for (const Vec2& outside : {Vec2(106, 66), Vec2(154, 66), Vec2(154, 104), Vec2(106, 104)})
+    EXPECT_LT(outlines.pixel(static_cast<int>(outside.x()), static_cast<int>(outside.y()))[0], 0.05f);
 }
 
 TEST(SpotWindow, AWallIsHeldEasedInByKeysAndEnlargedAsEachFrameNeeds) {

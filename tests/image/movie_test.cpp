@@ -174,7 +174,7 @@ TEST(Movies, InterlacedFramesAreSaidToBe) {
     shell("ffmpeg -v error -y -f lavfi -i testsrc2=size=192x108:rate=50 -frames:v 20 -vf " +
           std::string(interlaced ? "interlace,setfield=tff -flags +ilme+ildct" : "null") + " -c:v mpeg2video -q:v 2 " +
           file);
-    EXPECT_EQ(image::movieFacts(file).interlaced, interlaced);
+    EXPECT_EQ(image::movieFacts(file).fields, interlaced ? image::Fields::UpperFirst : image::Fields::Whole);
     auto s = shot::newShot({file, {}, {}, {}, 0});
     const auto problems = shot::problemsOf(s, false);
     EXPECT_EQ(std::any_of(problems.begin(), problems.end(),

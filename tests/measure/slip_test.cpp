@@ -123,6 +123,22 @@ TEST(Slip, OfASignBeforeAWallItIsHowTheWallHolds) {
   EXPECT_GT(test::slipOver(s, e, w).lockPx, 0.3);
 }
 
+// A shadow that is laid on a wall goes as that wall does, and says so when the wall stands wrong.
+TEST(Slip, OfAShadowIsThatOfTheSurfaceWhichItIsLaidOn) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 5, 640, 360);
+  test::addPatch(s, 1003, 1003, 240, 130, 400, 230);
+  s.elements[0].source = element::Relit{std::array<double, 3>{0.5, 0.5, 0.5}, true};
+  comp::Workshop w(size_t{300} << 20);
+  const auto right = test::slipOver(s, s.elements[0], w);
+  EXPECT_EQ(right.unknown, 0);
+  EXPECT_LT(right.lockPx, 0.03);
+  s.surfaces[0].position.each([](Vec3& p) { p.z() = 0.1; });
+  const auto wrong = test::slipOver(s, s.elements[0], w);
+  std::printf("a shadow on a wall 0.1 m off slips by %.2f px at the most\n", wrong.lockPx);
+  EXPECT_GT(wrong.lockPx, 0.3);
+}
+
 // A picture half as bright as the wall, and redder: matched it is as bright as what is around it, or it is said why
 // not.
 TEST(Slip, APictureIsMatchedToThePlateAroundIt) {

@@ -9,6 +9,7 @@
 #include "core/edit/make.h"
 #include "core/edit/plates.h"
 #include "core/image/write.h"
+#include "core/lens/pixel_maps.h"
 #include "core/shot/recipe.h"
 #include "tests/support/making.h"
 #include "tests/support/synthetic.h"
@@ -146,6 +147,66 @@ TEST(Fresh, RenamingAndMovingTheFolderKeepsWhatWasDelivered) {
   fs::rename(folder / "plate", folder / "moved");
   s.plateUse(s.worked().id)->files.pattern = (folder / "moved/walk.####.exr").string();
   EXPECT_TRUE(test::isUpToDate(s, 1001));
+}
+
+TEST(Fresh, APlatesScaleChangesWhatIsReadFromIt) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 5);
+  test::addPatch(s, 1004, 1001, 40, 30, 120, 100);
+  const std::string other = edit::addPlate(s, s.plate().fileOf(1001), "again");
+  test::held(s.elements[0]).plate = other;
+  const auto before = keysOf(s);
+  s.plateUse(other)->scale = 0.5;
+  EXPECT_EQ(changed(s, before, keysOf(s)), (std::vector<int>{1001, 1002, 1003, 1004, 1005}));
+}
+
+TEST(Fresh, AnInvertedRemovalMatteChangesTheFillThatKeepsOutOfIt) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 5);
+  test::addPatch(s, 1004, 1001, 40, 30, 120, 100);
+  s.elements[0].source = element::Gathered{{1001, 1005}, {}, element::Together::Averaged, true};
+  // Another matte marks what has to go, and only the fill's sources look at it.
+  matte::Matte away;
+  away.id = "m9", away.goes = true;
+  away.parts = s.mattes[0].parts;
+  s.mattes.push_back(away);
+  const auto before = keysOf(s);
+  s.mattes[1].inverted = true;
+  EXPECT_EQ(changed(s, before, keysOf(s)), (std::vector<int>{1001, 1002, 1003, 1004, 1005}));
+}
+
+TEST(Fresh, WiderPixelsAreDeliveredAnew) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 3);
+  s.delivery.pattern = (folder / "out/####.exr").string();
+  comp::Workshop workshop(test::kBudget);
+  test::deliver(s, {1002}, workshop);
+  ASSERT_TRUE(test::isUpToDate(s, 1002));
+  s.plateUse(s.worked().id)->files.pixelAspect = 1.0667;
+  EXPECT_FALSE(test::isUpToDate(s, 1002));
+}
+
+TEST(Fresh, MapsWhoseFileChangesInOnePixelAreOthers) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 3, 320, 180, 0);
+  test::addPatch(s, 1001, 1001, 40, 30, 120, 100);
+  // A lens that bends nothing, and another that differs in one pixel far from corners and middle.
+  const auto load = [&](const char* name, float off) {
+    image::Picture map(320, 180, 4, 1.0f);
+    for (int y = 0; y < 180; ++y)
+      for (int x = 0; x < 320; ++x) map.pixel(x, y)[0] = (x + 0.5f) / 320, map.pixel(x, y)[1] = 1 - (y + 0.5f) / 180;
+    map.pixel(93, 41)[0] += off;
+    image::WriteOptions o;
+    o.half = false, o.compression = "none";
+    image::writePicture(folder / name, map, o);
+    lens::StMapFiles files;
+    files.undistort = folder / name;
+    s.lens.maps = lens::readStMaps(files, 320, 180).maps;
+  };
+  load("undistort.exr", 0);
+  const auto before = keysOf(s);
+  load("undistort.exr", 0.01f / 320);
+  EXPECT_EQ(changed(s, before, keysOf(s)).size(), 3U);
 }
 
 TEST(Plates, SwappingTheOneThatIsWorkedOnIsOneWordAndChangesNothingElse) {

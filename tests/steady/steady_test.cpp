@@ -263,6 +263,21 @@ TEST(Steady, PictureCameraAndTracksThatLeaveMatch) {
   EXPECT_NE(test::errorOf([&] { steady::deliver(s, folder / "steady", w); }).find("already"), std::string::npos);
 }
 
+TEST(Steady, WhatIsDeliveredIsASequenceWhateverThePlateIs) {
+  const test::Folder folder;
+  auto s = test::handheld(folder, 0.06);
+  s.steady.hold = Hold::Rotation;
+  auto& files = s.plateUse(s.worked().id)->files;
+  files.movie = true, files.fields = files.fieldsSaid = image::Fields::UpperFirst;
+  files.layer = "beauty", files.layers = {"beauty", "shadow"};
+  const auto made = steady::steadiedShot(s, steady::pathOf(s), folder / "steady");
+  EXPECT_FALSE(made.plate().movie);
+  EXPECT_EQ(made.plate().fields, image::Fields::Whole);
+  EXPECT_TRUE(made.plate().layers.empty());
+  EXPECT_NE(made.plate().fileOf(1003), made.plate().fileOf(1004));
+  EXPECT_EQ(made.plate().fps, s.plate().fps);
+}
+
 TEST(Steady, AHeldPlaneStaysWithAllItsCorners) {
   const test::Folder folder;
   auto s = test::handheld(folder, 0.06);
