@@ -120,7 +120,7 @@ bool CameraView::rayAt(const QPointF& at, Vec3& origin, Vec3& direction) const {
   if (!view) return false;
   const Vec2 pixel = widgetToPlate(at);
   origin = view->positionAt(pixel);
-  if (!view->cast(pixel, direction)) return false;
+  if (!view->unproject(pixel, direction)) return false;
   direction.normalize();
   return true;
 }

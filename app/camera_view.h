@@ -4,12 +4,12 @@
 #include <array>
 
 #include "app/crop_editor.h"
-#include "app/drawn_editor.h"
 #include "app/line_editor.h"
 #include "app/looks.h"
 #include "app/painter.h"
 #include "app/pickers.h"
 #include "app/region_editor.h"
+#include "app/shape_editor.h"
 #include "app/spot_picker.h"
 #include "app/tracker_editor.h"
 #include "app/world_view.h"
@@ -29,7 +29,7 @@ class CameraView : public WorldView {
   void zoomTo(double scale, const QPointF& about);
   double zoom() const { return scale_; }
   double wipeAt() const { return wipe_; }
-  DrawnEditor& matteEditor() { return mattes_; }
+  ShapeEditor& matteEditor() { return mattes_; }
   Painter& painter() { return painter_; }
   bool toScreen(const Vec3& world, QPointF& at) const override;
   bool rayAt(const QPointF& at, Vec3& origin, Vec3& direction) const override;
@@ -81,7 +81,7 @@ class CameraView : public WorldView {
     return std::any_of(tools_.begin(), tools_.end(), [&](PictureTool* t) { return offer(*t); });
   }
 
-  DrawnEditor mattes_;
+  ShapeEditor mattes_;
   LineEditor lines_;
   TrackerEditor trackers_;
   RegionEditor regions_;

@@ -58,9 +58,9 @@ void CameraView::paintSlip(QPainter& p) {
     for (const auto& s : slip->frames) {
       if (s.frame != session_->frame()) continue;
       try {
-        const auto moment = session_->timeline()->only(e->id, s.frame);
-        const auto* layer = moment.layer(e->id);
-        if (!layer || !comp::coverBox(layer->cover, *moment.here, engine_->workshop())
+        const auto state = session_->evaluator()->only(e->id, s.frame);
+        const auto* layer = state.layer(e->id);
+        if (!layer || !comp::coverBox(layer->cover, *state.here, engine_->cache())
                            .contains(static_cast<int>(at.x()), static_cast<int>(at.y())))
           continue;
       } catch (const Error&) {

@@ -32,7 +32,7 @@ void Delivery::start(bool overwrite) {
   words_ = tr("starting");
   emit changed();
   const auto shot = session_->snapshot();
-  const auto workshop = engine_->sharedWorkshop();
+  const auto cache = engine_->sharedWorkshop();
   const QPointer<Delivery> self(this);
   job->onProgress = [self](double done, const std::string& what) {
     const QString words = QString::fromStdString(what);
@@ -48,14 +48,14 @@ void Delivery::start(bool overwrite) {
   output::DeliveryWish wish{overwrite, false, {}};
   if (!session_->file().isEmpty() && !session_->mayDeliverTo(QString::fromStdString(shot->delivery.pattern)))
     wish.within = std::filesystem::path(session_->file().toStdString()).parent_path();
-  inBackground(engine_->slowPool(), [self, shot, job, workshop, wish] {
+  inBackground(engine_->slowPool(), [self, shot, job, cache, wish] {
     yieldToInterface();
     QString words;
     bool complete = false, othersThere = false, leaves = false;
     try {
       std::vector<int> frames;
       for (int f = shot->range.first; f <= shot->range.last; ++f) frames.push_back(f);
-      const auto report = output::deliver(*moment::Timeline::of(shot), frames, *workshop, *job, wish);
+      const auto report = output::deliver(*evaluate::ShotEvaluator::of(shot), frames, *cache, *job, wish);
       complete = !report.stopped && report.refused.empty();
       words = report.stopped
                   ? tr("Stopped after %1 frames; delivering again goes on from there")
@@ -104,9 +104,9 @@ void Delivery::count() {
   inBackground(engine_->slowPool(), [self, shot, generation] {
     yieldToInterface();
     int n = 0;
-    const auto timeline = moment::Timeline::of(shot);
+    const auto evaluator = evaluate::ShotEvaluator::of(shot);
     for (int f = shot->range.first; f <= shot->range.last; ++f) try {
-        n += output::isUpToDate(*timeline, f);
+        n += output::isUpToDate(*evaluator, f);
       } catch (const std::exception&) {
         // What cannot be made is not up to date.
       }

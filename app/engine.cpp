@@ -10,7 +10,7 @@
 #include "app/shown_picture.h"
 #include "core/base/hash.h"
 #include "core/base/parallel.h"
-#include "core/comp/other_frame.h"
+#include "core/comp/reprojected_frame.h"
 #include "core/comp/straight.h"
 #include "core/image/crop.h"
 #include "core/steady/fill.h"
@@ -31,34 +31,34 @@ struct Looked {
   bool filled = false;  ///< what is beyond the plate is taken from other frames
 };
 
-Made make(const moment::Timeline& timeline, int frame, Layer layer, const View& view, const Looked& looked, bool draft,
-          comp::Workshop& workshop) {
+Made make(const evaluate::ShotEvaluator& evaluator, int frame, Layer layer, const View& view, const Looked& looked,
+          bool draft, comp::RenderCache& cache) {
   const auto& look = looked.look;
   Made out;
   try {
     std::vector<std::string> failed;
-    const moment::Moment moment = timeline.at(frame, layer == Layer::Plate ? nullptr : &failed);
+    const evaluate::FrameState state = evaluator.at(frame, layer == Layer::Plate ? nullptr : &failed);
     comp::BuildOptions options;
     options.failed = &failed;
     options.filter = draft ? map::Filter::Draft : map::Filter::Sharp;
     options.elements = layer != Layer::Plate;
     const auto other = [&] {
       try {
-        return comp::otherFrame(timeline, frame, view.against.value_or(frame), workshop, options.filter);
+        return comp::otherFrame(evaluator, frame, view.against.value_or(frame), cache, options.filter);
       } catch (const std::exception& e) {
         out.problem = QString::fromStdString(e.what()), out.ofOther = true;
-        return image::Picture(moment.frameBox(), moment.frameBox(), 4);
+        return image::Picture(state.frameBox(), state.frameBox(), 4);
       }
     };
     // The alpha that is looked at is the elements' own: the plate has none.
     image::Picture p = layer == Layer::Other ? other()
                        : view.channel == Channel::Alpha && layer != Layer::Plate
-                           ? comp::buildAdded(moment, workshop, options.filter, &failed)
-                           : comp::buildFrame(moment, workshop, options);
-    p = image::over(p, moment.frameBox());
+                           ? comp::buildAdded(state, cache, options.filter, &failed)
+                           : comp::buildFrame(state, cache, options);
+    p = image::over(p, state.frameBox());
     if (layer == Layer::Difference) {
       const image::Picture before =
-          view.against ? other() : image::over(workshop.frame(*moment.plate)->picture, moment.frameBox());
+          view.against ? other() : image::over(cache.frame(*state.plate)->picture, state.frameBox());
       const auto gain = static_cast<float>(view.differenceGain);
       for (size_t i = 0; i < p.values.size(); i += 4)
         for (size_t c = i; c < i + 3; ++c)
@@ -68,13 +68,13 @@ Made make(const moment::Timeline& timeline, int frame, Layer layer, const View& 
     }
     if (layer == Layer::Built && !view.straight && !look) out.floats = std::make_shared<image::Picture>(p);
     if (look && looked.filled && layer == Layer::Built && view.channel != Channel::Alpha)
-      p = steady::fill(timeline, frame, *look, moment.frameBox(), workshop, options.filter).picture;
+      p = steady::fill(evaluator, frame, *look, state.frameBox(), cache, options.filter).picture;
     else if (look)
-      p = look->of(p, options.filter, workshop);
-    else if (view.straight && !moment.here->lens.lens.isStraight())
-      p = comp::straightened(
-          p, *moment.here, lens::straightBox(moment.here->lens, moment.frameBox().width(), moment.frameBox().height()),
-          options.filter);
+      p = look->of(p, options.filter, cache);
+    else if (view.straight && !state.here->lens.lens.isStraight())
+      p = comp::straightened(p, *state.here,
+                             lens::straightBox(state.here->lens, state.frameBox().width(), state.frameBox().height()),
+                             options.filter);
     out.image = shownPicture(p, view);
     out.image.setOffset(QPoint(p.data.x0, p.data.y0));
     if (!failed.empty()) out.problem = QString::fromStdString(failed.front());
@@ -86,9 +86,9 @@ Made make(const moment::Timeline& timeline, int frame, Layer layer, const View& 
   return out;
 }
 
-uint64_t keyAt(const moment::Timeline& timeline, int frame) {
+uint64_t keyAt(const evaluate::ShotEvaluator& evaluator, int frame) {
   try {
-    return timeline.at(frame).key;
+    return evaluator.at(frame).key;
   } catch (const std::exception& e) {
     return hashOf(e.what());  // making it says so
   }
@@ -99,9 +99,9 @@ uint64_t keyAt(const moment::Timeline& timeline, int frame) {
 Engine::Engine(Session* session, size_t budgetBytes, QObject* parent)
     : QObject(parent),
       session_(session),
-      workshop_(std::make_shared<comp::Workshop>(budgetBytes / 10 * 7)),
+      cache_(std::make_shared<comp::RenderCache>(budgetBytes / 10 * 7)),
       imageBudget_(budgetBytes / 10 * 3),
-      jobs_(new ShotJobs(session, workshop_, this)),
+      jobs_(new ShotJobs(session, cache_, this)),
       meter_(new Meter(session, this)),
       delivery_(new Delivery(session, this)) {
   makeWorkersYield();
@@ -119,7 +119,7 @@ Engine::Engine(Session* session, size_t budgetBytes, QObject* parent)
   connect(&scanTimer_, &QTimer::timeout, this, &Engine::scanFiles);
   connect(session, &Session::viewChanged, this, [this] { wanted_.clear(); });
   // What is slow to make is kept beside the shot, for the next time and for commands.
-  const auto keep = [this] { workshop_->setKeptFolder(comp::keptFolderFor(session_->file().toStdString())); };
+  const auto keep = [this] { cache_->setKeptFolder(comp::keptFolderFor(session_->file().toStdString())); };
   connect(session, &Session::shotChanged, this, keep);
   connect(session, &Session::documentReplaced, this, keep);
   refreshKeys();
@@ -135,25 +135,25 @@ Engine::~Engine() {
 }
 
 void Engine::setBudget(size_t bytes) {
-  workshop_->setBudget(bytes / 10 * 7);
+  cache_->setBudget(bytes / 10 * 7);
   imageBudget_ = bytes / 10 * 3;
 }
 
-size_t Engine::bytesHeld() const { return workshop_->bytes() + imageBytes_; }
+size_t Engine::bytesHeld() const { return cache_->bytes() + imageBytes_; }
 
 void Engine::refreshKeys() {
   ++edits_;
   momentKeys_.clear();
   wanted_.clear();
   problems_.clear(), incomplete_.clear();
-  if (floats_ && momentKey(floatsKey_.frame) != floatsKey_.moment) delivery_->doubt();
+  if (floats_ && momentKey(floatsKey_.frame) != floatsKey_.state) delivery_->doubt();
   scanTimer_.start(60);
 }
 
 uint64_t Engine::momentKey(int frame) const {
   const auto it = momentKeys_.find(frame);
   if (it != momentKeys_.end()) return it->second;
-  return momentKeys_[frame] = keyAt(*session_->timeline(), frame);
+  return momentKeys_[frame] = keyAt(*session_->evaluator(), frame);
 }
 
 void Engine::scanFiles() {
@@ -163,16 +163,16 @@ void Engine::scanFiles() {
     return;
   }
   scanning_ = true;
-  const auto timeline = moment::Timeline::of(session_->snapshot());
+  const auto evaluator = evaluate::ShotEvaluator::of(session_->snapshot());
   const unsigned edits = edits_;
   const QPointer<Engine> self(this);
-  inBackground(slowPool_, [self, timeline, edits] {
+  inBackground(slowPool_, [self, evaluator, edits] {
     yieldToInterface();
     QElapsedTimer clock;
     clock.start();
     std::unordered_map<int, uint64_t> keys;
-    const FrameRange r = timeline->range();
-    for (int f = r.first; f <= r.last; ++f) keys[f] = keyAt(*timeline, f);
+    const FrameRange r = evaluator->range();
+    for (int f = r.first; f <= r.last; ++f) keys[f] = keyAt(*evaluator, f);
     // Looking takes a twentieth of the time at the most.
     const int next = std::max(1000, static_cast<int>(clock.elapsed()) * 20);
     inInterface([self, keys, edits, next] {
@@ -261,16 +261,16 @@ void Engine::pump() {
     wanted_.pop_front();
     if (making_.count(w.key) || images_.count(w.key)) continue;
     making_[w.key] = true;
-    const auto timeline = session_->timeline();
+    const auto evaluator = session_->evaluator();
     const View view = session_->view();
     const Looked look{session_->looks().at(w.frame), filled()};
     const bool draft = session_->draft();
-    const auto workshop = workshop_;
+    const auto cache = cache_;
     const QPointer<Engine> self(this);
-    inBackground(pool_, [self, w, timeline, view, look, draft, workshop] {
+    inBackground(pool_, [self, w, evaluator, view, look, draft, cache] {
       thread_local const bool yielded = (yieldToInterface(), true);
       (void)yielded;
-      const Made made = make(*timeline, w.frame, w.layer, view, look, draft, *workshop);
+      const Made made = make(*evaluator, w.frame, w.layer, view, look, draft, *cache);
       inInterface([self, w, made] {
         if (!self) return;
         if (made.ofOther) self->session_->say(made.problem);
@@ -283,7 +283,7 @@ void Engine::pump() {
 void Engine::finished(const Key& key, int frame, Layer layer, const QImage& image, const QString& problem,
                       const std::shared_ptr<image::Picture>& floats) {
   making_.erase(key);
-  if (!problem.isEmpty() && key.moment == momentKey(frame)) {
+  if (!problem.isEmpty() && key.state == momentKey(frame)) {
     // With an image, some element is missing from it; without, there is no picture of that frame.
     auto& problems = image.isNull() ? problems_ : incomplete_;
     if (problems.value(frame) != problem) {
@@ -308,7 +308,7 @@ void Engine::finished(const Key& key, int frame, Layer layer, const QImage& imag
 }
 
 bool Engine::valueAt(int frame, const Vec2& plate, float (&rgba)[4]) const {
-  if (!floats_ || floatsKey_.frame != frame || floatsKey_.moment != momentKey(frame)) return false;
+  if (!floats_ || floatsKey_.frame != frame || floatsKey_.state != momentKey(frame)) return false;
   const int x = static_cast<int>(std::floor(plate.x())), y = static_cast<int>(std::floor(plate.y()));
   if (!floats_->data.contains(x, y)) return false;
   std::copy_n(floats_->pixel(x, y), 4, rgba);

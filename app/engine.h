@@ -45,8 +45,8 @@ class Engine : public QObject {
   /// Which element a frame's picture is without, and why.
   QString missingAt(int frame) const { return incomplete_.value(frame); }
 
-  comp::Workshop& workshop() { return *workshop_; }
-  std::shared_ptr<comp::Workshop> sharedWorkshop() { return workshop_; }
+  comp::RenderCache& cache() { return *cache_; }
+  std::shared_ptr<comp::RenderCache> sharedWorkshop() { return cache_; }
   void setBudget(size_t bytes);
   size_t bytesHeld() const;
 
@@ -72,14 +72,14 @@ class Engine : public QObject {
 
  private:
   struct Key {
-    uint64_t moment;
+    uint64_t state;
     uint64_t view;
     int frame;
     bool operator==(const Key&) const = default;
   };
   struct KeyHash {
     size_t operator()(const Key& k) const {
-      return k.moment ^ (k.view * 0x9e3779b97f4a7c15ULL) ^ (static_cast<size_t>(k.frame) << 20);
+      return k.state ^ (k.view * 0x9e3779b97f4a7c15ULL) ^ (static_cast<size_t>(k.frame) << 20);
     }
   };
   struct Kept {
@@ -99,7 +99,7 @@ class Engine : public QObject {
   void scanFiles();
 
   Session* session_;
-  std::shared_ptr<comp::Workshop> workshop_;
+  std::shared_ptr<comp::RenderCache> cache_;
   QThreadPool pool_, slowPool_;
   size_t imageBudget_, imageBytes_ = 0;
   ShotJobs* jobs_;

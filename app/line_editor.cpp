@@ -11,11 +11,11 @@ namespace zentil::app {
 
 std::vector<Vec2> LineEditor::snapped(const std::vector<Vec2>& points, double reach, bool evenly) const {
   if (!session_->shot().hasPlate()) return points;
-  const moment::FileAt file = session_->timeline()->plateAt(session_->frame());
+  const evaluate::FileAt file = session_->evaluator()->plateAt(session_->frame());
   // Only what is decoded already: a frame that is shown is.
-  if (!engine_->workshop().hasFrame(file)) return points;
+  if (!engine_->cache().hasFrame(file)) return points;
   try {
-    return lens::snapLine(engine_->workshop().frame(file)->forReading(), points, reach, evenly).points;
+    return lens::snapLine(engine_->cache().frame(file)->forReading(), points, reach, evenly).points;
   } catch (const std::exception&) {
     return points;
   }

@@ -36,7 +36,7 @@ void Looks::workOut() {
     }
     return out;
   };
-  if (s.steady.hold == shot::Hold::Runs) {
+  if (s.steady.hold == shot::Hold::L1Path) {
     // A program to be solved; the window goes on meanwhile.
     problem_ = tr("The runs are being worked out.");
     inBackground(pool_, [self = QPointer<Looks>(this), shot = session_->snapshot(), of = *of_, tried] {

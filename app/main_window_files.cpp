@@ -210,7 +210,7 @@ void MainWindow::loadFile(const FileWish& wish, const QString& given) {
       change(load, [&](shot::Shot& s) { edit::addMesh(s, file); });
       break;
     case For::CleanPicture:
-      change(load, [&](shot::Shot& s) { edit::takeCleanPicture(s, elementId, file, frame, engine_->workshop()); });
+      change(load, [&](shot::Shot& s) { edit::takeCleanPicture(s, elementId, file, frame, engine_->cache()); });
       break;
     case For::NewElement: {
       std::string made;
@@ -242,7 +242,7 @@ void MainWindow::loadFile(const FileWish& wish, const QString& given) {
       }
       break;
     case For::HandingFolder:
-      change(tr("hand on elsewhere"), [&](shot::Shot& s) { s.handing.folder = file; });
+      change(tr("hand on elsewhere"), [&](shot::Shot& s) { s.exportSettings.folder = file; });
       session_->allowDelivery(QString::fromStdString(file + "/x"));
       break;
     case For::SendOut:

@@ -36,11 +36,11 @@ const measure::BlendAt* Meter::blendOf(const QString& id) {
   blending_ = true;
   const QPointer<Meter> self(this);
   inBackground(engine_->slowPool(),
-               [self, wanted, id, frame, timeline = session_->timeline(), workshop = engine_->sharedWorkshop()] {
+               [self, wanted, id, frame, evaluator = session_->evaluator(), cache = engine_->sharedWorkshop()] {
                  yieldToInterface();
                  measure::BlendAt found;
                  try {
-                   found = measure::blendAt(*timeline, id.toStdString(), frame, *workshop);
+                   found = measure::blendAt(*evaluator, id.toStdString(), frame, *cache);
                  } catch (const std::exception& e) {
                    found.why = e.what();
                  }
@@ -61,7 +61,7 @@ void Meter::start() {
   }
   if (job_) job_->stop();
   const auto shot = session_->snapshot();
-  const auto timeline = session_->timeline();
+  const auto evaluator = session_->evaluator();
   std::erase_if(warnings_, [&](const auto& w) { return !shot->element(w.first.toStdString()); });
   std::erase_if(slips_, [&](const auto& w) { return !shot->element(w.first.toStdString()); });
   const bool carried = !shot->camera->empty() || !shot->regions.empty();
@@ -74,10 +74,10 @@ void Meter::start() {
   emit changed();
   const auto job = std::make_shared<Job>();
   job_ = job;
-  const auto workshop = engine_->sharedWorkshop();
+  const auto cache = engine_->sharedWorkshop();
   const auto known = slipKeys_;
   const QPointer<Meter> self(this);
-  inBackground(engine_->slowPool(), [self, shot, timeline, job, workshop, known] {
+  inBackground(engine_->slowPool(), [self, shot, evaluator, job, cache, known] {
     yieldToInterface();
     const auto later = [](const std::function<void()>& f) { inInterface(f); };
     for (const auto& e : shot->elements) {
@@ -85,13 +85,12 @@ void Meter::start() {
       if (!e.on) continue;
       const QString id = QString::fromStdString(e.id);
       try {
-        const uint64_t key = measure::slipKey(*timeline, e.id);
+        const uint64_t key = measure::slipKey(*evaluator, e.id);
         if (const auto it = known.find(id); it != known.end() && it->second == key) continue;
         const FrameRange range = e.range.count() ? overlap(e.range, shot->range) : shot->range;
-        const auto words =
-            QString::fromStdString(comp::wordsForUnseen(*timeline, e.id, e.name, range, *workshop, *job));
+        const auto words = QString::fromStdString(comp::wordsForUnseen(*evaluator, e.id, e.name, range, *cache, *job));
         const bool slips = isCarried(e.place);
-        const auto slip = slips ? measure::slipOver(*timeline, e.id, *workshop, *job) : measure::Slip();
+        const auto slip = slips ? measure::slipOver(*evaluator, e.id, *cache, *job) : measure::Slip();
         later([self, id, key, words, slips, slip, job] {
           if (!self || job->stopped()) return;
           self->warnings_[id] = words;

@@ -47,9 +47,9 @@ class Meter : public QObject {
   /// How one element sits on one frame, and what that was measured of.
   struct Blend {
     QString element;
-    uint64_t moment = 0;
+    uint64_t state = 0;
     std::optional<measure::BlendAt> found;
-    bool operator==(const Blend& o) const { return element == o.element && moment == o.moment; }
+    bool operator==(const Blend& o) const { return element == o.element && state == o.state; }
   };
   Blend blend_;
   bool blending_ = false;

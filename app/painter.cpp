@@ -12,9 +12,9 @@
 #include "app/background.h"
 #include "app/shown_picture.h"
 #include "app/style.h"
-#include "core/comp/paint.h"
+#include "core/comp/paint_render.h"
 #include "core/edit/mend.h"
-#include "core/edit/paint.h"
+#include "core/edit/paint_edit.h"
 
 namespace zentil::app {
 namespace {
@@ -33,10 +33,10 @@ qint64 now() {
 }  // namespace
 
 /// A stroke while it is drawn: what the pen sends, and what is being made of it.
-struct Painter::Live : Drawn {
-  explicit Live(Drawn drawn) : Drawn(std::move(drawn)) {}
+struct Painter::Live : RotoShapes {
+  explicit Live(RotoShapes drawn) : RotoShapes(std::move(drawn)) {}
   int frame = 0;
-  moment::TimelinePtr timeline;
+  evaluate::ShotEvaluatorPtr evaluator;
   View view;
 
   std::mutex mutex;
@@ -62,11 +62,11 @@ Painter::Painter(Session* session, Engine* engine) : PictureTool(session, engine
 void Painter::prepare() {
   const auto* paint = inHand() ? paintOf() : nullptr;
   if (!paint) return;
-  inBackground(pool_, [timeline = session_->timeline(), id = session_->element().toStdString(), frame = paint->frame,
-                       workshop = engine_->sharedWorkshop()] {
+  inBackground(pool_, [evaluator = session_->evaluator(), id = session_->element().toStdString(), frame = paint->frame,
+                       cache = engine_->sharedWorkshop()] {
     try {
-      const auto moment = timeline->only(id, frame);
-      if (!moment.layers.empty()) comp::canvasOf(moment.layers.front(), *workshop);
+      const auto state = evaluator->only(id, frame);
+      if (!state.layers.empty()) comp::canvasOf(state.layers.front(), *cache);
     } catch (const std::exception&) {
       // Said when it is painted on.
     }
@@ -106,7 +106,7 @@ bool Painter::begin(const QPointF& at, double pressure, bool shift, bool erases)
     anchor_ = to_ = at;
     return true;
   }
-  Drawn drawn{session_->element().toStdString(), paint->brush, {}, false};
+  RotoShapes drawn{session_->element().toStdString(), paint->brush, {}, false};
   if (erases) drawn.brush.ink = element::Ink::Erase;
   if (live_)
     waiting_.push_back(std::move(drawn));
@@ -116,7 +116,7 @@ bool Painter::begin(const QPointF& at, double pressure, bool shift, bool erases)
   return true;
 }
 
-void Painter::start(Drawn drawn) {
+void Painter::start(RotoShapes drawn) {
   const auto* paint = edit::paintIn(*session_->shot().element(drawn.element));
   const auto before = std::exchange(drawn.trace, {});
   const bool over = std::exchange(drawn.ended, false);
@@ -129,9 +129,9 @@ void Painter::start(Drawn drawn) {
     element::Stroke stroke;
     stroke.brush = live_->brush;
     with.element(live_->element)->from<element::Paint>()->strokes.push_back(stroke);
-    live_->timeline = moment::Timeline::of(with);
+    live_->evaluator = evaluate::ShotEvaluator::of(with);
   } else {
-    live_->timeline = session_->timeline();
+    live_->evaluator = session_->evaluator();
   }
   freshOn_ = paint->frame;
   firstInkMs_ = worstLagMs_ = 0, unseenSince_ = 0;
@@ -185,7 +185,7 @@ void Painter::sendEnd() {
 
 void Painter::startWaiting() {
   if (waiting_.empty()) return;
-  Drawn next = std::move(waiting_.front());
+  RotoShapes next = std::move(waiting_.front());
   waiting_.pop_front();
   const auto* e = session_->shot().element(next.element);
   if (!e || !edit::paintIn(*e)) return waiting_.clear();
@@ -201,12 +201,12 @@ void Painter::work(const std::shared_ptr<Live>& live) {
   QString problem;
   const QPointer<QObject> alive(&guard_);
   try {
-    const auto moment = live->timeline->only(live->element, live->frame);
-    if (moment.layers.empty())
+    const auto state = live->evaluator->only(live->element, live->frame);
+    if (state.layers.empty())
       throw Error("it does not show on the frame it is painted on", "Let its frames hold that one");
-    const auto& layer = moment.layers.front();
-    comp::Canvas canvas = *comp::canvasOf(layer, engine_->workshop());
-    comp::Stroking stroking(canvas, live->brush, comp::elsewhereOf(live->brush, layer, engine_->workshop()));
+    const auto& layer = state.layers.front();
+    comp::Canvas canvas = *comp::canvasOf(layer, engine_->cache());
+    comp::Stroking stroking(canvas, live->brush, comp::elsewhereOf(live->brush, layer, engine_->cache()));
     const auto show = [&](const Box& box, qint64 since) {
       if (box.empty()) return;
       const QImage patch = shownPicture(canvas.seen(box), live->view);

@@ -6,7 +6,7 @@
 #include <vector>
 
 #include "app/picture_tool.h"
-#include "core/element/paint.h"
+#include "core/element/paint_settings.h"
 
 namespace zentil::app {
 
@@ -43,7 +43,7 @@ class Painter : public PictureTool {
 
  private:
   /// A stroke as the pen draws it; `ended`: the pen is up.
-  struct Drawn {
+  struct RotoShapes {
     std::string element;
     element::Brush brush;
     std::vector<element::PenPoint> trace;
@@ -54,7 +54,7 @@ class Painter : public PictureTool {
   /// True while the pen is down on a stroke.
   bool drawing() const;
   bool begin(const QPointF& at, double pressure, bool shift, bool erases = false);
-  void start(Drawn drawn);
+  void start(RotoShapes drawn);
   void goOn(const QPointF& at, double pressure);
   void send(const element::PenPoint& point);
   void finish();
@@ -69,7 +69,7 @@ class Painter : public PictureTool {
 
   QThreadPool pool_;
   std::shared_ptr<Live> live_;          ///< the stroke that is being made
-  std::deque<Drawn> waiting_;           ///< those begun meanwhile: each is painted on what the one before it made
+  std::deque<RotoShapes> waiting_;      ///< those begun meanwhile: each is painted on what the one before it made
   std::optional<QPointF> anchor_, to_;  ///< where a clone's offset is dragged from and to
   QImage fresh_;                        ///< as large as the frame
   QRect freshPart_;

@@ -8,7 +8,7 @@
 #include "app/style.h"
 #include "core/edit/make.h"
 #include "core/edit/mend.h"
-#include "core/edit/raise.h"
+#include "core/edit/raise_wall.h"
 #include "core/edit/sphere.h"
 
 namespace zentil::app {
@@ -94,7 +94,7 @@ void WallPicker::dragged(const QPointF& from, const QPointF& to, Qt::KeyboardMod
   const std::string on = session_->surface().toStdString();
   const int frame = session_->frame();
   std::string made;
-  edit::Raised raised;
+  edit::WallFit raised;
   session_->change(QCoreApplication::translate("Pickers", "raise a wall"), [&](shot::Shot& s) {
     raised = edit::raiseWall(s, on, frame, foot, with & Qt::AltModifier);
     made = edit::addSurface(s, raised.surface);
@@ -117,10 +117,10 @@ std::optional<Vec2> ElsewherePicker::onSurface(const QPointF& at) const {
   const auto* e = session_->shot().element(session_->element().toStdString());
   Vec3 eye, way;
   if (!e || !rayAt || !rayAt(at, eye, way)) return std::nullopt;
-  const auto stage = session_->timeline()->stage(session_->frame());
+  const auto stage = session_->evaluator()->stage(session_->frame());
   const auto* s = stage->surface(e->surface());
   if (!s) return std::nullopt;
-  const auto scene = engine_->workshop().sceneOf(*s);
+  const auto scene = engine_->cache().sceneOf(*s);
   scene->prepare(0, false);
   const auto hit = scene->first(eye, way.normalized(), 0);
   if (hit.surface < 0) return std::nullopt;

@@ -58,19 +58,19 @@ std::shared_ptr<const shot::Shot> Session::snapshot() const {
   return snapshot_;
 }
 
-moment::TimelinePtr Session::timeline() const {
-  if (!timeline_) timeline_ = moment::Timeline::of(snapshot());
-  return timeline_;
+evaluate::ShotEvaluatorPtr Session::evaluator() const {
+  if (!evaluator_) evaluator_ = evaluate::ShotEvaluator::of(snapshot());
+  return evaluator_;
 }
 
 void Session::filesChanged() {
-  timeline_.reset();
+  evaluator_.reset();
   emit filesFollowed();
 }
 
 void Session::afterEdit() {
   snapshot_.reset();
-  timeline_.reset();
+  evaluator_.reset();
   const auto& s = shot();
   if (!surface_.isEmpty() && !s.surface(surface_.toStdString())) surface_.clear();
   if (!spot_.isEmpty() && !s.spot(spot_.toStdString())) spot_.clear();
@@ -124,7 +124,7 @@ void Session::replace(const shot::Shot& shot, const QString& file) {
   surface_.clear(), spot_.clear(), matte_.clear(), part_.clear(), also_.clear();
   element_ = shot.elements.empty() ? QString() : QString::fromStdString(shot.elements.front().id);
   snapshot_.reset();
-  timeline_.reset();
+  evaluator_.reset();
   frame_ = shot.range.count() ? shot.range.first : 1;
   emit documentReplaced();
   emit shotChanged();

@@ -8,10 +8,10 @@
 #include <set>
 
 #include "core/base/files.h"
-#include "core/moment/moment.h"
+#include "core/evaluate/frame_state.h"
 #include "core/shot/history.h"
 #include "core/steady/look.h"
-#include "core/track/hand.h"
+#include "core/track/manual_tracker.h"
 
 namespace zentil::app {
 
@@ -55,7 +55,7 @@ class Session : public QObject {
   const shot::Shot& shot() const { return history_.shot(); }
   std::shared_ptr<const shot::Shot> snapshot() const;  ///< the same value, safe to hand to another thread
   /// Its moments, with the files as they were when the shot, or a file, last changed.
-  moment::TimelinePtr timeline() const;
+  evaluate::ShotEvaluatorPtr evaluator() const;
   /// How its pictures are looked at, where that takes more than the view's own words.
   Looks& looks() const { return *looks_; }
   /// Files have changed on disk: moments are evaluated anew.
@@ -164,7 +164,7 @@ class Session : public QObject {
 
   shot::History history_;
   mutable std::shared_ptr<const shot::Shot> snapshot_;
-  mutable moment::TimelinePtr timeline_;
+  mutable evaluate::ShotEvaluatorPtr evaluator_;
   Looks* looks_;  ///< its child
   QString file_, recoverable_;
   QString damaged_;   ///< the file that could not be read, whose edits are recoverable; empty: those of this shot

@@ -19,21 +19,21 @@ namespace {
 
 /// The set through a free camera: wherever the shot's camera sees a surface, the built picture of the frame; elsewhere
 /// the surface in grey, lit from the viewer.
-QImage renderSet(const moment::Timeline& timeline, int frame, const camera::Camera& eye, int w, int h, double exposure,
-                 double gamma, comp::Workshop& workshop) {
+QImage renderSet(const evaluate::ShotEvaluator& evaluator, int frame, const camera::Camera& eye, int w, int h,
+                 double exposure, double gamma, comp::RenderCache& cache) {
   QImage out(w, h, QImage::Format_RGB32);
   out.fill(style::kAround);
-  const auto stage = timeline.stage(frame);
+  const auto stage = evaluator.stage(frame);
   if (stage->surfaces->empty()) return out;
-  const auto scene = workshop.scene(*stage);
+  const auto scene = cache.scene(*stage);
   image::Picture covered;
   image::Picture seen(w, h, 4);
-  const moment::Moment moment = timeline.at(frame);
-  if (stage->hasCamera && moment.plate) {
-    const image::Picture picture = comp::buildFrame(moment, workshop, {map::Filter::Draft, true, {}});
+  const evaluate::FrameState state = evaluator.at(frame);
+  if (stage->hasCamera && state.plate) {
+    const image::Picture picture = comp::buildFrame(state, cache, {map::Filter::Draft, true, {}});
     map::Chain chain;
     chain.add(std::make_shared<set::SeenBy>(eye, scene, set::kAnySurface, stage->camera, true));
-    if (!stage->lens.lens.isStraight()) chain.add(std::make_shared<map::Bend>(stage->lens));
+    if (!stage->lens.lens.isStraight()) chain.add(std::make_shared<map::Redistort>(stage->lens));
     seen = map::resample(picture, chain, {0, 0, w, h}, {0, 0, w, h}, map::Filter::Draft);
   }
   const image::ViewTable table(exposure, gamma);
@@ -46,7 +46,7 @@ QImage renderSet(const moment::Timeline& timeline, int frame, const camera::Came
           line[x] = qRgb(table(v[0]), table(v[1]), table(v[2]));
           continue;
         }
-        const Vec3 d = eye.cast({x + 0.5, y + 0.5});
+        const Vec3 d = eye.unproject({x + 0.5, y + 0.5});
         const auto hit = scene->first(eye.position, d);
         if (hit.surface < 0) continue;
         const int g = static_cast<int>(38 + 26 * std::abs(hit.normal.dot(d)));
@@ -89,7 +89,7 @@ bool SetView::toScreen(const Vec3& world, QPointF& at) const {
 bool SetView::rayAt(const QPointF& at, Vec3& origin, Vec3& direction) const {
   const auto c = camera();
   origin = c.position;
-  direction = c.cast({at.x(), at.y()});
+  direction = c.unproject({at.x(), at.y()});
   return true;
 }
 
@@ -123,17 +123,17 @@ void SetView::render() {
   making_ = true;
   // While something is dragged half the size will do.
   const double scale = session_->draft() || turning_ ? 0.5 : 1;
-  const auto timeline = session_->timeline();
+  const auto evaluator = session_->evaluator();
   const int frame = session_->frame(), w = std::max(1, static_cast<int>(width() * scale)),
             h = std::max(1, static_cast<int>(height() * scale));
   const auto eye = camera(scale);
   const double exposure = session_->view().exposure, gamma = session_->view().gamma;
-  const auto workshop = engine_->sharedWorkshop();
+  const auto cache = engine_->sharedWorkshop();
   const QPointer<SetView> self(this);
-  inBackground(*QThreadPool::globalInstance(), [self, timeline, frame, eye, w, h, exposure, gamma, workshop] {
+  inBackground(*QThreadPool::globalInstance(), [self, evaluator, frame, eye, w, h, exposure, gamma, cache] {
     QImage image;
     try {
-      image = renderSet(*timeline, frame, eye, w, h, exposure, gamma, *workshop);
+      image = renderSet(*evaluator, frame, eye, w, h, exposure, gamma, *cache);
     } catch (const std::exception&) {
       // The picture's own problem is told where the picture is shown.
     }
@@ -166,7 +166,7 @@ void SetView::paintPath(QPainter& p) {
   const Vec2 corners[4] = {
       {0, 0}, {double(shot.width), 0}, {double(shot.width), double(shot.height)}, {0, double(shot.height)}};
   for (int i = 0; i < 4; ++i)
-    if (!toScreen(c.position + reach * c.cast(corners[i]), corner[i])) return;
+    if (!toScreen(c.position + reach * c.unproject(corners[i]), corner[i])) return;
   p.setPen(QPen(Qt::white, 1.2));
   for (int i = 0; i < 4; ++i) {
     p.drawLine(eye, corner[i]);

@@ -23,8 +23,8 @@
 
 namespace zentil::app {
 
-ShotJobs::ShotJobs(Session* session, std::shared_ptr<comp::Workshop> workshop, QObject* parent)
-    : QObject(parent), session_(session), workshop_(std::move(workshop)) {
+ShotJobs::ShotJobs(Session* session, std::shared_ptr<comp::RenderCache> cache, QObject* parent)
+    : QObject(parent), session_(session), cache_(std::move(cache)) {
   pool_.setMaxThreadCount(1);
   connect(session, &Session::shotChanged, this, [this] {
     if (found_ && !foundHolds()) dropFound();
@@ -46,7 +46,7 @@ void ShotJobs::findSpot(const Vec2& pixel) {
   const auto shot = session_->snapshot();
   const int frame = session_->frame();
   run(tr("finding its depth"), [this, shot, frame, pixel](const Job& job) {
-    const auto found = edit::spotAt(*shot, frame, pixel, *workshop_, job);
+    const auto found = edit::spotAt(*shot, frame, pixel, *cache_, job);
     return std::function<void()>([this, found] {
       std::string id;
       session_->change(tr("add a spot"), [&](shot::Shot& s) { id = edit::addSpot(s, found.spot); });
@@ -69,7 +69,7 @@ void ShotJobs::findSpotAgain(const QString& spotId, set::DepthFrom from) {
   const auto shot = session_->snapshot();
   const std::string id = spotId.toStdString();
   run(tr("finding its depth"), [this, shot, id, from](const Job& job) {
-    const auto found = edit::spotAgain(*shot, id, from, *workshop_, job);
+    const auto found = edit::spotAgain(*shot, id, from, *cache_, job);
     return std::function<void()>([this, id, found] {
       session_->change(tr("change a spot's depth source"), [&](shot::Shot& s) { edit::placeSpot(s, id, found.spot); });
       if (const auto* spot = session_->shot().spot(id))
@@ -184,7 +184,7 @@ void ShotJobs::follow() {
   const auto shot = session_->snapshot();
   run(tr("tracking"), [this, shot](const Job& job) {
     edit::Unread unread;
-    const auto tracks = std::make_shared<track::Tracks>(edit::followShot(*shot, *workshop_, job, &unread));
+    const auto tracks = std::make_shared<track::Tracks>(edit::followShot(*shot, *cache_, job, &unread));
     return std::function<void()>([this, tracks, unread] {
       features_.clear(), featuresOn_ = kNoFrame;
       session_->change(tr("track"), [&](shot::Shot& s) { shot::takeFollowed(s, *tracks); });
@@ -198,7 +198,7 @@ void ShotJobs::followTracker(int id, const std::vector<edit::Way>& ways) {
   ways_ = ways;
   run(tr("following"), [this, shot, id, ways](const Job& job) {
     edit::Unread unread;
-    const auto track = edit::followTracker(*shot, id, ways, *workshop_, job, &unread);
+    const auto track = edit::followTracker(*shot, id, ways, *cache_, job, &unread);
     return std::function<void()>([this, track, unread, stopped = job.stopped()] {
       session_->change(tr("follow %1").arg(QString::fromStdString(track.hand->name)),
                        [&](shot::Shot& s) { shot::putTrack(s, track); });
@@ -222,7 +222,7 @@ void ShotJobs::followRegion(int id, const std::vector<edit::Way>& ways) {
   ways_ = ways;
   run(tr("following"), [this, shot, id, ways](const Job& job) {
     edit::Unread unread;
-    const auto region = edit::followRegionOf(*shot, id, ways, *workshop_, job, &unread);
+    const auto region = edit::followRegionOf(*shot, id, ways, *cache_, job, &unread);
     return std::function<void()>([this, region, unread, stopped = job.stopped()] {
       session_->change(tr("follow %1").arg(QString::fromStdString(region.name)),
                        [&](shot::Shot& s) { shot::putRegion(s, region); });
@@ -240,7 +240,7 @@ void ShotJobs::followRegion(int id, const std::vector<edit::Way>& ways) {
 void ShotJobs::refineRegion(int id, int frame) {
   const auto shot = session_->snapshot();
   run(tr("refining"), [this, shot, id, frame](const Job&) {
-    const auto region = edit::refineRegion(*shot, id, frame, *workshop_);
+    const auto region = edit::refineRegion(*shot, id, frame, *cache_);
     return std::function<void()>([this, region] {
       session_->change(tr("refine %1").arg(QString::fromStdString(region.name)),
                        [&](shot::Shot& s) { shot::putRegion(s, region); });
@@ -252,7 +252,7 @@ void ShotJobs::findTurns() {
   const auto shot = session_->snapshot();
   run(tr("finding how it turns"), [this, shot](const Job& job) {
     edit::Unread unread;
-    const auto turns = edit::turnsOf(*shot, *workshop_, job, &unread);
+    const auto turns = edit::turnsOf(*shot, *cache_, job, &unread);
     return std::function<void()>([this, turns, unread] {
       session_->change(tr("find how it turns"), [&](shot::Shot& s) { edit::takeTurns(s, turns); });
       sayFollowed({}, unread);
@@ -302,7 +302,7 @@ void ShotJobs::holdStill() {
 void ShotJobs::solveObject() {
   const auto shot = session_->snapshot();
   run(tr("solving the object"), [this, shot](const Job& job) {
-    const auto answer = edit::solveObject(*shot, *workshop_, job);
+    const auto answer = edit::solveObject(*shot, *cache_, job);
     return std::function<void()>([this, answer] {
       session_->change(tr("solve an object"), [&](shot::Shot& s) { edit::takeObject(s, answer); });
       QString words =
@@ -325,13 +325,13 @@ int ShotJobs::secondsLeft() const {
 void ShotJobs::preview(int frame) {
   if (job_ || session_->shot().plate().empty()) return;
   const auto shot = session_->snapshot();
-  const auto workshop = workshop_;
+  const auto cache = cache_;
   const QPointer<ShotJobs> self(this);
-  inBackground(pool_, [self, shot, frame, workshop] {
+  inBackground(pool_, [self, shot, frame, cache] {
     yieldToInterface();
     std::vector<Vec2> found;
     try {
-      found = edit::featuresOn(*shot, frame, *workshop);
+      found = edit::featuresOn(*shot, frame, *cache);
     } catch (const std::exception&) {
       // A frame that cannot be read is named where it is shown.
     }
@@ -347,8 +347,8 @@ void ShotJobs::writeLens(const QString& folder) {
   const auto shot = session_->snapshot();
   const int frame = session_->frame();
   run(tr("writing maps"), [this, shot, frame, folder](const Job& job) {
-    const auto files = output::writeLensFiles(*moment::Timeline::of(shot), shot->lens, frame, folder.toStdString(),
-                                              output::Origin::Bottom, job);
+    const auto files = output::writeLensFiles(*evaluate::ShotEvaluator::of(shot), shot->lens, frame,
+                                              folder.toStdString(), output::Origin::Bottom, job);
     return std::function<void()>(
         [this, n = files.size(), folder] { session_->say(tr("%1 files written to %2").arg(n).arg(folder), false); });
   });
@@ -360,7 +360,7 @@ void ShotJobs::writeStraight(const QString& folder) {
     std::vector<int> frames;
     for (int f = shot->range.first; f <= shot->range.last; ++f) frames.push_back(f);
     const auto files =
-        output::writeStraightPlates(*moment::Timeline::of(shot), frames, folder.toStdString(), *workshop_, job);
+        output::writeStraightPlates(*evaluate::ShotEvaluator::of(shot), frames, folder.toStdString(), *cache_, job);
     return std::function<void()>([this, n = files.size(), folder] {
       session_->say(tr("%1 straight plates written to %2").arg(n).arg(folder), false);
     });

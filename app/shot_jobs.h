@@ -10,7 +10,7 @@
 
 #include "app/session.h"
 #include "core/base/job.h"
-#include "core/comp/workshop.h"
+#include "core/comp/render_cache.h"
 #include "core/edit/follow.h"
 #include "core/lens/board.h"
 #include "core/lens/pixel_maps.h"
@@ -24,7 +24,7 @@ namespace zentil::app {
 class ShotJobs : public QObject {
   Q_OBJECT
  public:
-  ShotJobs(Session* session, std::shared_ptr<comp::Workshop> workshop, QObject* parent = nullptr);
+  ShotJobs(Session* session, std::shared_ptr<comp::RenderCache> cache, QObject* parent = nullptr);
   ~ShotJobs() override;
 
   void calibrate(const QStringList& pictures);
@@ -44,7 +44,7 @@ class ShotJobs : public QObject {
   const measure::FoundFrames* found() const { return found_ ? &*found_ : nullptr; }
   void dropFound();
   /// Finds the fewest frames that show a fill's place between them, and takes them.
-  void gatherFewest(const QString& elementId);
+  void fillFromFewest(const QString& elementId);
   /// What its matte outlines stands before its surface: how far away is measured.
   void standBefore(const QString& elementId);
   /// Finds where its surface looks the same a step further on, and takes a patch or fill from there.
@@ -60,7 +60,7 @@ class ShotJobs : public QObject {
   /// The same spot's place, shown on a second frame.
   void showSpot(const QString& spotId, const Vec2& pixel);
   /// Writes camera, set and spots for other programs.
-  void handOn();
+  void exportShot();
   /// Writes all mattes as pictures, and what they cut out of the plate.
   void deliverMattes(bool cutouts);
   /// Writes their shapes, carried to every frame.
@@ -111,7 +111,7 @@ class ShotJobs : public QObject {
   void run(const QString& words, const std::function<std::function<void()>(const Job&)>& work);
 
   Session* session_;
-  std::shared_ptr<comp::Workshop> workshop_;
+  std::shared_ptr<comp::RenderCache> cache_;
   QThreadPool pool_;
   std::shared_ptr<Job> job_;
   double done_ = 0;

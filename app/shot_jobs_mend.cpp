@@ -26,15 +26,15 @@ void ShotJobs::dropFound() {
 
 void ShotJobs::findFrames(const QString& elementId) {
   const auto shot = session_->snapshot();
-  const auto timeline = session_->timeline();
+  const auto evaluator = session_->evaluator();
   const int target = session_->frame();
   const std::string id = elementId.toStdString();
   const auto* e = shot->element(id);
   if (!e) return;
   const bool matched = e->look.matched && e->look.light != element::Light::AsSet;
-  run(tr("weighing frames"), [this, shot, timeline, target, id, matched](const Job& job) {
+  run(tr("weighing frames"), [this, shot, evaluator, target, id, matched](const Job& job) {
     auto found =
-        std::make_shared<measure::FoundFrames>(measure::framesFor(*timeline, id, target, matched, *workshop_, job));
+        std::make_shared<measure::FoundFrames>(measure::framesFor(*evaluator, id, target, matched, *cache_, job));
     return std::function<void()>([this, shot, found] {
       found_ = std::move(*found), foundIn_ = shot;
       if (!foundHolds()) found_.reset(), foundIn_.reset();
@@ -42,14 +42,14 @@ void ShotJobs::findFrames(const QString& elementId) {
   });
 }
 
-void ShotJobs::gatherFewest(const QString& elementId) {
-  const auto timeline = session_->timeline();
+void ShotJobs::fillFromFewest(const QString& elementId) {
+  const auto evaluator = session_->evaluator();
   const std::string id = elementId.toStdString();
   const auto* e = session_->shot().element(id);
   if (!e) return;
   const bool matched = e->look.matched && e->look.light != element::Light::AsSet;
-  run(tr("looking for the fewest frames"), [this, timeline, id, matched](const Job& job) {
-    const auto fewest = measure::fewestFrames(*timeline, id, matched, *workshop_, job);
+  run(tr("looking for the fewest frames"), [this, evaluator, id, matched](const Job& job) {
+    const auto fewest = measure::fewestFrames(*evaluator, id, matched, *cache_, job);
     return std::function<void()>([this, fewest, id] {
       session_->change(tr("take the fewest frames"), [&](shot::Shot& s) { edit::gatherFrom(s, id, fewest.frames); });
       session_->say(fewest.neverSeenPx > 0
@@ -66,17 +66,17 @@ void ShotJobs::standBefore(const QString& elementId) {
   const auto shot = session_->snapshot();
   const std::string id = elementId.toStdString();
   run(tr("finding how far away it stands"), [this, shot, id](const Job& job) {
-    const auto far = edit::howFar(*shot, id, *workshop_, job);
+    const auto far = edit::depthEstimate(*shot, id, *cache_, job);
     return std::function<void()>([this, far, id] {
       bool done = false;
       session_->change(tr("say what stands before it"), [&](shot::Shot& s) {
-        edit::standBefore(s, id, far.awayM);
+        edit::standBefore(s, id, far.distanceM);
         done = true;
       });
       if (!done) return;
       session_->say(tr("It stands %1 \u00b1 %2 m away: its matte rides a card there, and nothing is taken from it.")
-                        .arg(far.awayM, 0, 'f', 2)
-                        .arg(far.offM, 0, 'f', 2),
+                        .arg(far.distanceM, 0, 'f', 2)
+                        .arg(far.sigmaM, 0, 'f', 2),
                     false);
     });
   });
@@ -88,7 +88,7 @@ void ShotJobs::pickKey(const Box& box, bool covers) {
   const std::string matte = session_->matte().toStdString(), part = session_->part().toStdString();
   run(tr("picking for the key"), [this, shot, frame, matte, part, box, covers](const Job&) {
     shot::Shot picked = *shot;
-    edit::pickKey(picked, matte, part, box, frame, covers, *workshop_);
+    edit::pickKey(picked, matte, part, box, frame, covers, *cache_);
     const auto content = picked.matte(matte)->part(part)->content;
     return std::function<void()>([this, matte, part, content, covers] {
       session_->change(covers ? tr("pick what a key covers") : tr("pick what a key leaves"), [&](shot::Shot& s) {
@@ -100,12 +100,12 @@ void ShotJobs::pickKey(const Box& box, bool covers) {
 }
 
 void ShotJobs::snapRepeat(const QString& elementId) {
-  const auto timeline = session_->timeline();
+  const auto evaluator = session_->evaluator();
   const int frame = session_->frame();
   const std::string id = elementId.toStdString();
   const Vec2 near = edit::elsewhereOf(session_->shot(), id, frame);
-  run(tr("looking for a repeat"), [this, timeline, frame, id, near](const Job&) {
-    const auto repeat = measure::repeatNear(*timeline, id, frame, near, *workshop_);
+  run(tr("looking for a repeat"), [this, evaluator, frame, id, near](const Job&) {
+    const auto repeat = measure::repeatNear(*evaluator, id, frame, near, *cache_);
     return std::function<void()>([this, repeat, frame, id] {
       session_->change(tr("snap to a repeat"), [&](shot::Shot& s) { edit::takeElsewhere(s, id, repeat.stepM, frame); });
       session_->say(tr("It looks the same %1 m to the right and %2 m up: %3% alike, to %4 px.")
@@ -119,10 +119,10 @@ void ShotJobs::snapRepeat(const QString& elementId) {
 }
 
 void ShotJobs::measureGrain(const QString& elementId) {
-  const auto timeline = session_->timeline();
+  const auto evaluator = session_->evaluator();
   const std::string id = elementId.toStdString();
-  run(tr("measuring grain"), [this, timeline, id](const Job& job) {
-    const auto grain = measure::grainAround(*timeline, id, *workshop_, job);
+  run(tr("measuring grain"), [this, evaluator, id](const Job& job) {
+    const auto grain = measure::grainAround(*evaluator, id, *cache_, job);
     return std::function<void()>([this, grain, id] {
       session_->change(tr("measure grain"), [&](shot::Shot& s) { edit::takeGrain(s, grain, id); });
       const auto& g = grain.green;
@@ -138,18 +138,18 @@ void ShotJobs::measureGrain(const QString& elementId) {
 }
 
 void ShotJobs::measureShade(const QString& elementId) {
-  const auto timeline = session_->timeline();
+  const auto evaluator = session_->evaluator();
   const int frame = session_->frame();
   const std::string id = elementId.toStdString();
-  run(tr("measuring the shadow"), [this, timeline, frame, id](const Job&) {
-    const auto shade = measure::shadeAcross(*timeline, id, frame, *workshop_);
+  run(tr("measuring the shadow"), [this, evaluator, frame, id](const Job&) {
+    const auto shade = measure::shadeAcross(*evaluator, id, frame, *cache_);
     return std::function<void()>([this, shade, frame, id] {
       session_->change(tr("measure a shadow"), [&](shot::Shot& s) { edit::takeShade(s, id, shade, frame); });
       session_->say(
           tr("It lets %1, %2 and %3 % through, give or take %4, by %5 pixels of its edge, which is %6 px wide.")
-              .arg(100 * shade.lets[0], 0, 'f', 1)
-              .arg(100 * shade.lets[1], 0, 'f', 1)
-              .arg(100 * shade.lets[2], 0, 'f', 1)
+              .arg(100 * shade.transmission[0], 0, 'f', 1)
+              .arg(100 * shade.transmission[1], 0, 'f', 1)
+              .arg(100 * shade.transmission[2], 0, 'f', 1)
               .arg(100 * *std::max_element(shade.sigma.begin(), shade.sigma.end()), 0, 'f', 1)
               .arg(shade.places)
               .arg(shade.edge.widthPx, 0, 'f', 1),

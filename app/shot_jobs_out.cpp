@@ -5,19 +5,19 @@
 #include "core/base/files.h"
 #include "core/edit/flat_view.h"
 #include "core/edit/mend.h"
-#include "core/edit/paint.h"
+#include "core/edit/paint_edit.h"
 #include "core/exchange/write.h"
 #include "core/output/mattes.h"
 #include "core/output/shapes.h"
-#include "core/shot/handing_choices.h"
+#include "core/shot/export_choices.h"
 #include "core/steady/deliver.h"
 
 namespace zentil::app {
 
 std::optional<std::filesystem::path> ShotJobs::handingFolder() const {
-  const auto& handing = session_->shot().handing;
+  const auto& exportSettings = session_->shot().exportSettings;
   const auto own = std::filesystem::path(session_->file().toStdString()).parent_path();
-  if (session_->file().isEmpty() && std::filesystem::path(handing.folder).is_relative()) {
+  if (session_->file().isEmpty() && std::filesystem::path(exportSettings.folder).is_relative()) {
     session_->say(tr("Save the shot first, or choose the folder: it is handed on beside the shot."));
     return std::nullopt;
   }
@@ -40,12 +40,12 @@ void ShotJobs::deliverMattes(bool cutouts) {
   const auto folder = handingFolder();
   if (!folder) return;
   const auto shot = session_->snapshot();
-  const auto timeline = session_->timeline();
-  run(tr("delivering mattes"), [this, shot, timeline, cutouts, folder = *folder](const Job& job) {
+  const auto evaluator = session_->evaluator();
+  run(tr("delivering mattes"), [this, shot, evaluator, cutouts, folder = *folder](const Job& job) {
     std::vector<output::MatteWish> wish;
     for (const auto& m : shot->mattes) wish.push_back({m.id, m.name});
-    const auto files = output::writeMattes(*timeline, wish, cutouts, shot->handing.shutterDegrees,
-                                           timeline->plateFrames(), folder, *workshop_, job);
+    const auto files = output::writeMattes(*evaluator, wish, cutouts, shot->exportSettings.shutterDegrees,
+                                           evaluator->plateFrames(), folder, *cache_, job);
     return std::function<void()>([this, files, folder] {
       session_->say(tr("%1 pictures are in %2.").arg(files.size()).arg(QString::fromStdString(folder.string())), false);
     });
@@ -56,11 +56,11 @@ void ShotJobs::deliverShapes() {
   const auto folder = handingFolder();
   if (!folder) return;
   const auto shot = session_->snapshot();
-  const auto timeline = session_->timeline();
-  run(tr("delivering shapes"), [this, shot, timeline, folder = *folder](const Job& job) {
+  const auto evaluator = session_->evaluator();
+  run(tr("delivering shapes"), [this, shot, evaluator, folder = *folder](const Job& job) {
     std::vector<output::MatteWish> wish;
     for (const auto& m : shot->mattes) wish.push_back({m.id, m.name});
-    const auto written = output::writeShapes(*timeline, wish, timeline->plateFrames(), folder, *workshop_, job);
+    const auto written = output::writeShapes(*evaluator, wish, evaluator->plateFrames(), folder, *cache_, job);
     return std::function<void()>([this, written, folder] {
       QString text = tr("%1 files are in %2.").arg(written.files.size()).arg(QString::fromStdString(folder.string()));
       for (const auto& n : written.notes) text += " " + QString::fromStdString(n) + ".";
@@ -69,13 +69,13 @@ void ShotJobs::deliverShapes() {
   });
 }
 
-void ShotJobs::handOn() {
+void ShotJobs::exportShot() {
   const auto asked = handingFolder();
   if (!asked) return;
   const auto shot = session_->snapshot();
   const auto folder = *asked;
   run(tr("handing on"), [this, shot, folder](const Job&) {
-    const auto written = exchange::handOn(*shot, folder);
+    const auto written = exchange::exportShot(*shot, folder);
     return std::function<void()>([this, written, folder] {
       QString text = tr("%1 files are in %2.").arg(written.files.size()).arg(QString::fromStdString(folder.string()));
       for (const auto& n : written.notes) text += " " + QString::fromStdString(n) + ".";
@@ -98,9 +98,9 @@ void ShotJobs::writeFlatPlate() {
   }
   const auto folder = std::filesystem::path(session_->file().toStdString()).parent_path() / "view";
   run(tr("writing the flat view"),
-      [this, shot = session_->snapshot(), timeline = session_->timeline(), folder](const Job& job) {
-        const auto views = edit::flatViewsOf(*shot, timeline->plateFrames());
-        const auto file = edit::writeFlatPlate(*shot, views, folder, *workshop_, job);
+      [this, shot = session_->snapshot(), evaluator = session_->evaluator(), folder](const Job& job) {
+        const auto views = edit::flatViewsOf(*shot, evaluator->plateFrames());
+        const auto file = edit::writeFlatPlate(*shot, views, folder, *cache_, job);
         return std::function<void()>([this, views, file] {
           session_->say(
               tr("%1 frames, and the shot that has them as its plate: %2. Track and solve it, then take its camera "
@@ -129,7 +129,7 @@ void ShotJobs::deliverSteady() {
   const auto shot = session_->snapshot();
   const auto folder = *place;
   run(tr("delivering it steadied"), [this, shot, folder](const Job& job) {
-    const auto written = steady::deliver(*shot, folder, *workshop_, job);
+    const auto written = steady::deliver(*shot, folder, *cache_, job);
     return std::function<void()>([this, written] {
       session_->say(tr("%1 frames, and the shot that goes with them: %2")
                             .arg(written.pictures.size())
@@ -150,7 +150,7 @@ void ShotJobs::sendOut(const QString& elementId, const QString& file) {
   const std::filesystem::path to = QFileInfo(file).absoluteFilePath().toStdString();
   run(tr("writing the picture"), [this, shot, id, to](const Job&) {
     shot::Shot next = *shot;
-    edit::sendOut(next, id, to, false, *workshop_);
+    edit::sendOut(next, id, to, false, *cache_);
     const auto written = edit::paintOf(next, id);
     return std::function<void()>([this, id, written, to] {
       session_->change(tr("send it to a painter"), [&](shot::Shot& s) {

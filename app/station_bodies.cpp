@@ -5,7 +5,7 @@
 #include <QPushButton>
 #include <filesystem>
 
-#include "app/handing_picture.h"
+#include "app/export_picture.h"
 #include "app/ledger.h"
 #include "app/looks.h"
 #include "app/sentence.h"
@@ -23,7 +23,7 @@
 #include "core/edit/things.h"
 #include "core/exchange/write.h"
 #include "core/image/colour.h"
-#include "core/shot/handing_choices.h"
+#include "core/shot/export_choices.h"
 
 namespace zentil::app {
 namespace {
@@ -180,7 +180,7 @@ class DeliverBody : public StationBody {
     column()->addWidget(note_);
     handing_ = new SentenceWidget(this);
     column()->addWidget(handing_);
-    handingPicture_ = new HandingPicture(session_, this);
+    handingPicture_ = new ExportPicture(session_, this);
     column()->addWidget(handingPicture_);
     keepAs_ = new QLineEdit(this);
     keepAs_->setObjectName("keepHandingAs");
@@ -188,7 +188,7 @@ class DeliverBody : public StationBody {
     column()->addWidget(keepAs_);
     connect(keepAs_, &QLineEdit::returnPressed, this, [this] {
       try {
-        shot::keepHandingChoices(keepAs_->text().trimmed().toStdString(), session_->shot().handing);
+        shot::keepHandingChoices(keepAs_->text().trimmed().toStdString(), session_->shot().exportSettings);
         session_->say(tr("Kept as \"%1\", for all shots.").arg(keepAs_->text().trimmed()), false);
         keepAs_->clear();
         keepAs_->clearFocus();
@@ -303,7 +303,7 @@ class DeliverBody : public StationBody {
     bindWords(session_, handing_);
     connect(handing_, &SentenceWidget::clickedText, this,
             [this](const QString&) { emit wantsFile({FileWish::For::HandingFolder}); });
-    connect(hand_, &QPushButton::clicked, this, [this] { engine_->jobs().handOn(); });
+    connect(hand_, &QPushButton::clicked, this, [this] { engine_->jobs().exportShot(); });
     connect(mattes_, &QPushButton::clicked, this, [this] { engine_->jobs().deliverMattes(false); });
     connect(cutouts_, &QPushButton::clicked, this, [this] { engine_->jobs().deliverMattes(true); });
     connect(shapes_, &QPushButton::clicked, this, [this] { engine_->jobs().deliverShapes(); });
@@ -337,7 +337,7 @@ class DeliverBody : public StationBody {
     for (QPushButton* b : {mattes_, cutouts_, shapes_}) b->setVisible(mattes);
     handing_->set(shot::handingRecipe(s));
     handingPicture_->setVisible(hands);
-    keepAs_->setVisible(hands && shot::nameOfChoices(s.handing, shot::handingChoices()).empty());
+    keepAs_->setVisible(hands && shot::nameOfChoices(s.exportSettings, shot::exportChoices()).empty());
     const QString stale = hands ? staleWords() : QString();
     stale_->setVisible(!stale.isEmpty());
     stale_->setText(stale);
@@ -391,7 +391,7 @@ class DeliverBody : public StationBody {
                : tr("What was handed on is older: %1 changed since. Hand it on again.").arg(changed.join(", "));
   }
 
-  HandingPicture* handingPicture_;
+  ExportPicture* handingPicture_;
   QLineEdit* keepAs_;
   QLabel* stale_;
   SentenceWidget* sentence_;

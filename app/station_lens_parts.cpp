@@ -5,7 +5,7 @@
 #include "app/station_lens.h"
 #include "app/station_parts.h"
 #include "app/things.h"
-#include "core/comp/render.h"
+#include "core/comp/cg_render.h"
 #include "core/edit/sphere.h"
 #include "core/edit/things.h"
 
@@ -221,7 +221,7 @@ void OverscanPart::refresh(bool known) {
   overscan_->set({plain("Render CG straight, with overscan"),
                   either("symmetric", s.overscan.symmetric, "exactly,", "the same on both sides,"), plain("rounded to"),
                   number("multiple", fmt::format("{} px.", s.overscan.multiple), s.overscan.multiple, 1, 256, 1)});
-  const Box b = moment::overscan(s, s.overscan);
+  const Box b = evaluate::overscan(s, s.overscan);
   const auto& c = *s.camera;
   const double focal = c.focalAt(session_->frame());
   const double back = c.backWidthMm * b.width() / s.width;

@@ -14,7 +14,7 @@
 #include "core/base/error.h"
 #include "core/edit/make.h"
 #include "core/edit/mend.h"
-#include "core/edit/paint.h"
+#include "core/edit/paint_edit.h"
 #include "core/edit/things.h"
 #include "core/measure/level.h"
 
@@ -86,15 +86,15 @@ void WorkBody::takeFrame(Session* session, const std::string& id, int frame) {
 }
 
 void WorkBody::match(const QString& id) {
-  const auto timeline = session_->timeline();
+  const auto evaluator = session_->evaluator();
   const int frame = session_->frame();
-  const auto workshop = engine_->sharedWorkshop();
+  const auto cache = engine_->sharedWorkshop();
   const QPointer<Session> session(session_);
-  inBackground(*QThreadPool::globalInstance(), [timeline, frame, workshop, id, session] {
+  inBackground(*QThreadPool::globalInstance(), [evaluator, frame, cache, id, session] {
     std::array<double, 3> gain{};
     QString problem;
     try {
-      gain = measure::levelAround(*timeline, id.toStdString(), frame, *workshop);
+      gain = measure::levelAround(*evaluator, id.toStdString(), frame, *cache);
     } catch (const std::exception& e) {
       problem = QString::fromStdString(e.what());
     }
@@ -216,7 +216,7 @@ Card* WorkBody::cardFor(const element::Element& e) {
           engine_->jobs().findFrames(id);
         else if (action == "gatherAll")
           session_->change(tr("take all frames"),
-                           [&](shot::Shot& s) { edit::gatherAll(s, id.toStdString(), session_->frame()); });
+                           [&](shot::Shot& s) { edit::fillFromAll(s, id.toStdString(), session_->frame()); });
         else if (action == "elsewhere")
           session_->setTool(Tool::Elsewhere);
         else if (action == "paint")
@@ -229,7 +229,7 @@ Card* WorkBody::cardFor(const element::Element& e) {
         else if (action == "measureGrain")
           engine_->jobs().measureGrain(id);
         else if (action == "gatherFewest")
-          engine_->jobs().gatherFewest(id);
+          engine_->jobs().fillFromFewest(id);
         else if (action == "measureShade")
           engine_->jobs().measureShade(id);
         else if (action == "standBefore")

@@ -6,7 +6,7 @@
 
 #include "app/style.h"
 #include "core/shot/trackers.h"
-#include "core/track/hand.h"
+#include "core/track/manual_tracker.h"
 
 namespace zentil::app {
 
@@ -132,13 +132,13 @@ bool TrackerEditor::move(QMouseEvent* e) {
                         : m & Qt::AltModifier ? track::Correction::FromHere
                                               : session_->correction());
   } else {
-    track::Hand hand = *t->hand;
+    track::ManualTracker hand = *t->hand;
     const int reach = static_cast<int>((at - t->where(frame)).cwiseAbs().maxCoeff() + 0.5);
     if (grip_ == Grip::Pattern)
       hand.half = std::clamp(reach, 3, 100);
     else
       hand.search = std::clamp(reach - hand.half, 2, 500);
-    next.hand = std::make_shared<track::Hand>(hand);
+    next.hand = std::make_shared<track::ManualTracker>(hand);
   }
   session_->change(
       grip_ == Grip::Cross ? QObject::tr("move %1").arg(QString::fromStdString(t->hand->name))

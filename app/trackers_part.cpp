@@ -6,7 +6,7 @@
 #include "app/station_parts.h"
 #include "app/style.h"
 #include "core/shot/trackers.h"
-#include "core/track/hand.h"
+#include "core/track/manual_tracker.h"
 
 namespace zentil::app {
 
@@ -62,11 +62,11 @@ PatternView::PatternView(Session* session, Engine* engine, QWidget* parent)
 
 QImage PatternView::around(int frame, const Vec2& at, int half, int side) const {
   const auto& plate = session_->shot().tracked();
-  const moment::FileAt file{plate.files, plate.fileFrame(frame), 1,
-                            stampOf(plate.files.fileOf(plate.fileFrame(frame)))};
+  const evaluate::FileAt file{plate.files, plate.fileFrame(frame), 1,
+                              stampOf(plate.files.fileOf(plate.fileFrame(frame)))};
   // Only what is decoded already: painting waits for nothing.
-  if (!engine_->workshop().hasFrame(file)) return {};
-  const auto picture = engine_->workshop().frame(file);
+  if (!engine_->cache().hasFrame(file)) return {};
+  const auto picture = engine_->cache().frame(file);
   const auto& p = picture->forReading();
   QImage out(side, side, QImage::Format_RGB32);
   std::vector<float> values;
@@ -213,14 +213,14 @@ void TrackersPart::change(const QString& key, const QString& v, bool goesOn) {
   session_->change(
       tr("change %1").arg(QString::fromStdString(t.hand->name)),
       [&](shot::Shot& s) {
-        track::Hand hand = *t.hand;
+        track::ManualTracker hand = *t.hand;
         if (key == "name") hand.name = v.toStdString();
         if (key == "pattern") hand.half = std::clamp((static_cast<int>(numberOf(v)) - 1) / 2, 3, 100);
         if (key == "search") hand.search = std::clamp(static_cast<int>(numberOf(v)), 2, 500);
         if (key == "within") hand.within = std::clamp(numberOf(v), 0.0, 100.0);
         if (key == "weight") t.weight = std::clamp(numberOf(v), 0.0, 100.0);
         if (key == "keyHere") hand = *track::unkeyed(t, session_->frame()).hand;
-        t.hand = std::make_shared<track::Hand>(hand);
+        t.hand = std::make_shared<track::ManualTracker>(hand);
         shot::putTrack(s, t);
       },
       goesOn ? "tracker " + key : QString());

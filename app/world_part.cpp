@@ -12,7 +12,7 @@ WorldPart::WorldPart(Session* session, QWidget* parent)
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
   auto* flow = new FlowLayout(offers_, 6, 6);
-  const auto offer = [&](set::Statement::Kind kind, const QString& text, const QString& tip) {
+  const auto offer = [&](set::WorldConstraint::Kind kind, const QString& text, const QString& tip) {
     auto* b = new QPushButton(text, offers_);
     b->setObjectName(QString("say:") + nameOf(kind));
     b->setToolTip(tip);
@@ -21,13 +21,13 @@ WorldPart::WorldPart(Session* session, QWidget* parent)
     buttons_ << b;
     connect(b, &QPushButton::clicked, this, [this, kind] { say(kind); });
   };
-  offer(set::Statement::Kind::Ground, tr("Ground"), tr("The chosen points lie on the floor"));
-  offer(set::Statement::Kind::Wall, tr("Wall"),
+  offer(set::WorldConstraint::Kind::Ground, tr("Ground"), tr("The chosen points lie on the floor"));
+  offer(set::WorldConstraint::Kind::Wall, tr("Wall"),
         tr("The chosen points lie on an upright wall, which then faces along z"));
-  offer(set::Statement::Kind::Origin, tr("Origin"), tr("The world begins at the chosen point"));
-  offer(set::Statement::Kind::Axis, tr("Axis"), tr("From one chosen point to the other the world runs along x"));
-  offer(set::Statement::Kind::Gauge, tr("Gauge"), tr("How far apart the two chosen points are"));
-  offer(set::Statement::Kind::Plumb, tr("Plumb"),
+  offer(set::WorldConstraint::Kind::Origin, tr("Origin"), tr("The world begins at the chosen point"));
+  offer(set::WorldConstraint::Kind::Axis, tr("Axis"), tr("From one chosen point to the other the world runs along x"));
+  offer(set::WorldConstraint::Kind::Gauge, tr("Gauge"), tr("How far apart the two chosen points are"));
+  offer(set::WorldConstraint::Kind::Plumb, tr("Plumb"),
         tr("Up is where the lines point that are said at Lens to stand plumb"));
   column->addWidget(offers_);
   rows_->setSpacing(2);
@@ -36,17 +36,17 @@ WorldPart::WorldPart(Session* session, QWidget* parent)
   column->addWidget(remarks_);
 }
 
-void WorldPart::say(set::Statement::Kind kind) {
+void WorldPart::say(set::WorldConstraint::Kind kind) {
   const auto& shot = session_->shot();
-  set::Statement s;
+  set::WorldConstraint s;
   s.kind = kind;
   std::vector<Vec3> at;
-  const auto chosen = kind == set::Statement::Kind::Plumb ? std::set<int>() : session_->points();
+  const auto chosen = kind == set::WorldConstraint::Kind::Plumb ? std::set<int>() : session_->points();
   for (const int i : chosen) {
     s.points.push_back(set::idOf(*shot.points, static_cast<size_t>(i)));
     at.push_back((*shot.points)[static_cast<size_t>(i)].at);
   }
-  if (kind == set::Statement::Kind::Gauge) s.lengthM = (at[0] - at[1]).norm();
+  if (kind == set::WorldConstraint::Kind::Gauge) s.lengthM = (at[0] - at[1]).norm();
   session_->change(tr("say where the %1 is").arg(nameOf(kind)), [&](shot::Shot& x) { edit::state(x, s); });
 }
 
@@ -56,15 +56,15 @@ void WorldPart::refresh() {
   const bool plumb =
       std::count_if(shot.lines.begin(), shot.lines.end(), [](const auto& l) { return l.plumb && l.on; }) > 1 &&
       std::none_of(shot.statements.begin(), shot.statements.end(),
-                   [](const auto& s) { return s.kind == set::Statement::Kind::Plumb; });
+                   [](const auto& s) { return s.kind == set::WorldConstraint::Kind::Plumb; });
   offers_->setVisible(chosen > 0 || plumb);
   for (QPushButton* b : buttons_) {
-    const auto kind = static_cast<set::Statement::Kind>(b->property("kind").toInt());
-    const bool plane = kind == set::Statement::Kind::Ground || kind == set::Statement::Kind::Wall;
-    b->setVisible(kind == set::Statement::Kind::Plumb    ? plumb
-                  : plane                                ? chosen >= 3
-                  : kind == set::Statement::Kind::Origin ? chosen == 1
-                                                         : chosen == 2);
+    const auto kind = static_cast<set::WorldConstraint::Kind>(b->property("kind").toInt());
+    const bool plane = kind == set::WorldConstraint::Kind::Ground || kind == set::WorldConstraint::Kind::Wall;
+    b->setVisible(kind == set::WorldConstraint::Kind::Plumb    ? plumb
+                  : plane                                      ? chosen >= 3
+                  : kind == set::WorldConstraint::Kind::Origin ? chosen == 1
+                                                               : chosen == 2);
   }
   const int n = static_cast<int>(shot.statements.size());
   if (n != shown_) {
@@ -103,16 +103,16 @@ void WorldPart::refresh() {
     const auto& s = shot.statements[static_cast<size_t>(i)];
     auto* words = rows_->itemAt(i)->widget()->findChild<SentenceWidget*>();
     shot::Sentence text;
-    if (s.kind == set::Statement::Kind::Ground || s.kind == set::Statement::Kind::Wall)
-      text = {plain(fmt::format("{} through {} points, within {:.1f} mm.",
-                                s.kind == set::Statement::Kind::Ground ? "Ground" : "Wall", s.points.size(),
-                                1000 * (s.kind == set::Statement::Kind::Ground ? answer.groundRms : answer.wallRms)))};
-    else if (s.kind == set::Statement::Kind::Plumb)
+    if (s.kind == set::WorldConstraint::Kind::Ground || s.kind == set::WorldConstraint::Kind::Wall)
+      text = {plain(fmt::format(
+          "{} through {} points, within {:.1f} mm.", s.kind == set::WorldConstraint::Kind::Ground ? "Ground" : "Wall",
+          s.points.size(), 1000 * (s.kind == set::WorldConstraint::Kind::Ground ? answer.groundRms : answer.wallRms)))};
+    else if (s.kind == set::WorldConstraint::Kind::Plumb)
       text = {plain(fmt::format("Upright by lines: they are {:.2f} degrees off plumb, up is known to {:.2f}.",
                                 answer.plumbRms, answer.plumbSigma))};
-    else if (s.kind == set::Statement::Kind::Origin)
+    else if (s.kind == set::WorldConstraint::Kind::Origin)
       text = {plain(fmt::format("The world begins at point {}.", s.points[0]))};
-    else if (s.kind == set::Statement::Kind::Axis)
+    else if (s.kind == set::WorldConstraint::Kind::Axis)
       text = {plain(fmt::format("x runs from point {} to {}.", s.points[0], s.points[1]))};
     else
       text = {plain(fmt::format("Points {} and {} are", s.points[0], s.points[1])),

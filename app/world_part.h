@@ -18,7 +18,7 @@ class WorldPart : public QWidget {
   void refresh();
 
  private:
-  void say(set::Statement::Kind kind);
+  void say(set::WorldConstraint::Kind kind);
 
   Session* session_;
   QList<QPushButton*> buttons_;

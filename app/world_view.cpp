@@ -339,7 +339,7 @@ void WorldView::askMenu(const QPoint& at) {
   // The surface under it is chosen: what the menu does is done to that.
   Vec3 o, d;
   if (session_->station() == Station::Set && session_->tool() == Tool::Pick && rayAt(at, o, d)) {
-    const auto hit = engine_->workshop().scene(*session_->timeline()->stage(session_->frame()))->first(o, d);
+    const auto hit = engine_->cache().scene(*session_->evaluator()->stage(session_->frame()))->first(o, d);
     if (hit.surface >= 0)
       session_->chooseSurface(QString::fromStdString(session_->shot().surfaces[static_cast<size_t>(hit.surface)].id));
   }
@@ -428,7 +428,7 @@ bool WorldView::worldRelease(QMouseEvent* e) {
       // A click beside the points takes the surface there, and never throws a choice of points away.
       Vec3 o, d;
       if (rayAt(e->position(), o, d)) {
-        const auto hit = engine_->workshop().scene(*session_->timeline()->stage(session_->frame()))->first(o, d);
+        const auto hit = engine_->cache().scene(*session_->evaluator()->stage(session_->frame()))->first(o, d);
         if (hit.surface >= 0)
           session_->chooseSurface(
               QString::fromStdString(session_->shot().surfaces[static_cast<size_t>(hit.surface)].id));

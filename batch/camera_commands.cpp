@@ -14,9 +14,9 @@
 #include "core/edit/sphere.h"
 #include "core/exchange/write.h"
 #include "core/output/mattes.h"
-#include "core/output/other_frame.h"
+#include "core/output/reprojected_frame.h"
 #include "core/output/shapes.h"
-#include "core/shot/handing_choices.h"
+#include "core/shot/export_choices.h"
 #include "core/shot/move.h"
 #include "core/shot/recipe.h"
 #include "core/shot/shot_json.h"
@@ -33,15 +33,15 @@ struct CameraArguments {
   int count = 0;
   bool lensKnown = false, pixelAspect = false;
   std::string kind, focal, shutter, task = "find";
-  double aboutMm = 0, giveMm = 2, readout = 0;
-  double awayM = 0;
+  double aboutMm = 0, focalSigmaMm = 2, readout = 0;
+  double distanceM = 0;
   double speed = 1, scale = 1, turnDegrees = 0, smooth = 0;
   int easeIn = 0, easeOut = 0;
   bool middle = false;
   std::string name, outline, freedom = "perspective", pins, matte, frames, from, as, keepAs;
   int frame = 0, with = 0;
-  double x = 0, y = 0, withinPx = track::Hand().within;
-  int pattern = 2 * track::Hand().half + 1, search = track::Hand().search;
+  double x = 0, y = 0, withinPx = track::ManualTracker().within;
+  int pattern = 2 * track::ManualTracker().half + 1, search = track::ManualTracker().search;
   bool stays = false, asTracks = false, cutouts = false, shapes = false, maps = false;
 };
 
@@ -58,9 +58,9 @@ int follow(const CameraArguments& a, bool asJson) {
   const shot::Lock lock(a.shot);
   shot::Shot s = shot::load(a.shot);
   if (a.count > 0) s.tracking.follow.count = a.count;
-  comp::Workshop workshop(size_t{1} << 30);
+  comp::RenderCache cache(size_t{1} << 30);
   edit::Unread unread;
-  const auto tracks = edit::followShot(s, workshop, {}, &unread);
+  const auto tracks = edit::followShot(s, cache, {}, &unread);
   shot::takeFollowed(s, tracks);
   shot::save(s, a.out.empty() ? a.shot : a.out);
   int places = 0, least = static_cast<int>(tracks.size());
@@ -86,7 +86,7 @@ int solveCamera(const CameraArguments& a, bool asJson) {
     auto path = std::make_shared<camera::CameraPath>(*s.camera);
     path->focalMm = a.aboutMm;
     s.camera = path;
-    s.solveFor.focal = solve::Focal::About, s.solveFor.giveMm = a.giveMm;
+    s.solveFor.focal = solve::Focal::About, s.solveFor.focalSigmaMm = a.focalSigmaMm;
   }
   if (!a.shutter.empty()) s.solveFor.shutter = named<solve::Shutter>(a.shutter);
   if (a.readout != 0) {
@@ -166,13 +166,13 @@ int followTracker(const CameraArguments& a, bool asJson) {
   shot::Shot s = shot::load(a.shot);
   const int id = shot::addTracker(s, a.frame, Vec2(a.x, a.y), a.name);
   track::Track placed = *shot::trackOf(s, id);
-  auto hand = std::make_shared<track::Hand>(*placed.hand);
+  auto hand = std::make_shared<track::ManualTracker>(*placed.hand);
   hand->half = (a.pattern - 1) / 2, hand->search = a.search, hand->within = a.withinPx;
   placed.hand = hand;
   shot::putTrack(s, placed);
-  comp::Workshop workshop(size_t{1} << 30);
+  comp::RenderCache cache(size_t{1} << 30);
   edit::Unread unread;
-  const auto t = edit::followTracker(s, id, outwards(s, a.frame), workshop, {}, &unread);
+  const auto t = edit::followTracker(s, id, outwards(s, a.frame), cache, {}, &unread);
   shot::putTrack(s, t);
   shot::save(s, a.out.empty() ? a.shot : a.out);
   if (asJson)
@@ -211,9 +211,9 @@ int followRegion(const CameraArguments& a, bool asJson) {
   track::Region r = *shot::regionOf(s, id);
   r.freedom = named<track::Freedom>(a.freedom), r.travels = !a.stays;
   shot::putRegion(s, r);
-  comp::Workshop workshop(size_t{1} << 30);
+  comp::RenderCache cache(size_t{1} << 30);
   edit::Unread unread;
-  r = edit::followRegionOf(s, id, outwards(s, a.frame), workshop, {}, &unread);
+  r = edit::followRegionOf(s, id, outwards(s, a.frame), cache, {}, &unread);
   shot::putRegion(s, r);
   if (a.asTracks) shot::useAsTracks(s, id);
   shot::save(s, a.out.empty() ? a.shot : a.out);
@@ -241,9 +241,9 @@ int findTurns(const CameraArguments& a, bool asJson) {
       fmt::print("{} frames and {} points from {}\n", frames, s.points->size(), a.from);
     return 0;
   }
-  comp::Workshop workshop(size_t{1} << 30);
+  comp::RenderCache cache(size_t{1} << 30);
   edit::Unread unread;
-  const auto turns = edit::turnsOf(s, workshop, {}, &unread);
+  const auto turns = edit::turnsOf(s, cache, {}, &unread);
   edit::takeTurns(s, turns);
   shot::save(s, a.out.empty() ? file : std::filesystem::absolute(a.out));
   const double sigma = turns.at.rbegin()->second.sigmaDegrees;
@@ -270,11 +270,11 @@ int solveThing(const CameraArguments& a, bool asJson) {
       throw Error(fmt::format("there is no matte \"{}\"", a.matte), "Name one by its id or name");
     s.objectMatte = it->id;
   }
-  if (a.awayM > 0) s.objectAwayM = a.awayM;
-  comp::Workshop workshop(size_t{1} << 30);
+  if (a.distanceM > 0) s.objectDistanceM = a.distanceM;
+  comp::RenderCache cache(size_t{1} << 30);
   Job job;
   const StopOnSignal stoppable(job);
-  const auto answer = edit::solveObject(s, workshop, job);
+  const auto answer = edit::solveObject(s, cache, job);
   const std::string id = edit::takeObject(s, answer);
   shot::save(s, a.out.empty() ? a.shot : a.out);
   if (asJson) {
@@ -315,7 +315,7 @@ int moveElsewhere(const CameraArguments& a, bool asJson) {
 int steadyShot(const CameraArguments& a, bool asJson) {
   const auto file = std::filesystem::absolute(a.shot);
   const shot::Shot s = shot::load(file);
-  comp::Workshop workshop(size_t{1} << 30);
+  comp::RenderCache cache(size_t{1} << 30);
   const auto path = steady::pathOf(s);
   const auto folder = a.out.empty() ? file.parent_path() / "steady" : std::filesystem::absolute(a.out);
   if (a.maps) {
@@ -326,7 +326,7 @@ int steadyShot(const CameraArguments& a, bool asJson) {
       fmt::print("{} ST maps in {}\n", files.size(), folder.string());
     return 0;
   }
-  const auto written = steady::deliver(s, folder, workshop);
+  const auto written = steady::deliver(s, folder, cache);
   if (asJson)
     print(json{{"enlarged", path.enlarged},
                {"frames", written.pictures.size()},
@@ -359,12 +359,12 @@ int mattes(const CameraArguments& a, bool asJson) {
     if (a.matte.empty() || m.id == a.matte || m.name == a.matte) wish.push_back({m.id, m.name});
   if (wish.empty() && !a.matte.empty())
     throw Error(fmt::format("there is no matte \"{}\"", a.matte), "Name one by its id or name");
-  comp::Workshop workshop(size_t{1} << 30);
+  comp::RenderCache cache(size_t{1} << 30);
   Job job;
   const StopOnSignal stoppable(job);
   if (a.shapes) {
-    const auto written =
-        output::writeShapes(*moment::Timeline::of(s), wish, framesOf(s, a.frames), handingFolder(a, s), workshop, job);
+    const auto written = output::writeShapes(*evaluate::ShotEvaluator::of(s), wish, framesOf(s, a.frames),
+                                             handingFolder(a, s), cache, job);
     if (asJson)
       print(json{{"files", written.files.size()}, {"notes", written.notes}});
     else
@@ -373,8 +373,9 @@ int mattes(const CameraArguments& a, bool asJson) {
       for (const auto& n : written.notes) fmt::print("note: {}\n", n);
     return 0;
   }
-  const auto files = output::writeMattes(*moment::Timeline::of(s), wish, a.cutouts, s.handing.shutterDegrees,
-                                         framesOf(s, a.frames), handingFolder(a, s), workshop, job);
+  const auto files =
+      output::writeMattes(*evaluate::ShotEvaluator::of(s), wish, a.cutouts, s.exportSettings.shutterDegrees,
+                          framesOf(s, a.frames), handingFolder(a, s), cache, job);
   json list = json::array();
   for (const auto& f : files) list.push_back(f.string());
   if (asJson)
@@ -387,8 +388,8 @@ int mattes(const CameraArguments& a, bool asJson) {
 int compare(const CameraArguments& a, bool asJson) {
   const shot::Shot s = shot::load(a.shot);
   const auto file = std::filesystem::absolute(a.out);
-  comp::Workshop workshop(size_t{1} << 30);
-  const double part = output::writeOtherFrame(*moment::Timeline::of(s), a.frame, a.with, file, workshop);
+  comp::RenderCache cache(size_t{1} << 30);
+  const double part = output::writeOtherFrame(*evaluate::ShotEvaluator::of(s), a.frame, a.with, file, cache);
   if (asJson)
     print(json{{"file", file.string()}, {"shown", part}});
   else
@@ -396,11 +397,11 @@ int compare(const CameraArguments& a, bool asJson) {
   return 0;
 }
 
-int handOn(const CameraArguments& a, bool asJson) {
+int exportShot(const CameraArguments& a, bool asJson) {
   shot::Shot s = shot::load(a.shot);
   if (!a.as.empty()) shot::setWord(s, "handing.as", a.as, s.range.first);
-  if (!a.keepAs.empty()) shot::keepHandingChoices(a.keepAs, s.handing);
-  const auto written = exchange::handOn(s, handingFolder(a, s));
+  if (!a.keepAs.empty()) shot::keepHandingChoices(a.keepAs, s.exportSettings);
+  const auto written = exchange::exportShot(s, handingFolder(a, s));
   if (asJson) {
     json files = json::array();
     for (const auto& f : written.files) files.push_back(f.string());
@@ -430,7 +431,7 @@ void addCameraCommands(CLI::App& app, bool& asJson, std::function<int()>& run) {
   s->add_option("--focal", a->focal,
                 "unknown, known (as the shot has it), about (near that) or zooming; otherwise as the shot asks");
   s->add_option("--about", a->aboutMm, "what the focal length is thought to be, mm")->check(CLI::Range(0.1, 10000.0));
-  s->add_option("--give", a->giveMm, "give or take, mm (standard error)")->check(CLI::Range(0.01, 1000.0));
+  s->add_option("--give", a->focalSigmaMm, "give or take, mm (standard error)")->check(CLI::Range(0.01, 1000.0));
   s->add_option("--shutter", a->shutter, "rows are read: at once, known (over the time that the camera says), found");
   s->add_option("--readout", a->readout, "rows are read over this part of a frame's time, as is known")
       ->check(CLI::Range(-1.0, 1.0));
@@ -451,7 +452,7 @@ void addCameraCommands(CLI::App& app, bool& asJson, std::function<int()>& run) {
       ->check(CLI::Range(0.0, 100.0));
   auto* out =
       addCommand(app, "hand-on", "camera, set and spots for other programs: glTF, USD, COLLADA, CSV, PLY, OBJ, JSON", a,
-                 handOn, asJson, run);
+                 exportShot, asJson, run);
   out->add_option("shot", a->shot, "the .zentil file")->required();
   out->add_option("--out", a->out, "folder; otherwise where the shot says");
   out->add_option("--as", a->as, "by choices that are kept under this name, instead of the shot's");
@@ -466,7 +467,7 @@ void addCameraCommands(CLI::App& app, bool& asJson, std::function<int()>& run) {
   cut->add_option("--out", a->out, "folder; otherwise where the shot hands on into");
   auto* thing = add("object", "the own move of something before the camera, saved as a surface that moves", solveThing);
   thing->add_option("--matte", a->matte, "it is inside this one, by id or name; otherwise all that moves");
-  thing->add_option("--away", a->awayM, "metres from the camera on the first frame: its size follows")
+  thing->add_option("--away", a->distanceM, "metres from the camera on the first frame: its size follows")
       ->check(CLI::Range(1e-3, 1e5));
   auto* move = add("move", "the move of another shot, or of a camera's file, as this shot's camera", moveElsewhere);
   move->add_option("of", a->from, "a .zentil file, glTF, USD, COLLADA, CSV or JSON")->required();

@@ -39,9 +39,9 @@ std::pair<int, int> sizeFrom(const std::string& text) {
 int lensFiles(const LensArguments& a, bool asJson) {
   const shot::Shot s = shot::load(a.shot);
   const auto files = output::writeLensFiles(
-      *moment::Timeline::of(s), s.lens, a.frames.empty() ? s.range.first : parseFrames(a.frames).front(),
+      *evaluate::ShotEvaluator::of(s), s.lens, a.frames.empty() ? s.range.first : parseFrames(a.frames).front(),
       fs::absolute(a.out.empty() ? "." : a.out), a.top ? output::Origin::Top : output::Origin::Bottom);
-  const Box box = moment::overscan(s, s.overscan);
+  const Box box = evaluate::overscan(s, s.overscan);
   if (asJson) {
     json list = json::array();
     for (const auto& f : files) list.push_back(f.string());
@@ -180,9 +180,9 @@ int library(const LensArguments& a, bool asJson) {
 int straightPlates(const LensArguments& a, bool asJson) {
   const shot::Shot s = shot::load(a.shot);
   const std::vector<int> frames = framesOf(s, a.frames);
-  comp::Workshop workshop(size_t{1} << 30);
-  const auto files = output::writeStraightPlates(*moment::Timeline::of(s), frames,
-                                                 fs::absolute(a.out.empty() ? "." : a.out), workshop);
+  comp::RenderCache cache(size_t{1} << 30);
+  const auto files = output::writeStraightPlates(*evaluate::ShotEvaluator::of(s), frames,
+                                                 fs::absolute(a.out.empty() ? "." : a.out), cache);
   json list = json::array();
   for (const auto& f : files) list.push_back(f.string());
   if (asJson)

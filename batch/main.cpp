@@ -21,7 +21,7 @@
 #include "core/measure/frames_found.h"
 #include "core/measure/slip.h"
 #include "core/output/deliver.h"
-#include "core/shot/handing_choices.h"
+#include "core/shot/export_choices.h"
 #include "core/shot/recipe.h"
 #include "core/shot/shot_json.h"
 
@@ -108,20 +108,20 @@ int check(const Arguments& a) {
   const shot::Shot s = shot::load(a.shot);
   auto problems = shot::problemsOf(s, a.decode);
   if (a.decode) {
-    comp::Workshop workshop(size_t{1} << 30);
-    const auto timeline = moment::Timeline::of(s);
+    comp::RenderCache cache(size_t{1} << 30);
+    const auto evaluator = evaluate::ShotEvaluator::of(s);
     for (const auto& e : s.elements)
       if (e.on)
         if (const auto words = comp::wordsForUnseen(
-                *timeline, e.id, e.name, e.range.count() ? overlap(e.range, s.range) : s.range, workshop, Job());
+                *evaluator, e.id, e.name, e.range.count() ? overlap(e.range, s.range) : s.range, cache, Job());
             !words.empty())
           problems.push_back({words, false});
   }
   try {
     for (const auto& what : exchange::changedSince(s, shot::handingFolder(s, a.shot)))
-      problems.push_back(
-          {fmt::format("{} changed since the shot was handed on: what lies in {} is older", what, s.handing.folder),
-           false});
+      problems.push_back({fmt::format("{} changed since the shot was handed on: what lies in {} is older", what,
+                                      s.exportSettings.folder),
+                          false});
   } catch (const Error& e) {
     problems.push_back({e.what(), false});
   }
@@ -143,8 +143,8 @@ int deliver(const Arguments& a) {
   shot::Shot s = shot::load(a.shot);
   if (!a.out.empty()) s.delivery.pattern = (fs::absolute(a.out) / fs::path(s.delivery.pattern).filename()).string();
   const std::vector<int> frames = batch::framesOf(s, a.frames);
-  comp::Workshop workshop(a.budgetMb << 20);
-  workshop.setKeptFolder(comp::keptFolderFor(a.shot));
+  comp::RenderCache cache(a.budgetMb << 20);
+  cache.setKeptFolder(comp::keptFolderFor(a.shot));
   Job job;
   const StopOnSignal stoppable(job);
   if (!a.json)
@@ -158,7 +158,7 @@ int deliver(const Arguments& a) {
   output::DeliveryWish wish = a.wish;
   // Whoever names a place has been asked.
   if (!a.elsewhere && a.out.empty()) wish.within = fs::absolute(a.shot).parent_path();
-  const auto report = output::deliver(*moment::Timeline::of(s), frames, workshop, job, wish);
+  const auto report = output::deliver(*evaluate::ShotEvaluator::of(s), frames, cache, job, wish);
   if (!a.json) fmt::print(stderr, "\n");
   json refused = json::array();
   for (const auto& r : report.refused) refused.push_back({{"frames", r.frames}, {"why", r.why}});
@@ -181,15 +181,15 @@ struct Sits {
   json frames = json::array();
   std::string words;
 };
-Sits sitsOf(const moment::Timeline& timeline, const element::Element& e, comp::Workshop& workshop) {
+Sits sitsOf(const evaluate::ShotEvaluator& evaluator, const element::Element& e, comp::RenderCache& cache) {
   Sits out;
   std::vector<double> seams, grains;
   std::string why = "it shows on no frame";
-  const FrameRange shows = e.range.count() ? overlap(e.range, timeline.range()) : timeline.range();
+  const FrameRange shows = e.range.count() ? overlap(e.range, evaluator.range()) : evaluator.range();
   for (int f = shows.first; f <= shows.last; ++f) {
     measure::BlendAt b;
     try {
-      b = measure::blendAt(timeline, e.id, f, workshop);
+      b = measure::blendAt(evaluator, e.id, f, cache);
     } catch (const Error& error) {
       b.why = error.what();  // a picture that cannot be made cannot be judged; others can
     }
@@ -217,9 +217,9 @@ Sits sitsOf(const moment::Timeline& timeline, const element::Element& e, comp::W
 
 int slip(const Arguments& a) {
   const shot::Shot s = shot::load(a.shot);
-  comp::Workshop workshop(a.budgetMb << 20);
-  workshop.setKeptFolder(comp::keptFolderFor(a.shot));
-  const auto timeline = moment::Timeline::of(s);
+  comp::RenderCache cache(a.budgetMb << 20);
+  cache.setKeptFolder(comp::keptFolderFor(a.shot));
+  const auto evaluator = evaluate::ShotEvaluator::of(s);
   json all = json::array();
   if (!a.element.empty() && std::none_of(s.elements.begin(), s.elements.end(),
                                          [&](const auto& e) { return e.id == a.element || e.name == a.element; }))
@@ -227,7 +227,7 @@ int slip(const Arguments& a) {
   for (const auto& e : s.elements) {
     if (!e.on || (!a.element.empty() && e.id != a.element && e.name != a.element)) continue;
     if (!isCarried(e.place)) continue;  // what nothing carries has none
-    const auto result = measure::slipOver(*timeline, e.id, workshop);
+    const auto result = measure::slipOver(*evaluator, e.id, cache);
     json frames = json::array();
     for (const auto& f : result.frames) {
       if (f.known)
@@ -253,7 +253,7 @@ int slip(const Arguments& a) {
       fmt::print("{}: lock {:.3f} px at {}, median {:.3f} px, {} of {} frames could not be measured\n", e.name,
                  result.lockPx, result.lockFrame, result.medianPx, result.unknown, result.frames.size());
     if (!a.sits) continue;
-    const Sits sits = sitsOf(*timeline, e, workshop);
+    const Sits sits = sitsOf(*evaluator, e, cache);
     all.back()["sits"] = sits.frames;
     if (!a.json) fmt::print("  {}\n", sits.words);
   }
@@ -271,21 +271,21 @@ int frames(const Arguments& a) {
   if (e == s.elements.end())
     throw Error(fmt::format("there is no element \"{}\"", a.element), "Name one by its id or name (info lists them)");
   const std::vector<int> targets = batch::framesOf(s, a.frames);
-  comp::Workshop workshop(a.budgetMb << 20);
-  workshop.setKeptFolder(comp::keptFolderFor(a.shot));
+  comp::RenderCache cache(a.budgetMb << 20);
+  cache.setKeptFolder(comp::keptFolderFor(a.shot));
   Job job;
   const StopOnSignal stoppable(job);
   const bool matched = e->look.matched && e->look.light != element::Light::AsSet;
-  const auto timeline = moment::Timeline::of(s);
+  const auto evaluator = evaluate::ShotEvaluator::of(s);
   json all = json::array();
   for (const int target : targets) {
-    const auto found = measure::framesFor(*timeline, e->id, target, matched, workshop, job);
+    const auto found = measure::framesFor(*evaluator, e->id, target, matched, cache, job);
     json list = json::array();
     for (const auto& f : found.frames)
       list.push_back({{"frame", f.frame},
                       {"usable", f.usable},
                       {"seen", f.seen},
-                      {"unwanted", f.unwanted},
+                      {"unwanted", f.excluded},
                       {"sharpness", f.sharpness},
                       {"detail", f.detail},
                       {"level", f.gain},
@@ -314,20 +314,20 @@ int look(const Arguments& a) {
   }
   if (!a.size.empty() && std::sscanf(a.size.c_str(), "%dx%d", &views.width, &views.height) != 2)
     throw Error(fmt::format("\"{}\" is no size", a.size), "Write it as 1920x1080");
-  comp::Workshop workshop(a.budgetMb << 20);
-  workshop.setKeptFolder(comp::keptFolderFor(a.shot));
+  comp::RenderCache cache(a.budgetMb << 20);
+  cache.setKeptFolder(comp::keptFolderFor(a.shot));
   Job job;
   const StopOnSignal stoppable(job);
   const fs::path folder = fs::absolute(a.out.empty() ? "." : a.out);
   if (a.asPlate) {
-    const auto file = edit::writeFlatPlate(s, views, folder, workshop, job);
+    const auto file = edit::writeFlatPlate(s, views, folder, cache, job);
     if (a.json)
       batch::print(json{{"frames", views.steers.size()}, {"shot", file.string()}});
     else
       fmt::print("{} frames: {}\n", views.steers.size(), file.string());
     return 0;
   }
-  const auto files = output::writeFlatViews(*moment::Timeline::of(s), views, folder, workshop, job);
+  const auto files = output::writeFlatViews(*evaluate::ShotEvaluator::of(s), views, folder, cache, job);
   json list = json::array();
   for (const auto& f : files) list.push_back(f.string());
   if (a.json)
@@ -342,11 +342,11 @@ int editShot(const Arguments& a) {
   const shot::Lock lock(file);
   shot::Shot s = shot::load(file);
   const json edits = readJson(a.edits);
-  comp::Workshop workshop(a.budgetMb << 20);
-  workshop.setKeptFolder(comp::keptFolderFor(a.shot));
+  comp::RenderCache cache(a.budgetMb << 20);
+  cache.setKeptFolder(comp::keptFolderFor(a.shot));
   json answers;
   try {
-    answers = edit::apply(s, edits, {workshop, fs::absolute(a.edits).parent_path()});
+    answers = edit::apply(s, edits, {cache, fs::absolute(a.edits).parent_path()});
   } catch (const Error& e) {
     throw Error(fmt::format("{}: {}", a.edits, e.problem()), e.remedy());
   }

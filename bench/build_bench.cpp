@@ -22,13 +22,13 @@ void BuildDemoFrameFromCache(benchmark::State& state) {
   }
   shot::Shot shot = shot::load(kShot);
   if (state.range(0))
-    for (auto& e : shot.elements) e.on |= e.from<element::Render>() != nullptr;
-  comp::Workshop workshop(size_t{3} << 30);
-  const auto timeline = moment::Timeline::of(shot);
-  for (int f = shot.range.first; f <= shot.range.last; ++f) comp::buildFrame(timeline->at(f), workshop);
+    for (auto& e : shot.elements) e.on |= e.from<element::Cg>() != nullptr;
+  comp::RenderCache cache(size_t{3} << 30);
+  const auto evaluator = evaluate::ShotEvaluator::of(shot);
+  for (int f = shot.range.first; f <= shot.range.last; ++f) comp::buildFrame(evaluator->at(f), cache);
   int f = shot.range.first;
   for (auto _ : state) {
-    benchmark::DoNotOptimize(comp::buildFrame(timeline->at(f), workshop));
+    benchmark::DoNotOptimize(comp::buildFrame(evaluator->at(f), cache));
     f = f == shot.range.last ? shot.range.first : f + 1;
   }
   state.counters["fps"] = benchmark::Counter(static_cast<double>(state.iterations()), benchmark::Counter::kIsRate);
@@ -55,8 +55,8 @@ void OneResamplingAgainstThree(benchmark::State& state) {
   }
   shot::Shot shot = shot::load(kShot);
   std::erase_if(shot.surfaces, [](const auto& s) { return s.name != "plank wall"; });
-  comp::Workshop workshop(size_t{1} << 30);
-  const auto timeline = moment::Timeline::of(shot);
+  comp::RenderCache cache(size_t{1} << 30);
+  const auto evaluator = evaluate::ShotEvaluator::of(shot);
   const Box frame = shot.frameBox();
   // Plank wall between the window and the door, nothing in front; big enough for texture, away from the eaves' shadow
   // edge.
@@ -70,21 +70,21 @@ void OneResamplingAgainstThree(benchmark::State& state) {
       const auto source = image::readPicture(wallFile(from)), truth = image::readPicture(wallFile(to));
       const auto ours = map::resample(
           source.picture,
-          *comp::plateToPlate(*timeline->stage(to), shot.surfaces[0].id, *timeline->stage(from), false, workshop),
-          frame, frame, filter);
+          *comp::plateToPlate(*evaluator->stage(to), shot.surfaces[0].id, *evaluator->stage(from), false, cache), frame,
+          frame, filter);
       const Box wide = lens::straightBox(shot.lensAt(from), shot.width, shot.height),
                 wideTo = lens::straightBox(shot.lensAt(to), shot.width, shot.height);
-      const auto straight = map::resample(source.picture, map::Bend(shot.lensAt(from)), wide, wide, usualFilter);
-      const auto scene = workshop.scene(*timeline->stage(to));
+      const auto straight = map::resample(source.picture, map::Redistort(shot.lensAt(from)), wide, wide, usualFilter);
+      const auto scene = cache.scene(*evaluator->stage(to));
       const auto projected = map::resample(
           straight, set::SeenBy(shot.cameraAt(to), scene, 0, shot.cameraAt(from), false), wideTo, wideTo, usualFilter);
-      const auto usual = map::resample(projected, map::Straighten(shot.lensAt(to)), frame, frame, usualFilter);
+      const auto usual = map::resample(projected, map::Undistort(shot.lensAt(to)), frame, frame, usualFilter);
       const auto camera = shot.cameraAt(to);
       for (int y = 0; y < frame.y1; ++y)
         for (int x = 0; x < frame.x1; ++x) {
           Vec2 s;
           if (!shot.lensAt(to).straightFromPlate({x + 0.5, y + 0.5}, s)) continue;
-          const Vec3 d = camera.cast(s), world = camera.position - d * (camera.position.z() / d.z());
+          const Vec3 d = camera.unproject(s), world = camera.position - d * (camera.position.z() / d.z());
           if ((world - lo).head<2>().minCoeff() < 0 || (hi - world).head<2>().minCoeff() < 0 ||
               ours.pixel(x, y)[3] < 0.99f || usual.pixel(x, y)[3] < 0.99f)
             continue;

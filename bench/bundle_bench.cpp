@@ -19,7 +19,7 @@ struct Problem {
   solve::Intrinsics truth{1300, 645, 357, 1, {}};
   std::vector<solve::View> views;
   std::vector<Vec3> points;
-  std::vector<solve::Sight> sights;
+  std::vector<solve::Observation> sights;
 
   Problem(int viewCount, int pointCount, int sightCount) {
     truth.lens.k1 = -0.09, truth.lens.k2 = 0.012;

@@ -53,7 +53,7 @@ shot::Shot walk(const Folder& folder, int frames, int width, int height, bool pi
     const auto camera = s.cameraAt(f);
     for (int y = 0; y < height; ++y)
       for (int x = 0; x < width; ++x) {
-        const Vec3 d = camera.cast({x + 0.5, y + 0.5}), at = camera.position - d * (camera.position.z() / d.z());
+        const Vec3 d = camera.unproject({x + 0.5, y + 0.5}), at = camera.position - d * (camera.position.z() / d.z());
         for (int c = 0; c < 3; ++c) p.pixel(x, y)[c] = static_cast<float>(texture(at.x(), at.y()));
       }
     image::writePicture(s.plate().fileOf(f), p, {});
@@ -66,14 +66,14 @@ shot::Shot walk(const Folder& folder, int frames, int width, int height, bool pi
 void SpotDepth(benchmark::State& state) {
   const Folder folder;
   const auto shot = walk(folder, 100, 1920, 1080, true);
-  const auto find = [&](comp::Workshop& workshop) {
-    const auto found = edit::spotAt(shot, 1050, Vec2(960, 540), workshop, {}, set::DepthFrom::Picture);
+  const auto find = [&](comp::RenderCache& cache) {
+    const auto found = edit::spotAt(shot, 1050, Vec2(960, 540), cache, {}, set::DepthFrom::Picture);
     state.counters["off mm"] = 1000 * std::abs(found.spot.position.z());
   };
-  comp::Workshop kept(size_t{4} << 30);
+  comp::RenderCache kept(size_t{4} << 30);
   find(kept);
   for (auto _ : state) {
-    comp::Workshop fresh(size_t{4} << 30);
+    comp::RenderCache fresh(size_t{4} << 30);
     find(state.range(0) ? fresh : kept);
   }
 }
@@ -93,7 +93,7 @@ void HandOnLongShot(benchmark::State& state) {
     shot.spots.push_back(spot);
   }
   for (auto _ : state) {
-    exchange::handOn(shot, folder.path / "handed");
+    exchange::exportShot(shot, folder.path / "handed");
     state.PauseTiming();
     fs::remove_all(folder.path / "handed");
     state.ResumeTiming();
@@ -119,7 +119,7 @@ void SphereTurnsFound(benchmark::State& state) {
     for (int y = 0; y < wide / 2; ++y)
       for (int x = 0; x < wide; ++x) {
         Vec3 way;
-        static_cast<const view::View&>(sphere).cast(Vec2(x + 0.5, y + 0.5), way);
+        static_cast<const view::View&>(sphere).unproject(Vec2(x + 0.5, y + 0.5), way);
         for (int c = 0; c < 3; ++c)
           p.pixel(x, y)[c] = static_cast<float>(texture(way.x() + way.z(), way.y() - way.z()));
       }
@@ -133,8 +133,8 @@ void SphereTurnsFound(benchmark::State& state) {
   s.setPlate(image::openPlate(folder.path / "yard.00001.exr"));
   s.projection = shot::Projection::Sphere;
   for (auto _ : state) {
-    comp::Workshop workshop(size_t{256} << 20);
-    const auto turns = edit::turnsOf(s, workshop);
+    comp::RenderCache cache(size_t{256} << 20);
+    const auto turns = edit::turnsOf(s, cache);
     state.counters["found"] = static_cast<double>(turns.at.size());
     state.counters["MB"] = residentMb();
   }

@@ -41,9 +41,9 @@ std::shared_ptr<map::Chain> lensPlaneLens() {
   wall.size = Vec3(40, 40, 1);
   const auto scene = std::make_shared<set::RayScene>(std::vector{wall});
   auto chain = std::make_shared<map::Chain>();
-  chain->add(std::make_shared<map::Straighten>(lens::LensOnPixels(lens, moving.fx, moving.fy, moving.cx, moving.cy)));
+  chain->add(std::make_shared<map::Undistort>(lens::LensOnPixels(lens, moving.fx, moving.fy, moving.cx, moving.cy)));
   chain->add(std::make_shared<set::SeenBy>(moving, scene, 0, held, true));
-  chain->add(std::make_shared<map::Bend>(lens::LensOnPixels(lens, held.fx, held.fy, held.cx, held.cy)));
+  chain->add(std::make_shared<map::Redistort>(lens::LensOnPixels(lens, held.fx, held.fy, held.cx, held.cy)));
   return chain;
 }
 

@@ -94,8 +94,8 @@ void SolveDemo(benchmark::State& state) {
   plate.range = {first, first + frames - 1};
   shot.setPlate(plate);
   shot.range = plate.range;
-  comp::Workshop workshop(size_t{64} << 20);
-  const auto tracks = edit::followShot(shot, workshop);
+  comp::RenderCache cache(size_t{64} << 20);
+  const auto tracks = edit::followShot(shot, cache);
   camera::CameraPath body;
   body.backWidthMm = shot.camera->backWidthMm, body.backHeightMm = shot.camera->backHeightMm;
   solve::SolveAnswer a;

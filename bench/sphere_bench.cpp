@@ -40,10 +40,10 @@ steady::Look look(double yaw = kYaw) {
 /// needs it.
 void SphereTurned(benchmark::State& state) {
   const auto filter = state.range(0) ? map::Filter::Sharper : map::Filter::Sharp;
-  comp::Workshop workshop(size_t{1} << 30);
+  comp::RenderCache cache(size_t{1} << 30);
   double yaw = kYaw;
   for (auto _ : state) {
-    benchmark::DoNotOptimize(look(yaw).of(plain(), filter, workshop));
+    benchmark::DoNotOptimize(look(yaw).of(plain(), filter, cache));
     if (!state.range(1)) yaw += 0.01;
   }
 }

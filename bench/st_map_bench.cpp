@@ -61,7 +61,7 @@ const Case& theCase() {
 }
 
 void warp(benchmark::State& state, const lens::LensOnPixels& lens) {
-  const map::Straighten map(lens);
+  const map::Undistort map(lens);
   const auto filter = static_cast<map::Filter>(state.range(0));
   const Box frame{0, 0, kWidth, kHeight};
   for (auto _ : state) benchmark::DoNotOptimize(map::resample(theCase().picture, map, frame, frame, filter));

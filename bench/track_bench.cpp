@@ -84,8 +84,8 @@ void FollowDemoWithDecoding(benchmark::State& state) {
   shot.tracking.follow = {}, shot.tracking.matte.clear();
   size_t tracks = 0;
   for (auto _ : state) {
-    comp::Workshop workshop(size_t{64} << 20);
-    tracks = edit::followShot(shot, workshop).size();
+    comp::RenderCache cache(size_t{64} << 20);
+    tracks = edit::followShot(shot, cache).size();
   }
   state.counters["tracks"] = static_cast<double>(tracks);
   state.counters["frames_a_second"] =

@@ -2,7 +2,7 @@
 # A file includes only from its own room and from rooms on lower floors (docs/architecture.md).
 set -euo pipefail
 cd "$(dirname "$(readlink -f "$0")")/.."
-declare -A floor=([core/base]=1 [core/value]=2 [core/image]=3 [core/camera]=3 [core/lens]=4 [core/track]=4 [core/view]=5 [core/map]=6 [core/solve]=6 [core/around]=7 [core/set]=7 [core/matte]=7 [core/element]=8 [core/shot]=9 [core/moment]=10 [core/comp]=11 [core/measure]=12 [core/output]=12 [core/exchange]=12 [core/steady]=12 [core/edit]=13 [batch]=14 [app]=14)
+declare -A floor=([core/base]=1 [core/value]=2 [core/image]=3 [core/camera]=3 [core/lens]=4 [core/track]=4 [core/view]=5 [core/map]=6 [core/solve]=6 [core/around]=7 [core/set]=7 [core/matte]=7 [core/element]=8 [core/shot]=9 [core/evaluate]=10 [core/comp]=11 [core/measure]=12 [core/output]=12 [core/exchange]=12 [core/steady]=12 [core/edit]=13 [batch]=14 [app]=14)
 bad=0
 while IFS=: read -r file _ include; do
   from=$(dirname "$file"); to=$(dirname "$(sed 's/.*"\(.*\)".*/\1/' <<<"$include")")

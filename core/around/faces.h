@@ -18,7 +18,7 @@ class Faces {
   /// Of one channel. `turned`: the faces' axes in the sphere's.
   std::array<image::Picture, kCount> of(const image::Picture& sphere, const Mat3& turned) const;
   /// Direction, of length one, of a pixel of a face, in the faces' axes.
-  Vec3 wayOf(int face, const Vec2& pixel) const { return camera(face).cast(pixel); }
+  Vec3 wayOf(int face, const Vec2& pixel) const { return camera(face).unproject(pixel); }
   /// Pixel of a direction on a face; false behind it.
   bool pixelOf(int face, const Vec3& way, Vec2& pixel) const { return camera(face).project(way, pixel); }
   /// The face to whose own sixth a direction belongs.

@@ -135,8 +135,8 @@ double improve(Mat3& rotation, Vec3& travel, double sigma, const std::vector<Vec
   co.algorithm_type = ceres::DENSE_SVD, co.null_space_rank = -1;
   ceres::Covariance covariance(co);
   double of[9];
-  const std::vector<std::pair<const double*, const double*>> blocks = {{turn, turn}};
-  if (!covariance.Compute(blocks, &problem) || !covariance.GetCovarianceBlock(turn, turn, of)) return HUGE_VAL;
+  const std::vector<std::pair<const double*, const double*>> occludes = {{turn, turn}};
+  if (!covariance.Compute(occludes, &problem) || !covariance.GetCovarianceBlock(turn, turn, of)) return HUGE_VAL;
   return std::sqrt((of[0] + of[4] + of[8]) / 3);
 }
 

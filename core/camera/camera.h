@@ -26,7 +26,7 @@ struct Camera {
   /// `position`.
   Vec3 towards(const Vec2& pixel) const { return rotation * Vec3((pixel.x() - cx) / fx, -(pixel.y() - cy) / fy, -1.0); }
   /// The same, of length one.
-  Vec3 cast(const Vec2& pixel) const { return towards(pixel).normalized(); }
+  Vec3 unproject(const Vec2& pixel) const { return towards(pixel).normalized(); }
 };
 
 struct Pose {
@@ -63,21 +63,21 @@ struct CameraPath {
 
 template <typename See>
 void describe(const Pose*, See&& see) {
-  using value::says;
-  see("position", &Pose::position, says("place"));
-  see("rotation", &Pose::rotation, says("direction"));
-  see("focalMm", &Pose::focalMm, says("focal length").in("mm", 2));
+  using value::label;
+  see("position", &Pose::position, label("place"));
+  see("rotation", &Pose::rotation, label("direction"));
+  see("focalMm", &Pose::focalMm, label("focal length").in("mm", 2));
 }
 template <typename See>
 void describe(const CameraPath*, See&& see) {
-  using value::says;
-  see("source", &CameraPath::source, says("where it came from").quietly());
-  see("backWidthMm", &CameraPath::backWidthMm, says("film back, across").within(0.1, 1000).in("mm", 2));
-  see("backHeightMm", &CameraPath::backHeightMm, says("film back, down").within(0.1, 1000).in("mm", 2));
-  see("centreOffsetPx", &CameraPath::centreOffsetPx, says("optical centre").in("px", 1));
-  see("focalMm", &CameraPath::focalMm, says("focal length").within(0, 10000).in("mm", 2).by(0.1));
-  see("readout", &CameraPath::readout, says("readout of the shutter").within(-1, 1).shown(100, "% of a frame").by(5));
-  see("poses", &CameraPath::poses, says("poses"));
+  using value::label;
+  see("source", &CameraPath::source, label("where it came from").nonRendering());
+  see("backWidthMm", &CameraPath::backWidthMm, label("film back, across").within(0.1, 1000).in("mm", 2));
+  see("backHeightMm", &CameraPath::backHeightMm, label("film back, down").within(0.1, 1000).in("mm", 2));
+  see("centreOffsetPx", &CameraPath::centreOffsetPx, label("optical centre").in("px", 1));
+  see("focalMm", &CameraPath::focalMm, label("focal length").within(0, 10000).in("mm", 2).by(0.1));
+  see("readout", &CameraPath::readout, label("readout of the shutter").within(-1, 1).shown(100, "% of a frame").by(5));
+  see("poses", &CameraPath::poses, label("poses"));
 }
 
 /// What is wrong with a path, a sentence each: not a number, a rotation that is not one, focal length or film back not

@@ -33,19 +33,19 @@ struct Move {
 
 template <typename See>
 void describe(const Move*, See&& see) {
-  using value::says;
-  see("of", &Move::of, says("move that is used").quietly());
-  see("name", &Move::name, says("where the move came from").quietly());
-  see("part", &Move::part, says("frames of the move").quietly());
-  see("at", &Move::at, says("frame on which the move begins").frame());
-  see("speed", &Move::speed, says("speed of the move").within(0.001, 1000).shown(100, "%").by(5));
-  see("easeIn", &Move::easeIn, says("easing in").within(0, 10000).in("frames", 0).by(1));
-  see("easeOut", &Move::easeOut, says("easing out").within(0, 10000).in("frames", 0).by(1));
-  see("smoothFrames", &Move::smoothFrames, says("smoothing of the move").within(0, 1000).in("frames", 1).by(1));
-  see("begins", &Move::begins, says("where the move begins"));
-  see("turn", &Move::turnDegrees, says("turn of the move").within(-3600, 3600).in("\u00b0", 1).by(5));
-  see("scale", &Move::scale, says("scale of the move").within(1e-6, 1e6).in("times", 3).by(0.1));
-  see("position", &Move::position, says("place of the move").in("m", 3).by(0.1));
+  using value::label;
+  see("of", &Move::of, label("move that is used").nonRendering());
+  see("name", &Move::name, label("where the move came from").nonRendering());
+  see("part", &Move::part, label("frames of the move").nonRendering());
+  see("at", &Move::at, label("frame on which the move begins").frame());
+  see("speed", &Move::speed, label("speed of the move").within(0.001, 1000).shown(100, "%").by(5));
+  see("easeIn", &Move::easeIn, label("easing in").within(0, 10000).in("frames", 0).by(1));
+  see("easeOut", &Move::easeOut, label("easing out").within(0, 10000).in("frames", 0).by(1));
+  see("smoothFrames", &Move::smoothFrames, label("smoothing of the move").within(0, 1000).in("frames", 1).by(1));
+  see("begins", &Move::begins, label("where the move begins"));
+  see("turn", &Move::turnDegrees, label("turn of the move").within(-3600, 3600).in("\u00b0", 1).by(5));
+  see("scale", &Move::scale, label("scale of the move").within(1e-6, 1e6).in("times", 3).by(0.1));
+  see("position", &Move::position, label("place of the move").in("m", 3).by(0.1));
 }
 
 /// How many frames it takes here, from the one on which it begins to the one from which it stands: its part's length by

@@ -8,7 +8,7 @@
 
 #include "core/base/parallel.h"
 #include "core/base/robust_mean.h"
-#include "core/comp/giving.h"
+#include "core/comp/fill_source.h"
 #include "core/image/hole.h"
 #include "core/value/hash.h"
 
@@ -59,9 +59,9 @@ void agree(const std::vector<Sample>& samples, size_t n, Tile& tile) {
   }
 }
 
-std::vector<Tile> makeTiles(const std::vector<At>& wanted, const moment::Layer& layer, const Gathering& gathering,
-                            Workshop& workshop) {
-  const size_t n = layer.givers.size(), pixels = static_cast<size_t>(kFineTile) * kFineTile;
+std::vector<Tile> makeTiles(const std::vector<At>& wanted, const evaluate::Layer& layer, const FillBuilder& gathering,
+                            RenderCache& cache) {
+  const size_t n = layer.sources.size(), pixels = static_cast<size_t>(kFineTile) * kFineTile;
   std::vector<Tile> tiles(wanted.size());
   const size_t atOnce = std::max<size_t>(1, kGroupBytes / (n * pixels * sizeof(Sample)));
   const auto toFrame = scaled(1 / gathering.fine);
@@ -69,7 +69,7 @@ std::vector<Tile> makeTiles(const std::vector<At>& wanted, const moment::Layer& 
     const size_t count = std::min(atOnce, wanted.size() - first);
     std::vector<std::vector<Sample>> samples(count, std::vector<Sample>(n * pixels));
     for (size_t k = 0; k < n; ++k) {
-      const Giving giving(layer, k, workshop);
+      const Giving giving(layer, k, cache);
       parallelRanges(0, static_cast<int>(count), 1, [&](int from, int to) {
         for (int t = from; t < to; ++t) {
           const Box box = tileBox(wanted[first + static_cast<size_t>(t)]);
@@ -111,21 +111,21 @@ std::vector<Tile> makeTiles(const std::vector<At>& wanted, const moment::Layer& 
 using Tiles = std::map<At, std::shared_ptr<const Tile>>;
 
 /// Those asked for: as they were made once, or made now.
-Tiles tilesOf(const std::set<At>& all, const moment::Layer& layer, const Gathering& gathering, Workshop& workshop) {
+Tiles tilesOf(const std::set<At>& all, const evaluate::Layer& layer, const FillBuilder& gathering, RenderCache& cache) {
   const auto keyOf = [&](const At& at) {
-    return value::Hasher().add("averaged").add(layer.giversKey).add(at.first).add(at.second).key();
+    return value::Hasher().add("averaged").add(layer.sourcesKey).add(at.first).add(at.second).key();
   };
   std::vector<At> missing;
   for (const At& at : all)
-    if (!workshop.hasLasting(keyOf(at))) missing.push_back(at);
-  auto made = makeTiles(missing, layer, gathering, workshop);
+    if (!cache.hasLasting(keyOf(at))) missing.push_back(at);
+  auto made = makeTiles(missing, layer, gathering, cache);
   Tiles out;
   for (const At& at : all) {
     const auto ready = std::lower_bound(missing.begin(), missing.end(), at);
-    out[at] = workshop.lasting<Tile>(keyOf(at), [&] {
+    out[at] = cache.lasting<Tile>(keyOf(at), [&] {
       if (ready != missing.end() && *ready == at) return std::move(made[static_cast<size_t>(ready - missing.begin())]);
       // It lay ready a moment ago and was put away since.
-      return std::move(makeTiles({at}, layer, gathering, workshop).front());
+      return std::move(makeTiles({at}, layer, gathering, cache).front());
     });
   }
   return out;
@@ -170,7 +170,7 @@ Picture gapsIn(const Picture& colour) {
 }
 
 /// What no frame shows, closed from around it: the same however much of it is asked for.
-void close(Tiles& tiles, const moment::Layer& layer, const Gathering& gathering, Workshop& workshop) {
+void close(Tiles& tiles, const evaluate::Layer& layer, const FillBuilder& gathering, RenderCache& cache) {
   const auto around = [](const At& at) {
     std::set<At> out;
     for (int r = -1; r <= 1; ++r)
@@ -185,14 +185,14 @@ void close(Tiles& tiles, const moment::Layer& layer, const Gathering& gathering,
     open.push_back(at);
     needed.merge(around(at));
   }
-  const Tiles all = tilesOf(needed, layer, gathering, workshop);
+  const Tiles all = tilesOf(needed, layer, gathering, cache);
   std::vector<std::shared_ptr<const Tile>> closed(open.size());
   parallelRanges(0, static_cast<int>(open.size()), 1, [&](int first, int last) {
     for (int i = first; i < last; ++i) {
       const At& at = open[static_cast<size_t>(i)];
       const uint64_t key =
-          value::Hasher().add("averaged, closed").add(layer.giversKey).add(at.first).add(at.second).key();
-      closed[static_cast<size_t>(i)] = workshop.lasting<Tile>(key, [&] {
+          value::Hasher().add("averaged, closed").add(layer.sourcesKey).add(at.first).add(at.second).key();
+      closed[static_cast<size_t>(i)] = cache.lasting<Tile>(key, [&] {
         Tiles block;
         for (const At& a : around(at)) block[a] = all.at(a);
         const Averaged part = assembled(block);
@@ -213,7 +213,7 @@ void close(Tiles& tiles, const moment::Layer& layer, const Gathering& gathering,
 std::vector<Box> neededBy(const map::Map& toFine, const Box& region, const Picture* wanted) {
   constexpr int kCell = 8, kMargin = 8;
   const int columns = (region.width() + kCell - 1) / kCell, rows = (region.height() + kCell - 1) / kCell;
-  std::vector<map::Spot> spots;
+  std::vector<map::MapSample> spots;
   spots.reserve(static_cast<size_t>(columns + 1) * static_cast<size_t>(rows + 1));
   for (int r = 0; r <= rows; ++r)
     for (int c = 0; c <= columns; ++c)
@@ -235,7 +235,7 @@ std::vector<Box> neededBy(const map::Map& toFine, const Box& region, const Pictu
         for (const int i : {0, 1}) {
           const auto& s =
               spots[static_cast<size_t>(r + j) * static_cast<size_t>(columns + 1) + static_cast<size_t>(c + i)];
-          if (s.piece == map::kNowhere) continue;
+          if (s.branch == map::kInvalid) continue;
           lo = lo.cwiseMin(s.at), hi = hi.cwiseMax(s.at);
         }
       if (lo.x() > hi.x() || (hi - lo).maxCoeff() > 1000) continue;
@@ -248,15 +248,15 @@ std::vector<Box> neededBy(const map::Map& toFine, const Box& region, const Pictu
   return out;
 }
 
-Averaged averagedOver(const moment::Layer& layer, const Gathering& gathering, const std::vector<Box>& regions,
-                      bool closed, Workshop& workshop) {
+Averaged averagedOver(const evaluate::Layer& layer, const FillBuilder& gathering, const std::vector<Box>& regions,
+                      bool closed, RenderCache& cache) {
   const auto tileOf = [](int v) { return v >= 0 ? v / kFineTile : -((kFineTile - 1 - v) / kFineTile); };
   std::set<At> all;
   for (const Box& b : regions)
     for (int r = tileOf(b.y0); r <= tileOf(b.y1 - 1); ++r)
       for (int c = tileOf(b.x0); c <= tileOf(b.x1 - 1); ++c) all.emplace(r, c);
-  Tiles tiles = tilesOf(all, layer, gathering, workshop);
-  if (closed) close(tiles, layer, gathering, workshop);
+  Tiles tiles = tilesOf(all, layer, gathering, cache);
+  if (closed) close(tiles, layer, gathering, cache);
   return assembled(tiles);
 }
 

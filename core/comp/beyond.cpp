@@ -1,8 +1,8 @@
 #include "core/comp/beyond.h"
 
 #include "core/base/error.h"
+#include "core/comp/cg_render.h"
 #include "core/comp/cover.h"
-#include "core/comp/render.h"
 
 namespace zentil::comp {
 namespace {
@@ -13,28 +13,29 @@ struct Lies {
   int covered = 0, on = 0;
 };
 
-Lies lie(const moment::Layer& layer, const moment::Stage& here, const std::string& surface, Workshop& workshop) {
-  const auto scene = workshop.scene(here);
+Lies lie(const evaluate::Layer& layer, const evaluate::SceneState& here, const std::string& surface,
+         RenderCache& cache) {
+  const auto scene = cache.scene(here);
   const int only = scene->indexOf(surface);
-  const Box box = coverBox(layer.cover, here, workshop);
+  const Box box = coverBox(layer.cover, here, cache);
   Lies out;
   if (only < 0 || !box.width() || !box.height()) return out;
-  const image::Picture cover = coverOver(layer.cover, here, box, workshop);
+  const image::Picture cover = coverOver(layer.cover, here, box, cache);
   const int step = std::max(1, std::min(box.width(), box.height()) / 24);
   for (int y = box.y0; y < box.y1; y += step)
     for (int x = box.x0; x < box.x1; x += step) {
       if (*cover.pixel(x, y) < 0.5f) continue;
       const Vec2 pixel(x + 0.5, y + 0.5);
       Vec3 way;
-      if (!here.view->cast(pixel, way)) continue;
+      if (!here.view->unproject(pixel, way)) continue;
       ++out.covered;
       out.on += scene->first(here.view->positionAt(pixel), way, only).surface == only;
     }
   return out;
 }
 
-std::string wordsForBeyond(const moment::Timeline& timeline, const std::string& id, const std::string& name,
-                           const FrameRange& range, Workshop& workshop, const Job& job) {
+std::string wordsForBeyond(const evaluate::ShotEvaluator& evaluator, const std::string& id, const std::string& name,
+                           const FrameRange& range, RenderCache& cache, const Job& job) {
   constexpr int kLookedAt = 5;
   constexpr double kHardly = 0.1;
   std::string on;
@@ -43,13 +44,13 @@ std::string wordsForBeyond(const moment::Timeline& timeline, const std::string& 
   for (int i = 0; i < kLookedAt; ++i) {
     job.checkpoint();
     const int f = range.first + i * (range.count() - 1) / (kLookedAt - 1);
-    const moment::Moment moment = timeline.only(id, f);
-    const auto* layer = moment.layer(id);
-    if (!layer || layer->cover.empty() || !moment.here->carries(layer->place)) continue;
-    const set::Surface* surface = moment.here->surface(element::surfaceOf(layer->place));
+    const evaluate::FrameState state = evaluator.only(id, f);
+    const auto* layer = state.layer(id);
+    if (!layer || layer->cover.empty() || !state.here->carries(layer->place)) continue;
+    const set::Surface* surface = state.here->surface(element::surfaceOf(layer->place));
     if (!surface) continue;
     try {
-      const Lies lies = lie(*layer, *moment.here, surface->id, workshop);
+      const Lies lies = lie(*layer, *state.here, surface->id, cache);
       constexpr int kFew = 8;
       if (lies.covered < kFew) continue;
       on = surface->name, ++frames;
@@ -67,10 +68,10 @@ std::string wordsForBeyond(const moment::Timeline& timeline, const std::string& 
 
 }  // namespace
 
-std::string wordsForUnseen(const moment::Timeline& timeline, const std::string& id, const std::string& name,
-                           const FrameRange& range, Workshop& workshop, const Job& job) {
-  const std::string words = wordsFor(cutOffs(timeline, id, range, workshop, job), timeline, name);
-  return words.empty() ? wordsForBeyond(timeline, id, name, range, workshop, job) : words;
+std::string wordsForUnseen(const evaluate::ShotEvaluator& evaluator, const std::string& id, const std::string& name,
+                           const FrameRange& range, RenderCache& cache, const Job& job) {
+  const std::string words = wordsFor(cutOffs(evaluator, id, range, cache, job), evaluator, name);
+  return words.empty() ? wordsForBeyond(evaluator, id, name, range, cache, job) : words;
 }
 
 }  // namespace zentil::comp

@@ -5,8 +5,8 @@
 
 #include "core/base/error.h"
 #include "core/base/parallel.h"
-#include "core/comp/even.h"
-#include "core/comp/lift.h"
+#include "core/comp/flatten_line.h"
+#include "core/comp/remove_shadow.h"
 #include "core/image/crop.h"
 #include "core/image/hole.h"
 #include "core/map/resample.h"
@@ -348,10 +348,10 @@ bool liftsAnything(const Picture& made, const Picture& under, const Picture& mar
 Box Stroking::end() {
   canvas_.noteLifted(true);
   if (!atItsEnd() || touched_.empty()) return {};
-  LightTold light = before_.light();
+  IlluminantEstimate light = before_.light();
   const Picture made = brush_.ink == Ink::Close  ? closed()
                        : brush_.ink == Ink::Lift ? lifted(before_, marked(touched_), touched_, light)
-                                                 : evened(before_, way_, brush_.sizePx / 2, touched_);
+                                                 : flattenedLine(before_, way_, brush_.sizePx / 2, touched_);
   canvas_.tell(light);
   if (brush_.ink == Ink::Lift) canvas_.noteLifted(liftsAnything(made, before_.seen(touched_), marked(touched_)));
   for (const auto& [at, tile] : tiles_) {

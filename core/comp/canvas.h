@@ -5,15 +5,15 @@
 #include <span>
 #include <vector>
 
-#include "core/element/paint.h"
+#include "core/element/paint_settings.h"
 #include "core/image/picture.h"
 
 namespace zentil::comp {
 
 /// What the stroke that knew most of it has told of the light whose shade was lifted, for those that follow: a narrow
 /// shade alone tells little.
-struct LightTold {
-  double says = 0;        ///< how much it knew: pixels, as far as they are dark; 0: nothing told yet
+struct IlluminantEstimate {
+  double label = 0;       ///< how much it knew: pixels, as far as they are dark; 0: nothing told yet
   Vec3 missing{1, 1, 1};  ///< of each channel's light in the shade, in proportion; 1 in the mean
   double soft = 0;        ///< by how much colour is softer than brightness: sigma in pixels
 };
@@ -46,8 +46,8 @@ class Canvas {
     return it == tiles_.end() ? nullptr : it->second;
   }
   void put(std::pair<int, int> at, TilePtr tile) { tiles_[at] = std::move(tile); }
-  const LightTold& light() const { return light_; }
-  void tell(const LightTold& light) { light_ = light; }
+  const IlluminantEstimate& light() const { return light_; }
+  void tell(const IlluminantEstimate& light) { light_ = light; }
   /// Throws Error where the last stroke was to lift a shadow and lifted none: what was asked for and did nothing says
   /// so. A stroke that did something once, and finds nothing since what is below has changed, is kept.
   void requireLifted() const;
@@ -57,7 +57,7 @@ class Canvas {
   Box frame_;
   std::shared_ptr<const image::Picture> under_;
   std::map<std::pair<int, int>, TilePtr> tiles_;  ///< by column and row
-  LightTold light_;
+  IlluminantEstimate light_;
   bool liftedNothing_ = false;
 };
 

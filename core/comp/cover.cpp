@@ -8,10 +8,10 @@
 namespace zentil::comp {
 namespace {
 
+using evaluate::Cover;
+using evaluate::MattePart;
+using evaluate::SceneState;
 using image::Picture;
-using moment::Cover;
-using moment::MattePart;
-using moment::Stage;
 
 void invert(Picture& p) {
   for (float& v : p.values) v = 1 - v;
@@ -38,11 +38,11 @@ void combine(Picture& sum, bool first, Picture&& one, matte::Combine how) {
   }
 }
 
-Picture coverOne(const Cover& c, const Stage& here, const Box& region, Workshop& workshop) {
+Picture coverOne(const Cover& c, const SceneState& here, const Box& region, RenderCache& cache) {
   Picture out;
   bool first = true;
   for (const auto& p : c.parts) {
-    Picture one = std::visit([&](const auto& now) { return over(now, p, here, region, workshop); }, p.content);
+    Picture one = std::visit([&](const auto& now) { return over(now, p, here, region, cache); }, p.content);
     if (p.inverted) invert(one);
     combine(out, first, std::move(one), p.how);
     first = false;
@@ -52,26 +52,26 @@ Picture coverOne(const Cover& c, const Stage& here, const Box& region, Workshop&
   return out;
 }
 
-Box partBox(const MattePart& p, const Stage& here, Workshop& workshop) {
+Box partBox(const MattePart& p, const SceneState& here, RenderCache& cache) {
   if (p.inverted) return here.frameBox;
-  return std::visit([&](const auto& now) { return boxOf(now, p, here, workshop); }, p.content);
+  return std::visit([&](const auto& now) { return boxOf(now, p, here, cache); }, p.content);
 }
 
 }  // namespace
 
-Picture coverOver(const std::vector<Cover>& covers, const Stage& here, const Box& region, Workshop& workshop) {
+Picture coverOver(const std::vector<Cover>& covers, const SceneState& here, const Box& region, RenderCache& cache) {
   if (covers.empty()) return {region, here.frameBox, 1, 1.0f};
   Picture out;
   bool first = true;
   for (const auto& c : covers) {
     // The first counts by itself, whatever it is to the others.
-    combine(out, first, coverOne(c, here, region, workshop), first ? matte::Combine::Intersect : c.how);
+    combine(out, first, coverOne(c, here, region, cache), first ? matte::Combine::Intersect : c.how);
     first = false;
   }
   return out;
 }
 
-Box coverBox(const std::vector<Cover>& covers, const Stage& here, Workshop& workshop) {
+Box coverBox(const std::vector<Cover>& covers, const SceneState& here, RenderCache& cache) {
   Box all = here.frameBox;
   bool first = true;
   for (const auto& c : covers) {
@@ -83,9 +83,9 @@ Box coverBox(const std::vector<Cover>& covers, const Stage& here, Workshop& work
         if (p.how == matte::Combine::Subtract) {
           if (firstPart) sum = here.frameBox;
         } else if (firstPart || p.how == matte::Combine::Add) {
-          sum = unite(sum, partBox(p, here, workshop));
+          sum = unite(sum, partBox(p, here, cache));
         } else {
-          sum = intersect(sum, partBox(p, here, workshop));
+          sum = intersect(sum, partBox(p, here, cache));
         }
         firstPart = false;
       }
@@ -100,11 +100,11 @@ Box coverBox(const std::vector<Cover>& covers, const Stage& here, Workshop& work
   return all;
 }
 
-std::vector<Outline> outlinesOf(const Cover& cover, const Stage& here, Workshop& workshop, int& others) {
+std::vector<Outline> outlinesOf(const Cover& cover, const SceneState& here, RenderCache& cache, int& others) {
   std::vector<Outline> out;
   others = 0;
   for (const auto& p : cover.parts) {
-    auto lines = std::visit([&](const auto& now) { return outlinesOf(now, p, here, workshop); }, p.content);
+    auto lines = std::visit([&](const auto& now) { return outlinesOf(now, p, here, cache); }, p.content);
     const bool plain = !p.inverted && !cover.inverted && p.how != matte::Combine::Intersect;
     others += !plain || lines.empty();
     if (!plain) continue;

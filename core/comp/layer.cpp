@@ -62,25 +62,26 @@ void match(Picture& layer, const element::Look& look) {
     for (int c = 0; c < 3; ++c) layer.values[i + c] = layer.values[i + c] * g[c] + o[c] * layer.values[i + 3];
 }
 
-Made makeSource(const Making& m) {
+SourceResult makeSource(const SourceContext& m) {
   return std::visit([&]<typename Kind>(const Kind& source) { return SourceMaker<Kind>::make(source, m); },
                     m.layer.source);
 }
-Box placeReach(const Making& m, const Made& made) {
+Box placeReach(const SourceContext& m, const SourceResult& made) {
   return std::visit([&]<typename Kind>(const Kind& place) { return PlaceMaker<Kind>::reach(place, m, made); },
                     m.layer.place);
 }
-map::MapPtr placeMap(const Making& m, const Made& made) {
+map::MapPtr placeMap(const SourceContext& m, const SourceResult& made) {
   return std::visit([&]<typename Kind>(const Kind& place) { return PlaceMaker<Kind>::map(place, m, made); },
                     m.layer.place);
 }
 
 /// A source's pixels over a region of the frame, at the making's time, resampled once.
-Picture readAt(const Making& m, const Made& made, const Box& region, Picture* covered, const Picture* wanted) {
+Picture readAt(const SourceContext& m, const SourceResult& made, const Box& region, Picture* covered,
+               const Picture* wanted) {
   if (made.read) return made.read(m, region, covered, wanted);
-  const auto map = atTime(m, [&](const Making& at) { return placeMap(at, made); });
+  const auto map = atTime(m, [&](const SourceContext& at) { return placeMap(at, made); });
   Picture there;
-  Picture out = map::resample(*made.picture, *map, region, m.moment.frameBox(), m.filter, &there, wanted);
+  Picture out = map::resample(*made.picture, *map, region, m.state.frameBox(), m.filter, &there, wanted);
   // What is no part of a plate is antialiased where it ends, or goes behind something.
   if (made.ends && out.channels == 4 && !std::holds_alternative<BySight>(made.address))
     map::softenEdges(out, there, *map, made.picture->data, wanted);
@@ -89,16 +90,17 @@ Picture readAt(const Making& m, const Made& made, const Box& region, Picture* co
 }
 
 /// The same while the shutter is open.
-Picture readOver(const Making& m, const Made& made, const Box& region, Picture* covered, const Picture* wanted) {
+Picture readOver(const SourceContext& m, const SourceResult& made, const Box& region, Picture* covered,
+                 const Picture* wanted) {
   std::vector<double> times = {0};
   if (m.layer.look.shutter.constant() > 0)
-    times = timesOf(m, region, [&](const Making& at) {
-      return made.read ? rideOf(at.layer.place, at.here(), *at.layer.held, Sees::All, at.workshop) : placeMap(at, made);
+    times = timesOf(m, region, [&](const SourceContext& at) {
+      return made.read ? followMap(at.layer.place, at.here(), *at.layer.held, Sees::All, at.cache) : placeMap(at, made);
     });
   if (times.size() == 1) return readAt(m, made, region, covered, wanted);
-  Picture sum(region, m.moment.frameBox(), 4), count(region, m.moment.frameBox(), 1);
+  Picture sum(region, m.state.frameBox(), 4), count(region, m.state.frameBox(), 1);
   for (const double t : times) {
-    Making at = m;
+    SourceContext at = m;
     at.time = t;
     Picture there;
     const Picture one = readAt(at, made, region, &there, wanted);
@@ -109,7 +111,7 @@ Picture readOver(const Making& m, const Made& made, const Box& region, Picture* 
     }
   }
   const auto all = static_cast<float>(times.size());
-  if (covered) *covered = Picture(region, m.moment.frameBox(), 1);
+  if (covered) *covered = Picture(region, m.state.frameBox(), 1);
   for (size_t i = 0; i < count.values.size(); ++i) {
     if (!(count.values[i] > 0)) continue;
     const float n = made.ends ? all : count.values[i];
@@ -132,7 +134,7 @@ struct Laid {
 };
 
 /// The plate's grain laid afresh, as much as there is none left.
-void layGrain(const moment::Layer& layer, Laid& laid) {
+void layGrain(const evaluate::Layer& layer, Laid& laid) {
   const double strength = layer.look.grain.constant();
   if (laid.grainPerPixel.empty())
     return image::addGrain(laid.picture, *layer.grain, layer.frame,
@@ -152,25 +154,25 @@ void layGrain(const moment::Layer& layer, Laid& laid) {
   }
 }
 
-Laid lay(const moment::Moment& moment, const moment::Layer& layer, Workshop& workshop, map::Filter filter) {
-  const Making making{moment, layer, workshop, filter};
+Laid lay(const evaluate::FrameState& state, const evaluate::Layer& layer, RenderCache& cache, map::Filter filter) {
+  const SourceContext making{state, layer, cache, filter};
   Laid out{{}, layer.look.merge};
-  const Made made = makeSource(making);
+  const SourceResult made = makeSource(making);
   out.merge = made.merge.value_or(layer.look.merge);
   if (!made.shows()) return out;
-  const Box region = intersect(placeReach(making, made), coverBox(layer.cover, making.here(), workshop));
+  const Box region = intersect(placeReach(making, made), coverBox(layer.cover, making.here(), cache));
   if (region.empty()) return out;
   // Without a cover there is nothing to draw: the whole region is let through.
   const bool covered = !layer.cover.empty();
-  const Picture matte = covered ? tight(coverOver(layer.cover, making.here(), region, workshop)) : Picture();
+  const Picture matte = covered ? tight(coverOver(layer.cover, making.here(), region, cache)) : Picture();
   if (covered && matte.empty()) return out;
   out.picture = readOver(making, made, covered ? matte.data : region, nullptr, covered ? &matte : nullptr);
   if (made.after) made.after(out.picture);
   match(out.picture, layer.look);
-  if (!layer.nearby.empty()) applyLight(out.picture, lightOver(layer, workshop));
+  if (!layer.nearby.empty()) applyLight(out.picture, lightOver(layer, cache));
   out.grainLeft = made.grainLeft;
   if (made.grainPerPixel)
-    out.grainPerPixel = map::resample(*made.grainPerPixel, *placeMap(making, made), out.picture.data, moment.frameBox(),
+    out.grainPerPixel = map::resample(*made.grainPerPixel, *placeMap(making, made), out.picture.data, state.frameBox(),
                                       map::Filter::Draft);
   if (layer.grain) layGrain(layer, out);
   const auto opacity = static_cast<float>(layer.look.opacity.constant());
@@ -184,10 +186,10 @@ Laid lay(const moment::Moment& moment, const moment::Layer& layer, Workshop& wor
 }
 
 /// The same; nothing for one that cannot be made, where `failed` takes what is wrong.
-Laid layUnlessItFails(const moment::Moment& moment, const moment::Layer& layer, Workshop& workshop, map::Filter filter,
-                      std::vector<std::string>* failed) {
+Laid layUnlessItFails(const evaluate::FrameState& state, const evaluate::Layer& layer, RenderCache& cache,
+                      map::Filter filter, std::vector<std::string>* failed) {
   try {
-    return lay(moment, layer, workshop, filter);
+    return lay(state, layer, cache, filter);
   } catch (const Error& error) {
     if (!failed) throw;
     failed->push_back(error.what());
@@ -197,13 +199,14 @@ Laid layUnlessItFails(const moment::Moment& moment, const moment::Layer& layer, 
 
 }  // namespace
 
-map::MapPtr rideOf(const element::Place& place, const moment::Stage& here, const moment::Stage& other, Sees sees,
-                   Workshop& workshop) {
-  return std::visit(
-      [&]<typename Kind>(const Kind& p) { return PlaceMaker<Kind>::ride(p, here, other, sees, workshop); }, place);
+map::MapPtr followMap(const element::Place& place, const evaluate::SceneState& here, const evaluate::SceneState& other,
+                      Sees sees, RenderCache& cache) {
+  return std::visit([&]<typename Kind>(const Kind& p) { return PlaceMaker<Kind>::ride(p, here, other, sees, cache); },
+                    place);
 }
 
-moment::StagePtr elsewhereOn(const element::Place& place, const moment::StagePtr& stage, const Vec2& byM) {
+evaluate::SceneStatePtr elsewhereOn(const element::Place& place, const evaluate::SceneStatePtr& stage,
+                                    const Vec2& byM) {
   if (byM.isZero()) return stage;
   return std::visit([&]<typename Kind>(const Kind& p) { return PlaceMaker<Kind>::elsewhere(p, stage, byM); }, place);
 }
@@ -216,19 +219,20 @@ void nothingCarries() {
   throw Error("nothing carries it from frame to frame", "Place it on a surface or on a region that was followed");
 }
 
-Picture buildLayer(const moment::Moment& moment, const moment::Layer& layer, Workshop& workshop, map::Filter filter) {
-  return lay(moment, layer, workshop, filter).picture;
+Picture buildLayer(const evaluate::FrameState& state, const evaluate::Layer& layer, RenderCache& cache,
+                   map::Filter filter) {
+  return lay(state, layer, cache, filter).picture;
 }
 
-Around lookAround(const moment::Moment& moment, const moment::Layer& layer, Workshop& workshop, int margin) {
-  const Making making{moment, layer, workshop, map::Filter::Sharp};
-  const Made made = makeSource(making);
+Around lookAround(const evaluate::FrameState& state, const evaluate::Layer& layer, RenderCache& cache, int margin) {
+  const SourceContext making{state, layer, cache, map::Filter::Sharp};
+  const SourceResult made = makeSource(making);
   Around out;
   if (!made.shows()) return out;
-  const Box region = intersect(placeReach(making, made), coverBox(layer.cover, making.here(), workshop).grown(margin));
+  const Box region = intersect(placeReach(making, made), coverBox(layer.cover, making.here(), cache).grown(margin));
   if (region.empty()) return out;
-  out.cover = layer.cover.empty() ? Picture(region, moment.frameBox(), 1)
-                                  : coverOver(layer.cover, making.here(), region, workshop);
+  out.cover =
+      layer.cover.empty() ? Picture(region, state.frameBox(), 1) : coverOver(layer.cover, making.here(), region, cache);
   out.grainLeft = made.grainLeft;
   out.source = readOver(making, made, region, &out.seen, nullptr);
   if (made.after) made.after(out.source);
@@ -236,44 +240,44 @@ Around lookAround(const moment::Moment& moment, const moment::Layer& layer, Work
   return out;
 }
 
-bool isOfPlate(const moment::Moment& moment, const moment::Layer& layer, Workshop& workshop) {
-  const Made made = makeSource({moment, layer, workshop, map::Filter::Draft});
+bool isOfPlate(const evaluate::FrameState& state, const evaluate::Layer& layer, RenderCache& cache) {
+  const SourceResult made = makeSource({state, layer, cache, map::Filter::Draft});
   return made.shows() && std::holds_alternative<BySight>(made.address);
 }
 
-Box reachOf(const moment::Moment& moment, const moment::Layer& layer, Workshop& workshop) {
-  const Making making{moment, layer, workshop, map::Filter::Draft};
-  const Made made = makeSource(making);
+Box reachOf(const evaluate::FrameState& state, const evaluate::Layer& layer, RenderCache& cache) {
+  const SourceContext making{state, layer, cache, map::Filter::Draft};
+  const SourceResult made = makeSource(making);
   if (!made.shows()) return {};
-  return intersect(placeReach(making, made), coverBox(layer.cover, making.here(), workshop));
+  return intersect(placeReach(making, made), coverBox(layer.cover, making.here(), cache));
 }
 
-Picture buildFrame(const moment::Moment& moment, Workshop& workshop, const BuildOptions& options) {
-  if (!moment.plate) throw Error("the shot has no plate", "Open one");
-  const auto plate = workshop.frame(*moment.plate);
+Picture buildFrame(const evaluate::FrameState& state, RenderCache& cache, const BuildOptions& options) {
+  if (!state.plate) throw Error("the shot has no plate", "Open one");
+  const auto plate = cache.frame(*state.plate);
   const Picture& under = plate->picture;
   Picture out = Picture::unset(under.data, under.display, under.channels);
   parallelRanges(under.data.y0, under.data.y1, 32, [&](int first, int last) {
     std::copy(under.pixel(under.data.x0, first), under.pixel(under.data.x0, last), out.pixel(under.data.x0, first));
   });
   if (!options.elements) return out;
-  for (const auto& layer : moment.layers) {
+  for (const auto& layer : state.layers) {
     if (!options.only.empty() && layer.id != options.only) continue;
-    const Laid laid = layUnlessItFails(moment, layer, workshop, options.filter, options.failed);
+    const Laid laid = layUnlessItFails(state, layer, cache, options.filter, options.failed);
     if (laid.picture.empty()) continue;
     // A plate may end inside the frame; what is laid over it goes on.
-    const Box reach = intersect(laid.picture.data, unite(under.data, moment.frameBox()));
+    const Box reach = intersect(laid.picture.data, unite(under.data, state.frameBox()));
     if (!reach.empty() && unite(out.data, reach) != out.data) out = image::over(out, unite(out.data, reach));
     element::merge(laid.picture, laid.merge, out);
   }
   return out;
 }
 
-Picture grainIn(const moment::Moment& moment, Workshop& workshop) {
-  const Box frame = moment.frameBox();
+Picture grainIn(const evaluate::FrameState& state, RenderCache& cache) {
+  const Box frame = state.frameBox();
   Picture out(frame, frame, 1, 1.0f);
-  for (const auto& layer : moment.layers) {
-    const Laid laid = lay(moment, layer, workshop, map::Filter::Draft);
+  for (const auto& layer : state.layers) {
+    const Laid laid = lay(state, layer, cache, map::Filter::Draft);
     if (laid.merge != element::Merge::Over) continue;
     const Box& box = laid.picture.data;
     const Box both = intersect(box, frame);
@@ -289,11 +293,11 @@ Picture grainIn(const moment::Moment& moment, Workshop& workshop) {
   return out;
 }
 
-Picture buildAdded(const moment::Moment& moment, Workshop& workshop, map::Filter filter,
+Picture buildAdded(const evaluate::FrameState& state, RenderCache& cache, map::Filter filter,
                    std::vector<std::string>* failed) {
-  Picture out(moment.frameBox(), moment.frameBox(), 4);
-  for (const auto& layer : moment.layers)
-    element::merge(layUnlessItFails(moment, layer, workshop, filter, failed).picture, element::Merge::Over, out);
+  Picture out(state.frameBox(), state.frameBox(), 4);
+  for (const auto& layer : state.layers)
+    element::merge(layUnlessItFails(state, layer, cache, filter, failed).picture, element::Merge::Over, out);
   return out;
 }
 

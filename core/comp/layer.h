@@ -2,27 +2,27 @@
 #include <functional>
 #include <variant>
 
-#include "core/comp/workshop.h"
+#include "core/comp/render_cache.h"
 #include "core/map/resample.h"
 
 namespace zentil::comp {
 
 /// What making one element's layer works with.
-struct Making {
-  const moment::Moment& moment;
-  const moment::Layer& layer;
-  Workshop& workshop;
+struct SourceContext {
+  const evaluate::FrameState& state;
+  const evaluate::Layer& layer;
+  RenderCache& cache;
   map::Filter filter;
-  const moment::Stage* stage = moment.here.get();  ///< the one it is looked at from
-  double time = 0;                                 ///< of a frame, before or after that (see comp/motion.h)
+  const evaluate::SceneState* stage = state.here.get();  ///< the one it is looked at from
+  double time = 0;                                       ///< of a frame, before or after that (see comp/motion.h)
 
-  const moment::Stage& here() const { return *stage; }
+  const evaluate::SceneState& here() const { return *stage; }
 };
 
 /// How a source's pixels are found.
 /// Through the camera of a stage, as it saw the set: the source is a plate's picture.
 struct BySight {
-  moment::StagePtr stage;
+  evaluate::SceneStatePtr stage;
   double scale = 1;           ///< its pixels for one of the shot's
   Vec2 fromM = Vec2::Zero();  ///< taken from elsewhere on the surface: metres to the right and up
 };
@@ -40,7 +40,7 @@ struct ByStraightPixel {
 using Address = std::variant<BySight, ByFace, ByStraightPixel>;
 
 /// A source, made for a moment.
-struct Made {
+struct SourceResult {
   std::shared_ptr<const image::Picture> picture;  ///< premultiplied; null, without `read`: it shows nothing here
   Address address;
   std::function<void(image::Picture&)> after;  ///< what is still done to the resampled layer; may be empty
@@ -49,7 +49,7 @@ struct Made {
   std::function<void(image::Picture&, const image::Picture*, float)> through{};
   /// What is put together from several pictures: reads them itself, as map::resample reads one (making, region,
   /// covered, wanted).
-  std::function<image::Picture(const Making&, const Box&, image::Picture*, const image::Picture*)> read{};
+  std::function<image::Picture(const SourceContext&, const Box&, image::Picture*, const image::Picture*)> read{};
 
   /// How much of the variance of the plate's grain is still in it: all over, or pixel by pixel (one channel over its
   /// picture).
@@ -65,7 +65,7 @@ struct Made {
 /// How a kind of source is made; each kind's own file (held_frame.cpp, render.cpp...) defines it.
 template <typename Kind>
 struct SourceMaker {
-  static Made make(const Kind& source, const Making& making);
+  static SourceResult make(const Kind& source, const SourceContext& making);
 };
 /// What counts between two frames that see the same place: all of it; what the other's camera sees, as the frame's own
 /// does; the same, whatever stands before it on this frame.
@@ -75,22 +75,22 @@ enum class Sees { All, Seen, Face };
 template <typename Kind>
 struct PlaceMaker {
   /// The part of the frame that it can touch.
-  static Box reach(const Kind& place, const Making& making, const Made& made);
+  static Box reach(const Kind& place, const SourceContext& making, const SourceResult& made);
   /// The map from this moment's plate pixels to the source's pixels. Throws Error where a source cannot land so.
-  static map::MapPtr map(const Kind& place, const Making& making, const Made& made);
+  static map::MapPtr map(const Kind& place, const SourceContext& making, const SourceResult& made);
   /// The map from plate pixels of a stage to those of another, by way of what carries the place. Throws Error where
   /// nothing does.
-  static map::MapPtr ride(const Kind& place, const moment::Stage& here, const moment::Stage& other, Sees sees,
-                          Workshop& workshop);
+  static map::MapPtr ride(const Kind& place, const evaluate::SceneState& here, const evaluate::SceneState& other,
+                          Sees sees, RenderCache& cache);
   /// The stage as what lies elsewhere on what carries the place would be seen in its stead. Throws Error where that has
   /// no elsewhere.
-  static moment::StagePtr elsewhere(const Kind& place, const moment::StagePtr& stage, const Vec2& byM);
+  static evaluate::SceneStatePtr elsewhere(const Kind& place, const evaluate::SceneStatePtr& stage, const Vec2& byM);
 };
 
 /// The same for a place of any kind.
-map::MapPtr rideOf(const element::Place& place, const moment::Stage& here, const moment::Stage& other, Sees sees,
-                   Workshop& workshop);
-moment::StagePtr elsewhereOn(const element::Place& place, const moment::StagePtr& stage, const Vec2& byM);
+map::MapPtr followMap(const element::Place& place, const evaluate::SceneState& here, const evaluate::SceneState& other,
+                      Sees sees, RenderCache& cache);
+evaluate::SceneStatePtr elsewhereOn(const element::Place& place, const evaluate::SceneStatePtr& stage, const Vec2& byM);
 /// For kinds of places that have no elsewhere.
 [[noreturn]] void noElsewhere();
 /// For kinds of places that nothing carries.
@@ -98,7 +98,7 @@ moment::StagePtr elsewhereOn(const element::Place& place, const moment::StagePtr
 
 /// One element's premultiplied layer at a moment, on the part of the frame it can reach; empty where it shows nothing.
 /// Throws Error naming what cannot be made.
-image::Picture buildLayer(const moment::Moment& moment, const moment::Layer& layer, Workshop& workshop,
+image::Picture buildLayer(const evaluate::FrameState& state, const evaluate::Layer& layer, RenderCache& cache,
                           map::Filter filter);
 
 /// An element's source as it would stand on its cover and around it, matched as its look says: `seen` is 1 where it has
@@ -107,10 +107,10 @@ struct Around {
   image::Picture source, seen, cover;
   double grainLeft = 0;  ///< as Made has it
 };
-Around lookAround(const moment::Moment& moment, const moment::Layer& layer, Workshop& workshop, int margin);
+Around lookAround(const evaluate::FrameState& state, const evaluate::Layer& layer, RenderCache& cache, int margin);
 
 /// The part of the frame an element can touch.
-Box reachOf(const moment::Moment& moment, const moment::Layer& layer, Workshop& workshop);
+Box reachOf(const evaluate::FrameState& state, const evaluate::Layer& layer, RenderCache& cache);
 
 struct BuildOptions {
   map::Filter filter = map::Filter::Sharp;
@@ -123,14 +123,14 @@ struct BuildOptions {
 /// The finished picture of a moment: the plate with the elements laid on it in order. Where no element covers anything
 /// the plate's own pixels are returned unchanged. Throws Error naming the file and frame, or the element, that cannot
 /// be built.
-image::Picture buildFrame(const moment::Moment& moment, Workshop& workshop, const BuildOptions& options = {});
+image::Picture buildFrame(const evaluate::FrameState& state, RenderCache& cache, const BuildOptions& options = {});
 
 /// How much of the variance of the plate's grain is in each pixel of a moment's picture (one channel over the frame):
 /// 1 where that is the plate's own.
-image::Picture grainIn(const moment::Moment& moment, Workshop& workshop);
+image::Picture grainIn(const evaluate::FrameState& state, RenderCache& cache);
 
 /// The elements' own alpha, without a plate: colour and alpha of what was added.
-image::Picture buildAdded(const moment::Moment& moment, Workshop& workshop, map::Filter filter,
+image::Picture buildAdded(const evaluate::FrameState& state, RenderCache& cache, map::Filter filter,
                           std::vector<std::string>* failed = nullptr);
 
 }  // namespace zentil::comp

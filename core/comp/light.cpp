@@ -22,17 +22,18 @@ constexpr float kTooDark = 0.002f, kClipped = 8;  ///< scene-linear; beyond thes
 constexpr double kTukeyLight = 4.685;             ///< 95% efficient for normal errors (Holland and Welsch 1977)
 
 /// Tiles around the cover: the ratio of the plate to the source.
-std::vector<LightTile> tilesAround(const moment::Moment& moment, const moment::Layer& layer, Workshop& workshop) {
-  const int margin = std::max(30, moment.frameBox().height() / 14);
-  const Around a = lookAround(moment, layer, workshop, margin);
-  if (a.source.empty() || !moment.plate) return {};
-  const auto plate = workshop.frame(*moment.plate);
+std::vector<LightTile> tilesAround(const evaluate::FrameState& state, const evaluate::Layer& layer,
+                                   RenderCache& cache) {
+  const int margin = std::max(30, state.frameBox().height() / 14);
+  const Around a = lookAround(state, layer, cache, margin);
+  if (a.source.empty() || !state.plate) return {};
+  const auto plate = cache.frame(*state.plate);
   const Picture& p = plate->forReading();
   const Box region = intersect(a.source.data, p.data);
   if (region.empty()) return {};
   const bool whole = layer.cover.empty();
-  const Picture unwanted = layer.unwanted.empty() ? Picture(region, moment.frameBox(), 1)
-                                                  : coverOver(layer.unwanted, *moment.here, region, workshop);
+  const Picture excluded = layer.excluded.empty() ? Picture(region, state.frameBox(), 1)
+                                                  : coverOver(layer.excluded, *state.here, region, cache);
   // Only near the cover: further away other light falls.
   cv::Mat inside(region.height(), region.width(), CV_8U), near;
   for (int y = region.y0; y < region.y1; ++y)
@@ -51,7 +52,7 @@ std::vector<LightTile> tilesAround(const moment::Moment& moment, const moment::L
         for (int x = x0; x < x0 + kLightTile; ++x) {
           const int v = y - region.y0, u = x - region.x0;
           if (!near.at<uchar>(v, u) || (!whole && inside.at<uchar>(v, u)) || !(*a.seen.pixel(x, y) > 0) ||
-              *unwanted.pixel(x, y) > 0.01f)
+              *excluded.pixel(x, y) > 0.01f)
             continue;
           const float *s = a.source.pixel(x, y), *t = p.pixel(x, y);
           const float most = std::max({s[0], s[1], s[2], t[0], t[1], t[2]});
@@ -125,18 +126,19 @@ LightAround lightThrough(const std::vector<LightTile>& tiles, bool sloped, doubl
   return out;
 }
 
-LightAround lightAround(const moment::Moment& moment, const moment::Layer& layer, bool sloped, Workshop& workshop) {
-  return lightThrough(tilesAround(moment, layer, workshop), sloped, std::max(1.0, moment.frameBox().height() / 4.0));
+LightAround lightAround(const evaluate::FrameState& state, const evaluate::Layer& layer, bool sloped,
+                        RenderCache& cache) {
+  return lightThrough(tilesAround(state, layer, cache), sloped, std::max(1.0, state.frameBox().height() / 4.0));
 }
 
-LightAround lightOver(const moment::Layer& layer, Workshop& workshop) {
+LightAround lightOver(const evaluate::Layer& layer, RenderCache& cache) {
   const bool sloped = layer.look.light == element::Light::Slope;
   LightAround sum;
   double weights = 0;
   for (const auto& m : layer.nearby) {
     const auto& there = m->layers.front();
     const uint64_t key = value::Hasher().add("light").add(m->key).add(there.look).add(sloped).key();
-    const auto one = workshop.thing<LightAround>(key, [&] { return lightAround(*m, there, sloped, workshop); });
+    const auto one = cache.thing<LightAround>(key, [&] { return lightAround(*m, there, sloped, cache); });
     if (!one->known) continue;
     const double away = std::abs(m->frame - layer.frame), w = 1 - away / (layer.look.steadyFrames + 1);
     sum.centre += w * one->centre;

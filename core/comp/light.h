@@ -27,11 +27,12 @@ LightAround lightThrough(const std::vector<LightTile>& tiles, bool sloped, doubl
 /// The light on one frame: the layer's source and the plate are compared in tiles around the cover, where both are
 /// seen, away from what has to go; a plane is fitted to the logarithms of their ratios with Tukey's weights, so that
 /// what passes loses its vote. `sloped` false: the level alone. Unknown where fewer than four tiles can be compared.
-LightAround lightAround(const moment::Moment& moment, const moment::Layer& layer, bool sloped, Workshop& workshop);
+LightAround lightAround(const evaluate::FrameState& state, const evaluate::Layer& layer, bool sloped,
+                        RenderCache& cache);
 
 /// The light of a layer that follows: the frames nearby, averaged, the nearer the more. Throws Error when nothing can
 /// be compared on any of them.
-LightAround lightOver(const moment::Layer& layer, Workshop& workshop);
+LightAround lightOver(const evaluate::Layer& layer, RenderCache& cache);
 
 /// Lays that light on the layer.
 void applyLight(image::Picture& layer, const LightAround& light);

@@ -5,25 +5,28 @@ namespace zentil::comp {
 
 // How each kind of a matte's content covers, in a file of its own: over a region, and the box outside of which it
 // covers nothing; inverting and combining are others' business.
-image::Picture over(const matte::DrawnNow& now, const moment::MattePart& part, const moment::Stage& here,
-                    const Box& region, Workshop& workshop);
-Box boxOf(const matte::DrawnNow& now, const moment::MattePart& part, const moment::Stage& here, Workshop& workshop);
-image::Picture over(const moment::PicturedNow& now, const moment::MattePart& part, const moment::Stage& here,
-                    const Box& region, Workshop& workshop);
-Box boxOf(const moment::PicturedNow& now, const moment::MattePart& part, const moment::Stage& here, Workshop& workshop);
-image::Picture over(const moment::KeyedNow& now, const moment::MattePart& part, const moment::Stage& here,
-                    const Box& region, Workshop& workshop);
-Box boxOf(const moment::KeyedNow& now, const moment::MattePart& part, const moment::Stage& here, Workshop& workshop);
+image::Picture over(const matte::RotoShapesNow& now, const evaluate::MattePart& part, const evaluate::SceneState& here,
+                    const Box& region, RenderCache& cache);
+Box boxOf(const matte::RotoShapesNow& now, const evaluate::MattePart& part, const evaluate::SceneState& here,
+          RenderCache& cache);
+image::Picture over(const evaluate::ImageMatteNow& now, const evaluate::MattePart& part,
+                    const evaluate::SceneState& here, const Box& region, RenderCache& cache);
+Box boxOf(const evaluate::ImageMatteNow& now, const evaluate::MattePart& part, const evaluate::SceneState& here,
+          RenderCache& cache);
+image::Picture over(const evaluate::KeyerNow& now, const evaluate::MattePart& part, const evaluate::SceneState& here,
+                    const Box& region, RenderCache& cache);
+Box boxOf(const evaluate::KeyerNow& now, const evaluate::MattePart& part, const evaluate::SceneState& here,
+          RenderCache& cache);
 
 /// Its closed lines as they lie here; none for what has no shapes.
-std::vector<Outline> outlinesOf(const matte::DrawnNow& now, const moment::MattePart& part, const moment::Stage& here,
-                                Workshop& workshop);
-inline std::vector<Outline> outlinesOf(const moment::PicturedNow&, const moment::MattePart&, const moment::Stage&,
-                                       Workshop&) {
+std::vector<Outline> outlinesOf(const matte::RotoShapesNow& now, const evaluate::MattePart& part,
+                                const evaluate::SceneState& here, RenderCache& cache);
+inline std::vector<Outline> outlinesOf(const evaluate::ImageMatteNow&, const evaluate::MattePart&,
+                                       const evaluate::SceneState&, RenderCache&) {
   return {};
 }
-inline std::vector<Outline> outlinesOf(const moment::KeyedNow&, const moment::MattePart&, const moment::Stage&,
-                                       Workshop&) {
+inline std::vector<Outline> outlinesOf(const evaluate::KeyerNow&, const evaluate::MattePart&,
+                                       const evaluate::SceneState&, RenderCache&) {
   return {};
 }
 

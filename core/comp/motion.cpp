@@ -4,15 +4,15 @@
 
 namespace zentil::comp {
 
-void AtTime::apply(map::Spot* spots, size_t n) const {
-  std::vector<map::Spot> before, after;
+void ShutterMap::apply(map::MapSample* spots, size_t n) const {
+  std::vector<map::MapSample> before, after;
   if (before_) before.assign(spots, spots + n), before_->apply(before.data(), n);
   if (after_) after.assign(spots, spots + n), after_->apply(after.data(), n);
   here_->apply(spots, n);
   for (size_t i = 0; i < n; ++i) {
-    map::Spot& s = spots[i];
-    if (s.piece == map::kNowhere) continue;
-    const bool b = before_ && before[i].piece == s.piece, a = after_ && after[i].piece == s.piece;
+    map::MapSample& s = spots[i];
+    if (s.branch == map::kInvalid) continue;
+    const bool b = before_ && before[i].branch == s.branch, a = after_ && after[i].branch == s.branch;
     Vec2 speed = Vec2::Zero(), bend = Vec2::Zero();
     if (a && b)
       speed = (after[i].at - before[i].at) / 2, bend = (after[i].at + before[i].at) / 2 - s.at;
@@ -24,23 +24,24 @@ void AtTime::apply(map::Spot* spots, size_t n) const {
   }
 }
 
-map::MapPtr atTime(const Making& m, const std::function<map::MapPtr(const Making&)>& of) {
+map::MapPtr atTime(const SourceContext& m, const std::function<map::MapPtr(const SourceContext&)>& of) {
   if (m.time == 0) return of(m);
-  const auto on = [&](const moment::StagePtr& stage) -> map::MapPtr {
+  const auto on = [&](const evaluate::SceneStatePtr& stage) -> map::MapPtr {
     if (!stage) return nullptr;
-    Making other = m;
+    SourceContext other = m;
     other.stage = stage.get(), other.time = 0;
     return of(other);
   };
-  Making here = m;
+  SourceContext here = m;
   here.time = 0;
-  return std::make_shared<AtTime>(on(m.layer.before), of(here), on(m.layer.after), m.time);
+  return std::make_shared<ShutterMap>(on(m.layer.before), of(here), on(m.layer.after), m.time);
 }
 
-std::vector<double> timesOf(const Making& m, const Box& region, const std::function<map::MapPtr(const Making&)>& of) {
+std::vector<double> timesOf(const SourceContext& m, const Box& region,
+                            const std::function<map::MapPtr(const SourceContext&)>& of) {
   const double open = m.layer.look.shutter.constant();
   if (!(open > 0) || (!m.layer.before && !m.layer.after)) return {0};
-  Making ends = m;
+  SourceContext ends = m;
   ends.time = open / 2;
   const auto last = atTime(ends, of);
   ends.time = -open / 2;
@@ -55,7 +56,7 @@ std::vector<double> timesOf(const Making& m, const Box& region, const std::funct
                     region.y0 + j * region.height() / static_cast<double>(kSteps));
       Vec2 a, b;
       if (!map::through(*first, at, a) || !map::through(*last, at, b)) continue;
-      most = std::max(most, (b - a).norm() / std::max(map::leastStretch(*here, at), 0.1));
+      most = std::max(most, (b - a).norm() / std::max(map::minSingularValue(*here, at), 0.1));
     }
   constexpr double kStill = 0.05, kMost = 96;
   if (most < kStill) return {0};

@@ -10,9 +10,9 @@
 
 namespace zentil::comp {
 
-using moment::Stage;
+using evaluate::SceneState;
 
-void requireCamera(const Stage& stage) {
+void requireCamera(const SceneState& stage) {
   if (!stage.hasCamera)
     throw Error(fmt::format("frame {}: the camera has no pose there", stage.frame),
                 "Choose a frame the camera covers, or load a camera for the whole shot");
@@ -25,7 +25,7 @@ Box clipTo(const Box& frame, const Vec2& lo, const Vec2& hi, double slack) {
       frame, {whole(lo.x() - slack), whole(lo.y() - slack), whole(hi.x() + slack) + 1, whole(hi.y() + slack) + 1});
 }
 
-Box boxAround(const Stage& stage, const std::vector<std::pair<Vec3, Vec3>>& lines) {
+Box boxAround(const SceneState& stage, const std::vector<std::pair<Vec3, Vec3>>& lines) {
   requireCamera(stage);
   // On a sphere a box may lie on both sides of where its ends meet.
   if (stage.around) return stage.frameBox;
@@ -39,28 +39,29 @@ Box boxAround(const Stage& stage, const std::vector<std::pair<Vec3, Vec3>>& line
   return clipTo(stage.frameBox, lo, hi, 4 + 0.01 * (hi - lo).norm());
 }
 
-map::MapPtr plateToPlate(const Stage& here, const std::string& surfaceId, const Stage& other, bool needsSight,
-                         Workshop& workshop) {
+map::MapPtr plateToPlate(const SceneState& here, const std::string& surfaceId, const SceneState& other, bool needsSight,
+                         RenderCache& cache) {
   requireCamera(here);
   requireCamera(other);
-  const auto scene = workshop.scene(here), otherScene = workshop.scene(other);
+  const auto scene = cache.scene(here), otherScene = cache.scene(other);
   const int index = scene->indexOf(surfaceId);
   if (index < 0) throw Error("the surface is gone", "Choose another");
   return std::make_shared<set::SeenBy>(here.view, scene, index, other.view, otherScene, needsSight);
 }
 
-map::MapPtr faceToPlate(const Stage& here, const std::string& surfaceId, const Stage& other, Workshop& workshop) {
-  Stage clear = here;
+map::MapPtr faceToPlate(const SceneState& here, const std::string& surfaceId, const SceneState& other,
+                        RenderCache& cache) {
+  SceneState clear = here;
   auto surfaces = *here.surfaces;
-  for (auto& s : surfaces) s.blocks = false;
+  for (auto& s : surfaces) s.occludes = false;
   clear.surfaces = std::make_shared<const std::vector<set::Surface>>(std::move(surfaces));
   clear.surfacesKey = value::Hasher().add("clear").add(here.surfacesKey).key();
-  return plateToPlate(clear, surfaceId, other, true, workshop);
+  return plateToPlate(clear, surfaceId, other, true, cache);
 }
 
-moment::StagePtr slid(const moment::StagePtr& stage, const std::string& surfaceId, const Vec2& byM) {
+evaluate::SceneStatePtr slid(const evaluate::SceneStatePtr& stage, const std::string& surfaceId, const Vec2& byM) {
   if (byM.isZero()) return stage;
-  auto out = std::make_shared<Stage>(*stage);
+  auto out = std::make_shared<SceneState>(*stage);
   auto surfaces = *stage->surfaces;
   for (auto& s : surfaces) {
     if (s.id != surfaceId) continue;
@@ -75,25 +76,24 @@ moment::StagePtr slid(const moment::StagePtr& stage, const std::string& surfaceI
   return out;
 }
 
-map::MapPtr carrying(const Stage& from, const std::string& surfaceId, const Stage& to, Workshop& workshop) {
+map::MapPtr carrying(const SceneState& from, const std::string& surfaceId, const SceneState& to, RenderCache& cache) {
   const set::Surface *here = from.surface(surfaceId), *there = to.surface(surfaceId);
   if (!here || !there || !from.hasCamera || !to.hasCamera) return nullptr;
   const auto alone = [&](set::Surface s) {
     // What is drawn may lie beyond its border.
     if (set::formOf(s.kind).isFlat()) s.size *= 1000;
-    return workshop.sceneOf(s);
+    return cache.sceneOf(s);
   };
   return std::make_shared<set::SeenBy>(from.view, alone(*here), 0, to.view, alone(*there), false);
 }
 
-map::MapPtr ridingMap(const moment::MattePart& part, const Stage& here, bool back, Workshop& workshop) {
+map::MapPtr ridingMap(const evaluate::MattePart& part, const SceneState& here, bool back, RenderCache& cache) {
   map::MapPtr ride;
-  if (part.rides == matte::Rides::Region) {
+  if (part.follows == matte::Follows::Region) {
     if (part.motion) ride = std::make_shared<map::Homography>(back ? Mat3(part.motion->inverse()) : *part.motion);
-  } else if (part.rides == matte::Rides::Surface) {
+  } else if (part.follows == matte::Follows::Surface) {
     if (part.drawnOn != here.frame)
-      ride = back ? carrying(*part.there, part.surface, here, workshop)
-                  : carrying(here, part.surface, *part.there, workshop);
+      ride = back ? carrying(*part.there, part.surface, here, cache) : carrying(here, part.surface, *part.there, cache);
     else if (part.shiftPx.isZero())
       return nullptr;
     else

@@ -10,8 +10,8 @@ namespace zentil::comp {
 
 using image::Picture;
 
-Picture straightened(const Picture& plate, const moment::Stage& stage, const Box& box, map::Filter filter) {
-  return map::resample(plate, map::Bend(stage.lens), box, box, filter);
+Picture straightened(const Picture& plate, const evaluate::SceneState& stage, const Box& box, map::Filter filter) {
+  return map::resample(plate, map::Redistort(stage.lens), box, box, filter);
 }
 
 namespace {
@@ -37,11 +37,12 @@ Picture touched(const Picture& painted, const Picture& own) {
   return out;
 }
 
-image::Frame mendedFrame(const moment::Stage& stage, const image::Frame& plate, const Picture& given, const Box& box) {
+image::Frame mendedFrame(const evaluate::SceneState& stage, const image::Frame& plate, const Picture& given,
+                         const Box& box) {
   Picture painted = given;
   painted.data = painted.display = box;
   const Picture own = straightened(plate.forReading(), stage, box, map::Filter::Sharper);
-  const map::Straighten bend(stage.lens);
+  const map::Undistort bend(stage.lens);
   const Box all = stage.frameBox;
   const Picture where = map::resample(touched(painted, own), bend, all, all, map::Filter::Draft),
                 what = map::resample(painted, bend, all, all, map::Filter::Sharper, nullptr, &where);
@@ -60,14 +61,14 @@ image::Frame mendedFrame(const moment::Stage& stage, const image::Frame& plate, 
 
 }  // namespace
 
-Workshop::FramePtr heldFrame(const moment::Moment& moment, const moment::Layer& layer, Workshop& workshop) {
+RenderCache::FramePtr heldFrame(const evaluate::FrameState& state, const evaluate::Layer& layer, RenderCache& cache) {
   const auto& plate = layer.files.at(0);
-  if (layer.files.size() == 1) return workshop.frame(plate);
+  if (layer.files.size() == 1) return cache.frame(plate);
   const auto& file = layer.files[1];
-  auto clean = workshop.frame(file);
-  const Box size = clean->picture.display, data = clean->picture.data, frame = moment.frameBox();
+  auto clean = cache.frame(file);
+  const Box size = clean->picture.display, data = clean->picture.data, frame = state.frameBox();
   if (size == frame) return clean;
-  const Box box = moment.straight();
+  const Box box = state.straight();
   if (size.width() != box.width() || size.height() != box.height() || data != size)
     throw Error(fmt::format("\"{}\": {} is {} x {}; the plate is {} x {}, straight {} x {}", layer.name,
                             file.files.fileOf(file.frame), size.width(), size.height(), frame.width(), frame.height(),
@@ -75,8 +76,8 @@ Workshop::FramePtr heldFrame(const moment::Moment& moment, const moment::Layer& 
                 "A clean picture stands for a plate frame, as shot or straight, and has its size");
   value::Hasher h;
   h.add("mended").add(plate.key()).add(file.key()).add(layer.held->key).add(box.x0).add(box.y0);
-  return workshop.made(h.key(), clean->bytes(),
-                       [&] { return mendedFrame(*layer.held, *workshop.frame(plate), clean->picture, box); });
+  return cache.made(h.key(), clean->bytes(),
+                    [&] { return mendedFrame(*layer.held, *cache.frame(plate), clean->picture, box); });
 }
 
 }  // namespace zentil::comp

@@ -12,7 +12,7 @@ constexpr double kMargin = 1.3;  ///< a card's size to what it carries
 /// Whether a part is drawn on the element's own surface.
 bool drawnOn(const matte::Part& part, const std::string& surface) {
   const auto* drawn = shapesOf(part);
-  return drawn && !drawn->shapes.empty() && part.on && part.rides == matte::Rides::Surface &&
+  return drawn && !drawn->shapes.empty() && part.on && part.follows == matte::Follows::Surface &&
          (part.surface.empty() || part.surface == surface);
 }
 
@@ -39,15 +39,16 @@ Outlined outlinedBy(const shot::Shot& shot, const std::string& elementId) {
   return out;
 }
 
-measure::HowFar howFar(const shot::Shot& shot, const std::string& elementId, comp::Workshop& workshop, const Job& job) {
+measure::DepthEstimate depthEstimate(const shot::Shot& shot, const std::string& elementId, comp::RenderCache& cache,
+                                     const Job& job) {
   const Outlined what = outlinedBy(shot, elementId);
-  return measure::howFar(*moment::Timeline::of(shot), shot.element(elementId)->surface(), what.frame, what.outlines,
-                         workshop, job);
+  return measure::depthEstimate(*evaluate::ShotEvaluator::of(shot), shot.element(elementId)->surface(), what.frame,
+                                what.outlines, cache, job);
 }
 
-std::string standBefore(shot::Shot& shot, const std::string& elementId, double awayM) {
-  if (!(awayM > 0 && awayM < 1e6))
-    throw Error(fmt::format("{} m is no distance before the camera", awayM), "Give one above 0");
+std::string standBefore(shot::Shot& shot, const std::string& elementId, double distanceM) {
+  if (!(distanceM > 0 && distanceM < 1e6))
+    throw Error(fmt::format("{} m is no distance before the camera", distanceM), "Give one above 0");
   const Outlined what = outlinedBy(shot, elementId);
   auto& m = *shot.matte(shot.element(elementId)->matte());
   const std::string behind = shot.element(elementId)->surface();
@@ -57,18 +58,18 @@ std::string standBefore(shot::Shot& shot, const std::string& elementId, double a
     for (const Vec2& p : outline) lo = lo.cwiseMin(p), hi = hi.cwiseMax(p);
   const Vec2 middle = (lo + hi) / 2;
   Vec3 axis;
-  if (!view->cast(middle, axis))
+  if (!view->unproject(middle, axis))
     throw Error("what is outlined lies beyond what the lens sees", "Draw it within the frame");
   const Vec3 eye = view->positionAt(middle);
   set::Surface card;  // a plane, as a new one is
-  card.blocks = false, card.name = m.name + " card";
+  card.occludes = false, card.name = m.name + " card";
   card.turn = set::turnFor(set::uprightTowards(axis));
-  card.position = eye + awayM * axis.normalized();
+  card.position = eye + distanceM * axis.normalized();
   Vec2 reach(0, 0);
   for (const auto& outline : what.outlines)
     for (const Vec2& p : outline) {
       Vec3 way;
-      if (!view->cast(p, way)) continue;
+      if (!view->unproject(p, way)) continue;
       way.normalize();
       if (const auto hit = set::meet(card, eye, way))
         reach = reach.cwiseMax(card.toOwn(eye + hit->distance * way).head<2>().cwiseAbs());
@@ -77,7 +78,7 @@ std::string standBefore(shot::Shot& shot, const std::string& elementId, double a
   std::string id = addSurface(shot, card);
   for (auto& part : m.parts)
     if (drawnOn(part, behind)) part.surface = id;
-  m.goes = true;
+  m.removal = true;
   return id;
 }
 

@@ -1,7 +1,7 @@
 #pragma once
 #include <string>
 
-#include "core/measure/how_far.h"
+#include "core/measure/depth_estimate.h"
 #include "core/shot/shot.h"
 
 namespace zentil::edit {
@@ -15,13 +15,13 @@ struct Outlined {
 Outlined outlinedBy(const shot::Shot& shot, const std::string& elementId);
 
 /// How far away that stands, by the plate's frames (measure::howFar).
-measure::HowFar howFar(const shot::Shot& shot, const std::string& elementId, comp::Workshop& workshop,
-                       const Job& job = {});
+measure::DepthEstimate depthEstimate(const shot::Shot& shot, const std::string& elementId, comp::RenderCache& cache,
+                                     const Job& job = {});
 
 /// Says of what an element's matte outlines on its surface that it stands before that surface, so far away, and has to
 /// go: its parts ride a card from now on, an upright plane there that hides nothing. So the outline goes with the
 /// thing, and nothing is taken from where it stands. The card's id. Throws Error as outlinedBy does, and for
 /// what is no distance.
-std::string standBefore(shot::Shot& shot, const std::string& elementId, double awayM);
+std::string standBefore(shot::Shot& shot, const std::string& elementId, double distanceM);
 
 }  // namespace zentil::edit

@@ -3,15 +3,15 @@
 #include <nlohmann/json.hpp>
 
 #include "core/base/error.h"
-#include "core/comp/paint.h"
+#include "core/comp/paint_render.h"
 #include "core/edit/card.h"
 #include "core/edit/follow.h"
 #include "core/edit/lists.h"
 #include "core/edit/make.h"
 #include "core/edit/mend.h"
-#include "core/edit/paint.h"
+#include "core/edit/paint_edit.h"
 #include "core/edit/plates.h"
-#include "core/edit/raise.h"
+#include "core/edit/raise_wall.h"
 #include "core/edit/sphere.h"
 #include "core/edit/spots.h"
 #include "core/edit/still_camera.h"
@@ -267,7 +267,7 @@ json pickForKey(Shot& s, const json& e, const Context& c) {
   if (!box.is_array() || box.size() != 4) throw Error("a place to pick is [x0, y0, x1, y1]", "");
   pickKey(s, textOf(e, "matte"), textOf(e, "part"),
           {box[0].get<int>(), box[1].get<int>(), box[2].get<int>(), box[3].get<int>()}, needFrame(e),
-          e.value("covers", true), c.workshop);
+          e.value("covers", true), c.cache);
   return nullptr;
 }
 
@@ -293,15 +293,15 @@ json drawShape(Shot& s, const json& e, const Context& c) {
   for (const Vec2& p : placesOf(e.at("shape"))) points.push_back({p, Vec2::Zero(), Vec2::Zero(), -1});
   if (points.size() < 3) throw Error("a shape has three points or more", "");
   const auto* el = s.element(elementId);
-  addShape(s, id, part, points, e.value("adds", true), f, el ? el->surface() : std::string(), c.workshop);
+  addShape(s, id, part, points, e.value("adds", true), f, el ? el->surface() : std::string(), c.cache);
   if (e.contains("as")) lay(e.at("as"), *s.matte(id)->part(part), c);
   return id;
 }
 
 json say(Shot& s, const json& e, const Context&) {
-  set::Statement x;
-  x.kind = named<set::Statement::Kind>(textOf(e, "statement"));
-  if (x.kind != set::Statement::Kind::Plumb)
+  set::WorldConstraint x;
+  x.kind = named<set::WorldConstraint::Kind>(textOf(e, "statement"));
+  if (x.kind != set::WorldConstraint::Kind::Plumb)
     for (const int i : pointsOf(s, e)) x.points.push_back(set::idOf(*s.points, static_cast<size_t>(i)));
   if (e.contains("lengthM")) x.lengthM = e.at("lengthM").is_number() ? e.at("lengthM").get<double>() : 0;
   state(s, x);
@@ -317,7 +317,7 @@ json cullTracks(Shot& s, const json& e, const Context& c) {
 json matchLevel(Shot& s, const json& e, const Context& c) {
   const auto frame = frameOf(e);
   auto& el = *findIn(s.elements, textOf(e, "match"));
-  const auto gain = measure::levelAround(*moment::Timeline::of(s), el.id, needFrame(e), c.workshop);
+  const auto gain = measure::levelAround(*evaluate::ShotEvaluator::of(s), el.id, needFrame(e), c.cache);
   takeLevel(s, el.id, gain, *frame);
   return gain;
 }
@@ -325,9 +325,9 @@ json matchLevel(Shot& s, const json& e, const Context& c) {
 json measureShade(Shot& s, const json& e, const Context& c) {
   const auto frame = frameOf(e);
   auto& el = *findIn(s.elements, textOf(e, "shade"));
-  const auto shade = measure::shadeAcross(*moment::Timeline::of(s), el.id, needFrame(e), c.workshop);
+  const auto shade = measure::shadeAcross(*evaluate::ShotEvaluator::of(s), el.id, needFrame(e), c.cache);
   takeShade(s, el.id, shade, *frame);
-  return {{"lets", shade.lets},
+  return {{"lets", shade.transmission},
           {"sigma", shade.sigma},
           {"places", shade.places},
           {"edgePx", shade.edge.widthPx},
@@ -336,7 +336,7 @@ json measureShade(Shot& s, const json& e, const Context& c) {
 
 json takeBest(Shot& s, const json& e, const Context& c) {
   auto& el = *findIn(s.elements, textOf(e, "bestFrame"));
-  const auto found = measure::framesFor(*moment::Timeline::of(s), el.id, needFrame(e), false, c.workshop);
+  const auto found = measure::framesFor(*evaluate::ShotEvaluator::of(s), el.id, needFrame(e), false, c.cache);
   takeFrame(s, el.id, found.best);
   return {{"frame", found.best}, {"seen", found.at(found.best)->seen}, {"neverSeenPx", found.neverSeenPx}};
 }
@@ -344,13 +344,16 @@ json takeBest(Shot& s, const json& e, const Context& c) {
 json standsBefore(Shot& s, const json& e, const Context& c) {
   const std::string id = findIn(s.elements, textOf(e, "before"))->id;
   if (e.contains("awayM")) return {{"surface", standBefore(s, id, e.at("awayM").get<double>())}};
-  const auto far = howFar(s, id, c.workshop);
-  return {{"surface", standBefore(s, id, far.awayM)}, {"awayM", far.awayM}, {"offM", far.offM}, {"left", far.left}};
+  const auto far = depthEstimate(s, id, c.cache);
+  return {{"surface", standBefore(s, id, far.distanceM)},
+          {"awayM", far.distanceM},
+          {"offM", far.sigmaM},
+          {"left", far.left}};
 }
 
 json gatherAllOf(Shot& s, const json& e, const Context&) {
   auto& el = *findIn(s.elements, textOf(e, "gatherAll"));
-  return {{"frames", gatherAll(s, el.id, needFrame(e))}};
+  return {{"frames", fillFromAll(s, el.id, needFrame(e))}};
 }
 
 json drawStroke(Shot& s, const json& e, const Context& c) {
@@ -376,8 +379,8 @@ json drawStroke(Shot& s, const json& e, const Context& c) {
   fromJson(asJson(element::Trace(points)), trace);
   const std::string made = addStroke(s, el.id, brush, trace, range);
   // One that cannot be made is refused here, and not when its picture is.
-  const auto moment = moment::Timeline::of(s)->only(el.id, frame.value_or(paint->frame));
-  if (!moment.layers.empty()) comp::canvasOf(moment.layers.front(), c.workshop)->requireLifted();
+  const auto state = evaluate::ShotEvaluator::of(s)->only(el.id, frame.value_or(paint->frame));
+  if (!state.layers.empty()) comp::canvasOf(state.layers.front(), c.cache)->requireLifted();
   return made;
 }
 
@@ -403,7 +406,7 @@ json findSpotAgain(Shot& s, const json& e, const Context& c) {
   if (e.contains("also")) {
     found = fromTwoFrames(s, spot->frame, spot->pixel, e.at("also"));
   } else {
-    found = spotAgain(s, id, named<set::DepthFrom>(textOf(e, "from")), c.workshop);
+    found = spotAgain(s, id, named<set::DepthFrom>(textOf(e, "from")), c.cache);
   }
   placeSpot(s, id, found.spot);
   return answerFor(found, id);
@@ -418,7 +421,7 @@ json addSpotAt(Shot& s, const json& e, const Context& c) {
   } else {
     std::optional<set::DepthFrom> from;
     if (e.contains("from")) from = named<set::DepthFrom>(textOf(e, "from"));
-    found = spotAt(s, needFrame(e), at, c.workshop, {}, from);
+    found = spotAt(s, needFrame(e), at, c.cache, {}, from);
   }
   lay(asOf(e), found.spot, c);
   if (s.spot(found.spot.id))
@@ -427,13 +430,13 @@ json addSpotAt(Shot& s, const json& e, const Context& c) {
 }
 
 json sendPainted(Shot& s, const json& e, const Context& c) {
-  sendOut(s, textOf(e, "sendOut"), resolve(textOf(e, "to"), c.folder), e.value("straight", false), c.workshop);
+  sendOut(s, textOf(e, "sendOut"), resolve(textOf(e, "to"), c.folder), e.value("straight", false), c.cache);
   return nullptr;
 }
 
 json measureGrain(Shot& s, const json& e, const Context& c) {
   auto& el = *findIn(s.elements, textOf(e, "grain"));
-  const auto grain = measure::grainAround(*moment::Timeline::of(s), el.id, c.workshop);
+  const auto grain = measure::grainAround(*evaluate::ShotEvaluator::of(s), el.id, c.cache);
   takeGrain(s, grain, el.id);
   return {{"pixels", grain.pixels}, {"levels", grain.green.levels}, {"sigmas", grain.green.sigmas}};
 }
@@ -441,7 +444,7 @@ json measureGrain(Shot& s, const json& e, const Context& c) {
 json snapRepeat(Shot& s, const json& e, const Context& c) {
   auto& el = *findIn(s.elements, textOf(e, "repeat"));
   const int f = needFrame(e);
-  const auto repeat = measure::repeatNear(*moment::Timeline::of(s), el.id, f, elsewhereOf(s, el.id, f), c.workshop);
+  const auto repeat = measure::repeatNear(*evaluate::ShotEvaluator::of(s), el.id, f, elsewhereOf(s, el.id, f), c.cache);
   takeElsewhere(s, el.id, repeat.stepM, f);
   return {
       {"acrossM", repeat.stepM.x()}, {"upM", repeat.stepM.y()}, {"alike", repeat.alike}, {"sigmaPx", repeat.sigmaPx}};
@@ -449,7 +452,7 @@ json snapRepeat(Shot& s, const json& e, const Context& c) {
 
 json gatherFewestOf(Shot& s, const json& e, const Context& c) {
   auto& el = *findIn(s.elements, textOf(e, "gatherFewest"));
-  const auto fewest = measure::fewestFrames(*moment::Timeline::of(s), el.id, el.look.hasMatch(), c.workshop);
+  const auto fewest = measure::fewestFrames(*evaluate::ShotEvaluator::of(s), el.id, el.look.hasMatch(), c.cache);
   gatherFrom(s, el.id, fewest.frames);
   return {{"frames", fewest.frames}, {"neverSeenPx", fewest.neverSeenPx}};
 }
@@ -476,7 +479,7 @@ json holdStill(Shot& s, const json&, const Context&) {
 }
 
 json findTurns(Shot& s, const json&, const Context& c) {
-  const auto turns = turnsOf(s, c.workshop);
+  const auto turns = turnsOf(s, c.cache);
   takeTurns(s, turns);
   return {{"frames", turns.at.size()},
           {"lost", turns.lost},

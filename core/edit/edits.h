@@ -1,14 +1,14 @@
 #pragma once
 #include <nlohmann/json_fwd.hpp>
 
-#include "core/comp/workshop.h"
+#include "core/comp/render_cache.h"
 #include "core/shot/shot.h"
 
 namespace zentil::edit {
 
 /// What edits work with besides the shot: pictures, and where file names in them begin.
 struct Context {
-  comp::Workshop& workshop;
+  comp::RenderCache& cache;
   std::filesystem::path folder;
 };
 

@@ -1,6 +1,6 @@
 #pragma once
 #include "core/shot/shot.h"
-#include "core/track/hand.h"
+#include "core/track/manual_tracker.h"
 
 namespace zentil::edit {
 

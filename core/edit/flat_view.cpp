@@ -47,8 +47,8 @@ void aimFlatView(shot::Shot& s, int frame, const Mat3& rotation, double fovDegre
 }
 
 fs::path writeFlatPlate(const shot::Shot& s, const output::FlatViews& views, const fs::path& folder,
-                        comp::Workshop& workshop, const Job& job) {
-  const auto timeline = moment::Timeline::of(s);
+                        comp::RenderCache& cache, const Job& job) {
+  const auto evaluator = evaluate::ShotEvaluator::of(s);
   const std::string name = asFileName(s.name.empty() ? "shot" : s.name) + "_view";
   fs::path file = folder / (name + ".zentil");
   const auto steeredTo = steeredFile(file);
@@ -61,12 +61,12 @@ fs::path writeFlatPlate(const shot::Shot& s, const output::FlatViews& views, con
   if (!again && fs::exists(steeredTo, ec))
     throw Error(fmt::format("{} is there already, without the shot it would belong to", steeredTo.string()),
                 "Choose another folder, or move it away");
-  const auto files = output::writeFlatViews(*timeline, views, folder, workshop, job);
+  const auto files = output::writeFlatViews(*evaluator, views, folder, cache, job);
   camera::CameraPath steered;
   steered.backWidthMm = kBackMm, steered.backHeightMm = kBackMm * views.height / views.width;
   bool zooms = false;
   for (const auto& [f, steer] : views.steers) {
-    steered.poses[f] = {Vec3::Zero(), output::turnInSphere(views, *timeline->stage(f)), focalOf(steer)};
+    steered.poses[f] = {Vec3::Zero(), output::turnInSphere(views, *evaluator->stage(f)), focalOf(steer)};
     zooms |= steer.fovDegrees != views.steers.begin()->second.fovDegrees;
   }
   steered.focalMm = steered.poses.begin()->second.focalMm;

@@ -2,7 +2,7 @@
 #include <filesystem>
 
 #include "core/base/job.h"
-#include "core/comp/workshop.h"
+#include "core/comp/render_cache.h"
 #include "core/output/flat_views.h"
 #include "core/shot/shot.h"
 
@@ -20,7 +20,7 @@ void aimFlatView(shot::Shot& shot, int frame, const Mat3& rotation, double fovDe
 /// again, that shot gets the new frames and keeps all else. Returns the shot's file. Throws Error as its parts do, and
 /// before anything is written where a shot of that name has other pictures, or a steering lies there without its shot.
 std::filesystem::path writeFlatPlate(const shot::Shot& shot, const output::FlatViews& views,
-                                     const std::filesystem::path& folder, comp::Workshop& workshop,
+                                     const std::filesystem::path& folder, comp::RenderCache& cache,
                                      const Job& job = {});
 
 /// The camera that such a shot was solved with, put back: the sphere's place and turn on every frame that it knows, and

@@ -6,32 +6,32 @@
 #include "core/comp/cover.h"
 #include "core/edit/expected.h"
 #include "core/shot/trackers.h"
-#include "core/track/hand.h"
+#include "core/track/manual_tracker.h"
 
 namespace zentil::edit {
 
 namespace {
 
-track::FrameSource framesOf(const shot::Shot& shot, comp::Workshop& workshop) {
+track::FrameSource framesOf(const shot::Shot& shot, comp::RenderCache& cache) {
   const auto& plate = shot.tracked();
   if (plate.files.empty()) throw Error("the shot has no plate", "Open one");
   if (plate.files.width != shot.width || plate.files.height != shot.height)
     throw Error(fmt::format("\"{}\" is {} x {}, the shot {} x {}: it cannot be tracked on", plate.name,
                             plate.files.width, plate.files.height, shot.width, shot.height),
                 "Choose a plate of the shot's size to track on");
-  return [&shot, &workshop](int f) {
+  return [&shot, &cache](int f) {
     const auto& plate = shot.tracked();
     return std::make_shared<const image::Picture>(
-        track::brightnessOf(workshop.frame(plate.files, plate.fileFrame(f))->forReading()));
+        track::brightnessOf(cache.frame(plate.files, plate.fileFrame(f))->forReading()));
   };
 }
 
 /// Follows by the frames that can be read. Where none can, that is what is wrong.
 template <typename Follow>
-auto byReadable(const shot::Shot& shot, comp::Workshop& workshop, Unread* unread, const Follow& follow) {
+auto byReadable(const shot::Shot& shot, comp::RenderCache& cache, Unread* unread, const Follow& follow) {
   Unread left;
   int read = 0;
-  const track::FrameSource source = [&, frames = framesOf(shot, workshop)](int f) -> track::FrameSource::result_type {
+  const track::FrameSource source = [&, frames = framesOf(shot, cache)](int f) -> track::FrameSource::result_type {
     try {
       auto out = frames(f);
       ++read;
@@ -52,21 +52,21 @@ auto byReadable(const shot::Shot& shot, comp::Workshop& workshop, Unread* unread
 }
 
 /// Outside the shot's tracking matte and all that has to go; empty where there is none.
-track::AllowedSource allowedIn(const shot::Shot& shot, comp::Workshop& workshop) {
+track::AllowedSource allowedIn(const shot::Shot& shot, comp::RenderCache& cache) {
   const auto& t = shot.tracking;
-  const bool goes = std::any_of(shot.mattes.begin(), shot.mattes.end(), [](const auto& m) { return m.goes; });
-  if (t.matte.empty() && !goes) return {};
+  const bool removal = std::any_of(shot.mattes.begin(), shot.mattes.end(), [](const auto& m) { return m.removal; });
+  if (t.matte.empty() && !removal) return {};
   if (!t.matte.empty() && !shot.matte(t.matte)) throw Error("the tracking matte is gone", "Choose another at Track");
-  const auto timeline = moment::Timeline::of(shot);
-  return [timeline, &workshop, t](int f) {
-    const auto here = timeline->stage(f);
+  const auto evaluator = evaluate::ShotEvaluator::of(shot);
+  return [evaluator, &cache, t](int f) {
+    const auto here = evaluator->stage(f);
     image::Picture m(here->frameBox, here->frameBox, 1, 1.0f);
-    const auto keepOut = [&](const std::vector<moment::Cover>& covers, bool inside) {
-      const image::Picture c = comp::coverOver(covers, *here, here->frameBox, workshop);
+    const auto keepOut = [&](const std::vector<evaluate::Cover>& covers, bool inside) {
+      const image::Picture c = comp::coverOver(covers, *here, here->frameBox, cache);
       for (size_t i = 0; i < m.values.size(); ++i) m.values[i] *= inside ? c.values[i] : 1 - c.values[i];
     };
-    if (!t.matte.empty()) keepOut({timeline->matteAt(t.matte, f)}, t.onlyInside);
-    if (const auto unwanted = timeline->unwantedAt(f); !unwanted.empty()) keepOut(unwanted, false);
+    if (!t.matte.empty()) keepOut({evaluator->matteAt(t.matte, f)}, t.onlyInside);
+    if (const auto excluded = evaluator->unwantedAt(f); !excluded.empty()) keepOut(excluded, false);
     return std::make_shared<const image::Picture>(std::move(m));
   };
 }
@@ -82,27 +82,27 @@ std::string toWords(const Unread& unread) {
   return fmt::format("Frames {} were left out, the first because: {}", describeFrames(frames), why);
 }
 
-track::Tracks followShot(const shot::Shot& shot, comp::Workshop& workshop, const Job& job, Unread* unread) {
-  return byReadable(shot, workshop, unread, [&](const track::FrameSource& frames) {
-    return track::follow(frames, shot.range, shot.tracking.follow, job, allowedIn(shot, workshop));
+track::Tracks followShot(const shot::Shot& shot, comp::RenderCache& cache, const Job& job, Unread* unread) {
+  return byReadable(shot, cache, unread, [&](const track::FrameSource& frames) {
+    return track::follow(frames, shot.range, shot.tracking.follow, job, allowedIn(shot, cache));
   });
 }
 
-around::Turns turnsOf(const shot::Shot& shot, comp::Workshop& workshop, const Job& job, Unread* unread) {
+around::Turns turnsOf(const shot::Shot& shot, comp::RenderCache& cache, const Job& job, Unread* unread) {
   if (shot.projection != shot::Projection::Sphere)
     throw Error("the shot's picture is no sphere", "Say at Plate that it is, or open a 2:1 plate");
-  return byReadable(shot, workshop, unread, [&](const track::FrameSource& frames) {
-    return around::turnsOf(frames, shot.range, job, allowedIn(shot, workshop));
+  return byReadable(shot, cache, unread, [&](const track::FrameSource& frames) {
+    return around::turnsOf(frames, shot.range, job, allowedIn(shot, cache));
   });
 }
 
-std::vector<Vec2> featuresOn(const shot::Shot& shot, int frame, comp::Workshop& workshop) {
-  const auto allowed = allowedIn(shot, workshop);
+std::vector<Vec2> featuresOn(const shot::Shot& shot, int frame, comp::RenderCache& cache) {
+  const auto allowed = allowedIn(shot, cache);
   const auto matte = allowed ? allowed(frame) : nullptr;
-  return track::featuresOf(*framesOf(shot, workshop)(frame), shot.tracking.follow, {}, matte.get());
+  return track::featuresOf(*framesOf(shot, cache)(frame), shot.tracking.follow, {}, matte.get());
 }
 
-track::Track followTracker(const shot::Shot& shot, int id, const std::vector<Way>& ways, comp::Workshop& workshop,
+track::Track followTracker(const shot::Shot& shot, int id, const std::vector<Way>& ways, comp::RenderCache& cache,
                            const Job& job, Unread* unread) {
   const auto* found = shot::trackOf(shot, id);
   if (!found) throw Error("the tracker is gone", "Place another");
@@ -110,21 +110,21 @@ track::Track followTracker(const shot::Shot& shot, int id, const std::vector<Way
   const auto expected = expectedBy(shot);
   for (const Way& w : ways)
     if (!job.stopped())
-      out = byReadable(shot, workshop, unread, [&](const track::FrameSource& frames) {
+      out = byReadable(shot, cache, unread, [&](const track::FrameSource& frames) {
         return track::followHand(frames, out, w.from, w.to, job, expected);
       });
   return out;
 }
 
-track::Region followRegionOf(const shot::Shot& shot, int id, const std::vector<Way>& ways, comp::Workshop& workshop,
+track::Region followRegionOf(const shot::Shot& shot, int id, const std::vector<Way>& ways, comp::RenderCache& cache,
                              const Job& job, Unread* unread) {
   const auto* found = shot::regionOf(shot, id);
   if (!found) throw Error("the region is gone", "Draw another");
   track::Region out = *found;
   for (const Way& w : ways)
     if (!job.stopped())
-      out = byReadable(shot, workshop, unread, [&](const track::FrameSource& frames) {
-        return track::followRegion(frames, out, w.from, w.to, job, allowedIn(shot, workshop));
+      out = byReadable(shot, cache, unread, [&](const track::FrameSource& frames) {
+        return track::followRegion(frames, out, w.from, w.to, job, allowedIn(shot, cache));
       });
   return out;
 }
@@ -140,10 +140,10 @@ std::vector<int> cull(shot::Shot& shot, const solve::CullLimits& limits) {
   return ids;
 }
 
-track::Region refineRegion(const shot::Shot& shot, int id, int frame, comp::Workshop& workshop) {
+track::Region refineRegion(const shot::Shot& shot, int id, int frame, comp::RenderCache& cache) {
   const auto* found = shot::regionOf(shot, id);
   if (!found) throw Error("the region is gone", "Draw another");
-  return track::refinedOn(framesOf(shot, workshop), *found, frame);
+  return track::refinedOn(framesOf(shot, cache), *found, frame);
 }
 
 solve::SolveAnswer solveShot(const shot::Shot& s, const Job& job) {

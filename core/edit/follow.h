@@ -3,7 +3,7 @@
 #include <string>
 
 #include "core/around/turns.h"
-#include "core/comp/workshop.h"
+#include "core/comp/render_cache.h"
 #include "core/solve/cull.h"
 #include "core/solve/solve.h"
 #include "core/track/follow.h"
@@ -18,15 +18,15 @@ std::string toWords(const Unread& unread);
 /// Tracks of the shot's plate over its range, as its question asks, outside its tracking matte. A stopped job returns
 /// what was followed so far. Frames that cannot be read are left out. Throws as track::follow does, and where none can
 /// be read.
-track::Tracks followShot(const shot::Shot& shot, comp::Workshop& workshop, const Job& job = {},
+track::Tracks followShot(const shot::Shot& shot, comp::RenderCache& cache, const Job& job = {},
                          Unread* unread = nullptr);
 
 /// How the shot's 2:1 plate turned over its range, outside its tracking matte. Throws Error where the plate is no
 /// sphere, and as around::turnsOf does.
-around::Turns turnsOf(const shot::Shot& shot, comp::Workshop& workshop, const Job& job = {}, Unread* unread = nullptr);
+around::Turns turnsOf(const shot::Shot& shot, comp::RenderCache& cache, const Job& job = {}, Unread* unread = nullptr);
 
 /// Features of one frame, as followShot() would start from them.
-std::vector<Vec2> featuresOn(const shot::Shot& shot, int frame, comp::Workshop& workshop);
+std::vector<Vec2> featuresOn(const shot::Shot& shot, int frame, comp::RenderCache& cache);
 
 /// From a frame to another, forwards or backwards.
 struct Way {
@@ -34,16 +34,16 @@ struct Way {
 };
 
 /// One of the shot's trackers followed along some ways, one after the other (track::followHand).
-track::Track followTracker(const shot::Shot& shot, int id, const std::vector<Way>& ways, comp::Workshop& workshop,
+track::Track followTracker(const shot::Shot& shot, int id, const std::vector<Way>& ways, comp::RenderCache& cache,
                            const Job& job = {}, Unread* unread = nullptr);
 /// One of the shot's regions followed along some ways (track::followRegion), outside the tracking matte.
-track::Region followRegionOf(const shot::Shot& shot, int id, const std::vector<Way>& ways, comp::Workshop& workshop,
+track::Region followRegionOf(const shot::Shot& shot, int id, const std::vector<Way>& ways, comp::RenderCache& cache,
                              const Job& job = {}, Unread* unread = nullptr);
 /// The shot's camera from its tracks, as its question asks and through its whole lens. Throws as solve::solve does.
 solve::SolveAnswer solveShot(const shot::Shot& shot, const Job& job = {});
 /// Leaves out the tracks that its solve has beyond some limits; their ids. Throws Error where there is no solve.
 std::vector<int> cull(shot::Shot& shot, const solve::CullLimits& limits);
 /// A region registered anew on one frame.
-track::Region refineRegion(const shot::Shot& shot, int id, int frame, comp::Workshop& workshop);
+track::Region refineRegion(const shot::Shot& shot, int id, int frame, comp::RenderCache& cache);
 
 }  // namespace zentil::edit

@@ -3,7 +3,7 @@
 #include <algorithm>
 
 #include "core/base/error.h"
-#include "core/edit/paint.h"
+#include "core/edit/paint_edit.h"
 #include "core/shot/trackers.h"
 #include "core/value/path.h"
 
@@ -80,7 +80,7 @@ void renameThing(Thing& t, const std::string& name) {
     if (!t.hand) throw Error("a track that was found by itself has no name", "Place a tracker by hand");
     auto hand = *t.hand;
     hand.name = name;
-    t.hand = std::make_shared<track::Hand>(hand);
+    t.hand = std::make_shared<track::ManualTracker>(hand);
   } else {
     t.name = name;
   }

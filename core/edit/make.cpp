@@ -201,9 +201,9 @@ std::string addPart(Shot& shot, const std::string& matteId, matte::Content conte
   matte::Part p;
   p.id = m->freshPartId();
   p.name = name.empty() ? "part " + p.id.substr(1) : name;
-  p.rides = m->parts.empty() ? matte::Rides::Screen : m->parts.front().rides;
+  p.follows = m->parts.empty() ? matte::Follows::Screen : m->parts.front().follows;
   if (!m->parts.empty()) p.surface = m->parts.front().surface, p.region = m->parts.front().region;
-  if (!std::visit([](const auto& c) { return c.kCanRide; }, content)) p.rides = matte::Rides::Screen;
+  if (!std::visit([](const auto& c) { return c.kCanRide; }, content)) p.follows = matte::Follows::Screen;
   p.content = std::move(content);
   m->parts.push_back(std::move(p));
   return m->parts.back().id;
@@ -218,7 +218,7 @@ void removeMatte(Shot& shot, const std::string& id) {
 namespace {
 comp::FilesFor filesFor(const Shot& shot) {
   comp::FilesFor f{shot.plate().fps, shot.width, shot.height, {}};
-  if (!shot.camera->empty()) f.straight = [&shot] { return moment::overscan(shot, {false, 1}); };
+  if (!shot.camera->empty()) f.straight = [&shot] { return evaluate::overscan(shot, {false, 1}); };
   return f;
 }
 }  // namespace
@@ -245,12 +245,12 @@ void replaceFiles(Shot& shot, const std::string& elementId, const std::string& f
 }
 
 void takeCleanPicture(Shot& shot, const std::string& elementId, const std::string& file, int frame,
-                      comp::Workshop& workshop) {
+                      comp::RenderCache& cache) {
   if (!shot.element(elementId)) throw Error("no patch is chosen", "Choose the one the clean picture is for");
   shot::setWord(shot, "elements." + elementId + ".source.picture", file, frame);
   // Says so when its size fits neither the plate nor its straight picture.
-  const auto moment = moment::Timeline::of(shot)->only(elementId, frame);
-  for (const auto& layer : moment.layers) comp::heldFrame(moment, layer, workshop);
+  const auto state = evaluate::ShotEvaluator::of(shot)->only(elementId, frame);
+  for (const auto& layer : state.layers) comp::heldFrame(state, layer, cache);
 }
 
 void takeBoards(Shot& s, const lens::BoardAnswer& answer) {

@@ -3,7 +3,7 @@
 #include <string>
 #include <vector>
 
-#include "core/comp/workshop.h"
+#include "core/comp/render_cache.h"
 #include "core/lens/board.h"
 #include "core/set/round_fit.h"
 #include "core/set/surface.h"
@@ -49,10 +49,10 @@ std::vector<int> pointsInside(const shot::Shot& shot, int frame, const std::vect
 /// Draws a shape, in plate pixels of a frame, into a part of a matte; what rides is carried to the frame that the part
 /// is drawn on. Throws Error when the part is none of shapes, or cannot be reached from there.
 void addShape(shot::Shot& shot, const std::string& matteId, const std::string& partId, const matte::ShapePoints& points,
-              bool adds, int frame, const std::string& elementSurface, comp::Workshop& workshop);
+              bool adds, int frame, const std::string& elementSurface, comp::RenderCache& cache);
 /// A part's shapes; null for a part of something else.
-matte::Drawn* shapesOf(matte::Part& part);
-inline const matte::Drawn* shapesOf(const matte::Part& part) { return shapesOf(const_cast<matte::Part&>(part)); }
+matte::RotoShapes* shapesOf(matte::Part& part);
+inline const matte::RotoShapes* shapesOf(const matte::Part& part) { return shapesOf(const_cast<matte::Part&>(part)); }
 /// The first part that has shapes, or null.
 const matte::Part* firstOfShapes(const matte::Matte& matte);
 /// Changes a shape's points at a frame; one that is left with fewer than three goes. Throws Error for what is gone.
@@ -76,7 +76,7 @@ const matte::Part* firstKey(const matte::Matte& matte);
 /// left; for chroma those that are left are the backing. Throws Error for a part that is no key, or where nothing can
 /// be picked.
 void pickKey(shot::Shot& shot, const std::string& matteId, const std::string& partId, const Box& box, int frame,
-             bool covers, comp::Workshop& workshop);
+             bool covers, comp::RenderCache& cache);
 /// Takes a matte away, and what names it.
 void removeMatte(shot::Shot& shot, const std::string& id);
 
@@ -93,7 +93,7 @@ void replaceFiles(shot::Shot& shot, const std::string& elementId, const std::str
 void coverWithPictures(shot::Shot& shot, const std::string& elementId, const std::string& file, int frame);
 /// A clean picture that stands for a patch's source frame. Throws Error when it does not fit.
 void takeCleanPicture(shot::Shot& shot, const std::string& elementId, const std::string& file, int frame,
-                      comp::Workshop& workshop);
+                      comp::RenderCache& cache);
 
 /// A calibration by boards, put into the shot: its lens, restated for the focal length that the shot counts with, and
 /// what it says of the body. Throws Error when the boards have another aspect than the plate.

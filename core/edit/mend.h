@@ -3,7 +3,7 @@
 #include <string>
 #include <vector>
 
-#include "core/comp/workshop.h"
+#include "core/comp/render_cache.h"
 #include "core/measure/shade.h"
 #include "core/shot/shot.h"
 
@@ -15,7 +15,7 @@ void takeFrame(shot::Shot& shot, const std::string& elementId, int frame);
 
 /// A fill taken from all frames there are, or 48 evenly among them; `first` has the first say. Throws Error for an
 /// element that is not put together from frames. The frames.
-std::vector<int> gatherAll(shot::Shot& shot, const std::string& elementId, int first);
+std::vector<int> fillFromAll(shot::Shot& shot, const std::string& elementId, int first);
 /// A fill taken from these frames, part by part.
 void gatherFrom(shot::Shot& shot, const std::string& elementId, const std::vector<int>& frames);
 
@@ -29,7 +29,7 @@ void removeLastStroke(shot::Shot& shot, const std::string& elementId);
 /// straight), and a second copy of it beside; once the first is saved over, the element takes what changed in it.
 /// Throws Error where either file is there already or cannot be written.
 void sendOut(shot::Shot& shot, const std::string& elementId, const std::filesystem::path& file, bool straight,
-             comp::Workshop& workshop);
+             comp::RenderCache& cache);
 
 /// A measured level as an element's match, at a frame.
 void takeLevel(shot::Shot& shot, const std::string& elementId, const element::Rgb& gain, int frame);

@@ -11,16 +11,16 @@ namespace {
 constexpr const char* kObjectName = "object";
 
 /// Tracks that lie inside a matte on most of the frames that are looked at.
-std::vector<int> tracksInside(const shot::Shot& s, const std::string& matte, comp::Workshop& workshop, const Job& job) {
+std::vector<int> tracksInside(const shot::Shot& s, const std::string& matte, comp::RenderCache& cache, const Job& job) {
   if (!s.matte(matte)) throw Error("the object's matte is gone", "Choose another, or all that moves");
-  const auto timeline = moment::Timeline::of(s);
+  const auto evaluator = evaluate::ShotEvaluator::of(s);
   std::map<int, std::pair<int, int>> seen;  // by id: inside, in all
   constexpr int kLooks = 12;
   const int step = std::max(1, s.range.count() / kLooks);
   for (int f = s.range.first; f <= s.range.last; f += step) {
     job.checkpoint();
-    const auto here = timeline->stage(f);
-    const image::Picture cover = comp::coverOver({timeline->matteAt(matte, f)}, *here, here->frameBox, workshop);
+    const auto here = evaluator->stage(f);
+    const image::Picture cover = comp::coverOver({evaluator->matteAt(matte, f)}, *here, here->frameBox, cache);
     for (const auto& t : *s.tracks) {
       if (!t.on || !t.has(f)) continue;
       const Vec2 at = t.where(f);
@@ -46,14 +46,14 @@ double depthOfSet(const shot::Shot& s) {
 
 }  // namespace
 
-solve::ObjectAnswer solveObject(const shot::Shot& s, comp::Workshop& workshop, const Job& job) {
+solve::ObjectAnswer solveObject(const shot::Shot& s, comp::RenderCache& cache, const Job& job) {
   if (s.projection == shot::Projection::Sphere)
     throw Error("before a sphere no object's move is solved", "Write a flat view of it as a plate, and solve there");
   solve::ObjectQuestion q;
   q.focal = s.solveFor.focal == solve::Focal::Known ? solve::Focal::Known : solve::Focal::Unknown;
-  q.awayM = s.objectAwayM > 0 ? s.objectAwayM : depthOfSet(s);
+  q.distanceM = s.objectDistanceM > 0 ? s.objectDistanceM : depthOfSet(s);
   if (!s.objectMatte.empty())
-    q.tracks = tracksInside(s, s.objectMatte, workshop, job);
+    q.tracks = tracksInside(s, s.objectMatte, cache, job);
   else if (s.solved)
     for (const auto& e : s.solved->tracks)
       if (e.verdict == solve::Verdict::Moves) q.tracks.push_back(e.id);
@@ -75,7 +75,7 @@ std::string takeObject(shot::Shot& s, const solve::ObjectAnswer& answer) {
     set::MovingSurface made;
     made.id = shot::freshId(s, 's'), made.name = kObjectName;
     made.kind = named<set::SurfaceKind>("box");
-    made.blocks = false;
+    made.occludes = false;
     it = s.surfaces.insert(s.surfaces.end(), made);
   }
   it->position = Vec3(answer.places.begin()->second.position), it->turn = Mat3(answer.places.begin()->second.turn);

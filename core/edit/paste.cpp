@@ -154,9 +154,9 @@ json copied(const Shot& shot, const std::vector<std::string>& things) {
     // What stands before an element holds it out, and removal mattes keep sources clean.
     json extra = json::array();
     for (const auto& s : shot.surfaces)
-      if (s.blocks) extra.push_back({{"surface", s.id}});
+      if (s.occludes) extra.push_back({{"surface", s.id}});
     for (const auto& m : shot.mattes)
-      if (m.goes) extra.push_back({{"matte", m.id}});
+      if (m.removal) extra.push_back({{"matte", m.id}});
     collect(shot, extra, names, supports);
     out["lens"] = written(shot.lens), out["camera"] = written(shot.camera);
   }

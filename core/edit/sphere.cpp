@@ -30,7 +30,7 @@ std::shared_ptr<camera::CameraPath> bodyOf(const char* source) {
 std::vector<Vec3> waysOf(const shot::Shot& s, const lens::PlumbLine& line) {
   const view::Sphere sphere(s.width, s.height, standsOn(s, line.frame));
   std::vector<Vec3> ways(line.points.size());
-  for (size_t i = 0; i < ways.size(); ++i) sphere.cast(line.points[i], ways[i]);
+  for (size_t i = 0; i < ways.size(); ++i) sphere.unproject(line.points[i], ways[i]);
   return ways;
 }
 
@@ -76,7 +76,7 @@ double offPlumb(const shot::Shot& s, const lens::PlumbLine& line) { return set::
 void standUpright(shot::Shot& s, int frame, const Vec2& pixelOfUp) {
   needSphere(s);
   Vec3 up;
-  view::Sphere(s.width, s.height, standsOn(s, frame)).cast(pixelOfUp, up);
+  view::Sphere(s.width, s.height, standsOn(s, frame)).unproject(pixelOfUp, up);
   turnWorld(s, set::bringingUp(up.normalized()));
 }
 

@@ -8,7 +8,7 @@
 #include "core/base/matrices.h"
 #include "core/base/median.h"
 #include "core/edit/spot_picture.h"
-#include "core/moment/moment.h"
+#include "core/evaluate/frame_state.h"
 
 namespace zentil::edit {
 
@@ -109,17 +109,17 @@ std::optional<BesidePoints> besidePoints(const Shot& s, const Eye& eye, const Ve
 }
 
 std::optional<SpotFound> onSurface(const Shot& s, const Eye& eye, int frame, const Vec2& pixel,
-                                   comp::Workshop& workshop) {
+                                   comp::RenderCache& cache) {
   if (s.surfaces.empty()) return std::nullopt;
-  const auto stage = moment::Timeline::of(s)->stage(frame);
-  const auto scene = workshop.scene(*stage);
+  const auto stage = evaluate::ShotEvaluator::of(s)->stage(frame);
+  const auto scene = cache.scene(*stage);
   Vec3 d;
   if (!eye.ray(pixel, d)) return std::nullopt;
   // What stands in the way of others is there; a card that only carries a matte is taken when nothing else is.
   set::RayScene::Hit hit;
-  for (const bool blocks : {true, false}) {
+  for (const bool occludes : {true, false}) {
     for (size_t i = 0; i < scene->surfaces().size(); ++i) {
-      if (scene->surfaces()[i].blocks != blocks) continue;
+      if (scene->surfaces()[i].occludes != occludes) continue;
       const auto one = scene->first(eye.camera.position, d.normalized(), static_cast<int>(i));
       if (one.surface >= 0 && (hit.surface < 0 || one.distance < hit.distance)) hit = one;
     }
@@ -153,12 +153,12 @@ std::optional<SpotFound> onSurface(const Shot& s, const Eye& eye, int frame, con
 
 /// By the plate that tells depth: the nearest pixel as it is, since what lies between two things is neither.
 std::optional<SpotFound> byPlate(const Shot& s, const Eye& eye, int frame, const Vec2& pixel,
-                                 comp::Workshop& workshop) {
+                                 comp::RenderCache& cache) {
   const auto* use = s.plateUse(s.depthOn);
   if (!use) return std::nullopt;
   if (!use->range().contains(frame))
     throw Error(fmt::format("\"{}\" has no frame {}", use->name, frame), "Go to one that it has");
-  const auto picture = workshop.frame(use->files, use->fileFrame(frame));
+  const auto picture = cache.frame(use->files, use->fileFrame(frame));
   const auto& p = picture->picture;
   // Where its pixel lies in the world; false where it says nothing.
   const auto placeAt = [&](const Vec2& at, Vec3& out) {
@@ -290,7 +290,7 @@ std::optional<SpotFound> byPoints(const Shot& s, const Eye& eye, int frame, cons
 
 }  // namespace
 
-SpotFound spotAt(const Shot& s, int frame, const Vec2& pixel, comp::Workshop& workshop, const Job& job,
+SpotFound spotAt(const Shot& s, int frame, const Vec2& pixel, comp::RenderCache& cache, const Job& job,
                  std::optional<DepthFrom> from) {
   requireCamera(s, frame);
   if (!s.frameBox().contains(static_cast<int>(std::floor(pixel.x())), static_cast<int>(std::floor(pixel.y()))))
@@ -299,17 +299,17 @@ SpotFound spotAt(const Shot& s, int frame, const Vec2& pixel, comp::Workshop& wo
   Vec3 d;
   if (!eye.ray(pixel, d)) throw Error("the lens cannot be undone there", "Choose a place nearer to the middle");
   if (!from || *from == DepthFrom::Surface) {
-    if (auto found = onSurface(s, eye, frame, pixel, workshop)) return *found;
+    if (auto found = onSurface(s, eye, frame, pixel, cache)) return *found;
     if (from) throw Error("no surface is there", "Choose a place on one, or let the picture tell");
   }
   if (!from || *from == DepthFrom::Plate) {
-    if (auto found = byPlate(s, eye, frame, pixel, workshop)) return *found;
+    if (auto found = byPlate(s, eye, frame, pixel, cache)) return *found;
     if (from) throw Error("no plate tells the depth there", "Say at Plate which one does, or choose another place");
   }
   std::string why;
   if (!from || *from == DepthFrom::Picture) {
     try {
-      return byPicture(s, eye, frame, pixel, workshop, job);
+      return byPicture(s, eye, frame, pixel, cache, job);
     } catch (const Error& e) {
       if (from) throw;
       why = e.what();

@@ -3,7 +3,7 @@
 #include <string>
 
 #include "core/base/job.h"
-#include "core/comp/workshop.h"
+#include "core/comp/render_cache.h"
 #include "core/shot/shot.h"
 
 namespace zentil::edit {
@@ -27,7 +27,7 @@ struct SpotFound {
 /// normalised cross-correlation; then distance and slope are refined against all frames together. The standard error is
 /// from how the single frames differ, and what the patch's own grain allows. Throws Error, with what to do, where none
 /// has one: sky, even colour, a repeat, a camera that does not travel, an edge with another depth behind it.
-SpotFound spotAt(const shot::Shot& shot, int frame, const Vec2& pixel, comp::Workshop& workshop, const Job& job = {},
+SpotFound spotAt(const shot::Shot& shot, int frame, const Vec2& pixel, comp::RenderCache& cache, const Job& job = {},
                  std::optional<set::DepthFrom> from = {});
 
 /// The place that is seen at two pixels of two frames: where their rays come nearest, shared by both. Throws Error when

@@ -5,18 +5,18 @@ namespace {
 
 constexpr int kNone = -1;
 /// The blocks of each part.
-constexpr std::array<std::array<int, 4>, PatchParts::kParts> kBlocksOf{{{0, 1, 3, 4},
-                                                                        {1, 2, 4, 5},
-                                                                        {3, 4, 6, 7},
-                                                                        {4, 5, 7, 8},
-                                                                        {0, 1, 2, kNone},
-                                                                        {6, 7, 8, kNone},
-                                                                        {0, 3, 6, kNone},
-                                                                        {2, 5, 8, kNone},
-                                                                        {0, kNone, kNone, kNone},
-                                                                        {2, kNone, kNone, kNone},
-                                                                        {6, kNone, kNone, kNone},
-                                                                        {8, kNone, kNone, kNone}}};
+constexpr std::array<std::array<int, 4>, SpotPatchParts::kParts> kBlocksOf{{{0, 1, 3, 4},
+                                                                            {1, 2, 4, 5},
+                                                                            {3, 4, 6, 7},
+                                                                            {4, 5, 7, 8},
+                                                                            {0, 1, 2, kNone},
+                                                                            {6, 7, 8, kNone},
+                                                                            {0, 3, 6, kNone},
+                                                                            {2, 5, 8, kNone},
+                                                                            {0, kNone, kNone, kNone},
+                                                                            {2, kNone, kNone, kNone},
+                                                                            {6, kNone, kNone, kNone},
+                                                                            {8, kNone, kNone, kNone}}};
 
 }  // namespace
 
@@ -28,32 +28,32 @@ double meanOfBestHalf(std::vector<double>& values) {
   return sum / static_cast<double>(n);
 }
 
-PatchParts::PatchParts(const Patch& patch, int steps) : patch_(patch), at_(static_cast<size_t>(steps) + 1) {
+SpotPatchParts::SpotPatchParts(const SpotPatch& patch, int steps) : patch_(patch), at_(static_cast<size_t>(steps) + 1) {
   for (auto& a : at_) a.fill(-1);
   for (size_t part = 0; part < kParts; ++part) {
     Vec2 sum = Vec2::Zero();
     double n = 0;
     for (size_t i = 0; i < patch.size(); ++i)
       for (const int b : kBlocksOf[part])
-        if (b == patch.blocks()[i]) sum += patch.offsets()[i], ++n;
+        if (b == patch.occludes()[i]) sum += patch.offsets()[i], ++n;
     middle_[part] = sum / n;
   }
 }
 
-PatchParts::Likeness PatchParts::likeness(const std::vector<float>& seen) const {
+SpotPatchParts::OcclusionTest SpotPatchParts::likeness(const std::vector<float>& seen) const {
   // Sums by block; parts add them up.
   struct Sums {
     double n = 0, a = 0, b = 0, aa = 0, bb = 0, ab = 0;
   };
-  std::array<Sums, Patch::kBlocks> sums{};
+  std::array<Sums, SpotPatch::kBlocks> sums{};
   const auto& own = patch_.own();
-  const auto& blocks = patch_.blocks();
+  const auto& occludes = patch_.occludes();
   for (size_t i = 0; i < seen.size(); ++i) {
-    Sums& s = sums[static_cast<size_t>(blocks[i])];
+    Sums& s = sums[static_cast<size_t>(occludes[i])];
     const double a = own[i], b = seen[i];
     ++s.n, s.a += a, s.b += b, s.aa += a * a, s.bb += b * b, s.ab += a * b;
   }
-  Likeness out{};
+  OcclusionTest out{};
   for (size_t part = 0; part < kParts; ++part) {
     Sums t;
     for (const int b : kBlocksOf[part]) {
@@ -67,7 +67,7 @@ PatchParts::Likeness PatchParts::likeness(const std::vector<float>& seen) const 
   return out;
 }
 
-void PatchParts::note(int step, const std::vector<Likeness>& onFrames) {
+void SpotPatchParts::note(int step, const std::vector<OcclusionTest>& onFrames) {
   std::vector<double> one(onFrames.size());
   for (size_t part = 0; part < kParts; ++part) {
     for (size_t f = 0; f < onFrames.size(); ++f) one[f] = onFrames[f][part];
@@ -75,7 +75,7 @@ void PatchParts::note(int step, const std::vector<Likeness>& onFrames) {
   }
 }
 
-std::optional<int> PatchParts::elsewhere(const std::function<double(const Vec2&)>& planeStep) const {
+std::optional<int> SpotPatchParts::elsewhere(const std::function<double(const Vec2&)>& planeStep) const {
   // A part that is seen clearly, and there by two fifths less unlike than on the plane; two hundredths of unlikeness
   // are grain's. Found on rendered crates; 1.3 to 1.6 do as well.
   constexpr double kClear = 0.8, kBetter = 1.4, kGrain = 0.02;
@@ -97,12 +97,12 @@ std::optional<int> PatchParts::elsewhere(const std::function<double(const Vec2&)
   return out;
 }
 
-PartsBeside partsBesidePlane(const Patch& patch, const Vec3& plane, const std::vector<const OtherFrame*>& frames,
-                             double floor) {
+PartsBeside partsBesidePlane(const SpotPatch& patch, const Vec3& plane,
+                             const std::vector<const ReprojectedFrame*>& frames, double floor) {
   struct Block {
     double jj = 0, jr = 0, shared = 0, squares = 0, n = 0;
   };
-  std::array<Block, Patch::kBlocks> blocks{};
+  std::array<Block, SpotPatch::kBlocks> occludes{};
   constexpr double kStep = 1e-4;
   const double by = plane[0] * kStep;
   std::vector<float> seen, moved;
@@ -111,26 +111,26 @@ PartsBeside partsBesidePlane(const Patch& patch, const Vec3& plane, const std::v
     if (!patch.seenBy(*o, plane, seen) || !patch.seenBy(*o, plane + Vec3(by, 0, 0), moved) ||
         !patch.middleOn(*o, plane[0], a) || !patch.middleOn(*o, plane[0] + by, b))
       continue;
-    std::array<double, Patch::kBlocks> jj{};
+    std::array<double, SpotPatch::kBlocks> jj{};
     for (size_t i = 0; i < patch.size(); ++i) {
       const double j = (moved[i] - seen[i]) / by, r = patch.own()[i] - seen[i];
-      auto& k = blocks[static_cast<size_t>(patch.blocks()[i])];
-      jj[static_cast<size_t>(patch.blocks()[i])] += j * j;
+      auto& k = occludes[static_cast<size_t>(patch.occludes()[i])];
+      jj[static_cast<size_t>(patch.occludes()[i])] += j * j;
       k.jr += j * r, k.squares += r * r, ++k.n;
     }
     // The patch's own grain moves a block the same way on all frames.
-    for (size_t k = 0; k < blocks.size(); ++k)
-      blocks[k].jj += jj[k], blocks[k].shared += (b - a).x() >= 0 ? std::sqrt(jj[k]) : -std::sqrt(jj[k]);
+    for (size_t k = 0; k < occludes.size(); ++k)
+      occludes[k].jj += jj[k], occludes[k].shared += (b - a).x() >= 0 ? std::sqrt(jj[k]) : -std::sqrt(jj[k]);
   }
   // Grain of one picture, half of what two differ by, by the blocks that fit best.
   std::vector<double> grain;
-  for (const auto& k : blocks)
+  for (const auto& k : occludes)
     if (k.n > 0) grain.push_back(k.squares / k.n / 2);
-  if (grain.size() < blocks.size()) return {};
+  if (grain.size() < occludes.size()) return {};
   std::sort(grain.begin(), grain.end());
   const double perPixel = grain[grain.size() / 3];
   PartsBeside out;
-  for (const auto& k : blocks) {
+  for (const auto& k : occludes) {
     if (!(k.jj > 0)) continue;
     const double off = k.jr / k.jj,
                  variance = perPixel * (1 / k.jj + k.shared * k.shared / (k.jj * k.jj)) + floor * floor;

@@ -14,23 +14,23 @@ double meanOfBestHalf(std::vector<double>& values);
 
 /// Parts of a patch (four quarters that overlap, four borders, four corners), each looked for by itself along the line
 /// of depths: a patch across an edge holds two depths, and one plane through both is neither.
-class PatchParts {
+class SpotPatchParts {
  public:
   static constexpr size_t kParts = 12;
-  using Likeness = std::array<double, kParts>;
+  using OcclusionTest = std::array<double, kParts>;
   /// `steps`: how many depths are tried, from 0.
-  PatchParts(const Patch& patch, int steps);
+  SpotPatchParts(const SpotPatch& patch, int steps);
   /// Each part's normalised correlation with what another frame shows.
-  Likeness likeness(const std::vector<float>& seen) const;
+  OcclusionTest likeness(const std::vector<float>& seen) const;
   /// What all frames said at one depth. Different depths may be noted at once.
-  void note(int step, const std::vector<Likeness>& onFrames);
+  void note(int step, const std::vector<OcclusionTest>& onFrames);
   /// The depth (a step) at which a part is seen much better than where the patch's plane has it (`planeStep`, by a
   /// place in the patch); nothing where there is none.
   std::optional<int> elsewhere(const std::function<double(const Vec2&)>& planeStep) const;
 
  private:
-  const Patch& patch_;
-  std::vector<Likeness> at_;
+  const SpotPatch& patch_;
+  std::vector<OcclusionTest> at_;
   std::array<Vec2, kParts> middle_{};
 };
 
@@ -40,7 +40,7 @@ class PatchParts {
 struct PartsBeside {
   double worst = 0, squares = 0;
 };
-PartsBeside partsBesidePlane(const Patch& patch, const Vec3& plane, const std::vector<const OtherFrame*>& frames,
-                             double floor);
+PartsBeside partsBesidePlane(const SpotPatch& patch, const Vec3& plane,
+                             const std::vector<const ReprojectedFrame*>& frames, double floor);
 
 }  // namespace zentil::edit

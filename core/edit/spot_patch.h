@@ -10,16 +10,16 @@
 namespace zentil::edit {
 
 /// Another frame, and its picture.
-struct OtherFrame {
+struct ReprojectedFrame {
   int frame = 0;
   Eye eye;
   cv::Mat grey;
 };
 
 /// The patch around the pixel, its rays, and what it looks like elsewhere.
-class Patch {
+class SpotPatch {
  public:
-  Patch(const Eye& eye, const cv::Mat& grey, const Vec2& pixel, int half, double scale)
+  SpotPatch(const Eye& eye, const cv::Mat& grey, const Vec2& pixel, int half, double scale)
       : eye_(eye), half_(half), scale_(scale) {
     for (int y = -half; y <= half; ++y)
       for (int x = -half; x <= half; ++x) {
@@ -41,12 +41,12 @@ class Patch {
   size_t size() const { return own_.size(); }
   /// Its pixels in three bands each way: which of nine blocks each belongs to, and where each lies in the patch.
   static constexpr int kBands = 3, kBlocks = kBands * kBands;
-  const std::vector<int>& blocks() const { return block_; }
+  const std::vector<int>& occludes() const { return block_; }
   const std::vector<Vec2>& offsets() const { return off_; }
   const std::vector<float>& own() const { return own_; }
   /// Seen on another frame with an inverse depth and how that changes across the patch; normalised. False where part of
   /// it is not on the picture.
-  bool seenBy(const OtherFrame& other, const Vec3& plane, std::vector<float>& out) const {
+  bool seenBy(const ReprojectedFrame& other, const Vec3& plane, std::vector<float>& out) const {
     out.resize(own_.size());
     for (size_t i = 0; i < own_.size(); ++i) {
       const double inverse = plane[0] + plane[1] * off_[i].x() + plane[2] * off_[i].y();
@@ -60,7 +60,7 @@ class Patch {
   }
   /// The same for a distance alone, in front of the camera as it is, to look for where: within a hundredth of a pixel,
   /// by nine of its places and evenly between them.
-  bool seenAbout(const OtherFrame& other, double inverse, std::vector<float>& out) const {
+  bool seenAbout(const ReprojectedFrame& other, double inverse, std::vector<float>& out) const {
     out.resize(own_.size());
     const int side = 2 * half_ + 1;
     Vec2 at[3][3];
@@ -90,11 +90,11 @@ class Patch {
     return sum;
   }
   /// Where its middle is seen.
-  bool middleOn(const OtherFrame& other, double inverse, Vec2& at) const {
+  bool middleOn(const ReprojectedFrame& other, double inverse, Vec2& at) const {
     return other.eye.project(eye_.camera.position + rays_[rays_.size() / 2] / inverse, at);
   }
   /// The part of another frame on which it may be seen, from far away to an inverse depth, and how it may lie.
-  Box reachOn(const OtherFrame& other, double nearest) const {
+  Box reachOn(const ReprojectedFrame& other, double nearest) const {
     constexpr int kSteps = 24;
     const double rim = 4.0 * half_ + 8;  // looked at from nearer it is larger, and it may lie slanting
     Vec2 lo = Vec2::Constant(1e9), hi = -lo, at;

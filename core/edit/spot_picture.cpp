@@ -9,8 +9,8 @@
 #include "core/base/matrices.h"
 #include "core/base/parallel.h"
 #include "core/edit/spot_parts.h"
+#include "core/evaluate/frame_state.h"
 #include "core/image/rows.h"
-#include "core/moment/moment.h"
 
 namespace zentil::edit {
 
@@ -21,11 +21,11 @@ namespace {
 
 /// A plate's luminance within a box, a little smoothed so that reading between pixels does no harm; beside it, no
 /// number. A frame that is not at hand is read as far as that.
-cv::Mat greyOf(const Shot& s, int frame, const Box& within, comp::Workshop& workshop) {
-  const auto file = moment::Timeline::of(s)->plateAt(frame);
+cv::Mat greyOf(const Shot& s, int frame, const Box& within, comp::RenderCache& cache) {
+  const auto file = evaluate::ShotEvaluator::of(s)->plateAt(frame);
   const auto picture =
-      workshop.hasFrame(file)
-          ? workshop.frame(file)
+      cache.hasFrame(file)
+          ? cache.frame(file)
           : std::make_shared<const image::Frame>(image::readRows(file.files, file.frame, within.y0, within.y1));
   const image::Picture& p = picture->picture;
   cv::Mat out(s.height, s.width, CV_32F, cv::Scalar(std::nan("")));
@@ -62,7 +62,7 @@ std::vector<int> framesToLookOn(const Shot& s, int frame) {
 
 }  // namespace
 
-SpotFound byPicture(const Shot& s, const Eye& eye, int frame, const Vec2& pixel, comp::Workshop& workshop,
+SpotFound byPicture(const Shot& s, const Eye& eye, int frame, const Vec2& pixel, comp::RenderCache& cache,
                     const Job& job) {
   const auto elsewhere = "Show the same place on a second frame, put a surface there, or type its distance";
   const auto frames = framesToLookOn(s, frame);
@@ -72,10 +72,10 @@ SpotFound byPicture(const Shot& s, const Eye& eye, int frame, const Vec2& pixel,
   if (frames.size() < 2 || !(travel > 1e-9))
     throw Error("the camera does not travel, so the picture does not tell how far anything is", elsewhere);
   const int half = std::clamp(s.width / 128, 7, 12);
-  const cv::Mat grey = greyOf(s, frame, s.frameBox(), workshop);
-  const Patch patch(eye, grey, pixel, half, s.width);
+  const cv::Mat grey = greyOf(s, frame, s.frameBox(), cache);
+  const SpotPatch patch(eye, grey, pixel, half, s.width);
   if (!patch.whole()) throw Error("it is too near to the picture's border to be found again", elsewhere);
-  std::vector<OtherFrame> others;
+  std::vector<ReprojectedFrame> others;
   others.reserve(frames.size());
   for (const int f : frames) others.push_back({f, Eye(s, f, s.height / 2.0), {}});
   // Inverse depths to try: as far apart as moves the place by half a pixel where that is most.
@@ -105,21 +105,21 @@ SpotFound byPicture(const Shot& s, const Eye& eye, int frame, const Vec2& pixel,
       auto& o = others[static_cast<size_t>(i)];
       job.checkpoint();
       try {
-        o.grey = greyOf(s, o.frame, there[static_cast<size_t>(i)], workshop);
+        o.grey = greyOf(s, o.frame, there[static_cast<size_t>(i)], cache);
       } catch (const Error& e) {
         unread[static_cast<size_t>(i)] = e.what();
       }
     }
   });
-  std::erase_if(others, [](const OtherFrame& o) { return o.grey.empty(); });
+  std::erase_if(others, [](const ReprojectedFrame& o) { return o.grey.empty(); });
   if (others.size() < 2) throw Error("its neighbours cannot be read: " + unread.front(), "Put the plate's files back");
   const int steps = static_cast<int>(std::clamp(2 * most, 16.0, 3000.0));
   std::vector<double> scores(static_cast<size_t>(steps) + 1, -1);
-  PatchParts parts(patch, steps);
+  SpotPatchParts parts(patch, steps);
   parallelRanges(0, steps + 1, 8, [&](int first, int last) {
     std::vector<float> seen;
     std::vector<double> alike;
-    std::vector<PatchParts::Likeness> partsAlike;
+    std::vector<SpotPatchParts::OcclusionTest> partsAlike;
     for (int i = first; i < last; ++i) {
       const double inverse = nearest * std::max(i, 1) / steps * (i == 0 ? 1e-4 : 1);
       alike.clear(), partsAlike.clear();
@@ -160,7 +160,7 @@ SpotFound byPicture(const Shot& s, const Eye& eye, int frame, const Vec2& pixel,
   // Distance and slope together, by all frames that show it.
   Vec3 plane(nearest * std::max(best, 1) / steps, 0, 0);
   double loosened = 1;  // how much less is known of the distance for not knowing the slope
-  std::vector<const OtherFrame*> kept;
+  std::vector<const ReprojectedFrame*> kept;
   std::vector<float> seen, moved;
   const size_t n = patch.size();
   for (int round = 0; round < 12; ++round) {

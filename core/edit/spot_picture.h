@@ -27,7 +27,7 @@ set::Spot spotOn(const shot::Shot& s, const Eye& eye, int frame, const Vec2& pix
                  const Vec3& normal);
 
 /// A spot's place by the picture around it (see spotAt). Throws Error, with what to do, where that does not tell it.
-SpotFound byPicture(const shot::Shot& s, const Eye& eye, int frame, const Vec2& pixel, comp::Workshop& workshop,
+SpotFound byPicture(const shot::Shot& s, const Eye& eye, int frame, const Vec2& pixel, comp::RenderCache& cache,
                     const Job& job);
 
 }  // namespace zentil::edit

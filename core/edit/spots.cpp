@@ -34,14 +34,14 @@ void placeSpot(shot::Shot& s, const std::string& id, const set::Spot& found) {
   spot = next;
 }
 
-SpotFound spotAgain(const shot::Shot& s, const std::string& id, set::DepthFrom from, comp::Workshop& workshop,
+SpotFound spotAgain(const shot::Shot& s, const std::string& id, set::DepthFrom from, comp::RenderCache& cache,
                     const Job& job) {
   const auto* spot = s.spot(id);
   if (!spot) throw Error("the spot is gone", "Choose another");
   if (from == set::DepthFrom::Frames || from == set::DepthFrom::Numbers)
     throw Error(fmt::format("a depth from {} is shown or typed, not found", nameOf(from)),
                 "Show it on a second frame, or type its place");
-  return spotAt(s, spot->frame, spot->pixel, workshop, job, from);
+  return spotAt(s, spot->frame, spot->pixel, cache, job, from);
 }
 
 void nudgeSpot(shot::Shot& s, const std::string& id, int frame, const Vec2& by) {
@@ -49,7 +49,7 @@ void nudgeSpot(shot::Shot& s, const std::string& id, int frame, const Vec2& by) 
   const auto view = s.viewAt(frame);
   Vec2 plate;
   Vec3 way;
-  if (!view->see(spot.position, plate) || !view->cast(plate + by, way))
+  if (!view->see(spot.position, plate) || !view->unproject(plate + by, way))
     throw Error("it is not before the camera on this frame", "Go to a frame that shows it");
   const Vec3 ahead = s.cameraAt(frame).rotation.col(2), from = view->positionAt(plate + by);
   spot.position = from + way * (ahead.dot(spot.position - from) / ahead.dot(way));

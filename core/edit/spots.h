@@ -12,7 +12,7 @@ std::string addSpot(shot::Shot& shot, set::Spot spot);
 void placeSpot(shot::Shot& shot, const std::string& id, const set::Spot& found);
 /// A spot found again where it was chosen, its depth from what is named. Throws Error as spotAt, and for a spot that is
 /// gone.
-SpotFound spotAgain(const shot::Shot& shot, const std::string& id, set::DepthFrom from, comp::Workshop& workshop,
+SpotFound spotAgain(const shot::Shot& shot, const std::string& id, set::DepthFrom from, comp::RenderCache& cache,
                     const Job& job = {});
 /// Moves a spot on the picture of a frame, at its depth there, by pixels. Throws Error where it is not before the
 /// camera.

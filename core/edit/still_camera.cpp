@@ -24,7 +24,7 @@ StillCamera holdStillCamera(shot::Shot& shot) {
   next.camera = path;
   next.solved.reset();
   const auto camera = next.cameraAt(next.range.first);
-  const Box straight = moment::overscan(next, {});
+  const Box straight = evaluate::overscan(next, {});
   const double perPx = kAwayM / camera.fx;
   const auto has =
       std::find_if(next.surfaces.begin(), next.surfaces.end(), [](const auto& s) { return s.name == kName; });

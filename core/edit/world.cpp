@@ -10,15 +10,15 @@ void requireLength(double lengthM) {
     throw Error("a length lies between 0.0001 and 100 000 m", "Type one of those");
 }
 
-set::Statement& at(shot::Shot& shot, size_t which) {
+set::WorldConstraint& at(shot::Shot& shot, size_t which) {
   if (which >= shot.statements.size()) throw Error("that was not said of the world", "Choose another");
   return shot.statements[which];
 }
 
 }  // namespace
 
-void state(shot::Shot& shot, const set::Statement& statement) {
-  using Kind = set::Statement::Kind;
+void state(shot::Shot& shot, const set::WorldConstraint& statement) {
+  using Kind = set::WorldConstraint::Kind;
   if (statement.kind == Kind::Plumb) shot::uprightByLines(shot);  // says so where they do not
   if (statement.kind == Kind::Gauge)
     requireLength(statement.lengthM);

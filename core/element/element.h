@@ -91,37 +91,37 @@ struct Element {
 
 template <typename See>
 void describe(const Look*, See&& see) {
-  using value::says;
-  see("opacity", &Look::opacity, says("strength").within(0, 1).shown(100, "%").by(5));
-  see("merge", &Look::merge, says("merging"));
-  see("matched", &Look::matched, says("match"));
-  see("gain", &Look::gain, says("gain").within(0, 100).in("", 2).by(0.01));
-  see("saturation", &Look::saturation, says("saturation").within(0, 4).shown(100, "%").by(5));
-  see("offset", &Look::offset, says("offset").within(-100, 100).in("", 3).by(0.002));
-  see("light", &Look::light, says("light"));
-  see("freshGrain", &Look::freshGrain, says("fresh grain"));
-  see("grain", &Look::grain, says("strength of its grain").within(0, 4).shown(100, "%").by(5));
-  see("shutter", &Look::shutter, says("motion blur").within(0, 2).shown(100, "%").by(10));
-  see("steadyFrames", &Look::steadyFrames, says("steadying").within(0, 24).in("", 0).by(1));
+  using value::label;
+  see("opacity", &Look::opacity, label("strength").within(0, 1).shown(100, "%").by(5));
+  see("merge", &Look::merge, label("merging"));
+  see("matched", &Look::matched, label("match"));
+  see("gain", &Look::gain, label("gain").within(0, 100).in("", 2).by(0.01));
+  see("saturation", &Look::saturation, label("saturation").within(0, 4).shown(100, "%").by(5));
+  see("offset", &Look::offset, label("offset").within(-100, 100).in("", 3).by(0.002));
+  see("light", &Look::light, label("light"));
+  see("freshGrain", &Look::freshGrain, label("fresh grain"));
+  see("grain", &Look::grain, label("strength of its grain").within(0, 4).shown(100, "%").by(5));
+  see("shutter", &Look::shutter, label("motion blur").within(0, 2).shown(100, "%").by(10));
+  see("steadyFrames", &Look::steadyFrames, label("steadying").within(0, 24).in("", 0).by(1));
 }
 template <typename See>
 void describe(const CoverPart*, See&& see) {
-  using value::says;
-  see("matte", &CoverPart::matte, says("matte").of("mattes"));
-  see("how", &CoverPart::how, says("how it counts"));
-  see("inverted", &CoverPart::inverted, says("inverting"));
+  using value::label;
+  see("matte", &CoverPart::matte, label("matte").of("mattes"));
+  see("how", &CoverPart::how, label("how it counts"));
+  see("inverted", &CoverPart::inverted, label("inverting"));
 }
 template <typename See>
 void describe(const Element*, See&& see) {
-  using value::says;
-  see("id", &Element::id, says("id"));
-  see("name", &Element::name, says("name").quietly());
-  see("on", &Element::on, says("showing"));
-  see("range", &Element::range, says("frames it shows on").frame().quietly());
-  see("source", &Element::source, says("source"));
-  see("place", &Element::place, says("place"));
-  see("cover", &Element::cover, says("cover"));
-  see("look", &Element::look, says("look"));
+  using value::label;
+  see("id", &Element::id, label("id"));
+  see("name", &Element::name, label("name").nonRendering());
+  see("on", &Element::on, label("showing"));
+  see("range", &Element::range, label("frames it shows on").frame().nonRendering());
+  see("source", &Element::source, label("source"));
+  see("place", &Element::place, label("place"));
+  see("cover", &Element::cover, label("cover"));
+  see("look", &Element::look, label("look"));
 }
 
 /// Lays a premultiplied layer on the plate's pixels, in place, where the layer's alpha is above 0; all other pixels are

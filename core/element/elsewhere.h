@@ -15,9 +15,9 @@ struct Elsewhere {
 
 template <typename See>
 void describe(const Elsewhere*, See&& see) {
-  using value::says;
-  see("acrossM", &Elsewhere::acrossM, says("shift across").within(-1000, 1000).in("m", 3).by(0.01));
-  see("upM", &Elsewhere::upM, says("shift up").within(-1000, 1000).in("m", 3).by(0.01));
+  using value::label;
+  see("acrossM", &Elsewhere::acrossM, label("shift across").within(-1000, 1000).in("m", 3).by(0.01));
+  see("upM", &Elsewhere::upM, label("shift up").within(-1000, 1000).in("m", 3).by(0.01));
 }
 
 }  // namespace zentil::element

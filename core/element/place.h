@@ -45,11 +45,11 @@ struct OnScreen {
 
 template <typename See>
 void describe(const OnSurface*, See&& see) {
-  see("surface", &OnSurface::surface, value::says("surface").of("surfaces"));
+  see("surface", &OnSurface::surface, value::label("surface").of("surfaces"));
 }
 template <typename See>
 void describe(const OnRegion*, See&& see) {
-  see("region", &OnRegion::region, value::says("region"));
+  see("region", &OnRegion::region, value::label("region"));
 }
 template <typename See>
 void describe(const ThroughCamera*, See&&) {}
@@ -59,12 +59,12 @@ template <typename See>
 void describe(const OnScreen*, See&&) {}
 template <typename See>
 void describe(const InFlatView*, See&& see) {
-  using value::says;
-  see("yaw", &InFlatView::yaw, says("yaw").within(-360, 360).in("\u00b0", 1).by(0.5));
-  see("pitch", &InFlatView::pitch, says("pitch").within(-90, 90).in("\u00b0", 1).by(0.5));
-  see("roll", &InFlatView::roll, says("roll").within(-360, 360).in("\u00b0", 1).by(0.5));
-  see("fovDegrees", &InFlatView::fovDegrees, says("field of view").within(1, 175).in("\u00b0", 1).by(1));
-  see("ofWorld", &InFlatView::ofWorld, says("standing with the world"));
+  using value::label;
+  see("yaw", &InFlatView::yaw, label("yaw").within(-360, 360).in("\u00b0", 1).by(0.5));
+  see("pitch", &InFlatView::pitch, label("pitch").within(-90, 90).in("\u00b0", 1).by(0.5));
+  see("roll", &InFlatView::roll, label("roll").within(-360, 360).in("\u00b0", 1).by(0.5));
+  see("fovDegrees", &InFlatView::fovDegrees, label("field of view").within(1, 175).in("\u00b0", 1).by(1));
+  see("ofWorld", &InFlatView::ofWorld, label("standing with the world"));
 }
 
 /// Where an element lands: the one list of kinds. How each is seen is in core/comp/place.cpp.

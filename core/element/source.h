@@ -1,17 +1,17 @@
 #pragma once
 #include <variant>
 
-#include "core/element/checker.h"
-#include "core/element/gathered.h"
-#include "core/element/held_frame.h"
-#include "core/element/paint.h"
-#include "core/element/picture.h"
-#include "core/element/relit.h"
-#include "core/element/render.h"
+#include "core/element/cg_settings.h"
+#include "core/element/checker_settings.h"
+#include "core/element/fill_settings.h"
+#include "core/element/paint_settings.h"
+#include "core/element/patch_settings.h"
+#include "core/element/picture_settings.h"
+#include "core/element/shadow_settings.h"
 
 namespace zentil::element {
 
 /// What an element shows: the one list of kinds. How each is made is in core/comp, in a file of its own name.
-using Source = std::variant<HeldFrame, Picture, Render, Checker, Relit, Gathered, Paint>;
+using Source = std::variant<Patch, Picture, Cg, Checker, Shadow, Fill, Paint>;
 
 }  // namespace zentil::element

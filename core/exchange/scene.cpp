@@ -9,24 +9,24 @@
 
 namespace zentil::exchange {
 
-using shot::Handing;
+using shot::ExportSettings;
 
-Mat3 axesOf(const Handing& h) {
+Mat3 axesOf(const ExportSettings& h) {
   Mat3 m;
   if (h.up == shot::UpAxis::Y)
-    m = h.hand == shot::Hand::Right ? Mat3(Mat3::Identity()) : Mat3(Vec3(1, 1, -1).asDiagonal());
-  else if (h.hand == shot::Hand::Right)
+    m = h.hand == shot::Handedness::Right ? Mat3(Mat3::Identity()) : Mat3(Vec3(1, 1, -1).asDiagonal());
+  else if (h.hand == shot::Handedness::Right)
     m << 1, 0, 0, 0, 0, -1, 0, 1, 0;  // up was Y; what was towards the viewer is backwards along Y
   else
     m << 1, 0, 0, 0, 0, 1, 0, 1, 0;
   return m;
 }
 
-Vec3 placeOut(const Handing& h, const Vec3& p) { return h.unitsPerM * (axesOf(h) * p); }
+Vec3 placeOut(const ExportSettings& h, const Vec3& p) { return h.unitsPerM * (axesOf(h) * p); }
 
-Mat3 turnOut(const Handing& h, const Mat3& rotation) {
+Mat3 turnOut(const ExportSettings& h, const Mat3& rotation) {
   const Mat3 m = axesOf(h) * rotation;
-  return h.hand == shot::Hand::Right ? m : Mat3(m * Vec3(1, 1, -1).asDiagonal());
+  return h.hand == shot::Handedness::Right ? m : Mat3(m * Vec3(1, 1, -1).asDiagonal());
 }
 
 bool Scene::zooms() const {
@@ -38,7 +38,7 @@ bool Scene::zooms() const {
 Scene sceneOf(const shot::Shot& s) {
   if (s.camera->empty()) throw Error("the shot has no camera", "Load one, or solve it");
   Scene out;
-  const Handing& h = out.handing = s.handing;
+  const ExportSettings& h = out.exportSettings = s.exportSettings;
   out.name = s.name, out.width = s.width, out.height = s.height;
   out.fps = s.plate().fps > 0 ? s.plate().fps : 24;
   out.backWidthMm = s.camera->backWidthMm, out.backHeightMm = s.camera->backHeightMm;
@@ -71,7 +71,7 @@ Scene sceneOf(const shot::Shot& s) {
     for (const auto& v : mesh.points) body.vertices.push_back(placeOut(h, v));
     for (const auto& t : mesh.triangles) {
       std::array<int, 3> one = {t[0], t[1], t[2]};
-      if (h.hand == shot::Hand::Left) std::swap(one[1], one[2]);  // outside stays outside
+      if (h.hand == shot::Handedness::Left) std::swap(one[1], one[2]);  // outside stays outside
       body.triangles.push_back(one);
     }
     out.bodies.push_back(std::move(body));

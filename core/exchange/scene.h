@@ -3,7 +3,7 @@
 #include <string>
 #include <vector>
 
-#include "core/moment/moment.h"
+#include "core/evaluate/frame_state.h"
 
 namespace zentil::exchange {
 
@@ -30,7 +30,7 @@ struct Scene {
   std::string name;
   double fps = 24;
   int width = 0, height = 0;
-  shot::Handing handing;
+  shot::ExportSettings exportSettings;
   std::vector<Camera> cameras;  ///< by frame, without gaps in their order; frames without a pose are not there
   double backWidthMm = 0, backHeightMm = 0;
   Vec2 centreOffsetPx = Vec2::Zero();
@@ -47,10 +47,10 @@ struct Scene {
 Scene sceneOf(const shot::Shot& shot);
 
 /// Takes a place of the shot's world (right-handed, Y up, metres) to the chosen axes and unit.
-Vec3 placeOut(const shot::Handing& handing, const Vec3& p);
+Vec3 placeOut(const shot::ExportSettings& exportSettings, const Vec3& p);
 /// What the axes are multiplied by: turned, and mirrored for a left hand.
-Mat3 axesOf(const shot::Handing& handing);
+Mat3 axesOf(const shot::ExportSettings& exportSettings);
 /// A camera's rotation in those axes (see Scene::Camera).
-Mat3 turnOut(const shot::Handing& handing, const Mat3& rotation);
+Mat3 turnOut(const shot::ExportSettings& exportSettings, const Mat3& rotation);
 
 }  // namespace zentil::exchange

@@ -16,7 +16,7 @@ using nlohmann::json;
 /// Where a place of the world is on a frame, as the handing counts; nothing behind the camera.
 class Onto {
  public:
-  Onto(const shot::Shot& s, int frame) : s_(s), handing_(s.handing), view_(s.viewAt(frame)) {}
+  Onto(const shot::Shot& s, int frame) : s_(s), handing_(s.exportSettings), view_(s.viewAt(frame)) {}
   bool operator()(const Vec3& world, Vec2& out) const {
     if (!(handing_.straight ? view_->seeStraight(world, out) : view_->see(world, out))) return false;
     if (handing_.from == shot::FromEdge::Bottom) out.y() = s_.height - out.y();
@@ -30,7 +30,7 @@ class Onto {
 
  private:
   const shot::Shot& s_;
-  const shot::Handing& handing_;
+  const shot::ExportSettings& handing_;
   view::ViewPtr view_;
 };
 
@@ -73,7 +73,7 @@ SpotTrack trackOf(const shot::Shot& s, const set::Spot& spot) {
     if (s.range.count() && !s.range.contains(f)) continue;
     const Onto onto(s, f);
     SpotTrack::At at;
-    at.frame = f + s.handing.frameOffset;
+    at.frame = f + s.exportSettings.frameOffset;
     if (!set::lookAt(spot, onto, at.look)) continue;
     at.inside = onto.isInside(at.look.at);
     out.frames.push_back(at);
@@ -83,8 +83,8 @@ SpotTrack trackOf(const shot::Shot& s, const set::Spot& spot) {
   // Against the frame it was chosen on, or the nearest to that.
   const auto* reference = &out.frames.front();
   for (const auto& at : out.frames)
-    if (std::abs(at.frame - spot.frame - s.handing.frameOffset) <
-        std::abs(reference->frame - spot.frame - s.handing.frameOffset))
+    if (std::abs(at.frame - spot.frame - s.exportSettings.frameOffset) <
+        std::abs(reference->frame - spot.frame - s.exportSettings.frameOffset))
       reference = &at;
   const SpotTrack::At base = *reference;
   out.reference = base.frame;
@@ -142,9 +142,9 @@ void writeTracksJson(const shot::Shot& s, const std::vector<SpotTrack>& tracks, 
               {"shot", s.name},
               {"width", s.width},
               {"height", s.height},
-              {"pixels", s.handing.straight ? "straight" : "as shot"},
-              {"from", nameOf(s.handing.from)},
-              {"counts", s.handing.unit ? "0 to 1" : "pixels"},
+              {"pixels", s.exportSettings.straight ? "straight" : "as shot"},
+              {"from", nameOf(s.exportSettings.from)},
+              {"counts", s.exportSettings.unit ? "0 to 1" : "pixels"},
               {"spots", json::array()}};
   for (const auto& t : tracks) {
     json spot = {{"name", t.name}, {"reference", t.reference}, {"frames", json::array()}};

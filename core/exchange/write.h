@@ -48,13 +48,13 @@ void writeTracksJson(const shot::Shot& shot, const std::vector<SpotTrack>& track
 
 /// Everything there is, into the shot's folder for it: NAME_camera.gltf, .usda, .dae and .csv, NAME_points.ply,
 /// NAME_set.obj, NAME_spots.csv, NAME_pins.csv, NAME_matrices.csv, NAME_spots.json.
-struct HandedOn {
+struct Exported {
   std::vector<std::filesystem::path> files;
   std::vector<std::string> notes;
 };
 /// Throws Error when files of these names lie there that were not handed on before. NAME_handed.json keeps what they
 /// were made from.
-HandedOn handOn(const shot::Shot& shot, const std::filesystem::path& folder);
+Exported exportShot(const shot::Shot& shot, const std::filesystem::path& folder);
 
 /// What has changed since the shot was handed on into a folder ("the camera", "the spots"); none where nothing has, or
 /// nothing was handed on.

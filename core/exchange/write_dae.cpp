@@ -53,16 +53,16 @@ void source(pugi::xml_node to, const std::string& id, const std::vector<double>&
 
 std::vector<std::string> writeDae(const Scene& s, const std::filesystem::path& file) {
   std::vector<std::string> notes;
-  const auto& h = s.handing;
+  const auto& h = s.exportSettings;
   if (s.zooms())
     notes.emplace_back("COLLADA is written with one focal length, that of the first frame, and the shot zooms");
   if (s.centreOffsetPx.norm() > 1e-6)
     notes.emplace_back("COLLADA has no optical centre off the middle: it is left out");
-  const bool mirrored = h.hand == shot::Hand::Left;
+  const bool mirrored = h.hand == shot::Handedness::Left;
   if (mirrored)
     notes.emplace_back("COLLADA is always right-handed: so it is written, with the axis that was chosen as up");
-  shot::Handing right = h;
-  right.hand = shot::Hand::Right;
+  shot::ExportSettings right = h;
+  right.hand = shot::Handedness::Right;
   const Mat3 to = axesOf(right) * axesOf(h).inverse();
   std::vector<Scene::Camera> cameras = s.cameras;
   if (mirrored)

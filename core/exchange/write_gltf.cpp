@@ -70,8 +70,8 @@ void put(std::vector<float>& to, const Vec3& v) {
 
 std::vector<std::string> writeGltf(const Scene& given, const std::filesystem::path& file) {
   std::vector<std::string> notes;
-  const auto& h = given.handing;
-  if (h.up != shot::UpAxis::Y || h.hand != shot::Hand::Right || h.unitsPerM != 1)
+  const auto& h = given.exportSettings;
+  if (h.up != shot::UpAxis::Y || h.hand != shot::Handedness::Right || h.unitsPerM != 1)
     notes.emplace_back("glTF is always right-handed, Y up, in metres: so it is written, whatever else is chosen");
   if (given.zooms()) notes.emplace_back("glTF has one focal length: it is that of the first frame, and the shot zooms");
   if (given.centreOffsetPx.norm() > 1e-6)
@@ -81,7 +81,7 @@ std::vector<std::string> writeGltf(const Scene& given, const std::filesystem::pa
   const auto own = [&](const Vec3& p) -> Vec3 { return back * p; };
   const auto turn = [&](const Mat3& r) -> Mat3 {
     const Mat3 m = axesOf(h).inverse() * r;
-    return h.hand == shot::Hand::Right ? m : Mat3(m * Vec3(1, 1, -1).asDiagonal());
+    return h.hand == shot::Handedness::Right ? m : Mat3(m * Vec3(1, 1, -1).asDiagonal());
   };
   Buffer buffer;
   json out = {{"asset", {{"version", "2.0"}, {"generator", "zentil"}}}, {"scene", 0}};
@@ -146,7 +146,7 @@ std::vector<std::string> writeGltf(const Scene& given, const std::filesystem::pa
     std::vector<uint32_t> sides;
     for (const auto& p : b.vertices) put(at, own(p));
     for (const auto& t : b.triangles) {
-      const bool turned = h.hand == shot::Hand::Left;
+      const bool turned = h.hand == shot::Handedness::Left;
       for (const size_t k : {size_t{0}, size_t{turned ? 2U : 1U}, size_t{turned ? 1U : 2U}})
         sides.push_back(static_cast<uint32_t>(t[k]));
     }

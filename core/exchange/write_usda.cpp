@@ -33,13 +33,13 @@ std::string list(const std::vector<Vec3>& points) {
 
 std::vector<std::string> writeUsda(const Scene& s, const std::filesystem::path& file) {
   std::vector<std::string> notes;
-  const auto& h = s.handing;
+  const auto& h = s.exportSettings;
   Scene own = s;
-  if (h.hand == shot::Hand::Left) {
+  if (h.hand == shot::Handedness::Left) {
     notes.emplace_back("USD is always right-handed: so it is written, with the axis that was chosen as up");
     // Mirrored back along the one axis that the left hand had turned.
-    shot::Handing right = h;
-    right.hand = shot::Hand::Right;
+    shot::ExportSettings right = h;
+    right.hand = shot::Handedness::Right;
     const Mat3 to = axesOf(right) * axesOf(h).inverse();
     for (auto& c : own.cameras) {
       c.position = to * c.position;

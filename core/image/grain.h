@@ -31,19 +31,19 @@ struct Grain {
 
 template <typename See>
 void describe(const GrainOf*, See&& see) {
-  using value::says;
-  see("levels", &GrainOf::levels, says("levels").within(-100, 1e6).in("", 4));
-  see("sigmas", &GrainOf::sigmas, says("grain").within(0, 1e6).in("", 5));
-  see("lags", &GrainOf::lags, says("correlations").within(-1, 1).in("", 3));
+  using value::label;
+  see("levels", &GrainOf::levels, label("levels").within(-100, 1e6).in("", 4));
+  see("sigmas", &GrainOf::sigmas, label("grain").within(0, 1e6).in("", 5));
+  see("lags", &GrainOf::lags, label("correlations").within(-1, 1).in("", 3));
 }
 template <typename See>
 void describe(const Grain*, See&& see) {
-  using value::says;
-  see("red", &Grain::red, says("grain in red"));
-  see("green", &Grain::green, says("grain in green"));
-  see("blue", &Grain::blue, says("grain in blue"));
-  see("together", &Grain::together, says("correlation of channels").within(-1, 1).in("", 3));
-  see("pixels", &Grain::pixels, says("pixels it was measured on").within(0, 2e9).in("px", 0).quietly());
+  using value::label;
+  see("red", &Grain::red, label("grain in red"));
+  see("green", &Grain::green, label("grain in green"));
+  see("blue", &Grain::blue, label("grain in blue"));
+  see("together", &Grain::together, label("correlation of channels").within(-1, 1).in("", 3));
+  see("pixels", &Grain::pixels, label("pixels it was measured on").within(0, 2e9).in("px", 0).nonRendering());
 }
 
 /// Lays fresh grain on a picture without any: normal noise of the plate's strength at each pixel's own level, of its

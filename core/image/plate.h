@@ -40,23 +40,23 @@ struct Plate {
 
 template <typename See>
 void describe(const Plate*, See&& see) {
-  using value::says;
-  see("files", &Plate::pattern, says("files").file());
-  see("range", &Plate::range, says("frames of the files").frame().quietly());
-  see("fps", &Plate::fps, says("frame rate").within(0.001, 10000).in("fps", 3).by(1).quietly());
-  see("width", &Plate::width, says("width").within(0, 100000).in("px", 0).quietly());
-  see("height", &Plate::height, says("height").within(0, 100000).in("px", 0).quietly());
-  see("pixelAspect", &Plate::pixelAspect, says("width of its pixels").within(0.1, 10).in("", 3).by(0.01));
-  see("originX", &Plate::originX, says("left edge").within(-100000, 100000).in("px", 0));
-  see("originY", &Plate::originY, says("top edge").within(-100000, 100000).in("px", 0));
-  see("layer", &Plate::layer, says("layer"));
-  see("layers", &Plate::layers, says("layers").quietly());
-  see("colourSpace", &Plate::colourSpace, says("colour space"));
-  see("missing", &Plate::missing, says("frames without a file").quietly());
-  see("strays", &Plate::strays, says("files padded otherwise").quietly());
-  see("movie", &Plate::movie, says("movie"));
-  see("fields", &Plate::fields, says("fields"));
-  see("fieldsSaid", &Plate::fieldsSaid, says("fields by the files").quietly());
+  using value::label;
+  see("files", &Plate::pattern, label("files").file());
+  see("range", &Plate::range, label("frames of the files").frame().nonRendering());
+  see("fps", &Plate::fps, label("frame rate").within(0.001, 10000).in("fps", 3).by(1).nonRendering());
+  see("width", &Plate::width, label("width").within(0, 100000).in("px", 0).nonRendering());
+  see("height", &Plate::height, label("height").within(0, 100000).in("px", 0).nonRendering());
+  see("pixelAspect", &Plate::pixelAspect, label("width of its pixels").within(0.1, 10).in("", 3).by(0.01));
+  see("originX", &Plate::originX, label("left edge").within(-100000, 100000).in("px", 0));
+  see("originY", &Plate::originY, label("top edge").within(-100000, 100000).in("px", 0));
+  see("layer", &Plate::layer, label("layer"));
+  see("layers", &Plate::layers, label("layers").nonRendering());
+  see("colourSpace", &Plate::colourSpace, label("colour space"));
+  see("missing", &Plate::missing, label("frames without a file").nonRendering());
+  see("strays", &Plate::strays, label("files padded otherwise").nonRendering());
+  see("movie", &Plate::movie, label("movie"));
+  see("fields", &Plate::fields, label("fields"));
+  see("fieldsSaid", &Plate::fieldsSaid, label("fields by the files").nonRendering());
 }
 
 /// Finds the plate that a file belongs to: the sequence it is a frame of, a movie, or a pattern with '#'. Looks at

@@ -102,7 +102,7 @@ Vec2 Lens::bend(const Vec2& s, Mat2* derivative, Eigen::Matrix<double, 2, 5>* by
   return {b.x, b.y};
 }
 
-bool Lens::land(const Vec2& n, const Body& body, Vec2& plate, Slopes* slopes) const {
+bool Lens::project(const Vec2& n, const Body& body, Vec2& plate, Slopes* slopes) const {
   if (maps) {
     const Vec2 straight(body.cx + body.fx * n.x(), body.cy + body.fy * n.y());
     // The table stays where it is; what moves is the place at which it is asked.
@@ -132,7 +132,7 @@ bool Lens::land(const Vec2& n, const Body& body, Vec2& plate, Slopes* slopes) co
   return true;
 }
 
-bool Lens::lift(const Vec2& plate, const Body& body, Vec2& straight) const {
+bool Lens::unproject(const Vec2& plate, const Body& body, Vec2& straight) const {
   if (maps) {
     Vec2 s;
     if (!maps->redistort.at(plate, s)) return false;
@@ -231,13 +231,13 @@ LensOnPixels::LensOnPixels(const Lens& l, double focalX, double focalY, double c
 bool LensOnPixels::plateFromStraight(const Vec2& straight, Vec2& plate) const {
   if (lens.maps) return lens.maps->undistort.at(straight, plate);
   const Vec2 n((straight.x() - cx) / fx, (straight.y() - cy) / fy);
-  return n.squaredNorm() < fold && lens.land(n, *this, plate);
+  return n.squaredNorm() < fold && lens.project(n, *this, plate);
 }
 
 bool LensOnPixels::straightFromPlate(const Vec2& plate, Vec2& straight) const {
   if (lens.maps) return lens.maps->redistort.at(plate, straight);
   Vec2 n;
-  if (!lens.lift(plate, *this, n) || n.squaredNorm() >= fold) return false;
+  if (!lens.unproject(plate, *this, n) || n.squaredNorm() >= fold) return false;
   straight = {cx + fx * n.x(), cy + fy * n.y()};
   return true;
 }

@@ -68,9 +68,9 @@ struct Lens {
 
   /// Straight coordinates over the focal length to plate pixels, with squeeze and maps; false where the lens has folded
   /// over (or the maps end). The one way from straight to plate: deliveries and solves go by it.
-  bool land(const Vec2& straight, const Body& body, Vec2& plate, Slopes* slopes = nullptr) const;
+  bool project(const Vec2& straight, const Body& body, Vec2& plate, Slopes* slopes = nullptr) const;
   /// The way back. False where nothing straight could have landed.
-  bool lift(const Vec2& plate, const Body& body, Vec2& straight) const;
+  bool unproject(const Vec2& plate, const Body& body, Vec2& straight) const;
 
   /// Straight to bent, normalised; when asked for, d(bent)/d(straight) and d(bent)/d(k1 to p2). Squeeze and maps work
   /// on pixels: see land().
@@ -89,17 +89,17 @@ inline std::span<const char* const> namesOf(Model) {
 }
 template <typename See>
 void describe(const Lens*, See&& see) {
-  using value::says;
-  see("k1", &Lens::k1, says("k1").within(-100, 100).in("", 4).by(0.001));
-  see("k2", &Lens::k2, says("k2").within(-100, 100).in("", 4).by(0.001));
-  see("k3", &Lens::k3, says("k3").within(-100, 100).in("", 4).by(0.001));
-  see("p1", &Lens::p1, says("p1").within(-100, 100).in("", 5).by(0.0001));
-  see("p2", &Lens::p2, says("p2").within(-100, 100).in("", 5).by(0.0001));
-  see("source", &Lens::source, says("where it came from").quietly());
-  see("model", &Lens::model, says("equation"));
-  see("squeeze", &Lens::squeeze, says("squeeze").within(0.1, 10));
-  see("squeezeCentrePx", &Lens::squeezeCentrePx, says("line of the squeeze").within(-1e5, 1e5).in("px", 1));
-  see("keys", &Lens::keys, says("coefficients"));
+  using value::label;
+  see("k1", &Lens::k1, label("k1").within(-100, 100).in("", 4).by(0.001));
+  see("k2", &Lens::k2, label("k2").within(-100, 100).in("", 4).by(0.001));
+  see("k3", &Lens::k3, label("k3").within(-100, 100).in("", 4).by(0.001));
+  see("p1", &Lens::p1, label("p1").within(-100, 100).in("", 5).by(0.0001));
+  see("p2", &Lens::p2, label("p2").within(-100, 100).in("", 5).by(0.0001));
+  see("source", &Lens::source, label("where it came from").nonRendering());
+  see("model", &Lens::model, label("equation"));
+  see("squeeze", &Lens::squeeze, label("squeeze").within(0.1, 10));
+  see("squeezeCentrePx", &Lens::squeezeCentrePx, label("line of the squeeze").within(-1e5, 1e5).in("px", 1));
+  see("keys", &Lens::keys, label("coefficients"));
 }
 
 /// A lens in front of a picture, straight pixels being where a pinhole camera would have put them.

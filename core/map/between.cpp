@@ -15,7 +15,7 @@ constexpr int kPieces = 4096;
 
 Between::Between(view::ViewPtr from, view::ViewPtr to) : from_(std::move(from)), to_(std::move(to)) {
   // The corner of a 2:1 picture is its pole.
-  around_ = to_->isAround() && static_cast<const view::View&>(*to_).cast(Vec2(0, 0), pole_);
+  around_ = to_->isAround() && static_cast<const view::View&>(*to_).unproject(Vec2(0, 0), pole_);
   if (around_) pole_.normalize();
 }
 
@@ -24,7 +24,7 @@ int Between::pieceAt(const Vec3& way, const Vec2& at) const {
   return to_->pieceOf(at);
 }
 
-void Between::apply(Spot* spots, size_t n) const {
+void Between::apply(MapSample* spots, size_t n) const {
   constexpr size_t kMost = 64;
   Vec2 at[kMost];
   Vec3 ways[kMost];
@@ -34,17 +34,17 @@ void Between::apply(Spot* spots, size_t n) const {
   for (size_t next = 0; next < n;) {
     size_t count = 0;
     for (; next < n && count < kMost; ++next)
-      if (spots[next].piece != kNowhere) at[count] = spots[next].at, index[count++] = next;
-    from_->cast(at, count, ways, there);
+      if (spots[next].branch != kInvalid) at[count] = spots[next].at, index[count++] = next;
+    from_->unproject(at, count, ways, there);
     for (size_t i = 0; i < count; ++i)
       ways[i] = there[i] ? Vec3(far * ways[i]) : Vec3(Vec3::UnitZ());  // lands somewhere, and is dropped below
-    to_->land(ways, count, at, lands);
+    to_->project(ways, count, at, lands);
     for (size_t i = 0; i < count; ++i) {
-      Spot& s = spots[index[i]];
+      MapSample& s = spots[index[i]];
       if (there[i] && lands[i])
-        s.at = at[i], s.piece = s.piece * kPieces + pieceAt(ways[i], at[i]);
+        s.at = at[i], s.branch = s.branch * kPieces + pieceAt(ways[i], at[i]);
       else
-        s.piece = kNowhere;
+        s.branch = kInvalid;
     }
   }
 }

@@ -9,7 +9,7 @@ namespace zentil::map {
 class Between : public Map {
  public:
   Between(view::ViewPtr from, view::ViewPtr to);
-  void apply(Spot* spots, size_t n) const override;
+  void apply(MapSample* spots, size_t n) const override;
 
  private:
   /// Which continuous part of the target a place lies on.

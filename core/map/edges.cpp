@@ -12,12 +12,12 @@ namespace {
 constexpr int kAcross = 4, kPlaces = kAcross * kAcross;
 
 float partOf(const Map& map, const Box& source, int x, int y) {
-  std::array<Spot, kPlaces> spots;
+  std::array<MapSample, kPlaces> spots;
   for (int i = 0; i < kPlaces; ++i)
     spots[static_cast<size_t>(i)].at = Vec2(x + (i % kAcross + 0.5) / kAcross, y + (i / kAcross + 0.5) / kAcross);
   map.apply(spots.data(), spots.size());
-  const auto inside = std::count_if(spots.begin(), spots.end(), [&](const Spot& s) {
-    return s.piece != kNowhere && s.at.x() >= source.x0 && s.at.x() < source.x1 && s.at.y() >= source.y0 &&
+  const auto inside = std::count_if(spots.begin(), spots.end(), [&](const MapSample& s) {
+    return s.branch != kInvalid && s.at.x() >= source.x0 && s.at.x() < source.x1 && s.at.y() >= source.y0 &&
            s.at.y() < source.y1;
   });
   return static_cast<float>(inside) / kPlaces;

@@ -35,10 +35,10 @@ namespace {
 
 /// The cubic through four evenly spaced nodes, at their middle. False where they are not of one piece, or where their
 /// third difference says that the cubic may be off (its error is 3/128 of the fourth difference).
-bool between(const Spot& p, const Spot& q, const Spot& r, const Spot& s, Spot& out) {
-  if (p.piece != q.piece || q.piece != r.piece || r.piece != s.piece) return false;
-  if (q.piece != kNowhere && !((s.at - 3 * r.at + 3 * q.at - p.at).squaredNorm() < 0.01)) return false;
-  out.piece = q.piece;
+bool between(const MapSample& p, const MapSample& q, const MapSample& r, const MapSample& s, MapSample& out) {
+  if (p.branch != q.branch || q.branch != r.branch || r.branch != s.branch) return false;
+  if (q.branch != kInvalid && !((s.at - 3 * r.at + 3 * q.at - p.at).squaredNorm() < 0.01)) return false;
+  out.branch = q.branch;
   out.at = (9 * (q.at + r.at) - p.at - s.at) / 16;
   return true;
 }
@@ -63,8 +63,8 @@ const CubicInCell& cubicInCell() {
   return made;
 }
 
-void onePiece(PlacesInCell& out, int piece) {
-  for (auto& row : out.piece) std::fill_n(row, kCell, piece);
+void onePiece(PlacesInCell& out, int branch) {
+  for (auto& row : out.branch) std::fill_n(row, kCell, branch);
   out.whole = true;
 }
 
@@ -73,7 +73,7 @@ void onePiece(PlacesInCell& out, int piece) {
 Vec2 Lattice::outAt(int i, int j) const { return {region_.x0 + i * kCell, region_.y0 + j * kCell}; }
 
 void Lattice::evaluate(int i, int j) {
-  Spot& s = nodes_[static_cast<size_t>(j) * columns_ + i];
+  MapSample& s = nodes_[static_cast<size_t>(j) * columns_ + i];
   s = {outAt(i, j), 0};
   map_->apply(&s, 1);
 }
@@ -84,16 +84,16 @@ Lattice::Lattice(const Map& map, const Box& region, const WantedCells& wanted) :
   nodes_.resize(static_cast<size_t>(columns_) * rows_);
   // Every other node of every other row is evaluated; those between are interpolated where the map is smooth there.
   parallelRanges(0, (rows_ + 1) / 2, 1, [&](int first, int last) {
-    std::vector<Spot> some;
+    std::vector<MapSample> some;
     for (int j = first; j < last; ++j) {
-      Spot* row = &nodes_[static_cast<size_t>(2 * j) * columns_];
+      MapSample* row = &nodes_[static_cast<size_t>(2 * j) * columns_];
       some.clear();
-      for (int i = 0; i < columns_; i += 2) some.push_back({outAt(i, 2 * j), wanted.node(i, 2 * j) ? 0 : kNowhere});
+      for (int i = 0; i < columns_; i += 2) some.push_back({outAt(i, 2 * j), wanted.node(i, 2 * j) ? 0 : kInvalid});
       map_->apply(some.data(), some.size());
       for (int i = 0; i < columns_; i += 2) row[i] = some[static_cast<size_t>(i / 2)];
       for (int i = 1; i < columns_; i += 2)
         if (!wanted.node(i, 2 * j))
-          row[i].piece = kNowhere;
+          row[i].branch = kInvalid;
         else if (i < 3 || i + 3 >= columns_ || !between(row[i - 3], row[i - 1], row[i + 1], row[i + 3], row[i]))
           evaluate(i, 2 * j);
     }
@@ -101,10 +101,10 @@ Lattice::Lattice(const Map& map, const Box& region, const WantedCells& wanted) :
   parallelRanges(0, rows_ / 2, 1, [&](int first, int last) {
     for (int k = first; k < last; ++k) {
       const int j = 2 * k + 1;
-      Spot* row = &nodes_[static_cast<size_t>(j) * columns_];
+      MapSample* row = &nodes_[static_cast<size_t>(j) * columns_];
       for (int i = 0; i < columns_; ++i)
         if (!wanted.node(i, j))
-          row[i].piece = kNowhere;
+          row[i].branch = kInvalid;
         else if (j < 3 || j + 3 >= rows_ ||
                  !between(row[i - 3 * columns_], row[i - columns_], row[i + columns_], row[i + 3 * columns_], row[i]))
           evaluate(i, j);
@@ -133,7 +133,7 @@ Lattice Lattice::kept(const Map& map, const Box& region) {
 }
 
 size_t Lattice::bytes() const {
-  size_t n = nodes_.size() * sizeof(Spot) + cells_.size() * sizeof(KeptCell);
+  size_t n = nodes_.size() * sizeof(MapSample) + cells_.size() * sizeof(KeptCell);
   for (const auto& row : exact_) n += row.capacity() * sizeof(PlacesInCell);
   return n;
 }
@@ -160,7 +160,7 @@ void Lattice::corners(int i, int j, Vec2 (&out)[4]) const {
 }
 
 void Lattice::exactly(int i, int j, const Vec2& origin, PlacesInCell& out) const {
-  Spot spots[kCell * kCell];
+  MapSample spots[kCell * kCell];
   // What lies beyond the region is asked too, and not read.
   const Vec2 corner = outAt(i, j);
   for (int v = 0, n = 0; v < kCell; ++v)
@@ -169,10 +169,10 @@ void Lattice::exactly(int i, int j, const Vec2& origin, PlacesInCell& out) const
   out.whole = true;
   for (int v = 0, n = 0; v < kCell; ++v)
     for (int u = 0; u < kCell; ++u, ++n) {
-      const Spot& s = spots[n];
-      out.piece[v][u] = s.piece;
-      out.whole = out.whole && s.piece != kNowhere && s.piece == spots[0].piece;
-      const Vec2 at = s.piece != kNowhere ? Vec2(s.at - origin) : Vec2(Vec2::Zero());
+      const MapSample& s = spots[n];
+      out.branch[v][u] = s.branch;
+      out.whole = out.whole && s.branch != kInvalid && s.branch == spots[0].branch;
+      const Vec2 at = s.branch != kInvalid ? Vec2(s.at - origin) : Vec2(Vec2::Zero());
       out.x[v][u] = static_cast<float>(at.x()), out.y[v][u] = static_cast<float>(at.y());
     }
 }
@@ -182,7 +182,7 @@ void Lattice::bent(int i, int j, const Vec2& origin, PlacesInCell& out) const {
   // Along each of the four rows of nodes first, then between these.
   Eight acrossX[4], acrossY[4];
   for (int v = 0; v < 4; ++v) {
-    const Spot* s = &node(i - 1, j - 1 + v);
+    const MapSample* s = &node(i - 1, j - 1 + v);
     Eight x{}, y{};
     for (int u = 0; u < 4; ++u) {
       const Vec2 at = s[u].at - origin;
@@ -194,7 +194,7 @@ void Lattice::bent(int i, int j, const Vec2& origin, PlacesInCell& out) const {
     out.x[k] = acrossX[0] * w[0][k] + acrossX[1] * w[1][k] + acrossX[2] * w[2][k] + acrossX[3] * w[3][k];
     out.y[k] = acrossY[0] * w[0][k] + acrossY[1] * w[1][k] + acrossY[2] * w[2][k] + acrossY[3] * w[3][k];
   }
-  onePiece(out, node(i, j).piece);
+  onePiece(out, node(i, j).branch);
 }
 
 void Lattice::straight(int i, int j, const Vec2& origin, PlacesInCell& out) const {
@@ -207,29 +207,29 @@ void Lattice::straight(int i, int j, const Vec2& origin, PlacesInCell& out) cons
     out.x[k] = static_cast<float>(left.x()) + kSteps * static_cast<float>(step.x());
     out.y[k] = static_cast<float>(left.y()) + kSteps * static_cast<float>(step.y());
   }
-  onePiece(out, node(i, j).piece);
+  onePiece(out, node(i, j).branch);
 }
 
 Cell Lattice::judged(int i, int j) const {
-  const Spot &a = node(i, j), &b = node(i + 1, j), &c = node(i + 1, j + 1), &d = node(i, j + 1);
+  const MapSample &a = node(i, j), &b = node(i + 1, j), &c = node(i + 1, j + 1), &d = node(i, j + 1);
   Cell out;
   const Vec2 corners[4] = {outAt(i, j), outAt(i + 1, j), outAt(i + 1, j + 1), outAt(i, j + 1)};
-  if (a.piece != b.piece || a.piece != c.piece || a.piece != d.piece || map_->intricateWithin(corners)) {
+  if (a.branch != b.branch || a.branch != c.branch || a.branch != d.branch || map_->intricateWithin(corners)) {
     out.exact = true;
-  } else if (a.piece == kNowhere) {
+  } else if (a.branch == kInvalid) {
     // Something small may still lie inside a cell whose corners are all nowhere, at the edge of what is there.
     for (int v = -1; v <= 2 && !out.exact; ++v)
       for (int u = -1; u <= 2; ++u)
-        if (i + u >= 0 && i + u < columns_ && j + v >= 0 && j + v < rows_ && node(i + u, j + v).piece != kNowhere)
+        if (i + u >= 0 && i + u < columns_ && j + v >= 0 && j + v < rows_ && node(i + u, j + v).branch != kInvalid)
           out.exact = true;
     out.nowhere = !out.exact;
     return out;
   } else {
     const double off = curvature(i, j);
     out.curved = off > kTolerance;
-    out.exact = out.curved && !(off < kCell / 2.0 && liveliness(i, j) <= kTolerance);
+    out.exact = out.curved && !(off < kCell / 2.0 && fourthDifference(i, j) <= kTolerance);
   }
-  if (a.piece != kNowhere && a.piece == b.piece && a.piece == d.piece) {
+  if (a.branch != kInvalid && a.branch == b.branch && a.branch == d.branch) {
     out.reduceX = static_cast<float>((b.at - a.at).norm() / kCell);
     out.reduceY = static_cast<float>((d.at - a.at).norm() / kCell);
   }
@@ -240,8 +240,8 @@ double Lattice::curvature(int i, int j) const {
   const auto second = [&](int i0, int j0, int di, int dj) {
     const int ia = i0 - di, ja = j0 - dj, ib = i0 + di, jb = j0 + dj;
     if (ia < 0 || ja < 0 || ib >= columns_ || jb >= rows_) return -1.0;
-    const Spot &p = node(ia, ja), &q = node(i0, j0), &r = node(ib, jb);
-    if (p.piece != q.piece || r.piece != q.piece) return -1.0;
+    const MapSample &p = node(ia, ja), &q = node(i0, j0), &r = node(ib, jb);
+    if (p.branch != q.branch || r.branch != q.branch) return -1.0;
     return (p.at - 2 * q.at + r.at).norm();
   };
   double total = 0;
@@ -255,12 +255,12 @@ double Lattice::curvature(int i, int j) const {
   return total;
 }
 
-double Lattice::liveliness(int i, int j) const {
+double Lattice::fourthDifference(int i, int j) const {
   if (i < 2 || j < 2 || i + 3 >= columns_ || j + 3 >= rows_) return 1e9;
-  const int piece = node(i, j).piece;
+  const int branch = node(i, j).branch;
   for (int v = -2; v <= 3; ++v)
     for (int u = -2; u <= 3; ++u)
-      if (node(i + u, j + v).piece != piece) return 1e9;
+      if (node(i + u, j + v).branch != branch) return 1e9;
   double total = 0;
   for (const bool across : {true, false}) {
     double worst = 0;

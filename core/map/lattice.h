@@ -37,7 +37,7 @@ class WantedCells {
 /// Where the 8 x 8 pixels of a cell lie in the source, row by row.
 struct PlacesInCell {
   Eight x[kCell], y[kCell];
-  int piece[kCell][kCell];
+  int branch[kCell][kCell];
   bool whole;  ///< all of one piece
 };
 
@@ -59,7 +59,7 @@ class Lattice {
   size_t bytes() const;
 
  private:
-  const Spot& node(int i, int j) const { return nodes_[static_cast<size_t>(j) * columns_ + i]; }
+  const MapSample& node(int i, int j) const { return nodes_[static_cast<size_t>(j) * columns_ + i]; }
   Vec2 outAt(int i, int j) const;
   void evaluate(int i, int j);
   Cell judged(int i, int j) const;
@@ -72,12 +72,12 @@ class Lattice {
   double curvature(int i, int j) const;
   /// Largest error of cubics through four nodes each way: 3/128 of the fourth difference, and the same piece all
   /// around.
-  double liveliness(int i, int j) const;
+  double fourthDifference(int i, int j) const;
 
   const Map* map_;  ///< null when what it says is kept
   Box region_;
   int columns_, rows_;
-  std::vector<Spot> nodes_;
+  std::vector<MapSample> nodes_;
   /// What kept() found: cells row by row, and the exact ones of each row from left to right.
   struct KeptCell {
     Cell cell;

@@ -7,7 +7,7 @@
 
 namespace zentil::map {
 
-void Straighten::apply(Spot* spots, size_t n) const {
+void Undistort::apply(MapSample* spots, size_t n) const {
   size_t i = 0;
   for (; i + 4 <= n; i += 4) {
     Vec2 at[4];
@@ -17,29 +17,29 @@ void Straighten::apply(Spot* spots, size_t n) const {
       if (found >> k & 1)
         spots[i + k].at = at[k];
       else
-        spots[i + k].piece = kNowhere;
+        spots[i + k].branch = kInvalid;
   }
   for (; i < n; ++i)
-    if (spots[i].piece != kNowhere && !lens_.straightFromPlate(spots[i].at, spots[i].at)) spots[i].piece = kNowhere;
+    if (spots[i].branch != kInvalid && !lens_.straightFromPlate(spots[i].at, spots[i].at)) spots[i].branch = kInvalid;
 }
 
-void Bend::apply(Spot* spots, size_t n) const {
+void Redistort::apply(MapSample* spots, size_t n) const {
   for (size_t i = 0; i < n; ++i)
-    if (spots[i].piece != kNowhere && !lens_.plateFromStraight(spots[i].at, spots[i].at)) spots[i].piece = kNowhere;
+    if (spots[i].branch != kInvalid && !lens_.plateFromStraight(spots[i].at, spots[i].at)) spots[i].branch = kInvalid;
 }
 
-void Homography::apply(Spot* spots, size_t n) const {
+void Homography::apply(MapSample* spots, size_t n) const {
   for (size_t i = 0; i < n; ++i) {
-    if (spots[i].piece == kNowhere) continue;
+    if (spots[i].branch == kInvalid) continue;
     const Vec3 q = m_ * spots[i].at.homogeneous();
     if (q.z() > 1e-12)
       spots[i].at = q.head<2>() / q.z();
     else
-      spots[i].piece = kNowhere;
+      spots[i].branch = kInvalid;
   }
 }
 
-void Chain::apply(Spot* spots, size_t n) const {
+void Chain::apply(MapSample* spots, size_t n) const {
   for (const MapPtr& m : maps_) m->apply(spots, n);
 }
 
@@ -48,22 +48,22 @@ bool Chain::intricateWithin(const Vec2 (&corners)[4]) const {
   for (size_t k = 0; k < maps_.size(); ++k) {
     if (maps_[k]->intricateWithin(at)) return true;
     if (k + 1 == maps_.size()) break;
-    Spot spots[4];
+    MapSample spots[4];
     for (int i = 0; i < 4; ++i) spots[i].at = at[i];
     maps_[k]->apply(spots, 4);
     for (int i = 0; i < 4; ++i) {
-      if (spots[i].piece == kNowhere) return false;  // its piece tells
+      if (spots[i].branch == kInvalid) return false;  // its piece tells
       at[i] = spots[i].at;
     }
   }
   return false;
 }
 
-double leastStretch(const Map& map, const Vec2& at) {
-  Spot s[3] = {{at, 0}, {at + Vec2(1, 0), 0}, {at + Vec2(0, 1), 0}};
+double minSingularValue(const Map& map, const Vec2& at) {
+  MapSample s[3] = {{at, 0}, {at + Vec2(1, 0), 0}, {at + Vec2(0, 1), 0}};
   map.apply(s, 3);
   for (const auto& spot : s)
-    if (spot.piece == kNowhere) return 0;
+    if (spot.branch == kInvalid) return 0;
   Mat2 d;
   d << s[1].at - s[0].at, s[2].at - s[0].at;
   const double f = d.squaredNorm(), det = std::abs(d.determinant());
@@ -71,11 +71,11 @@ double leastStretch(const Map& map, const Vec2& at) {
 }
 
 bool through(const Map& map, const Vec2& from, Vec2& to) {
-  Spot s;
+  MapSample s;
   s.at = from;
   map.apply(&s, 1);
   to = s.at;
-  return s.piece != kNowhere;
+  return s.branch != kInvalid;
 }
 
 }  // namespace zentil::map

@@ -11,11 +11,11 @@ namespace zentil::map {
 ///
 /// `piece` names the continuous part of the map it lies on; positions of the same piece may be interpolated between
 /// each other, positions of different pieces may not. kNowhere: nothing is there.
-struct Spot {
+struct MapSample {
   Vec2 at = Vec2::Zero();
-  int piece = 0;
+  int branch = 0;
 };
-constexpr int kNowhere = -1;
+constexpr int kInvalid = -1;
 
 /// A function from an output position to a source position. Straightening, bending, projecting through a held camera:
 /// each is a map, and maps compose, so that a picture is resampled once however many lie between.
@@ -28,7 +28,7 @@ class Map {
  public:
   virtual ~Map() = default;
   /// Replaces n output positions by their source positions, in place. Spots that are kNowhere stay so.
-  virtual void apply(Spot* spots, size_t n) const = 0;
+  virtual void apply(MapSample* spots, size_t n) const = 0;
   /// True when the map may change its piece *inside* an area although it has one piece at the area's corners (a thin
   /// thing in front): the resampler then asks at every pixel. `corners` are the output positions of a cell, clockwise.
   virtual bool intricateWithin(const Vec2 (&corners)[4]) const {
@@ -40,20 +40,20 @@ class Map {
 using MapPtr = std::shared_ptr<const Map>;
 
 /// Undistort: plate pixels to straight pixels.
-class Straighten : public Map {
+class Undistort : public Map {
  public:
-  explicit Straighten(const lens::LensOnPixels& lens) : lens_(lens) {}
-  void apply(Spot* spots, size_t n) const override;
+  explicit Undistort(const lens::LensOnPixels& lens) : lens_(lens) {}
+  void apply(MapSample* spots, size_t n) const override;
 
  private:
   lens::LensOnPixels lens_;
 };
 
 /// Redistort: straight pixels to plate pixels.
-class Bend : public Map {
+class Redistort : public Map {
  public:
-  explicit Bend(const lens::LensOnPixels& lens) : lens_(lens) {}
-  void apply(Spot* spots, size_t n) const override;
+  explicit Redistort(const lens::LensOnPixels& lens) : lens_(lens) {}
+  void apply(MapSample* spots, size_t n) const override;
 
  private:
   lens::LensOnPixels lens_;
@@ -63,7 +63,7 @@ class Bend : public Map {
 class Homography : public Map {
  public:
   explicit Homography(const Mat3& matrix) : m_(matrix) {}
-  void apply(Spot* spots, size_t n) const override;
+  void apply(MapSample* spots, size_t n) const override;
 
  private:
   Mat3 m_;
@@ -73,7 +73,7 @@ class Homography : public Map {
 class Chain : public Map {
  public:
   void add(MapPtr map) { maps_.push_back(std::move(map)); }
-  void apply(Spot* spots, size_t n) const override;
+  void apply(MapSample* spots, size_t n) const override;
   bool intricateWithin(const Vec2 (&corners)[4]) const override;
 
  private:
@@ -82,7 +82,7 @@ class Chain : public Map {
 
 /// How far positions a pixel apart land from each other, along the direction in which that is least (the smaller
 /// singular value of the map's derivative); 0 where nothing is there.
-double leastStretch(const Map& map, const Vec2& at);
+double minSingularValue(const Map& map, const Vec2& at);
 
 /// One position through a map. False when nothing is there.
 bool through(const Map& map, const Vec2& from, Vec2& to);

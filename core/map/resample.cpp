@@ -139,15 +139,15 @@ class Resampler {
       for (int u = 0; u < at.width(); ++u) {
         const int x = at.x0 + u, y = at.y0 + v;
         const auto where = [&](int i, int j) { return Vec2(places.x[j][i], places.y[j][i]); };
-        const int piece = places.piece[v][u];
+        const int branch = places.branch[v][u];
         const Vec2 here = where(u, v);
-        if (piece == kNowhere || !reader_.holds(places.x[v][u], places.y[v][u])) {
+        if (branch == kInvalid || !reader_.holds(places.x[v][u], places.y[v][u])) {
           std::fill_n(out_.pixel(x, y), kChannels, 0.0f);
           continue;
         }
         if (covered_) *covered_->pixel(x, y) = 1;
         // The footprint comes from the neighbours in the cell, where they are of the same piece.
-        const auto same = [&](int i, int j) { return places.piece[j][i] == piece; };
+        const auto same = [&](int i, int j) { return places.branch[j][i] == branch; };
         const int left = u > 0 && same(u - 1, v) ? u - 1 : u, right = u + 1 < kCell && same(u + 1, v) ? u + 1 : u,
                   above = v > 0 && same(u, v - 1) ? v - 1 : v, below = v + 1 < kCell && same(u, v + 1) ? v + 1 : v;
         const Vec2 across =

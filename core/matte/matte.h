@@ -9,7 +9,7 @@
 
 namespace zentil::matte {
 
-enum class Rides { Screen, Surface, Region };
+enum class Follows { Screen, Surface, Region };
 /// How a part changes what the parts before it gave: their union, what is left without it, what both have.
 enum class Combine { Add, Subtract, Intersect };
 
@@ -26,7 +26,7 @@ struct Part {
   std::string name;
   bool on = true;
   Content content;
-  Rides rides = Rides::Surface;
+  Follows follows = Follows::Surface;
   std::string surface;  ///< what it rides; empty: the element's own surface
   int region = -1;      ///< the followed region that it rides
   Combine how = Combine::Add;
@@ -50,7 +50,7 @@ struct Matte {
   std::string id, name;
   std::vector<Part> parts;
   bool inverted = false;
-  bool goes = false;  ///< what has to go: kept out of tracking, never taken as a source from any frame
+  bool removal = false;  ///< what has to go: kept out of tracking, never taken as a source from any frame
   value::Unknown unknown;
   bool operator==(const Matte&) const;
 
@@ -60,7 +60,7 @@ struct Matte {
   std::string freshPartId() const;
 };
 
-inline std::span<const char* const> namesOf(Rides) {
+inline std::span<const char* const> namesOf(Follows) {
   static constexpr const char* kNames[] = {"screen", "surface", "region"};
   return kNames;
 }
@@ -70,28 +70,28 @@ inline std::span<const char* const> namesOf(Combine) {
 }
 template <typename See>
 void describe(const Part*, See&& see) {
-  using value::says;
-  see("id", &Part::id, says("id"));
-  see("name", &Part::name, says("name").quietly());
-  see("on", &Part::on, says("taking part"));
-  see("content", &Part::content, says("content"));
-  see("rides", &Part::rides, says("ride"));
-  see("surface", &Part::surface, says("surface it rides").of("surfaces", "its own surface"));
-  see("region", &Part::region, says("region it rides"));
-  see("how", &Part::how, says("how it counts"));
-  see("inverted", &Part::inverted, says("inverting"));
-  see("softPx", &Part::softPx, says("softness").within(0, 500).in("px", 0).by(1));
-  see("growPx", &Part::growPx, says("growth").within(-500, 500).in("px", 1).by(0.5));
-  see("shiftPx", &Part::shiftPx, says("shift").within(-1e5, 1e5).in("px", 1).by(0.5));
+  using value::label;
+  see("id", &Part::id, label("id"));
+  see("name", &Part::name, label("name").nonRendering());
+  see("on", &Part::on, label("taking part"));
+  see("content", &Part::content, label("content"));
+  see("rides", &Part::follows, label("ride"));
+  see("surface", &Part::surface, label("surface it rides").of("surfaces", "its own surface"));
+  see("region", &Part::region, label("region it rides"));
+  see("how", &Part::how, label("how it counts"));
+  see("inverted", &Part::inverted, label("inverting"));
+  see("softPx", &Part::softPx, label("softness").within(0, 500).in("px", 0).by(1));
+  see("growPx", &Part::growPx, label("growth").within(-500, 500).in("px", 1).by(0.5));
+  see("shiftPx", &Part::shiftPx, label("shift").within(-1e5, 1e5).in("px", 1).by(0.5));
 }
 template <typename See>
 void describe(const Matte*, See&& see) {
-  using value::says;
-  see("id", &Matte::id, says("id"));
-  see("name", &Matte::name, says("name").quietly());
-  see("parts", &Matte::parts, says("parts"));
-  see("inverted", &Matte::inverted, says("inverting"));
-  see("goes", &Matte::goes, says("matte's role").quietly());
+  using value::label;
+  see("id", &Matte::id, label("id"));
+  see("name", &Matte::name, label("name").nonRendering());
+  see("parts", &Matte::parts, label("parts"));
+  see("inverted", &Matte::inverted, label("inverting"));
+  see("goes", &Matte::removal, label("matte's role").nonRendering());
 }
 
 /// A coverage grown (or shrunk) and softened outwards, for what is not drawn.

@@ -40,12 +40,13 @@ double meanOf(const std::vector<float>& v) {
 
 }  // namespace
 
-BlendAt blendAt(const moment::Timeline& timeline, const std::string& elementId, int frame, comp::Workshop& workshop) {
+BlendAt blendAt(const evaluate::ShotEvaluator& evaluator, const std::string& elementId, int frame,
+                comp::RenderCache& cache) {
   BlendAt out;
   out.frame = frame;
-  const auto moment = timeline.at(frame);
-  const moment::Layer* layer = nullptr;
-  for (const auto& l : moment.layers)
+  const auto state = evaluator.at(frame);
+  const evaluate::Layer* layer = nullptr;
+  for (const auto& l : state.layers)
     if (l.id == elementId) layer = &l;
   const auto cannot = [&](const char* why) {
     out.why = why;
@@ -53,11 +54,11 @@ BlendAt blendAt(const moment::Timeline& timeline, const std::string& elementId, 
   };
   if (!layer) return cannot("it does not show here");
   if (layer->cover.empty()) return cannot("it has no cover whose edge could be looked at");
-  const auto look = comp::lookAround(moment, *layer, workshop, kAround);
+  const auto look = comp::lookAround(state, *layer, cache, kAround);
   if (look.source.empty()) return cannot("it does not show here");
-  const image::Picture made = comp::buildFrame(moment, workshop);
+  const image::Picture made = comp::buildFrame(state, cache);
   // A plate may have pixels in a part of its frame alone.
-  const Box box = intersect(intersect(look.source.data, made.data), moment.frameBox());
+  const Box box = intersect(intersect(look.source.data, made.data), state.frameBox());
   if (box.empty()) return cannot("it does not show here");
   const cv::Size size(box.width(), box.height());
   cv::Mat inside = cv::Mat::zeros(size, CV_8U), outside = cv::Mat::zeros(size, CV_8U), own(size, CV_32F),
@@ -73,9 +74,9 @@ BlendAt blendAt(const moment::Timeline& timeline, const std::string& elementId, 
       inside.at<uchar>(y, x) = a >= kInside ? 255 : 0, outside.at<uchar>(y, x) = a <= kOutside ? 255 : 0;
     }
   // What others lay over it, or over what is around, says nothing of it.
-  for (const auto* above = layer + 1; above != moment.layers.data() + moment.layers.size(); ++above) {
-    if (intersect(comp::reachOf(moment, *above, workshop), box).empty()) continue;
-    const image::Picture laid = comp::buildLayer(moment, *above, workshop, map::Filter::Draft);
+  for (const auto* above = layer + 1; above != state.layers.data() + state.layers.size(); ++above) {
+    if (intersect(comp::reachOf(state, *above, cache), box).empty()) continue;
+    const image::Picture laid = comp::buildLayer(state, *above, cache, map::Filter::Draft);
     const Box both = intersect(laid.data, box);
     for (int y = both.y0; y < both.y1; ++y)
       for (int x = both.x0; x < both.x1; ++x)

@@ -23,6 +23,7 @@ struct BlendAt {
 /// inside, less what does outside, place by place along the edge. Grain: the finest noise by Immerkaer's mask
 /// (Immerkaer 1996, Fast Noise Variance Estimation) less what source and picture have in common, which is texture.
 /// Never throws for a picture that says nothing; throws Error where one cannot be made.
-BlendAt blendAt(const moment::Timeline& timeline, const std::string& elementId, int frame, comp::Workshop& workshop);
+BlendAt blendAt(const evaluate::ShotEvaluator& evaluator, const std::string& elementId, int frame,
+                comp::RenderCache& cache);
 
 }  // namespace zentil::measure

@@ -25,7 +25,7 @@ constexpr double kLeastWorth = 0.0005;  ///< of the place, that one more frame h
 /// One frame, seen on the target's place: pixels of the coarse region; its level to the target's.
 struct Candidate : Showing {
   int frame = 0;
-  double unwanted = 0, sharpness = 0, ring = 0;
+  double excluded = 0, sharpness = 0, ring = 0;
 };
 
 /// The region, one pixel of `step` x `step`.
@@ -44,27 +44,27 @@ struct Around {
   double area = 0;  ///< of the place, in pixels of the grid
 };
 
-Around aroundOf(const moment::Moment& moment, const moment::Layer& layer, const Box& reach, int margin,
-                const map::Map& onSurface, comp::Workshop& workshop) {
+Around aroundOf(const evaluate::FrameState& state, const evaluate::Layer& layer, const Box& reach, int margin,
+                const map::Map& onSurface, comp::RenderCache& cache) {
   Around out;
   Grid& grid = out.grid;
-  grid.region = intersect(moment.frameBox(), reach);
+  grid.region = intersect(state.frameBox(), reach);
   while (static_cast<size_t>(grid.width()) * grid.height() > kMostPixels) ++grid.step;
-  const Picture cover = layer.cover.empty() ? Picture(grid.region, moment.frameBox(), 1, 1.0f)
-                                            : comp::coverOver(layer.cover, *moment.here, grid.region, workshop);
+  const Picture cover = layer.cover.empty() ? Picture(grid.region, state.frameBox(), 1, 1.0f)
+                                            : comp::coverOver(layer.cover, *state.here, grid.region, cache);
   out.place = cv::Mat(grid.height(), grid.width(), CV_8U, cv::Scalar(0));
   for (int v = 0; v < grid.height(); ++v)
     for (int u = 0; u < grid.width(); ++u) {
       const Vec2 p = grid.at(u, v);
       const int x = std::min(static_cast<int>(p.x()), grid.region.x1 - 1),
                 y = std::min(static_cast<int>(p.y()), grid.region.y1 - 1);
-      map::Spot s{p, 0};
+      map::MapSample s{p, 0};
       if (*cover.pixel(x, y) > 0.02f)
-        onSurface.apply(&s, 1), out.place.at<uchar>(v, u) = s.piece != map::kNowhere ? 255 : 0;
+        onSurface.apply(&s, 1), out.place.at<uchar>(v, u) = s.branch != map::kInvalid ? 255 : 0;
     }
   out.area = cv::countNonZero(out.place);
   if (out.area == 0)
-    throw Error(fmt::format("\"{}\" covers nothing of its surface on frame {}", layer.name, moment.frame),
+    throw Error(fmt::format("\"{}\" covers nothing of its surface on frame {}", layer.name, state.frame),
                 "Go to a frame where it does, or draw its matte there");
   const int reachOfRing = 2 * (margin / grid.step) + 1;
   cv::dilate(out.place, out.ring, cv::getStructuringElement(cv::MORPH_RECT, {reachOfRing, reachOfRing}));
@@ -73,8 +73,8 @@ Around aroundOf(const moment::Moment& moment, const moment::Layer& layer, const 
 }
 
 /// What a frame shows there, seen along `ride`.
-Candidate seenFrom(const Around& around, const moment::Timeline& timeline, const moment::Stage& stage, int frame,
-                   const moment::FileAt& file, const map::MapPtr& ride, comp::Workshop& workshop) {
+Candidate seenFrom(const Around& around, const evaluate::ShotEvaluator& evaluator, const evaluate::SceneState& stage,
+                   int frame, const evaluate::FileAt& file, const map::MapPtr& ride, comp::RenderCache& cache) {
   const Grid& grid = around.grid;
   const Box coarse{0, 0, grid.width(), grid.height()};
   Mat3 toRegion = Vec3(grid.step, grid.step, 1).asDiagonal();
@@ -84,25 +84,25 @@ Candidate seenFrom(const Around& around, const moment::Timeline& timeline, const
   map::Chain chain;
   chain.add(std::make_shared<map::Homography>(toRegion));
   chain.add(ride);
-  const auto plate = workshop.frame(file);
+  const auto plate = cache.frame(file);
   map::Chain toFile = chain;
   if (file.scale != 1) toFile.add(std::make_shared<map::Homography>(Vec3(file.scale, file.scale, 1).asDiagonal()));
   Picture covered;
   const Picture p = map::resample(plate->forReading(), toFile, coarse, coarse, map::Filter::Sharp, &covered);
   c.colour.create(grid.height(), grid.width(), CV_32FC3);
   c.seen.create(grid.height(), grid.width(), CV_8U);
-  Picture goes;
-  if (const auto covers = timeline.unwantedAt(frame); !covers.empty())
-    goes = map::resample(comp::coverOver(covers, stage, stage.frameBox, workshop), chain, coarse, coarse,
-                         map::Filter::Draft);
+  Picture removal;
+  if (const auto covers = evaluator.unwantedAt(frame); !covers.empty())
+    removal =
+        map::resample(comp::coverOver(covers, stage, stage.frameBox, cache), chain, coarse, coarse, map::Filter::Draft);
   for (int v = 0; v < grid.height(); ++v)
     for (int u = 0; u < grid.width(); ++u) {
       const float* s = p.pixel(u, v);
       c.colour.at<cv::Vec3f>(v, u) = {s[0], s[1], s[2]};
       const bool there = *covered.pixel(u, v) > 0.5f && std::isfinite(s[0] + s[1] + s[2]);
-      const bool unwanted = there && !goes.empty() && *goes.pixel(u, v) > 0.02f;
-      c.seen.at<uchar>(v, u) = there && !unwanted ? 255 : 0;
-      if (unwanted && around.place.at<uchar>(v, u)) c.unwanted += 1 / around.area;
+      const bool excluded = there && !removal.empty() && *removal.pixel(u, v) > 0.02f;
+      c.seen.at<uchar>(v, u) = there && !excluded ? 255 : 0;
+      if (excluded && around.place.at<uchar>(v, u)) c.excluded += 1 / around.area;
     }
   return c;
 }
@@ -114,7 +114,7 @@ double sharpnessOf(const map::Map& map, const Grid& grid, const cv::Mat& place) 
     for (int u = every / 2; u < grid.width(); u += every) {
       if (!place.at<uchar>(v, u)) continue;
       const Vec2 p = grid.at(u, v);
-      if (const double least = map::leastStretch(map, p); least > 0) all.push_back(least);
+      if (const double least = map::minSingularValue(map, p); least > 0) all.push_back(least);
     }
   return medianOf(std::move(all));
 }
@@ -132,7 +132,7 @@ double detailOf(const cv::Mat& colour, const cv::Mat& mask) {
 
 std::string wordsOf(const FoundFrame& f) {
   std::string s = fmt::format("shows {:.0f}% of the place", std::floor(100 * f.seen));
-  if (f.unwanted > 0.001) s += fmt::format(", {:.0f}% is behind what has to go", std::ceil(100 * f.unwanted));
+  if (f.excluded > 0.001) s += fmt::format(", {:.0f}% is behind what has to go", std::ceil(100 * f.excluded));
   if (f.seen > 0)
     s += fmt::format(
         "; {:.2f} source pixels for each, {:.0f}% of the usual detail; level {}; off by {:.4f} from what most "
@@ -155,33 +155,33 @@ int FoundFrames::unread() const {
   return static_cast<int>(std::count_if(frames.begin(), frames.end(), [](const auto& f) { return !f.read; }));
 }
 
-FoundFrames framesFor(const moment::Timeline& timeline, const std::string& id, int target, bool matched,
-                      comp::Workshop& workshop, const Job& job, const std::vector<int>& having) {
-  const moment::Moment moment = timeline.only(id, target);
-  const auto* layer = moment.layer(id);
+FoundFrames framesFor(const evaluate::ShotEvaluator& evaluator, const std::string& id, int target, bool matched,
+                      comp::RenderCache& cache, const Job& job, const std::vector<int>& having) {
+  const evaluate::FrameState state = evaluator.only(id, target);
+  const auto* layer = state.layer(id);
   if (!layer) throw Error(fmt::format("the patch does not show on frame {}", target), "Go to a frame where it does");
   if (!isCarried(layer->place) || !layer->held || layer->files.empty())
     throw Error("frames are found for a patch that lies on a surface or a region", "Choose one");
-  const Box reach = comp::reachOf(moment, *layer, workshop);
+  const Box reach = comp::reachOf(state, *layer, cache);
   if (reach.empty())
     throw Error(fmt::format("\"{}\" is outside the picture on frame {}", layer->name, target),
                 "Go to a frame where it shows");
-  const auto onSurface = comp::rideOf(layer->place, *moment.here, *moment.here, comp::Sees::Seen, workshop);
+  const auto onSurface = comp::followMap(layer->place, *state.here, *state.here, comp::Sees::Seen, cache);
   // As wide around it as it takes to see something of the surface on the target.
   Around around;
   Candidate here;
-  for (int margin = std::max(24, moment.frameBox().height() / 20);; margin *= 2) {
-    around = aroundOf(moment, *layer, reach.grown(margin), margin, *onSurface, workshop);
-    here = seenFrom(around, timeline, *moment.here, target, timeline.plateAt(target), onSurface, workshop);
-    if (cv::countNonZero(around.ring & here.seen) >= kEnoughAround || 4 * margin > moment.frameBox().height()) break;
+  for (int margin = std::max(24, state.frameBox().height() / 20);; margin *= 2) {
+    around = aroundOf(state, *layer, reach.grown(margin), margin, *onSurface, cache);
+    here = seenFrom(around, evaluator, *state.here, target, evaluator.plateAt(target), onSurface, cache);
+    if (cv::countNonZero(around.ring & here.seen) >= kEnoughAround || 4 * margin > state.frameBox().height()) break;
   }
   const auto& [grid, place, ring, area] = around;
 
   // Every frame on that place, of the plate that the patch is taken from.
-  const moment::FileAt source = layer->files.front();
+  const evaluate::FileAt source = layer->files.front();
   const int shift = layer->held->frame - source.frame;
   const auto fileAt = [&](int f) {
-    moment::FileAt file = source;
+    evaluate::FileAt file = source;
     file.frame = f - shift;
     file.stamp = stampOf(file.files.fileOf(file.frame));
     return file;
@@ -189,7 +189,7 @@ FoundFrames framesFor(const moment::Timeline& timeline, const std::string& id, i
   std::vector<int> candidates;
   const FrameRange whole = source.files.range;
   for (int f = whole.first + shift; f <= whole.last + shift; ++f)
-    if (timeline.stage(f)->carries(layer->place)) candidates.push_back(f);
+    if (evaluator.stage(f)->carries(layer->place)) candidates.push_back(f);
   const int every = (static_cast<int>(candidates.size()) + kMostFrames - 1) / kMostFrames;
   std::vector<Candidate> all;
   FoundFrames out;
@@ -198,11 +198,11 @@ FoundFrames framesFor(const moment::Timeline& timeline, const std::string& id, i
     job.checkpoint();
     const int f = candidates[i];
     job.report(static_cast<double>(i) / static_cast<double>(candidates.size()), fmt::format("frame {}", f));
-    const auto stage = timeline.stage(f);
-    const auto ride = comp::rideOf(layer->place, *moment.here, *stage, comp::Sees::Seen, workshop);
+    const auto stage = evaluator.stage(f);
+    const auto ride = comp::followMap(layer->place, *state.here, *stage, comp::Sees::Seen, cache);
     Candidate c;
     try {
-      c = seenFrom(around, timeline, *stage, f, fileAt(f), ride, workshop);
+      c = seenFrom(around, evaluator, *stage, f, fileAt(f), ride, cache);
     } catch (const Error& e) {
       // One frame that is gone or damaged is no reason to look at none.
       FoundFrame unread;
@@ -243,7 +243,7 @@ FoundFrames framesFor(const moment::Timeline& timeline, const std::string& id, i
   const double usualDetail = detailOf(consensus, place & enough);
   for (const auto& k : all) {
     FoundFrame f;
-    f.frame = k.frame, f.unwanted = k.unwanted, f.sharpness = k.sharpness, f.gain = k.gain, f.ring = k.ring;
+    f.frame = k.frame, f.excluded = k.excluded, f.sharpness = k.sharpness, f.gain = k.gain, f.ring = k.ring;
     const cv::Mat shown = k.seen & place;
     f.seen = cv::countNonZero(shown) / area;
     mostSeen = std::max(mostSeen, f.seen);
@@ -286,7 +286,7 @@ FoundFrames framesFor(const moment::Timeline& timeline, const std::string& id, i
     if (before == 0) break;
   }
   out.neverSeenPx = cv::countNonZero(never) * static_cast<double>(grid.step) * grid.step;
-  out.neverSeen = Picture(grid.region, moment.frameBox(), 1);
+  out.neverSeen = Picture(grid.region, state.frameBox(), 1);
   for (int y = grid.region.y0; y < grid.region.y1; ++y)
     for (int x = grid.region.x0; x < grid.region.x1; ++x)
       *out.neverSeen.pixel(x, y) =
@@ -294,12 +294,12 @@ FoundFrames framesFor(const moment::Timeline& timeline, const std::string& id, i
   return out;
 }
 
-FewestFrames fewestFrames(const moment::Timeline& timeline, const std::string& id, bool matched,
-                          comp::Workshop& workshop, const Job& job) {
+FewestFrames fewestFrames(const evaluate::ShotEvaluator& evaluator, const std::string& id, bool matched,
+                          comp::RenderCache& cache, const Job& job) {
   constexpr int kLooks = 5;
   std::vector<int> shown;
-  for (const int f : timeline.plateFrames())
-    if (timeline.shows(id, f) && timeline.stage(f)->carries(timeline.placeOf(id))) shown.push_back(f);
+  for (const int f : evaluator.plateFrames())
+    if (evaluator.shows(id, f) && evaluator.stage(f)->carries(evaluator.placeOf(id))) shown.push_back(f);
   FewestFrames out;
   std::string lastProblem = "it shows on no frame that has a plate and a camera";
   const int looks = std::min(kLooks, static_cast<int>(shown.size()));
@@ -315,7 +315,7 @@ FewestFrames fewestFrames(const moment::Timeline& timeline, const std::string& i
     };
     FoundFrames found;
     try {
-      found = framesFor(timeline, id, target, matched, workshop, part, out.frames);
+      found = framesFor(evaluator, id, target, matched, cache, part, out.frames);
     } catch (const Error& e) {
       // Out of the picture there: the others say enough.
       lastProblem = e.problem();

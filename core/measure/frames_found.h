@@ -11,7 +11,7 @@ namespace zentil::measure {
 struct FoundFrame {
   int frame = 0;
   double seen = 0;       ///< part of the place that it shows: in its picture, nothing in front, nothing that has to go
-  double unwanted = 0;   ///< part of the place where something stands that has to go
+  double excluded = 0;   ///< part of the place where something stands that has to go
   double sharpness = 0;  ///< its pixels for each delivered one, along the worse direction (median over the place)
   double detail = 0;     ///< fine detail that it has there, of what most frames have
   double gain = 1;       ///< its level around the place, to the target's
@@ -42,8 +42,8 @@ struct FoundFrames {
 /// `matched`: levels are brought together first, by the ring around the place, as an element whose light follows would.
 /// `having`: frames that are taken already, to which the fewest are added. Throws Error for an element that has no
 /// place on a surface, or whose place lies outside the picture on the target frame.
-FoundFrames framesFor(const moment::Timeline& timeline, const std::string& elementId, int target, bool matched,
-                      comp::Workshop& workshop, const Job& job = {}, const std::vector<int>& having = {});
+FoundFrames framesFor(const evaluate::ShotEvaluator& evaluator, const std::string& elementId, int target, bool matched,
+                      comp::RenderCache& cache, const Job& job = {}, const std::vector<int>& having = {});
 
 /// The frames that show an element's place between them, few of them: on up to five frames over its range, the best for
 /// the middle one, and then those that show most of what is left.
@@ -51,7 +51,7 @@ struct FewestFrames {
   std::vector<int> frames;
   double neverSeenPx = 0;  ///< the most, of those frames, that none shows
 };
-FewestFrames fewestFrames(const moment::Timeline& timeline, const std::string& elementId, bool matched,
-                          comp::Workshop& workshop, const Job& job = {});
+FewestFrames fewestFrames(const evaluate::ShotEvaluator& evaluator, const std::string& elementId, bool matched,
+                          comp::RenderCache& cache, const Job& job = {});
 
 }  // namespace zentil::measure

@@ -211,29 +211,29 @@ constexpr size_t kFewest = 4;
 
 /// A frame against a fill, on its place and around it; nothing where it does not show, or is no average (which is an
 /// Error where it is `asked` for).
-std::optional<Noise> noiseAround(const moment::Timeline& timeline, const std::string& id, int f, bool asked,
-                                 comp::Workshop& workshop) {
+std::optional<Noise> noiseAround(const evaluate::ShotEvaluator& evaluator, const std::string& id, int f, bool asked,
+                                 comp::RenderCache& cache) {
   const auto noAverage = [&]() -> std::optional<Noise> {
     if (!asked) return std::nullopt;
     throw Error("grain is told by frames against their average", "Choose a fill that is averaged over more frames");
   };
-  const moment::Moment moment = timeline.only(id, f);
-  const auto* layer = moment.layer(id);
-  if (!layer || layer->givers.size() < kFewest || !moment.plate) return noAverage();
+  const evaluate::FrameState state = evaluator.only(id, f);
+  const auto* layer = state.layer(id);
+  if (!layer || layer->sources.size() < kFewest || !state.plate) return noAverage();
   // Another plate's light may be another: who asks for such a fill knows that it is not.
-  if (!asked && layer->givers.front().file.files.pattern != moment.plate->files.pattern) return std::nullopt;
-  const comp::Around around = comp::lookAround(moment, *layer, workshop, std::max(48, moment.frameBox().height() / 12));
+  if (!asked && layer->sources.front().file.files.pattern != state.plate->files.pattern) return std::nullopt;
+  const comp::Around around = comp::lookAround(state, *layer, cache, std::max(48, state.frameBox().height() / 12));
   if (around.source.empty()) return std::nullopt;
   if (around.grainLeft * kFewest > 1) return noAverage();
-  const auto plate = workshop.frame(*moment.plate);
+  const auto plate = cache.frame(*state.plate);
   const Picture& p = plate->forReading();
   const Box region = intersect(around.source.data, p.data);
   if (region.empty()) return std::nullopt;
-  const auto covers = timeline.unwantedAt(f);
-  const Picture unwanted =
-      covers.empty() ? Picture(region, region, 1) : comp::coverOver(covers, *moment.here, region, workshop);
+  const auto covers = evaluator.unwantedAt(f);
+  const Picture excluded =
+      covers.empty() ? Picture(region, region, 1) : comp::coverOver(covers, *state.here, region, cache);
   // The frame's light, wherever it is to be followed.
-  const comp::LightAround light = comp::lightAround(moment, *layer, true, workshop);
+  const comp::LightAround light = comp::lightAround(state, *layer, true, cache);
   Picture clean(region, region, 4), noise(region, region, 4), votes(region, region, 1);
   for (int y = region.y0; y < region.y1; ++y)
     for (int x = region.x0; x < region.x1; ++x) {
@@ -245,13 +245,14 @@ std::optional<Noise> noiseAround(const moment::Timeline& timeline, const std::st
         noise.pixel(x, y)[c] = t[c] - clean.pixel(x, y)[c];
       }
       const bool finite = std::isfinite(t[0] + t[1] + t[2]);
-      *votes.pixel(x, y) = finite && *around.seen.pixel(x, y) > 0.5f && *unwanted.pixel(x, y) <= 0.01f ? 1.0f : 0.0f;
+      *votes.pixel(x, y) = finite && *around.seen.pixel(x, y) > 0.5f && *excluded.pixel(x, y) <= 0.01f ? 1.0f : 0.0f;
       if (!finite)
         for (int c = 0; c < 3; ++c) noise.pixel(x, y)[c] = 0;
     }
-  const bool among = std::any_of(layer->givers.begin(), layer->givers.end(),
-                                 [&](const auto& g) { return g.file.key() == moment.plate->key(); });
-  return Noise{std::move(clean), std::move(noise), std::move(votes), static_cast<int>(layer->givers.size()), among, {}};
+  const bool among = std::any_of(layer->sources.begin(), layer->sources.end(),
+                                 [&](const auto& g) { return g.file.key() == state.plate->key(); });
+  return Noise{
+      std::move(clean), std::move(noise), std::move(votes), static_cast<int>(layer->sources.size()), among, {}};
 }
 
 /// Another frame's noise on the places of this one.
@@ -280,20 +281,20 @@ bool isTheSame(const Noise& n) {
 }
 
 /// Finds a frame near `f` whose grain is another: the next, unless the plate holds the same frame several times.
-void addAgain(Noise& noise, const moment::Timeline& timeline, const std::string& id, int f,
-              const std::vector<int>& shown, bool asked, comp::Workshop& workshop) {
+void addAgain(Noise& noise, const evaluate::ShotEvaluator& evaluator, const std::string& id, int f,
+              const std::vector<int>& shown, bool asked, comp::RenderCache& cache) {
   constexpr long kMostHeld = 4;  // frames on which one picture may stand
-  const auto& place = timeline.placeOf(id);
+  const auto& place = evaluator.placeOf(id);
   const long here = std::find(shown.begin(), shown.end(), f) - shown.begin(), all = static_cast<long>(shown.size());
   for (long step = 1; step <= kMostHeld; ++step) {
     const long there = here + step < all ? here + step : here - step;
     if (there < 0) break;
     const int other = shown[static_cast<size_t>(there)];
-    if (!timeline.shows(id, other) || !timeline.stage(other)->carries(place)) continue;
-    const auto its = noiseAround(timeline, id, other, asked, workshop);
+    if (!evaluator.shows(id, other) || !evaluator.stage(other)->carries(place)) continue;
+    const auto its = noiseAround(evaluator, id, other, asked, cache);
     if (!its) continue;
     noise.again = onPlacesOf(
-        noise, *comp::rideOf(place, *timeline.stage(f), *timeline.stage(other), comp::Sees::Seen, workshop), *its);
+        noise, *comp::followMap(place, *evaluator.stage(f), *evaluator.stage(other), comp::Sees::Seen, cache), *its);
     if (!isTheSame(noise)) return;
   }
   noise.again = {};
@@ -367,16 +368,16 @@ image::Grain grainOf(const std::vector<Noise>& frames) {
   return out;
 }
 
-image::Grain grainAround(const moment::Timeline& timeline, const std::string& id, comp::Workshop& workshop,
+image::Grain grainAround(const evaluate::ShotEvaluator& evaluator, const std::string& id, comp::RenderCache& cache,
                          const Job& job) {
   std::vector<int> shown;
-  for (const int f : timeline.plateFrames())
-    if (timeline.shows(id, f) && timeline.stage(f)->carries(timeline.placeOf(id))) shown.push_back(f);
+  for (const int f : evaluator.plateFrames())
+    if (evaluator.shows(id, f) && evaluator.stage(f)->carries(evaluator.placeOf(id))) shown.push_back(f);
   if (shown.empty()) throw Error("nothing of it is seen on any frame", "Go to a frame where it shows");
   // Other fills lie on other levels.
   std::vector<std::string> fills = {id};
-  for (const auto& layer : timeline.at(shown.front()).layers)
-    if (layer.id != id && layer.givers.size() >= kFewest) fills.push_back(layer.id);
+  for (const auto& layer : evaluator.at(shown.front()).layers)
+    if (layer.id != id && layer.sources.size() >= kFewest) fills.push_back(layer.id);
   constexpr size_t kFrames = 8, kOfEach = 4;
   const size_t n = std::min(std::max(kOfEach, kFrames / fills.size()), shown.size());
   std::vector<Noise> frames;
@@ -385,10 +386,11 @@ image::Grain grainAround(const moment::Timeline& timeline, const std::string& id
       job.checkpoint();
       const int f = shown[n == 1 ? 0 : i * (shown.size() - 1) / (n - 1)];
       job.report(static_cast<double>(k * n + i) / static_cast<double>(fills.size() * n), fmt::format("frame {}", f));
-      if (k > 0 && !(timeline.shows(fills[k], f) && timeline.stage(f)->carries(timeline.placeOf(fills[k])))) continue;
-      auto noise = noiseAround(timeline, fills[k], f, k == 0, workshop);
+      if (k > 0 && !(evaluator.shows(fills[k], f) && evaluator.stage(f)->carries(evaluator.placeOf(fills[k]))))
+        continue;
+      auto noise = noiseAround(evaluator, fills[k], f, k == 0, cache);
       if (!noise) continue;
-      addAgain(*noise, timeline, fills[k], f, shown, k == 0, workshop);
+      addAgain(*noise, evaluator, fills[k], f, shown, k == 0, cache);
       frames.push_back(std::move(*noise));
     }
   if (frames.empty()) throw Error("nothing of it is seen on any frame", "Go to a frame where it shows");

@@ -12,8 +12,8 @@ namespace zentil::measure {
 /// their average: what is left there, in the plate's own pixels, and is another on the next frame, is grain. Some 8
 /// frames of the element's range are looked at, and the one after each. Throws Error for an element that is not an
 /// average of at least four frames, or where too little can be compared.
-image::Grain grainAround(const moment::Timeline& timeline, const std::string& elementId, comp::Workshop& workshop,
-                         const Job& job = {});
+image::Grain grainAround(const evaluate::ShotEvaluator& evaluator, const std::string& elementId,
+                         comp::RenderCache& cache, const Job& job = {});
 
 /// Pixels of a frame against what it would be without grain.
 struct Noise {

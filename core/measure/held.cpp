@@ -4,17 +4,18 @@
 
 namespace zentil::measure {
 
-moment::StagePtr heldStage(const moment::Timeline& timeline, const moment::Layer& layer) {
+evaluate::SceneStatePtr heldStage(const evaluate::ShotEvaluator& evaluator, const evaluate::Layer& layer) {
   if (layer.held && layer.held->carries(layer.place)) return layer.held;
-  const FrameRange r = timeline.range();
-  return timeline.stage(r.first + r.count() / 2);
+  const FrameRange r = evaluator.range();
+  return evaluator.stage(r.first + r.count() / 2);
 }
 
-comp::Workshop::FramePtr heldPicture(const moment::Timeline& timeline, const moment::Moment& moment,
-                                     const moment::Layer& layer, const moment::Stage& held, comp::Workshop& workshop) {
-  if (!layer.givers.empty()) return workshop.frame(layer.givers.front().file);
-  if (layer.held && !layer.files.empty()) return comp::heldFrame(moment, layer, workshop);
-  return workshop.frame(timeline.plateAt(held.frame));
+comp::RenderCache::FramePtr heldPicture(const evaluate::ShotEvaluator& evaluator, const evaluate::FrameState& state,
+                                        const evaluate::Layer& layer, const evaluate::SceneState& held,
+                                        comp::RenderCache& cache) {
+  if (!layer.sources.empty()) return cache.frame(layer.sources.front().file);
+  if (layer.held && !layer.files.empty()) return comp::heldFrame(state, layer, cache);
+  return cache.frame(evaluator.plateAt(held.frame));
 }
 
 }  // namespace zentil::measure

@@ -17,18 +17,19 @@ using image::Picture;
 namespace {
 
 /// Of what is no part of a plate (a picture, CG): its own pixels along its edge against the plate's beyond it.
-std::array<double, 3> levelByEdge(const moment::Moment& moment, const moment::Layer& layer, comp::Workshop& workshop) {
-  moment::Layer plain = layer;
+std::array<double, 3> levelByEdge(const evaluate::FrameState& state, const evaluate::Layer& layer,
+                                  comp::RenderCache& cache) {
+  evaluate::Layer plain = layer;
   plain.look.gain = element::Rgb{1, 1, 1}, plain.look.offset = element::Rgb{0, 0, 0}, plain.look.saturation = 1.0;
   // As wide as a sixtieth of the picture's height, on both sides.
-  const Box frame = moment.frameBox();
+  const Box frame = state.frameBox();
   const int ring = std::max(6, frame.height() / 60);
   const auto nothing = [&](const char* what, const char* remedy) {
     return Error(fmt::format("\"{}\" {} on frame {}", layer.name, what, layer.frame), remedy);
   };
-  const comp::Around own = comp::lookAround(moment, plain, workshop, ring);
+  const comp::Around own = comp::lookAround(state, plain, cache, ring);
   if (own.source.empty()) throw nothing("is outside the picture", "Go to a frame where it shows");
-  const auto plate = workshop.frame(*moment.plate);
+  const auto plate = cache.frame(*state.plate);
   const Box region = intersect(frame, own.source.data.grown(ring));
   constexpr float kSolid = 0.98f, kNone = 0.02f;
   cv::Mat inside(region.height(), region.width(), CV_8U, cv::Scalar(0)), outside = inside.clone();
@@ -66,22 +67,22 @@ std::array<double, 3> levelByEdge(const moment::Moment& moment, const moment::La
 
 }  // namespace
 
-std::array<double, 3> levelAround(const moment::Timeline& timeline, const std::string& id, int frame,
-                                  comp::Workshop& workshop) {
-  const moment::Moment moment = timeline.only(id, frame);
-  const auto* layer = moment.layer(id);
-  if (layer && !comp::isOfPlate(moment, *layer, workshop)) return levelByEdge(moment, *layer, workshop);
-  const SlipPictures p = layer ? slipPictures(timeline, moment, *layer, workshop) : SlipPictures();
+std::array<double, 3> levelAround(const evaluate::ShotEvaluator& evaluator, const std::string& id, int frame,
+                                  comp::RenderCache& cache) {
+  const evaluate::FrameState state = evaluator.only(id, frame);
+  const auto* layer = state.layer(id);
+  if (layer && !comp::isOfPlate(state, *layer, cache)) return levelByEdge(state, *layer, cache);
+  const SlipPictures p = layer ? slipPictures(evaluator, state, *layer, cache) : SlipPictures();
   if (p.plate.empty())
     throw Error(fmt::format("\"{}\" is outside the picture on frame {}", layer ? layer->name : id, frame),
                 "Go to a frame where it shows");
   const Box region = p.plate.data;
-  const auto held = heldStage(timeline, *layer);
-  const auto source = heldPicture(timeline, moment, *layer, *held, workshop);
-  const auto plate = workshop.frame(*moment.plate);
+  const auto held = heldStage(evaluator, *layer);
+  const auto source = heldPicture(evaluator, state, *layer, *held, cache);
+  const auto plate = cache.frame(*state.plate);
   const Picture seen =
-      map::resample(source->forReading(), *comp::rideOf(layer->place, *moment.here, *held, comp::Sees::Seen, workshop),
-                    region, moment.frameBox(), map::Filter::Sharp);
+      map::resample(source->forReading(), *comp::followMap(layer->place, *state.here, *held, comp::Sees::Seen, cache),
+                    region, state.frameBox(), map::Filter::Sharp);
   std::array<double, 3> gain{};
   for (int c = 0; c < 3; ++c) {
     std::vector<float> ratios;

@@ -84,24 +84,24 @@ Refined refine(const cv::Mat& grey, const cv::Mat& ring, const cv::Mat& there, V
 
 }  // namespace
 
-Repeat repeatNear(const moment::Timeline& timeline, const std::string& id, int frame, const Vec2& near,
-                  comp::Workshop& workshop) {
-  const moment::Moment moment = timeline.only(id, frame);
-  const auto* layer = moment.layer(id);
-  const set::Surface* s = layer ? moment.here->surface(surfaceOf(layer->place)) : nullptr;
+Repeat repeatNear(const evaluate::ShotEvaluator& evaluator, const std::string& id, int frame, const Vec2& near,
+                  comp::RenderCache& cache) {
+  const evaluate::FrameState state = evaluator.only(id, frame);
+  const auto* layer = state.layer(id);
+  const set::Surface* s = layer ? state.here->surface(surfaceOf(layer->place)) : nullptr;
   if (!s || !layer->held || layer->files.empty() || !set::formOf(s->kind).isFlat())
     throw Error("a repeat is looked for on a plane", "Choose a patch or a fill that lies on one");
-  const Box box = comp::coverBox(layer->cover, *moment.here, workshop);
-  const Picture cover = comp::coverOver(layer->cover, *moment.here, box, workshop);
+  const Box box = comp::coverBox(layer->cover, *state.here, cache);
+  const Picture cover = comp::coverOver(layer->cover, *state.here, box, cache);
   // Where the place lies on the surface.
-  const auto scene = workshop.scene(*moment.here);
+  const auto scene = cache.scene(*state.here);
   std::vector<Vec2> own;
   const int every = std::max(1, std::max(box.width(), box.height()) / 60);
   double pxM = 0;
   const auto onPlane = [&](const Vec2& pixel, Vec3& at) {
     Vec3 way;
-    if (!moment.here->view->cast(pixel, way)) return false;
-    const Vec3 eye = moment.here->view->positionAt(pixel);
+    if (!state.here->view->unproject(pixel, way)) return false;
+    const Vec3 eye = state.here->view->positionAt(pixel);
     const double along = s->normal().dot(way);
     if (std::abs(along) < 1e-9) return false;
     const double t = s->normal().dot(s->position - eye) / along;
@@ -132,30 +132,29 @@ Repeat repeatNear(const moment::Timeline& timeline, const std::string& id, int f
   c.fx = c.fy = kAway / square.pxM, c.cx = c.cy = square.size / 2.0;
   square.view = std::make_shared<view::Perspective>(c);
   // The surface square, as the held frame shows it, and what of it counts.
-  moment::Stage look = *moment.here;
+  evaluate::SceneState look = *state.here;
   look.view = square.view, look.around = false;
   const Box whole{0, 0, square.size, square.size};
   Picture seen;
   const auto& held = *layer->held;
   map::Chain read;
-  read.add(comp::faceToPlate(look, s->id, held, workshop));
+  read.add(comp::faceToPlate(look, s->id, held, cache));
   const auto& file = layer->files.front();
   if (file.scale != 1) read.add(std::make_shared<map::Homography>(Vec3(file.scale, file.scale, 1).asDiagonal()));
-  const Picture picture =
-      map::resample(workshop.frame(file)->forReading(), read, whole, whole, map::Filter::Sharp, &seen);
+  const Picture picture = map::resample(cache.frame(file)->forReading(), read, whole, whole, map::Filter::Sharp, &seen);
   const Picture covered =
-      map::resample(comp::coverOver(layer->cover, *moment.here, moment.frameBox(), workshop),
-                    *comp::faceToPlate(look, s->id, *moment.here, workshop), whole, whole, map::Filter::Draft);
-  Picture goes;
-  if (const auto covers = timeline.unwantedAt(held.frame); !covers.empty())
-    goes = map::resample(comp::coverOver(covers, held, held.frameBox, workshop),
-                         *comp::faceToPlate(look, s->id, held, workshop), whole, whole, map::Filter::Draft);
+      map::resample(comp::coverOver(layer->cover, *state.here, state.frameBox(), cache),
+                    *comp::faceToPlate(look, s->id, *state.here, cache), whole, whole, map::Filter::Draft);
+  Picture removal;
+  if (const auto covers = evaluator.unwantedAt(held.frame); !covers.empty())
+    removal = map::resample(comp::coverOver(covers, held, held.frameBox, cache),
+                            *comp::faceToPlate(look, s->id, held, cache), whole, whole, map::Filter::Draft);
   const cv::Mat grey = greyOf(picture);
   cv::Mat place(grey.size(), CV_8U, cv::Scalar(0)), there = place.clone(), ring;
   for (int y = 0; y < square.size; ++y)
     for (int x = 0; x < square.size; ++x) {
       place.at<uchar>(y, x) = *covered.pixel(x, y) > 0.02f ? 255 : 0;
-      there.at<uchar>(y, x) = *seen.pixel(x, y) > 0.5f && (goes.empty() || *goes.pixel(x, y) <= 0.02f) ? 255 : 0;
+      there.at<uchar>(y, x) = *seen.pixel(x, y) > 0.5f && (removal.empty() || *removal.pixel(x, y) <= 0.02f) ? 255 : 0;
     }
   const int r = static_cast<int>(ringPx * pxM / square.pxM);
   cv::dilate(place, ring, cv::getStructuringElement(cv::MORPH_RECT, {2 * r + 1, 2 * r + 1}));

@@ -19,7 +19,7 @@ struct Repeat {
 /// to go. The surface is looked at square, as the source's frame shows it; the match is refined between pixels
 /// (Gauss-Newton, free gain and offset). Throws Error where the element lies on no surface that it can be shifted
 /// along, or nothing is alike by more than a half.
-Repeat repeatNear(const moment::Timeline& timeline, const std::string& elementId, int frame, const Vec2& near,
-                  comp::Workshop& workshop);
+Repeat repeatNear(const evaluate::ShotEvaluator& evaluator, const std::string& elementId, int frame, const Vec2& near,
+                  comp::RenderCache& cache);
 
 }  // namespace zentil::measure

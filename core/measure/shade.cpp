@@ -30,7 +30,7 @@ struct Edge {
   cv::Mat sector;              ///< CV_8U: which part of the edge a pixel belongs to; 255 none
 
   struct Answer {
-    double lets = 1, sigma = 1;
+    double transmission = 1, sigma = 1;
   };
 
   /// By sector: what is left in the picture, squared, when the shadow is lifted by each of a row of levels.
@@ -135,22 +135,22 @@ Shade::Edge fitEdge(Edge& edge, double width) {
 
 }  // namespace
 
-Shade shadeAcross(const moment::Timeline& timeline, const std::string& id, int frame, comp::Workshop& workshop) {
-  const moment::Moment moment = timeline.only(id, frame);
-  const auto* layer = moment.layer(id);
+Shade shadeAcross(const evaluate::ShotEvaluator& evaluator, const std::string& id, int frame,
+                  comp::RenderCache& cache) {
+  const evaluate::FrameState state = evaluator.only(id, frame);
+  const auto* layer = state.layer(id);
   if (!layer || layer->cover.empty())
     throw Error("the shadow has no outline yet", "Draw one around its full dark, softened as wide as its edge is");
-  const int half = std::max(14, moment.frameBox().height() / 36);
-  const comp::Around a = comp::lookAround(moment, *layer, workshop, 2 * half);
-  const auto unwantedCovers = timeline.unwantedAt(frame);
-  if (a.source.empty() || !moment.plate)
+  const int half = std::max(14, state.frameBox().height() / 36);
+  const comp::Around a = comp::lookAround(state, *layer, cache, 2 * half);
+  const auto unwantedCovers = evaluator.unwantedAt(frame);
+  if (a.source.empty() || !state.plate)
     throw Error(fmt::format("\"{}\" is outside the picture on frame {}", layer->name, frame),
                 "Go to a frame where it shows");
-  const auto plate = workshop.frame(*moment.plate);
+  const auto plate = cache.frame(*state.plate);
   const Box region = intersect(a.source.data, plate->picture.data);
-  const image::Picture unwanted = unwantedCovers.empty()
-                                      ? image::Picture(region, moment.frameBox(), 1)
-                                      : comp::coverOver(unwantedCovers, *moment.here, region, workshop);
+  const image::Picture excluded = unwantedCovers.empty() ? image::Picture(region, state.frameBox(), 1)
+                                                         : comp::coverOver(unwantedCovers, *state.here, region, cache);
   const cv::Size size(region.width(), region.height());
   Edge edge{{}, cv::Mat(size, CV_32F), cv::Mat(size, CV_32F), cv::Mat(size, CV_8U, cv::Scalar(255))};
   Vec2 middle(0, 0);
@@ -161,7 +161,7 @@ Shade shadeAcross(const moment::Timeline& timeline, const std::string& id, int f
       const float cover = edge.cover.at<float>(v, u) = *a.cover.pixel(x, y);
       const float* s = plate->forReading().pixel(x, y);
       const bool counts =
-          *a.seen.pixel(x, y) > 0 && *unwanted.pixel(x, y) <= 0.01f && std::isfinite(s[0] + s[1] + s[2]);
+          *a.seen.pixel(x, y) > 0 && *excluded.pixel(x, y) <= 0.01f && std::isfinite(s[0] + s[1] + s[2]);
       edge.there.at<float>(v, u) = counts ? 1.0f : 0.0f;
       if (!counts) continue;
       (cover > 0.99f ? dark : cover < 0.01f ? lit : between) += 1;
@@ -199,13 +199,13 @@ Shade shadeAcross(const moment::Timeline& timeline, const std::string& id, int f
     double least = 1e9, most = 0;
     for (const double scale : kScales) {
       const Edge::Answer one = edge.solve(scale * width);
-      least = std::min(least, one.lets), most = std::max(most, one.lets);
+      least = std::min(least, one.transmission), most = std::max(most, one.transmission);
       if (scale == kScales[0] || one.sigma < best.sigma) best = one;
     }
     // Neighbouring parts of the edge share texture, so leaving one out says too little: half as much again (by trials
     // on made-up walls). Texture of one size is the same mistake all along the edge; another size makes another.
     best.sigma = std::hypot(1.5 * best.sigma, most - least);
-    out.lets[static_cast<size_t>(c)] = std::clamp(best.lets, 0.01, 1.0);
+    out.transmission[static_cast<size_t>(c)] = std::clamp(best.transmission, 0.01, 1.0);
     out.sigma[static_cast<size_t>(c)] = best.sigma;
   }
   return out;

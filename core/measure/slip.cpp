@@ -231,26 +231,25 @@ double SlipAt::confidence() const {
   return std::clamp(agree * 1.25, 0.0, 1.0) / (1 + (sigmaPx / 0.05) * (sigmaPx / 0.05));
 }
 
-SlipPictures slipPictures(const moment::Timeline& timeline, const moment::Moment& moment, const moment::Layer& layer,
-                          comp::Workshop& workshop, comp::Sees sees) {
+SlipPictures slipPictures(const evaluate::ShotEvaluator& evaluator, const evaluate::FrameState& state,
+                          const evaluate::Layer& layer, comp::RenderCache& cache, comp::Sees sees) {
   SlipPictures out;
-  const Box frameBox = moment.frameBox();
+  const Box frameBox = state.frameBox();
   const int margin = std::max(40, frameBox.height() / 12);
-  const Box reach = comp::reachOf(moment, layer, workshop);
+  const Box reach = comp::reachOf(state, layer, cache);
   if (reach.empty()) return out;
-  const auto held = heldStage(timeline, layer);
-  const auto source = heldPicture(timeline, moment, layer, *held, workshop);
-  const auto plate = workshop.frame(*moment.plate);
+  const auto held = heldStage(evaluator, layer);
+  const auto source = heldPicture(evaluator, state, layer, *held, cache);
+  const auto plate = cache.frame(*state.plate);
   // Only where the plate has pixels can anything be compared.
   const Box region = intersect(intersect(frameBox, plate->picture.data), reach.grown(margin));
   if (region.empty()) return out;
   Picture covered;
   const Picture seen =
-      map::resample(source->forReading(), *comp::rideOf(layer.place, *moment.here, *held, sees, workshop), region,
+      map::resample(source->forReading(), *comp::followMap(layer.place, *state.here, *held, sees, cache), region,
                     frameBox, map::Filter::Sharp, &covered);
   const bool whole = layer.cover.empty();
-  const Picture matte =
-      whole ? Picture(region, frameBox, 1) : comp::coverOver(layer.cover, *moment.here, region, workshop);
+  const Picture matte = whole ? Picture(region, frameBox, 1) : comp::coverOver(layer.cover, *state.here, region, cache);
   out.seen = Picture(region, frameBox, 1);
   out.plate = out.seen, out.votes = out.seen;
   // Near the matte only: far away another part of the surface may be what slips.
@@ -344,12 +343,12 @@ SlipAt registerPictures(const SlipPictures& given) {
 namespace {
 
 /// The surfaces that are seen behind what an element is on, where it shows: ids.
-std::vector<std::string> surfacesBehind(const moment::Moment& moment, const moment::Layer& layer,
-                                        comp::Workshop& workshop) {
+std::vector<std::string> surfacesBehind(const evaluate::FrameState& state, const evaluate::Layer& layer,
+                                        comp::RenderCache& cache) {
   std::vector<std::string> out;
-  const Box reach = intersect(comp::reachOf(moment, layer, workshop), moment.frameBox());
+  const Box reach = intersect(comp::reachOf(state, layer, cache), state.frameBox());
   if (!wantsSurface(layer.place) || reach.empty()) return out;
-  const auto scene = workshop.scene(*moment.here);
+  const auto scene = cache.scene(*state.here);
   const int own = scene->indexOf(surfaceOf(layer.place));
   // Seen at a fifth of a lattice of places at least.
   constexpr int kAcross = 7, kFew = kAcross * kAcross / 5;
@@ -358,13 +357,13 @@ std::vector<std::string> surfacesBehind(const moment::Moment& moment, const mome
     const Vec2 at(reach.x0 + (i % kAcross + 0.5) / kAcross * reach.width(),
                   reach.y0 + (i / kAcross + 0.5) / kAcross * reach.height());
     Vec3 way;
-    if (!moment.here->view->cast(at, way)) continue;
-    const Vec3 from = moment.here->view->positionAt(at);
+    if (!state.here->view->unproject(at, way)) continue;
+    const Vec3 from = state.here->view->positionAt(at);
     const auto mine = scene->first(from, way.normalized(), own);
     int first = -1;
     double nearest = 0;
     for (int k = 0; k < static_cast<int>(scene->surfaces().size()); ++k) {
-      if (k == own || !scene->surfaces()[static_cast<size_t>(k)].blocks) continue;
+      if (k == own || !scene->surfaces()[static_cast<size_t>(k)].occludes) continue;
       const auto hit = scene->first(from, way.normalized(), k);
       if (hit.surface < 0 || (mine.surface >= 0 && hit.distance < mine.distance)) continue;
       if (first < 0 || hit.distance < nearest) first = k, nearest = hit.distance;
@@ -378,32 +377,32 @@ std::vector<std::string> surfacesBehind(const moment::Moment& moment, const mome
 
 }  // namespace
 
-SlipAt slipAt(const moment::Timeline& timeline, const std::string& id, int frame, comp::Workshop& workshop) {
+SlipAt slipAt(const evaluate::ShotEvaluator& evaluator, const std::string& id, int frame, comp::RenderCache& cache) {
   SlipAt out;
   const auto cannot = [&](const char* why) {
     out.why = why;
     return out;
   };
   out.frame = frame;
-  const moment::Moment moment = timeline.only(id, frame);
-  const auto* layer = moment.layer(id);
+  const evaluate::FrameState state = evaluator.only(id, frame);
+  const auto* layer = state.layer(id);
   if (!layer) return cannot("it does not show here");
-  if (!isCarried(layer->place) || (wantsSurface(layer->place) && !moment.here->surface(surfaceOf(layer->place))))
+  if (!isCarried(layer->place) || (wantsSurface(layer->place) && !state.here->surface(surfaceOf(layer->place))))
     return cannot("it has no surface");
-  if (!moment.here->carries(layer->place) || !heldStage(timeline, *layer)->carries(layer->place))
+  if (!state.here->carries(layer->place) || !heldStage(evaluator, *layer)->carries(layer->place))
     return cannot(wantsSurface(layer->place) ? "there is no camera" : "its region was not followed to here");
-  const SlipPictures p = slipPictures(timeline, moment, *layer, workshop);
+  const SlipPictures p = slipPictures(evaluator, state, *layer, cache);
   if (p.plate.empty()) return cannot("nothing of it is on the picture");
   out = registerPictures(p);
   out.frame = frame;
-  if (comp::isOfPlate(moment, *layer, workshop)) return out;
+  if (comp::isOfPlate(state, *layer, cache)) return out;
   // What is no part of the plate may be on a surface that is none either: a sign before a wall. The plate around it is
   // then another surface, and the slip is how that holds: the one by which the plate is explained best.
-  for (const auto& behindId : surfacesBehind(moment, *layer, workshop)) {
-    moment::Layer other = *layer;
+  for (const auto& behindId : surfacesBehind(state, *layer, cache)) {
+    evaluate::Layer other = *layer;
     other.place = element::onSurface(behindId);
     // Nothing of the sign is on the plate, so it hides nothing of the wall there.
-    const SlipPictures behind = slipPictures(timeline, moment, other, workshop, comp::Sees::Face);
+    const SlipPictures behind = slipPictures(evaluator, state, other, cache, comp::Sees::Face);
     if (behind.plate.empty()) continue;
     SlipAt there = registerPictures(behind);
     if (!there.known || (out.known && out.px() <= there.px())) continue;
@@ -428,14 +427,14 @@ void summarise(Slip& slip) {
   slip.medianPx = medianOf(std::move(known));
 }
 
-Slip slipOver(const moment::Timeline& timeline, const std::string& id, comp::Workshop& workshop, const Job& job,
+Slip slipOver(const evaluate::ShotEvaluator& evaluator, const std::string& id, comp::RenderCache& cache, const Job& job,
               const std::function<void(const SlipAt&)>& each) {
   Slip out;
-  const FrameRange range = timeline.range();
+  const FrameRange range = evaluator.range();
   for (int f = range.first; f <= range.last; ++f) {
     job.checkpoint();
-    if (!timeline.shows(id, f)) continue;
-    out.frames.push_back(slipAt(timeline, id, f, workshop));
+    if (!evaluator.shows(id, f)) continue;
+    out.frames.push_back(slipAt(evaluator, id, f, cache));
     if (each) each(out.frames.back());
     job.report(static_cast<double>(f - range.first + 1) / range.count(), fmt::format("frame {}", f));
   }
@@ -443,15 +442,15 @@ Slip slipOver(const moment::Timeline& timeline, const std::string& id, comp::Wor
   return out;
 }
 
-uint64_t slipKey(const moment::Timeline& timeline, const std::string& id) {
+uint64_t slipKey(const evaluate::ShotEvaluator& evaluator, const std::string& id) {
   value::Hasher h;
-  const FrameRange range = timeline.range();
+  const FrameRange range = evaluator.range();
   h.add(range);
   for (int f = range.first; f <= range.last; ++f) {
-    if (!timeline.shows(id, f)) continue;
+    if (!evaluator.shows(id, f)) continue;
     // How it is laid does not move it.
-    moment::Moment m = timeline.only(id, f);
-    h.add(f).add(timeline.plateAt(f).key());
+    evaluate::FrameState m = evaluator.only(id, f);
+    h.add(f).add(evaluator.plateAt(f).key());
     for (const auto& l : m.layers) h.add(l.shapeKey);
   }
   return h.key();

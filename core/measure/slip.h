@@ -44,7 +44,8 @@ struct SlipAt {
 /// Gauss-Newton with gain and offset left free (Lucas and Kanade 1981, An Iterative Image Registration Technique; Baker
 /// and Matthews 2004, Lucas-Kanade 20 Years On), coarse then fine; an affine motion is fitted to the tiles by their
 /// information matrices with Tukey's weights, so that what does not belong to the surface loses its vote.
-SlipAt slipAt(const moment::Timeline& timeline, const std::string& elementId, int frame, comp::Workshop& workshop);
+SlipAt slipAt(const evaluate::ShotEvaluator& evaluator, const std::string& elementId, int frame,
+              comp::RenderCache& cache);
 
 /// The two pictures whose registration is the slip: `seen`, the source through surface and camera, and `plate`;
 /// brightness only, with the pixels that may vote in `votes`. For looking at, and for checks that use another
@@ -53,8 +54,8 @@ struct SlipPictures {
   image::Picture seen, plate, votes;
   Vec2 centre = Vec2::Zero();
 };
-SlipPictures slipPictures(const moment::Timeline& timeline, const moment::Moment& moment, const moment::Layer& layer,
-                          comp::Workshop& workshop, comp::Sees sees = comp::Sees::Seen);
+SlipPictures slipPictures(const evaluate::ShotEvaluator& evaluator, const evaluate::FrameState& state,
+                          const evaluate::Layer& layer, comp::RenderCache& cache, comp::Sees sees = comp::Sees::Seen);
 
 /// How far `seen` is displaced against `plate` where `votes` is 1; the heart of slipAt, on any two pictures of one
 /// channel and equal size.
@@ -69,13 +70,13 @@ struct Slip {
 };
 
 /// An element over the frames of the shot that it shows on. `each`, if given, hears every frame as it is measured.
-Slip slipOver(const moment::Timeline& timeline, const std::string& elementId, comp::Workshop& workshop,
+Slip slipOver(const evaluate::ShotEvaluator& evaluator, const std::string& elementId, comp::RenderCache& cache,
               const Job& job = {}, const std::function<void(const SlipAt&)>& each = {});
 
 /// Lock, median and the count of unknown frames, from the frames.
 void summarise(Slip& slip);
 
 /// A content key of everything that an element's slip depends on over the shot's range.
-uint64_t slipKey(const moment::Timeline& timeline, const std::string& elementId);
+uint64_t slipKey(const evaluate::ShotEvaluator& evaluator, const std::string& elementId);
 
 }  // namespace zentil::measure

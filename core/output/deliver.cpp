@@ -2,9 +2,9 @@
 
 #include "core/base/error.h"
 #include "core/base/hash.h"
-#include "core/image/mark.h"
+#include "core/image/provenance.h"
 #include "core/image/write.h"
-#include "core/output/guard.h"
+#include "core/output/protect_inputs.h"
 
 namespace fs = std::filesystem;
 
@@ -15,14 +15,14 @@ namespace {
 constexpr const char* kAlone = " alone";
 
 /// Written into every delivered file's header; says from which recipe, files and version it came.
-std::string mark(const moment::Timeline& timeline, const moment::Moment& moment) {
-  const auto& d = timeline.delivery();
-  const double aspect = moment.plate ? moment.plate->files.pixelAspect : 1;
+std::string mark(const evaluate::ShotEvaluator& evaluator, const evaluate::FrameState& state) {
+  const auto& d = evaluator.delivery();
+  const double aspect = state.plate ? state.plate->files.pixelAspect : 1;
   const uint64_t key =
       hashOf(fmt::format("{} {} {} {} {}{}{}", comp::kPixelsVersion, d.half, d.compression, d.quality, d.sharper,
                          d.onPlate ? "" : " alone", aspect == 1 ? "" : fmt::format(" pixels {:g} wide", aspect)),
-             moment.key);
-  return fmt::format("{} {} recipe {:016x}{}", image::kMark, moment.frame, key, d.onPlate ? "" : kAlone);
+             state.key);
+  return fmt::format("{} {} recipe {:016x}{}", image::kMark, state.frame, key, d.onPlate ? "" : kAlone);
 }
 
 /// Finished frames and elements alone have the same names, and neither is written over the other unasked.
@@ -34,7 +34,7 @@ void refuseOtherKind(const std::vector<fs::path>& files, bool onPlate) {
           fmt::format("{}: is there, with {}", file.string(), onPlate ? "the elements alone" : "the finished frame"));
 }
 
-std::string nameOf(const moment::FileAt& file) { return fs::path(file.files.fileOf(file.frame)).filename().string(); }
+std::string nameOf(const evaluate::FileAt& file) { return fs::path(file.files.fileOf(file.frame)).filename().string(); }
 
 bool isUpToDate(const fs::path& file, const std::string& mark) {
   std::error_code ec;
@@ -49,19 +49,19 @@ Elsewhere::Elsewhere(const fs::path& place)
     : Error(fmt::format("the shot delivers to {}, outside its own folder", place.string()),
             "Deliver to another place, or say that it may (--elsewhere)") {}
 
-fs::path deliveredFile(const moment::Timeline& timeline, int frame) {
+fs::path deliveredFile(const evaluate::ShotEvaluator& evaluator, int frame) {
   image::Plate p;
-  p.pattern = timeline.delivery().pattern;
+  p.pattern = evaluator.delivery().pattern;
   return p.fileOf(frame);
 }
 
-bool isUpToDate(const moment::Timeline& timeline, int frame) {
-  return isUpToDate(deliveredFile(timeline, frame), mark(timeline, timeline.at(frame)));
+bool isUpToDate(const evaluate::ShotEvaluator& evaluator, int frame) {
+  return isUpToDate(deliveredFile(evaluator, frame), mark(evaluator, evaluator.at(frame)));
 }
 
-DeliveryReport deliver(const moment::Timeline& timeline, const std::vector<int>& wished, comp::Workshop& workshop,
-                       const Job& job, const DeliveryWish& wish) {
-  const auto& delivery = timeline.delivery();
+DeliveryReport deliver(const evaluate::ShotEvaluator& evaluator, const std::vector<int>& wished,
+                       comp::RenderCache& cache, const Job& job, const DeliveryWish& wish) {
+  const auto& delivery = evaluator.delivery();
   DeliveryReport report;
   std::vector<int> frames = wished;
   const fs::path folder = fs::path(delivery.pattern).parent_path();
@@ -76,13 +76,13 @@ DeliveryReport deliver(const moment::Timeline& timeline, const std::vector<int>&
                             fs::path(delivery.pattern).extension().string()),
                 "Deliver EXR, TIFF or PNG, or on the plate");
   if (frames.empty()) throw Error("there is no frame to deliver", "Give the shot a range, or name frames");
-  const auto problems = wish.inSpite ? timeline.problems() : std::vector<shot::Problem>();
-  if (!wish.inSpite) report.refused = refuse(timeline, frames);
+  const auto problems = wish.inSpite ? evaluator.problems() : std::vector<shot::Problem>();
+  if (!wish.inSpite) report.refused = refuse(evaluator, frames);
   if (wish.within && !liesWithin(folder, *wish.within)) throw Elsewhere(folder);
   std::vector<fs::path> files;
   files.reserve(frames.size());
-  for (const int f : frames) files.push_back(deliveredFile(timeline, f));
-  refuseInputs(timeline, files);
+  for (const int f : frames) files.push_back(deliveredFile(evaluator, f));
+  refuseInputs(evaluator, files);
   if (!wish.overwrite) image::refuseOthers(files), refuseOtherKind(files, delivery.onPlate);
   std::error_code ec;
   fs::create_directories(folder, ec);
@@ -96,34 +96,34 @@ DeliveryReport deliver(const moment::Timeline& timeline, const std::vector<int>&
       return report;
     }
     job.report(static_cast<double>(i) / static_cast<double>(frames.size()), fmt::format("frame {}", f));
-    const moment::Moment moment = timeline.at(f);
-    const fs::path file = deliveredFile(timeline, f);
-    const std::string made = mark(timeline, moment);
+    const evaluate::FrameState state = evaluator.at(f);
+    const fs::path file = deliveredFile(evaluator, f);
+    const std::string made = mark(evaluator, state);
     if (isUpToDate(file, made)) {
       report.kept.push_back(f);
       continue;
     }
-    if (!moment.plate) throw Error("the shot has no plate", "Open one");
-    const auto plate = workshop.frame(*moment.plate);
+    if (!state.plate) throw Error("the shot has no plate", "Open one");
+    const auto plate = cache.frame(*state.plate);
     comp::BuildOptions build;
     build.filter = delivery.sharper ? map::Filter::Sharper : map::Filter::Sharp;
     const image::Picture picture =
-        delivery.onPlate ? comp::buildFrame(moment, workshop, build) : comp::buildAdded(moment, workshop, build.filter);
+        delivery.onPlate ? comp::buildFrame(state, cache, build) : comp::buildAdded(state, cache, build.filter);
     image::WriteOptions options;
     options.half = delivery.half;
     options.compression = delivery.compression;
     options.quality = delivery.quality;
     options.alpha = plate->hasAlpha || !delivery.onPlate;
-    options.pixelAspect = moment.plate->files.pixelAspect;
-    options.sphere = moment.here->around;
-    if (options.sphere) options.packetsOf = moment.plate->files.fileOf(moment.plate->frame);
+    options.pixelAspect = state.plate->files.pixelAspect;
+    options.sphere = state.here->around;
+    if (options.sphere) options.packetsOf = state.plate->files.fileOf(state.plate->frame);
     options.notes["ImageDescription"] = options.notes["DocumentName"] = made;
     options.notes["zentil:frame"] = std::to_string(f);
-    options.notes["zentil:plate"] = nameOf(*moment.plate);
-    options.notes["zentil:shot"] = timeline.name();
+    options.notes["zentil:plate"] = nameOf(*state.plate);
+    options.notes["zentil:shot"] = evaluator.name();
     if (const std::string grave = graveAt(problems, f); !grave.empty()) options.notes["zentil:inSpiteOf"] = grave;
     std::string sources;
-    for (const auto& layer : moment.layers)
+    for (const auto& layer : state.layers)
       if (!layer.files.empty())
         sources += (sources.empty() ? "" : "; ") + fmt::format("{}: {}", layer.name, nameOf(layer.files.back()));
     if (!sources.empty()) options.notes["zentil:sources"] = sources;

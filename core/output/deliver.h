@@ -5,8 +5,8 @@
 #include "core/base/job.h"
 #include "core/comp/layer.h"
 #include "core/comp/pixels_version.h"
-#include "core/image/mark.h"
-#include "core/output/guard.h"
+#include "core/image/provenance.h"
+#include "core/output/protect_inputs.h"
 #include "core/output/refuse.h"
 
 namespace zentil::output {
@@ -38,13 +38,13 @@ class Elsewhere : public Error {
 /// files would be replaced that Zentil did not write, and Error for what the shot is made from, whatever is wished.
 /// Throws Error naming the frame and file at the first one that cannot be built or written; the frames before it are
 /// complete.
-DeliveryReport deliver(const moment::Timeline& timeline, const std::vector<int>& frames, comp::Workshop& workshop,
-                       const Job& job = {}, const DeliveryWish& wish = {});
+DeliveryReport deliver(const evaluate::ShotEvaluator& evaluator, const std::vector<int>& frames,
+                       comp::RenderCache& cache, const Job& job = {}, const DeliveryWish& wish = {});
 
 /// The file a frame is delivered to.
-std::filesystem::path deliveredFile(const moment::Timeline& timeline, int frame);
+std::filesystem::path deliveredFile(const evaluate::ShotEvaluator& evaluator, int frame);
 
 /// True when the frame's file is there and was made by the shot, and from the files, as they are now.
-bool isUpToDate(const moment::Timeline& timeline, int frame);
+bool isUpToDate(const evaluate::ShotEvaluator& evaluator, int frame);
 
 }  // namespace zentil::output

@@ -2,7 +2,7 @@
 
 #include "core/base/error.h"
 #include "core/base/files.h"
-#include "core/image/mark.h"
+#include "core/image/provenance.h"
 #include "core/image/write.h"
 #include "core/map/between.h"
 #include "core/map/lattice.h"
@@ -19,13 +19,13 @@ image::Picture flatView(const image::Picture& sphere, const camera::Camera& eye,
   return map::resample(sphere, map::Lattice::kept(look, box), box, filter, image::Ends::Meet);
 }
 
-Mat3 turnInSphere(const FlatViews& views, const moment::Stage& stage) {
+Mat3 turnInSphere(const FlatViews& views, const evaluate::SceneState& stage) {
   const Mat3 steered = view::steered(views.steers.at(stage.frame), views.width, views.height).rotation;
   return views.ofWorld && stage.hasCamera ? Mat3(stage.camera.rotation.transpose() * steered) : steered;
 }
 
-std::vector<fs::path> writeFlatViews(const moment::Timeline& timeline, const FlatViews& views, const fs::path& folder,
-                                     comp::Workshop& workshop, const Job& job) {
+std::vector<fs::path> writeFlatViews(const evaluate::ShotEvaluator& evaluator, const FlatViews& views,
+                                     const fs::path& folder, comp::RenderCache& cache, const Job& job) {
   const auto [width, height] = std::pair(views.width, views.height);
   if (width < 1 || height < 1 || width > 32768 || height > 32768)
     throw Error(fmt::format("{} x {} is no size of a view", width, height), "Give 1 to 32768 pixels");
@@ -37,18 +37,18 @@ std::vector<fs::path> writeFlatViews(const moment::Timeline& timeline, const Fla
                 "Choose a folder that may be written to");
   std::vector<fs::path> files;
   for (const auto& [f, steer] : views.steers) {
-    if (!timeline.stage(f)->around)
+    if (!evaluator.stage(f)->around)
       throw Error("the shot's picture is no sphere", "Say at Plate that it is, or open a 2:1 plate");
-    files.push_back(folder / fmt::format("{}_view.{:04}.exr", asFileName(timeline.name()), f));
+    files.push_back(folder / fmt::format("{}_view.{:04}.exr", asFileName(evaluator.name()), f));
   }
-  refuseInputs(timeline, files);
+  refuseInputs(evaluator, files);
   image::refuseOthers(files);
   size_t next = 0;
   for (const auto& [f, steer] : views.steers) {
     job.checkpoint();
     job.report(static_cast<double>(next) / static_cast<double>(files.size()), fmt::format("frame {}", f));
-    const auto stage = timeline.stage(f);
-    const auto frame = workshop.frame(timeline.plateAt(f));
+    const auto stage = evaluator.stage(f);
+    const auto frame = cache.frame(evaluator.plateAt(f));
     camera::Camera eye = view::steered(steer, width, height);
     eye.rotation = turnInSphere(views, *stage);
     image::WriteOptions options;

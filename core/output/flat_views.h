@@ -4,7 +4,7 @@
 #include <vector>
 
 #include "core/base/job.h"
-#include "core/comp/workshop.h"
+#include "core/comp/render_cache.h"
 #include "core/map/resample.h"
 
 namespace zentil::output {
@@ -21,14 +21,14 @@ struct FlatViews {
 };
 
 /// How one of them stands in the sphere's own axes: its camera's rotation.
-Mat3 turnInSphere(const FlatViews& views, const moment::Stage& stage);
+Mat3 turnInSphere(const FlatViews& views, const evaluate::SceneState& stage);
 
 /// Writes flat views of a 2:1 plate's frames, "NAME_view.1001.exr" and so on, half floats. Returns the files; those of
 /// an earlier time are replaced. Throws Error when the shot's picture is no sphere, before anything is written where
 /// files stand that Zentil did not write, or naming the frame or file that cannot be read or written; Stopped when the
 /// job is.
-std::vector<std::filesystem::path> writeFlatViews(const moment::Timeline& timeline, const FlatViews& views,
-                                                  const std::filesystem::path& folder, comp::Workshop& workshop,
+std::vector<std::filesystem::path> writeFlatViews(const evaluate::ShotEvaluator& evaluator, const FlatViews& views,
+                                                  const std::filesystem::path& folder, comp::RenderCache& cache,
                                                   const Job& job = {});
 
 }  // namespace zentil::output

@@ -8,14 +8,14 @@
 #include "core/base/parallel.h"
 #include "core/image/write.h"
 #include "core/lens/lens_file.h"
-#include "core/output/guard.h"
+#include "core/output/protect_inputs.h"
 #include "core/output/refuse.h"
 
 namespace zentil::output {
 
 using image::Picture;
 
-StMaps stMapsOf(const moment::Stage& stage, const Box& box, Origin origin) {
+StMaps stMapsOf(const evaluate::SceneState& stage, const Box& box, Origin origin) {
   const auto& lens = stage.lens;
   const Box plate = stage.frameBox;
   const auto fill = [&](const Box& on, const Box& read, const auto& map) {
@@ -55,27 +55,28 @@ void writeStMaps(const StMaps& maps, const std::filesystem::path& folder, const 
   image::writePicture(folder / (name + "_redistort.exr"), maps.redistort, options);
 }
 
-std::vector<std::filesystem::path> writeLensFiles(const moment::Timeline& timeline, const lens::Lens& lens, int frame,
-                                                  const std::filesystem::path& folder, Origin origin, const Job& job) {
-  requireSound(timeline, {frame});
-  const Box box = timeline.straight();
-  const Box plate = timeline.frameBox();
-  const FrameRange range = timeline.range();
-  const std::string name = asFileName(timeline.name());
+std::vector<std::filesystem::path> writeLensFiles(const evaluate::ShotEvaluator& evaluator, const lens::Lens& lens,
+                                                  int frame, const std::filesystem::path& folder, Origin origin,
+                                                  const Job& job) {
+  requireSound(evaluator, {frame});
+  const Box box = evaluator.straight();
+  const Box plate = evaluator.frameBox();
+  const FrameRange range = evaluator.range();
+  const std::string name = asFileName(evaluator.name());
   std::vector<std::filesystem::path> files;
   const auto namesOf = [&](const std::string& as) {
     return std::vector<std::filesystem::path>{folder / (as + "_undistort.exr"), folder / (as + "_redistort.exr")};
   };
-  if (timeline.lensChanges())
-    for (int f = range.first; f <= range.last; ++f) refuseInputs(timeline, namesOf(fmt::format("{}.{:04}", name, f)));
+  if (evaluator.lensChanges())
+    for (int f = range.first; f <= range.last; ++f) refuseInputs(evaluator, namesOf(fmt::format("{}.{:04}", name, f)));
   else
-    refuseInputs(timeline, namesOf(name));
+    refuseInputs(evaluator, namesOf(name));
   const auto maps = [&](int at, const std::string& as) {
-    writeStMaps(stMapsOf(*timeline.stage(at), box, origin), folder, as);
+    writeStMaps(stMapsOf(*evaluator.stage(at), box, origin), folder, as);
     files.push_back(folder / (as + "_undistort.exr"));
     files.push_back(folder / (as + "_redistort.exr"));
   };
-  if (timeline.lensChanges()) {
+  if (evaluator.lensChanges()) {
     for (int f = range.first; f <= range.last; ++f) {
       job.checkpoint();
       job.report(static_cast<double>(f - range.first) / range.count(), fmt::format("frame {}", f));
@@ -86,23 +87,23 @@ std::vector<std::filesystem::path> writeLensFiles(const moment::Timeline& timeli
   }
   lens::writeLens(folder / (name + "_lens.json"), lens);
   files.push_back(folder / (name + "_lens.json"));
-  const auto here = timeline.stage(frame)->lens;
+  const auto here = evaluator.stage(frame)->lens;
   if (lens::canBeWrittenForOpenCv(here.lens)) {
     lens::writeLensForOpenCv(folder / (name + "_lens.yml"), here, plate.width(), plate.height());
     files.push_back(folder / (name + "_lens.yml"));
   }
-  if (!timeline.cameraPath().empty()) {
-    writeText(folder / (name + "_render_sheet.json"), renderSheet(timeline, box));
+  if (!evaluator.cameraPath().empty()) {
+    writeText(folder / (name + "_render_sheet.json"), renderSheet(evaluator, box));
     files.push_back(folder / (name + "_render_sheet.json"));
   }
   return files;
 }
 
-std::string renderSheet(const moment::Timeline& timeline, const Box& box) {
-  const Box plate = timeline.frameBox();
-  const FrameRange range = timeline.range();
-  if (timeline.cameraPath().empty()) throw Error("the shot has no camera", "Load one at Camera");
-  const auto& c = timeline.cameraPath();
+std::string renderSheet(const evaluate::ShotEvaluator& evaluator, const Box& box) {
+  const Box plate = evaluator.frameBox();
+  const FrameRange range = evaluator.range();
+  if (evaluator.cameraPath().empty()) throw Error("the shot has no camera", "Load one at Camera");
+  const auto& c = evaluator.cameraPath();
   // The film back grows with the picture: the same focal length then sees more.
   const double wide = c.backWidthMm * box.width() / plate.width(),
                high = c.backHeightMm * box.height() / plate.height();
@@ -111,7 +112,7 @@ std::string renderSheet(const moment::Timeline& timeline, const Box& box) {
     if (range.contains(f)) least = std::min(least, pose.focalMm), most = std::max(most, pose.focalMm);
   const auto degrees = [](double back, double focal) { return 2 * std::atan(back / 2 / focal) * 180 / M_PI; };
   nlohmann::ordered_json j = {
-      {"shot", timeline.name()},
+      {"shot", evaluator.name()},
       {"resolution", {box.width(), box.height()}},
       {"plate", {plate.width(), plate.height()}},
       {"display_window_on_plate", {box.x0, box.y0, box.x1, box.y1}},
@@ -122,7 +123,7 @@ std::string renderSheet(const moment::Timeline& timeline, const Box& box) {
       {"focal_mm", least == most ? nlohmann::ordered_json(least) : nlohmann::ordered_json({least, most})},
       {"field_of_view_degrees", {degrees(wide, least), degrees(high, least)}},
       {"frames", {range.first, range.last}},
-      {"fps", timeline.fps()},
+      {"fps", evaluator.fps()},
       {"camera", c.source},
       {"alpha", "premultiplied"},
       {"lens", "render straight; Zentil bends it once"}};

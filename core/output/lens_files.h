@@ -4,7 +4,7 @@
 #include <vector>
 
 #include "core/base/job.h"
-#include "core/moment/moment.h"
+#include "core/evaluate/frame_state.h"
 
 namespace zentil::output {
 
@@ -18,10 +18,10 @@ struct StMaps {
 /// Which way green counts.
 enum class Origin { Top, Bottom };
 
-/// The lens of a stage. `box` is the straight picture, in straight pixels (see moment::Timeline::straight). Positions
+/// The lens of a stage. `box` is the straight picture, in straight pixels (see evaluate::Timeline::straight). Positions
 /// are of pixel centres: across, 0 is the left border of the picture that is read and 1 its right one; green likewise,
 /// from the origin. Blue is 0; alpha is 1, and 0 where nothing is.
-StMaps stMapsOf(const moment::Stage& stage, const Box& box, Origin origin);
+StMaps stMapsOf(const evaluate::SceneState& stage, const Box& box, Origin origin);
 
 /// Writes both as 32-bit EXR, "NAME_undistort.exr" and "NAME_redistort.exr"; half floats cannot address a pixel of a
 /// large picture. Throws Error when the folder cannot be written to.
@@ -31,12 +31,12 @@ void writeStMaps(const StMaps& maps, const std::filesystem::path& folder, const 
 /// as JSON and, where it can hold them, as OpenCV's YAML, and with a camera the render sheet. A lens that changes gets
 /// maps for every frame, "NAME.1001_undistort.exr". Returns the files. Throws Error as the writers do, Stopped when the
 /// job is.
-std::vector<std::filesystem::path> writeLensFiles(const moment::Timeline& timeline, const lens::Lens& lens, int frame,
-                                                  const std::filesystem::path& folder, Origin origin,
+std::vector<std::filesystem::path> writeLensFiles(const evaluate::ShotEvaluator& evaluator, const lens::Lens& lens,
+                                                  int frame, const std::filesystem::path& folder, Origin origin,
                                                   const Job& job = {});
 
 /// What CG has to be rendered with so that it covers the whole plate when bent, as JSON text: resolution, data window,
 /// film back, field of view, focal length, frames, rate, where the camera came from.
-std::string renderSheet(const moment::Timeline& timeline, const Box& box);
+std::string renderSheet(const evaluate::ShotEvaluator& evaluator, const Box& box);
 
 }  // namespace zentil::output

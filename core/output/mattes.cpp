@@ -4,10 +4,10 @@
 
 #include "core/base/files.h"
 #include "core/comp/cover.h"
-#include "core/comp/swept.h"
-#include "core/image/mark.h"
+#include "core/comp/motion_blurred_matte.h"
+#include "core/image/provenance.h"
 #include "core/image/write.h"
-#include "core/output/guard.h"
+#include "core/output/protect_inputs.h"
 #include "core/output/refuse.h"
 
 namespace fs = std::filesystem;
@@ -44,43 +44,43 @@ void prepareFor(const std::vector<MatteWish>& mattes, const std::vector<int>& fr
     throw Error(fmt::format("{} cannot be made", folder.string()), "Choose a place that may be written to");
 }
 
-std::string stemOf(const moment::Timeline& timeline, const MatteWish& matte) {
-  return asFileName(timeline.name().empty() ? "shot" : timeline.name()) + "_" + asFileName(matte.name);
+std::string stemOf(const evaluate::ShotEvaluator& evaluator, const MatteWish& matte) {
+  return asFileName(evaluator.name().empty() ? "shot" : evaluator.name()) + "_" + asFileName(matte.name);
 }
 
-std::vector<fs::path> writeMattes(const moment::Timeline& timeline, const std::vector<MatteWish>& mattes, bool cutouts,
-                                  double shutterDegrees, const std::vector<int>& frames, const fs::path& folder,
-                                  comp::Workshop& workshop, const Job& job) {
-  requireSound(timeline, frames);
+std::vector<fs::path> writeMattes(const evaluate::ShotEvaluator& evaluator, const std::vector<MatteWish>& mattes,
+                                  bool cutouts, double shutterDegrees, const std::vector<int>& frames,
+                                  const fs::path& folder, comp::RenderCache& cache, const Job& job) {
+  requireSound(evaluator, frames);
   prepareFor(mattes, frames, folder);
   const auto fileOf = [&](const MatteWish& m, bool cutout, int frame) {
-    return folder / fmt::format("{}{}.{:04}.exr", stemOf(timeline, m), cutout ? "_cutout" : "", frame);
+    return folder / fmt::format("{}{}.{:04}.exr", stemOf(evaluator, m), cutout ? "_cutout" : "", frame);
   };
   // Everything is asked before anything is written: that each matte reaches each frame, and what stands there.
   std::vector<fs::path> files;
   for (const int f : frames)
     for (const auto& m : mattes) {
-      (void)comp::coverBox({timeline.matteAt(m.id, f)}, *timeline.stage(f), workshop);
+      (void)comp::coverBox({evaluator.matteAt(m.id, f)}, *evaluator.stage(f), cache);
       files.push_back(fileOf(m, false, f));
       if (cutouts) files.push_back(fileOf(m, true, f));
     }
-  refuseInputs(timeline, files);
+  refuseInputs(evaluator, files);
   image::refuseOthers(files);
-  const auto all = timeline.plateFrames();
+  const auto all = evaluator.plateFrames();
   double done = 0;
   for (const int f : frames) {
-    const auto stage = timeline.stage(f);
-    const auto plate = timeline.plateAt(f);
+    const auto stage = evaluator.stage(f);
+    const auto plate = evaluator.plateAt(f);
     for (const auto& m : mattes) {
       job.checkpoint();
       job.report(done++ / static_cast<double>(frames.size() * mattes.size()), fmt::format("frame {}", f));
-      const auto at = [&](int frame) { return comp::CoverAt{timeline.matteAt(m.id, frame), timeline.stage(frame)}; };
+      const auto at = [&](int frame) { return comp::CoverAt{evaluator.matteAt(m.id, frame), evaluator.stage(frame)}; };
       const auto known = [&](int frame) { return std::binary_search(all.begin(), all.end(), frame); };
       const image::Picture cover =
           shutterDegrees > 0
-              ? comp::sweptOver(known(f - 1) ? std::optional(at(f - 1)) : std::nullopt, at(f),
-                                known(f + 1) ? std::optional(at(f + 1)) : std::nullopt, shutterDegrees, workshop)
-              : comp::coverOver({timeline.matteAt(m.id, f)}, *stage, stage->frameBox, workshop);
+              ? comp::motionBlurredMatte(known(f - 1) ? std::optional(at(f - 1)) : std::nullopt, at(f),
+                                         known(f + 1) ? std::optional(at(f + 1)) : std::nullopt, shutterDegrees, cache)
+              : comp::coverOver({evaluator.matteAt(m.id, f)}, *stage, stage->frameBox, cache);
       image::WriteOptions options;
       options.pixelAspect = plate.files.pixelAspect;
       options.notes["ImageDescription"] = options.notes["DocumentName"] =
@@ -88,7 +88,7 @@ std::vector<fs::path> writeMattes(const moment::Timeline& timeline, const std::v
       image::writePicture(fileOf(m, false, f), cover, options);
       if (!cutouts) continue;
       options.alpha = true;
-      image::writePicture(fileOf(m, true, f), cutOut(workshop.frame(plate)->picture, cover), options);
+      image::writePicture(fileOf(m, true, f), cutOut(cache.frame(plate)->picture, cover), options);
     }
   }
   job.report(1, "done");

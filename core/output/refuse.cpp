@@ -13,8 +13,8 @@ std::string graveAt(const std::vector<shot::Problem>& problems, int frame) {
   return out;
 }
 
-std::vector<Refused> refuse(const moment::Timeline& timeline, std::vector<int>& frames) {
-  const auto problems = timeline.problems();
+std::vector<Refused> refuse(const evaluate::ShotEvaluator& evaluator, std::vector<int>& frames) {
+  const auto problems = evaluator.problems();
   std::map<std::string, std::vector<int>> by;
   std::vector<int> sound;
   for (const int f : frames)
@@ -34,8 +34,8 @@ std::vector<Refused> refuse(const moment::Timeline& timeline, std::vector<int>& 
   return out;
 }
 
-void requireSound(const moment::Timeline& timeline, const std::vector<int>& frames) {
-  for (const auto& p : timeline.problems())
+void requireSound(const evaluate::ShotEvaluator& evaluator, const std::vector<int>& frames) {
+  for (const auto& p : evaluator.problems())
     for (const int f : frames)
       if (p.grave && !p.ofLayers && p.touches(f))
         throw Error(fmt::format("frame {}: {}", f, p.text), "Mend that first, or leave the frame out");

@@ -2,7 +2,7 @@
 #include <string>
 #include <vector>
 
-#include "core/moment/moment.h"
+#include "core/evaluate/frame_state.h"
 
 namespace zentil::output {
 
@@ -13,10 +13,10 @@ struct Refused {
 };
 
 /// Takes out of `frames` those that something grave touches (shot::problemsOf). Throws Error when it touches all.
-std::vector<Refused> refuse(const moment::Timeline& timeline, std::vector<int>& frames);
+std::vector<Refused> refuse(const evaluate::ShotEvaluator& evaluator, std::vector<int>& frames);
 
 /// Throws Error when something grave touches plate, lens or camera on any of the frames.
-void requireSound(const moment::Timeline& timeline, const std::vector<int>& frames);
+void requireSound(const evaluate::ShotEvaluator& evaluator, const std::vector<int>& frames);
 
 /// What is grave about a frame, in one line; empty when nothing is.
 std::string graveAt(const std::vector<shot::Problem>& problems, int frame);

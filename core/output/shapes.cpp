@@ -7,7 +7,7 @@
 
 #include "core/base/files.h"
 #include "core/comp/cover.h"
-#include "core/image/mark.h"
+#include "core/image/provenance.h"
 
 namespace fs = std::filesystem;
 using nlohmann::json;
@@ -49,23 +49,23 @@ bool isOurs(const fs::path& file) {
 
 }  // namespace
 
-ShapesWritten writeShapes(const moment::Timeline& timeline, const std::vector<MatteWish>& mattes,
-                          const std::vector<int>& frames, const fs::path& folder, comp::Workshop& workshop,
+ShapesWritten writeShapes(const evaluate::ShotEvaluator& evaluator, const std::vector<MatteWish>& mattes,
+                          const std::vector<int>& frames, const fs::path& folder, comp::RenderCache& cache,
                           const Job& job) {
   prepareFor(mattes, frames, folder);
   ShapesWritten out;
   std::vector<std::pair<fs::path, std::string>> files;
   double done = 0;
   for (const auto& m : mattes) {
-    const std::string name = stemOf(timeline, m);
-    const Box frame = timeline.stage(frames[0])->frameBox;
+    const std::string name = stemOf(evaluator, m);
+    const Box frame = evaluator.stage(frames[0])->frameBox;
     json all = {{"by", image::kMark}, {"matte", m.name}, {"width", frame.width()}, {"height", frame.height()}};
     all["frames"] = json::array();
     int others = 0;
     for (const int f : frames) {
       job.checkpoint();
       job.report(done++ / static_cast<double>(frames.size() * mattes.size()), fmt::format("frame {}", f));
-      const auto outlines = comp::outlinesOf(timeline.matteAt(m.id, f), *timeline.stage(f), workshop, others);
+      const auto outlines = comp::outlinesOf(evaluator.matteAt(m.id, f), *evaluator.stage(f), cache, others);
       files.emplace_back(folder / fmt::format("{}.{:04}.svg", name, f), svgOf(outlines, frame));
       all["frames"].push_back({{"frame", f}, {"shapes", jsonOf(outlines)}});
     }

@@ -13,8 +13,8 @@ struct ShapesWritten {
 /// [{"frame", "shapes": [{"adds", "softPx", "points": [[x, y], ...]}]}]}`. Curves are lines of sixteen pieces between
 /// two points. Files of an earlier time are replaced. Throws Error before anything is written where a matte is gone or
 /// cannot ride to a frame, where files would be replaced that Zentil did not write, or where the folder cannot be made.
-ShapesWritten writeShapes(const moment::Timeline& timeline, const std::vector<MatteWish>& mattes,
-                          const std::vector<int>& frames, const std::filesystem::path& folder, comp::Workshop& workshop,
+ShapesWritten writeShapes(const evaluate::ShotEvaluator& evaluator, const std::vector<MatteWish>& mattes,
+                          const std::vector<int>& frames, const std::filesystem::path& folder, comp::RenderCache& cache,
                           const Job& job = {});
 
 }  // namespace zentil::output

@@ -16,20 +16,20 @@ MovingSurface::MovingSurface(const Surface& still)
       position(still.position),
       turn(still.turn),
       size(still.size),
-      blocks(still.blocks),
+      occludes(still.occludes),
       meshFile(still.meshFile),
       mesh(still.mesh) {}
 
 Surface MovingSurface::at(int frame) const {
   Surface s;
-  s.id = id, s.name = name, s.kind = kind, s.blocks = blocks, s.meshFile = meshFile, s.mesh = mesh;
+  s.id = id, s.name = name, s.kind = kind, s.occludes = occludes, s.meshFile = meshFile, s.mesh = mesh;
   s.position = position.at(frame), s.turn = turn.at(frame), s.size = size.at(frame);
   return s;
 }
 
 bool MovingSurface::operator==(const MovingSurface& o) const {
   return id == o.id && name == o.name && kind == o.kind && position == o.position && turn == o.turn && size == o.size &&
-         blocks == o.blocks && meshFile == o.meshFile && unknown == o.unknown;
+         occludes == o.occludes && meshFile == o.meshFile && unknown == o.unknown;
 }
 
 }  // namespace zentil::set

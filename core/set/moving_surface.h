@@ -12,7 +12,7 @@ struct MovingSurface {
   value::Value<Vec3> position = Vec3(Vec3::Zero());
   value::Value<Mat3> turn = Mat3(Mat3::Identity());
   value::Value<Vec3> size = Vec3(2, 2, 2);
-  bool blocks = true;    ///< hides what lies behind it, both from the shot's camera and from a held one
+  bool occludes = true;  ///< hides what lies behind it, both from the shot's camera and from a held one
   std::string meshFile;  ///< of a mesh
   std::shared_ptr<const Mesh> mesh;
   value::Unknown unknown;
@@ -34,16 +34,16 @@ struct MovingSurface {
 
 template <typename See>
 void describe(const MovingSurface*, See&& see) {
-  using value::says;
+  using value::label;
   constexpr double kFar = 1e5;
-  see("id", &MovingSurface::id, says("id"));
-  see("name", &MovingSurface::name, says("name").quietly());
-  see("kind", &MovingSurface::kind, says("kind"));
-  see("position", &MovingSurface::position, says("place").within(-kFar, kFar).in("m", 3).by(0.01));
-  see("turn", &MovingSurface::turn, says("turn").within(-360, 360).in("\u00b0", 1).by(0.5));
-  see("size", &MovingSurface::size, says("size").within(1e-4, kFar).in("m", 2).by(0.05));
-  see("blocks", &MovingSurface::blocks, says("hiding what is behind"));
-  see("mesh", &MovingSurface::meshFile, says("mesh").file());
+  see("id", &MovingSurface::id, label("id"));
+  see("name", &MovingSurface::name, label("name").nonRendering());
+  see("kind", &MovingSurface::kind, label("kind"));
+  see("position", &MovingSurface::position, label("place").within(-kFar, kFar).in("m", 3).by(0.01));
+  see("turn", &MovingSurface::turn, label("turn").within(-360, 360).in("\u00b0", 1).by(0.5));
+  see("size", &MovingSurface::size, label("size").within(1e-4, kFar).in("m", 2).by(0.05));
+  see("blocks", &MovingSurface::occludes, label("hiding what is behind"));
+  see("mesh", &MovingSurface::meshFile, label("mesh").file());
 }
 
 }  // namespace zentil::set

@@ -65,7 +65,7 @@ struct RayScene::Inside {
     return every.get(of.meshes_, [](size_t) { return true; });
   }
   RTCScene blocking() {
-    return those.get(of.meshes_, [this](size_t i) { return of.surfaces_[i].blocks; });
+    return those.get(of.meshes_, [this](size_t i) { return of.surfaces_[i].occludes; });
   }
   RTCScene alone(size_t surface) {
     return each[surface].get(of.meshes_, [surface](size_t i) { return i == surface; });
@@ -160,7 +160,7 @@ void RayScene::hidden(const Vec3& eye, const Vec3* points, const int* targets, s
     aimAll();
     rtcOccluded8(valid, in_->blocking(), &context, &r);
     // What does not block still hides its own far side, if it has one.
-    const auto mayHideItself = [](const Surface& s) { return !s.blocks && !formOf(s.kind).isFlat(); };
+    const auto mayHideItself = [](const Surface& s) { return !s.occludes && !formOf(s.kind).isFlat(); };
     bool again = false;
     for (size_t k = 0; k < count; ++k) {
       hidden[from + k] = r.tfar[k] == kOccluded;

@@ -42,16 +42,16 @@ struct Spot {
 
 template <typename See>
 void describe(const Spot*, See&& see) {
-  using value::says;
-  see("id", &Spot::id, says("id"));
-  see("name", &Spot::name, says("name"));
-  see("position", &Spot::position, says("place").within(-1e6, 1e6).in("m", 3).by(0.01));
-  see("rotation", &Spot::rotation, says("turn").in("\u00b0", 1).by(1));
-  see("sizeM", &Spot::sizeM, says("size").within(1e-5, 1e6).in("m", 3).by(0.01));
-  see("depth", &Spot::depth, says("what its depth is from"));
-  see("sigmaM", &Spot::sigmaM, says("standard error of its depth").within(0, 1e9).in("m", 4));
-  see("frame", &Spot::frame, says("frame it was chosen on").frame());
-  see("pixel", &Spot::pixel, says("pixel it was chosen at").within(-1e6, 1e6));
+  using value::label;
+  see("id", &Spot::id, label("id"));
+  see("name", &Spot::name, label("name"));
+  see("position", &Spot::position, label("place").within(-1e6, 1e6).in("m", 3).by(0.01));
+  see("rotation", &Spot::rotation, label("turn").in("\u00b0", 1).by(1));
+  see("sizeM", &Spot::sizeM, label("size").within(1e-5, 1e6).in("m", 3).by(0.01));
+  see("depth", &Spot::depth, label("what its depth is from"));
+  see("sigmaM", &Spot::sigmaM, label("standard error of its depth").within(0, 1e9).in("m", 4));
+  see("frame", &Spot::frame, label("frame it was chosen on").frame());
+  see("pixel", &Spot::pixel, label("pixel it was chosen at").within(-1e6, 1e6));
 }
 
 }  // namespace zentil::set

@@ -9,7 +9,7 @@
 namespace zentil::set {
 bool Surface::operator==(const Surface& o) const {
   return id == o.id && name == o.name && kind == o.kind && position == o.position && turn == o.turn && size == o.size &&
-         blocks == o.blocks && meshFile == o.meshFile;
+         occludes == o.occludes && meshFile == o.meshFile;
 }
 
 PlaneFit fitPlane(const std::vector<Vec3>& points) {

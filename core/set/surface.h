@@ -43,7 +43,7 @@ struct Surface {
   Vec3 position = Vec3::Zero();
   Mat3 turn = Mat3::Identity();
   Vec3 size = Vec3(2, 2, 2);
-  bool blocks = true;  ///< hides what lies behind it, both from the shot's camera and from a held one
+  bool occludes = true;  ///< hides what lies behind it, both from the shot's camera and from a held one
   std::string meshFile;
   std::shared_ptr<const Mesh> mesh;
 

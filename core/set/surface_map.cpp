@@ -9,7 +9,7 @@ namespace zentil::set {
 namespace {
 bool othersBlock(const RayScene& scene, int surface) {
   for (size_t i = 0; i < scene.surfaces().size(); ++i)
-    if (static_cast<int>(i) != surface && scene.surfaces()[i].blocks) return true;
+    if (static_cast<int>(i) != surface && scene.surfaces()[i].occludes) return true;
   return false;
 }
 }  // namespace
@@ -17,7 +17,7 @@ bool othersBlock(const RayScene& scene, int surface) {
 OntoSurface::OntoSurface(view::ViewPtr eye, RayScenePtr scene, int surface)
     : eye_(std::move(eye)), scene_(std::move(scene)), surface_(surface) {
   others_ = othersBlock(*scene_, surface_);
-  if (surface_ >= 0 && others_) inFront_ = InTheWay(*scene_, surface_, eye_->pinhole());
+  if (surface_ >= 0 && others_) inFront_ = OcclusionMask(*scene_, surface_, eye_->pinhole());
   form_ = surface_ >= 0 ? &formOf(scene_->surfaces()[static_cast<size_t>(surface_)].kind) : nullptr;
   if (!form_ || !form_->isFlat() || others_) scene_->prepare(surface_, others_);
 }
@@ -25,7 +25,7 @@ OntoSurface::OntoSurface(view::ViewPtr eye, RayScenePtr scene, int surface)
 void OntoSurface::meet(const Vec2* pixels, size_t n, Met& met) const {
   Vec3 ways[Met::kMost];
   bool seen[Met::kMost];
-  eye_->cast(pixels, n, ways, seen);
+  eye_->unproject(pixels, n, ways, seen);
   const bool still = eye_->standsStill();
   Vec3 eyes[Met::kMost];
   for (size_t i = 0; i < n; ++i) eyes[i] = still ? eye_->position() : eye_->positionAt(pixels[i]);
@@ -76,33 +76,33 @@ void OntoSurface::dropHidden(const RayScene& scene, const view::View& view, cons
     if (hidden[k]) met.there[index[k]] = false;
 }
 
-void OntoSurface::apply(map::Spot* spots, size_t n) const {
+void OntoSurface::apply(map::MapSample* spots, size_t n) const {
   Met met;
   Vec2 at[Met::kMost];
   size_t index[Met::kMost];
   for (size_t from = 0; from < n;) {
     size_t count = 0;
     for (; from < n && count < Met::kMost; ++from)
-      if (spots[from].piece != map::kNowhere) at[count] = spots[from].at, index[count++] = from;
+      if (spots[from].branch != map::kInvalid) at[count] = spots[from].at, index[count++] = from;
     meet(at, count, met);
     // The first surface of all that a ray meets is not hidden.
     if (surface_ >= 0 && others_) dropHidden(*scene_, *eye_, at, met, count);
-    land(met, count, at);
+    project(met, count, at);
     for (size_t k = 0; k < count; ++k) {
-      map::Spot& spot = spots[index[k]];
+      map::MapSample& spot = spots[index[k]];
       if (!met.there[k]) {
-        spot.piece = map::kNowhere;
+        spot.branch = map::kInvalid;
         continue;
       }
       spot.at = at[k];
-      spot.piece = ((spot.piece * 64 + (surface_ < 0 ? met.surface[k] : 0)) * 8 + met.face[k]) * 4 + pieceOf(at[k]);
+      spot.branch = ((spot.branch * 64 + (surface_ < 0 ? met.surface[k] : 0)) * 8 + met.face[k]) * 4 + pieceOf(at[k]);
     }
   }
 }
 
 namespace {
 /// Asks a mask that was made for a view's pinhole about a view's pixels.
-bool within(const InTheWay& mask, const view::View& view, const Vec2 (&corners)[4]) {
+bool within(const OcclusionMask& mask, const view::View& view, const Vec2 (&corners)[4]) {
   if (mask.empty()) return false;
   Vec2 at[4];
   for (size_t i = 0; i < 4; ++i)
@@ -138,7 +138,7 @@ SeenBy::SeenBy(view::ViewPtr eye, RayScenePtr scene, int surface, view::ViewPtr 
   // What does not bend away from an eye hides nothing of itself.
   needsSight_ = needsSight_ && (surface < 0 || othersBlock(*otherScene_, surface) ||
                                 !formOf(this->scene().surfaces()[static_cast<size_t>(surface)].kind).isFlat());
-  if (needsSight_ && surface >= 0) inItsWay_ = InTheWay(*otherScene_, surface, other_->pinhole());
+  if (needsSight_ && surface >= 0) inItsWay_ = OcclusionMask(*otherScene_, surface, other_->pinhole());
   if (needsSight_) otherScene_->prepare(surface, true);
 }
 
@@ -153,13 +153,13 @@ void SeenBy::carry(Met& met, size_t n) const {
   }
 }
 
-void SeenBy::land(Met& met, size_t n, Vec2* at) const {
+void SeenBy::project(Met& met, size_t n, Vec2* at) const {
   carry(met, n);
   const Vec3 eye = other_->position();
   Vec3 ways[Met::kMost];
   bool lands[Met::kMost];
   for (size_t i = 0; i < n; ++i) ways[i] = met.there[i] ? Vec3(met.world[i] - eye) : Vec3(Vec3::UnitZ());
-  other_->land(ways, n, at, lands);
+  other_->project(ways, n, at, lands);
   for (size_t i = 0; i < n; ++i) met.there[i] = met.there[i] && lands[i];
   if (needsSight_) dropHidden(*otherScene_, *other_, at, met, n);
 }
@@ -182,7 +182,7 @@ Unwrapped::Unwrapped(view::ViewPtr eye, RayScenePtr scene, int surface, double w
   surface_ = this->scene().surfaces()[static_cast<size_t>(surface)];
 }
 
-void Unwrapped::land(Met& met, size_t n, Vec2* at) const {
+void Unwrapped::project(Met& met, size_t n, Vec2* at) const {
   for (size_t i = 0; i < n; ++i) {
     if (!met.there[i]) continue;
     const Vec2 uv = uvOf(surface_, met.world[i]);

@@ -1,6 +1,6 @@
 #pragma once
 #include "core/map/map.h"
-#include "core/set/in_the_way.h"
+#include "core/set/occlusion_mask.h"
 #include "core/set/ray_scene.h"
 #include "core/view/view.h"
 
@@ -16,7 +16,7 @@ class Form;
 class OntoSurface : public map::Map {
  public:
   OntoSurface(view::ViewPtr eye, RayScenePtr scene, int surface);
-  void apply(map::Spot* spots, size_t n) const override;
+  void apply(map::MapSample* spots, size_t n) const override;
   bool intricateWithin(const Vec2 (&corners)[4]) const override;
 
  protected:
@@ -28,7 +28,7 @@ class OntoSurface : public map::Map {
     bool there[kMost];  ///< false: nothing was met, or it is hidden; the rest is then undefined
   };
   /// Where the met points come from; clears `there` where that is nowhere.
-  virtual void land(Met& met, size_t n, Vec2* at) const = 0;
+  virtual void project(Met& met, size_t n, Vec2* at) const = 0;
   /// Which continuous part of the source a position lies on.
   virtual int pieceOf(const Vec2&) const { return 0; }
   /// The world points that n (at most Met::kMost) pixels meet; what hides them is not asked for.
@@ -43,7 +43,7 @@ class OntoSurface : public map::Map {
   int surface_;
   const Form* form_;  // the surface's; null: any
   bool others_;       // whether anything could stand in the way
-  InTheWay inFront_;
+  OcclusionMask inFront_;
 };
 
 /// ...from the pixel of another view, held or moving, that sees it. With `needsSight`, points which that view cannot
@@ -61,7 +61,7 @@ class SeenBy : public OntoSurface {
   bool intricateWithin(const Vec2 (&corners)[4]) const override;
 
  protected:
-  void land(Met& met, size_t n, Vec2* at) const override;
+  void project(Met& met, size_t n, Vec2* at) const override;
   int pieceOf(const Vec2& at) const override { return other_->pieceOf(at); }
 
  private:
@@ -71,7 +71,7 @@ class SeenBy : public OntoSurface {
   RayScenePtr otherScene_;
   bool needsSight_;
   bool moves_ = false;
-  InTheWay inItsWay_;
+  OcclusionMask inItsWay_;
 };
 
 /// ...from a picture of width x height pixels wrapped on the surface (see uvOf).
@@ -80,7 +80,7 @@ class Unwrapped : public OntoSurface {
   Unwrapped(view::ViewPtr eye, RayScenePtr scene, int surface, double width, double height);
 
  protected:
-  void land(Met& met, size_t n, Vec2* at) const override;
+  void project(Met& met, size_t n, Vec2* at) const override;
 
  private:
   Surface surface_;

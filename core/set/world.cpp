@@ -48,13 +48,13 @@ std::string listed(const std::vector<int>& ids) {
 
 }  // namespace
 
-PlacementAnswer place(const std::vector<Statement>& statements, const std::vector<Point>& points, const Vec3& above,
-                      const std::optional<Vec3>& plumb) {
+PlacementAnswer place(const std::vector<WorldConstraint>& statements, const std::vector<Point>& points,
+                      const Vec3& above, const std::optional<Vec3>& plumb) {
   PlacementAnswer out;
   std::map<int, Vec3> byId;
   for (size_t i = 0; i < points.size(); ++i) byId[idOf(points, i)] = points[i].at;
   // A statement's points that are still there; enough of them?
-  const auto there = [&](const Statement& s, size_t least) {
+  const auto there = [&](const WorldConstraint& s, size_t least) {
     std::vector<std::pair<int, Vec3>> list;
     for (const int id : s.points)
       if (const auto p = byId.find(id); p != byId.end()) list.emplace_back(id, p->second);
@@ -65,18 +65,18 @@ PlacementAnswer place(const std::vector<Statement>& statements, const std::vecto
     }
     return list;
   };
-  const auto first = [&](Statement::Kind kind) {
-    const Statement* found = nullptr;
+  const auto first = [&](WorldConstraint::Kind kind) {
+    const WorldConstraint* found = nullptr;
     for (const auto& s : statements)
       if (s.kind == kind) found = &s;  // the latest of its kind counts
     return found;
   };
   Mat3& turn = out.placement.turn;
-  const bool upright = plumb && first(Statement::Kind::Plumb);
+  const bool upright = plumb && first(WorldConstraint::Kind::Plumb);
   if (upright) turn = rotationFromTo(*plumb, Vec3::UnitY());
   bool level = false;
   double floorAt = 0;  // along the new upright, before size
-  if (const auto* s = first(Statement::Kind::Ground)) {
+  if (const auto* s = first(WorldConstraint::Kind::Ground)) {
     const auto list = there(*s, 3);
     if (!list.empty()) {
       const Robust r = fitWithoutOutliers(list);
@@ -103,14 +103,14 @@ PlacementAnswer place(const std::vector<Statement>& statements, const std::vecto
     return true;
   };
   bool axis = false;
-  if (const auto* s = first(Statement::Kind::Axis)) {
+  if (const auto* s = first(WorldConstraint::Kind::Axis)) {
     const auto list = there(*s, 2);
     if (!list.empty()) {
       axis = turnAbout(turn * (list[1].second - list[0].second), Vec3::UnitX());
       if (!axis) out.remarks.push_back("the axis stands upright: it says nothing about where x runs");
     }
   }
-  if (const auto* s = first(Statement::Kind::Wall)) {
+  if (const auto* s = first(WorldConstraint::Kind::Wall)) {
     const auto list = there(*s, 3);
     if (!list.empty()) {
       const Robust r = fitWithoutOutliers(list);
@@ -136,7 +136,7 @@ PlacementAnswer place(const std::vector<Statement>& statements, const std::vecto
   // Size: the mean of what the gauges ask for.
   std::vector<double> sizes;
   for (const auto& s : statements)
-    if (s.kind == Statement::Kind::Gauge) {
+    if (s.kind == WorldConstraint::Kind::Gauge) {
       const auto list = there(s, 2);
       if (!list.empty())
         if (const double d = (list[0].second - list[1].second).norm(); d > 1e-12) sizes.push_back(s.lengthM / d);
@@ -151,7 +151,7 @@ PlacementAnswer place(const std::vector<Statement>& statements, const std::vecto
   }
   out.groundRms *= out.placement.size, out.wallRms *= out.placement.size;
   if (level) out.placement.shift.y() = -floorAt * out.placement.size;
-  if (const auto* s = first(Statement::Kind::Origin)) {
+  if (const auto* s = first(WorldConstraint::Kind::Origin)) {
     const auto list = there(*s, 1);
     if (!list.empty()) {
       const Vec3 at = out.placement.size * (turn * list[0].second);

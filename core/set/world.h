@@ -9,7 +9,7 @@
 namespace zentil::set {
 
 /// Something said about how the set stands in the world; kept, and applied again after every solve.
-struct Statement {
+struct WorldConstraint {
   enum class Kind {
     Ground,  ///< these points lie on the floor: y = 0, the cameras above it
     Wall,    ///< these points lie on an upright wall: it faces along z
@@ -21,19 +21,19 @@ struct Statement {
   Kind kind = Kind::Ground;
   std::vector<int> points;  ///< by idOf()
   double lengthM = 1;       ///< gauge
-  bool operator==(const Statement&) const = default;
+  bool operator==(const WorldConstraint&) const = default;
 };
 
-inline std::span<const char* const> namesOf(Statement::Kind) {
+inline std::span<const char* const> namesOf(WorldConstraint::Kind) {
   static constexpr const char* kNames[] = {"ground", "wall", "origin", "axis", "gauge", "plumb"};
   return kNames;
 }
 template <typename See>
-void describe(const Statement*, See&& see) {
-  using value::says;
-  see("kind", &Statement::kind, says("statement").quietly());
-  see("points", &Statement::points, says("points").quietly());
-  see("lengthM", &Statement::lengthM, says("length").within(1e-6, 1e6).in("m", 3).quietly());
+void describe(const WorldConstraint*, See&& see) {
+  using value::label;
+  see("kind", &WorldConstraint::kind, label("statement").nonRendering());
+  see("points", &WorldConstraint::points, label("points").nonRendering());
+  see("lengthM", &WorldConstraint::lengthM, label("length").within(1e-6, 1e6).in("m", 3).nonRendering());
 }
 
 /// What a point is known by from solve to solve: its track's id; without one, its place in the list.
@@ -59,7 +59,7 @@ struct PlacementAnswer {
 /// are fitted without the points that stand off by more than three times what is typical (and those are named). What
 /// cannot be used, because its points are gone or two statements disagree, is said in remarks. `above`: a place that is
 /// known to be over the floor. `up`: which way is up by lines, where they say it.
-PlacementAnswer place(const std::vector<Statement>& statements, const std::vector<Point>& points, const Vec3& above,
-                      const std::optional<Vec3>& up = {});
+PlacementAnswer place(const std::vector<WorldConstraint>& statements, const std::vector<Point>& points,
+                      const Vec3& above, const std::optional<Vec3>& up = {});
 
 }  // namespace zentil::set

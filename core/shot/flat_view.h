@@ -18,14 +18,14 @@ struct FlatView {
 
 template <typename See>
 void describe(const FlatView*, See&& see) {
-  using value::says;
-  see("yaw", &FlatView::yaw, says("yaw").within(-100000, 100000).in("\u00b0", 1).by(0.5).quietly());
-  see("pitch", &FlatView::pitch, says("pitch").within(-90, 90).in("\u00b0", 1).by(0.5).quietly());
-  see("roll", &FlatView::roll, says("roll").within(-360, 360).in("\u00b0", 1).by(0.5).quietly());
-  see("fovDegrees", &FlatView::fovDegrees, says("field of view").within(1, 175).in("\u00b0", 1).by(1).quietly());
-  see("ofWorld", &FlatView::ofWorld, says("standing with the world").quietly());
-  see("width", &FlatView::width, says("width").within(16, 32768).in("px", 0).by(16).quietly());
-  see("height", &FlatView::height, says("height").within(16, 32768).in("px", 0).by(16).quietly());
+  using value::label;
+  see("yaw", &FlatView::yaw, label("yaw").within(-100000, 100000).in("\u00b0", 1).by(0.5).nonRendering());
+  see("pitch", &FlatView::pitch, label("pitch").within(-90, 90).in("\u00b0", 1).by(0.5).nonRendering());
+  see("roll", &FlatView::roll, label("roll").within(-360, 360).in("\u00b0", 1).by(0.5).nonRendering());
+  see("fovDegrees", &FlatView::fovDegrees, label("field of view").within(1, 175).in("\u00b0", 1).by(1).nonRendering());
+  see("ofWorld", &FlatView::ofWorld, label("standing with the world").nonRendering());
+  see("width", &FlatView::width, label("width").within(16, 32768).in("px", 0).by(16).nonRendering());
+  see("height", &FlatView::height, label("height").within(16, 32768).in("px", 0).by(16).nonRendering());
 }
 
 }  // namespace zentil::shot

@@ -2,8 +2,8 @@
 
 #include "core/base/error.h"
 #include "core/camera/camera_file.h"
-#include "core/image/mark.h"
 #include "core/image/pictures.h"
+#include "core/image/provenance.h"
 #include "core/image/write.h"
 #include "core/lens/lens_file.h"
 #include "core/shot/move.h"

@@ -7,7 +7,7 @@
 #include "core/image/colour.h"
 #include "core/image/write.h"
 #include "core/set/form.h"
-#include "core/shot/handing_choices.h"
+#include "core/shot/export_choices.h"
 #include "core/shot/matte_words.h"
 #include "core/shot/move.h"
 #include "core/shot/track_json.h"
@@ -33,18 +33,19 @@ void eachKind(std::type_identity<std::variant<Kinds...>>, const Run& run) {
   (run(SourceWords<Kinds>(), std::type_identity<Kinds>()), ...);
 }
 
-void rideOf(Sentence& s, const matte::Matte& m, const matte::Part& p, const Wording& w) {
-  std::visit([&](const auto& content) { addRide(s, content, m, p, w); }, p.content);
+void followMap(Sentence& s, const matte::Matte& m, const matte::Part& p, const Wording& w) {
+  std::visit([&](const auto& content) { addFollows(s, content, m, p, w); }, p.content);
 }
 
 double frameWithin(const Shot& shot, const std::string& value) {
   const FrameRange r = shot.worked().range();
-  return value::keptFrom(value, value::About().within(r.first, r.last));
+  return value::parseClamped(value, value::About().within(r.first, r.last));
 }
 
 void setRange(FrameRange& range, const FrameRange& whole, bool first, const std::string& value) {
   FrameRange r = range.count() ? range : whole;
-  (first ? r.first : r.last) = static_cast<int>(value::keptFrom(value, value::About().within(whole.first, whole.last)));
+  (first ? r.first : r.last) =
+      static_cast<int>(value::parseClamped(value, value::About().within(whole.first, whole.last)));
   if (r.count() == 0) throw Error("the range would be empty", "Give the smaller frame first");
   range = r;
 }
@@ -56,7 +57,7 @@ bool setLens(lens::Lens& l, const std::string& what, const std::string& value, i
   if (it != kCoefficients.end()) {
     auto values = l.coefficientsAt(frame);
     values.at(static_cast<size_t>(it - kCoefficients.begin())) =
-        value::keptFrom(value, value::About().within(-10, 10).in("", 4));
+        value::parseClamped(value, value::About().within(-10, 10).in("", 4));
     l.setCoefficients(frame, values);
     l.source = "typed";
   } else if (what == "keyed") {
@@ -117,7 +118,7 @@ bool setSpecial(Shot& shot, const std::string& path, const std::string& value, i
       return true;
     }
     if (what == "gain") {
-      const double wanted = value::keptFrom(value, value::About().within(0, 100).in("", 2));
+      const double wanted = value::parseClamped(value, value::About().within(0, 100).in("", 2));
       element::Rgb gain = e->look.gain.at(frame);
       const double mean = (gain[0] + gain[1] + gain[2]) / 3;
       // What they are to each other stays.
@@ -158,9 +159,9 @@ bool setSpecial(Shot& shot, const std::string& path, const std::string& value, i
       const int region = static_cast<int>(value::numberFrom(value.substr(7)));
       if (std::none_of(shot.regions.begin(), shot.regions.end(), [&](const auto& r) { return r.id == region; }))
         throw Error("that region is not there", "Choose one from the list");
-      p->rides = matte::Rides::Region, p->region = region;
+      p->follows = matte::Follows::Region, p->region = region;
     } else {
-      p->rides = named<matte::Rides>(value);
+      p->follows = named<matte::Follows>(value);
     }
     return true;
   }
@@ -178,22 +179,22 @@ bool setSpecial(Shot& shot, const std::string& path, const std::string& value, i
     return true;
   }
   if (path == "tracking.size") {
-    const double px = value::keptFrom(value, value::About().within(7, 101).in("px", 0));
+    const double px = value::parseClamped(value, value::About().within(7, 101).in("px", 0));
     shot.tracking.follow.half = (static_cast<int>(px) - 1) / 2;
     return true;
   }
   if (list == "lens") return setLens(shot.lens, std::string(rest), value, frame);
   if (path == "handing.as") {
-    const auto all = handingChoices();
+    const auto all = exportChoices();
     const auto it = all.find(value);
     if (it == all.end()) throw Error(fmt::format("no choices are kept as \"{}\"", value), "Choose from the list");
     // Where to is the shot's own matter.
-    const std::string folder = shot.handing.folder;
-    shot.handing = it->second, shot.handing.folder = folder;
+    const std::string folder = shot.exportSettings.folder;
+    shot.exportSettings = it->second, shot.exportSettings.folder = folder;
     return true;
   }
   if (path == "plate.held") {
-    holdStill(shot, static_cast<int>(value::keptFrom(value, value::About().within(1, 1000000))));
+    holdStill(shot, static_cast<int>(value::parseClamped(value, value::About().within(1, 1000000))));
     return true;
   }
   if (path == "plate.fields") {
@@ -247,7 +248,7 @@ Sentence detailsOf(const Shot& shot, const element::Element& e, int frame) {
   }
   if (const matte::Matte* m = shot.matte(e.matte())) {
     s.push_back(Wording::plain("\u00b7 the matte,"));
-    if (m->parts.size() == 1) rideOf(s, *m, m->parts.front(), w);
+    if (m->parts.size() == 1) followMap(s, *m, m->parts.front(), w);
     s.push_back(w.choice("mattes." + m->id + ".inverted", {"as drawn", "inverted"}));
     s.push_back(Wording::plain("\u00b7 what lies within"));
     s.push_back(w.choice("mattes." + m->id + ".goes", {"may be looked at", "has to go"}));
@@ -262,7 +263,7 @@ Sentence recipeOf(const Shot& shot, const matte::Matte& m, const matte::Part& p,
       w.choice(path + "how", {"Add", "Take away", "Keep inside"}),
       w.choice(path + "inverted", {"what lies within", "all but what lies within"}),
       Wording::plain(std::visit([](const auto& content) { return limitOf(content); }, p.content) + std::string(","))};
-  rideOf(s, m, p, w);
+  followMap(s, m, p, w);
   s.back().text += ",";
   s.push_back(Wording::plain("softened"));
   s.push_back(w.number(path + "softPx"));

@@ -101,7 +101,7 @@ set::Upright uprightByLines(const Shot& shot) {
     const auto view = shot.viewAt(l.frame);
     std::vector<Vec3> ways;
     for (const Vec2& p : l.points)
-      if (Vec3 way; view->cast(p, way)) ways.push_back(way);
+      if (Vec3 way; view->unproject(p, way)) ways.push_back(way);
     lines.push_back(std::move(ways));
     near += camera.rotation.col(1), focalPx = camera.fx;
   }
@@ -114,7 +114,7 @@ set::PlacementAnswer placementOf(const Shot& shot) {
   Vec3 above = Vec3::Zero();
   for (const auto& [f, p] : shot.camera->poses) above += p.position / static_cast<double>(shot.camera->poses.size());
   const bool plumb = std::any_of(shot.statements.begin(), shot.statements.end(),
-                                 [](const auto& s) { return s.kind == set::Statement::Kind::Plumb; });
+                                 [](const auto& s) { return s.kind == set::WorldConstraint::Kind::Plumb; });
   if (!plumb) return set::place(shot.statements, *shot.points, above);
   try {
     const auto by = uprightByLines(shot);

@@ -12,7 +12,7 @@
 #include "core/element/element.h"
 #include "core/image/grain.h"
 #include "core/image/plate.h"
-#include "core/lens/plumb.h"
+#include "core/lens/straight_lines.h"
 #include "core/matte/matte.h"
 #include "core/set/moving_surface.h"
 #include "core/set/points.h"
@@ -20,8 +20,8 @@
 #include "core/set/spot.h"
 #include "core/set/upright.h"
 #include "core/set/world.h"
+#include "core/shot/export_settings.h"
 #include "core/shot/flat_view.h"
-#include "core/shot/handing.h"
 #include "core/shot/steady.h"
 #include "core/solve/solve.h"
 #include "core/track/follow.h"
@@ -126,20 +126,20 @@ struct Shot {
   std::shared_ptr<const std::vector<set::Point>> points = std::make_shared<std::vector<set::Point>>();
   Tracking tracking;
   std::shared_ptr<const track::Tracks> tracks = std::make_shared<track::Tracks>();
-  std::vector<track::Region> regions;           ///< planes that are followed
-  solve::SolveQuestion solveFor;                ///< what the camera's solve is asked for
-  std::string objectMatte;                      ///< id of the matte that a thing with a move of its own is inside
-  double objectAwayM = 0;                       ///< how far it is at first; 0: as far as the set's points
-  std::shared_ptr<const solve::Errors> solved;  ///< how well it fits; null: the camera was not solved here
-  std::vector<PastSolve> pastSolves;            ///< the last ones, oldest first; the one that is used among them
-  std::vector<set::Statement> statements;       ///< about how the set stands in the world
+  std::vector<track::Region> regions;            ///< planes that are followed
+  solve::SolveQuestion solveFor;                 ///< what the camera's solve is asked for
+  std::string objectMatte;                       ///< id of the matte that a thing with a move of its own is inside
+  double objectDistanceM = 0;                    ///< how far it is at first; 0: as far as the set's points
+  std::shared_ptr<const solve::Errors> solved;   ///< how well it fits; null: the camera was not solved here
+  std::vector<PastSolve> pastSolves;             ///< the last ones, oldest first; the one that is used among them
+  std::vector<set::WorldConstraint> statements;  ///< about how the set stands in the world
   std::vector<set::MovingSurface> surfaces;
   std::vector<set::Spot> spots;
   std::vector<matte::Matte> mattes;
   std::vector<element::Element> elements;
   Delivery delivery;
   Overscan overscan;
-  Handing handing;
+  ExportSettings exportSettings;
   Steady steady;
   FlatView flatView;  ///< of a sphere
   value::Unknown unknown;
@@ -189,85 +189,87 @@ struct Shot {
 
 template <typename See>
 void describe(const Delivery*, See&& see) {
-  using value::says;
-  see("files", &Delivery::pattern, says("place of the delivery").file().quietly());
-  see("half", &Delivery::half, says("half floats"));
-  see("compression", &Delivery::compression, says("compression"));
-  see("quality", &Delivery::quality, says("quality").within(1, 100).in("", 0).by(5));
-  see("onPlate", &Delivery::onPlate, says("ground"));
-  see("sharper", &Delivery::sharper, says("reading sharper"));
+  using value::label;
+  see("files", &Delivery::pattern, label("place of the delivery").file().nonRendering());
+  see("half", &Delivery::half, label("half floats"));
+  see("compression", &Delivery::compression, label("compression"));
+  see("quality", &Delivery::quality, label("quality").within(1, 100).in("", 0).by(5));
+  see("onPlate", &Delivery::onPlate, label("ground"));
+  see("sharper", &Delivery::sharper, label("reading sharper"));
 }
 template <typename See>
 void describe(const Overscan*, See&& see) {
-  using value::says;
-  see("symmetric", &Overscan::symmetric, says("the same on both sides"));
-  see("multiple", &Overscan::multiple, says("multiple").within(1, 4096).in("px", 0).by(1));
+  using value::label;
+  see("symmetric", &Overscan::symmetric, label("the same on both sides"));
+  see("multiple", &Overscan::multiple, label("multiple").within(1, 4096).in("px", 0).by(1));
 }
 template <typename See>
 void describe(const PastSolve*, See&& see) {
-  using value::says;
-  see("words", &PastSolve::words, says("words").quietly());
-  see("camera", &PastSolve::camera, says("camera").quietly());
-  see("lens", &PastSolve::lens, says("lens").quietly());
-  see("throughMaps", &PastSolve::throughMaps, says("through ST maps").quietly());
-  see("pixelAspect", &PastSolve::pixelAspect, says("pixel aspect").within(0, 10).in("", 3).quietly());
-  see("points", &PastSolve::points, says("points").quietly());
-  see("solved", &PastSolve::solved, says("errors").quietly());
+  using value::label;
+  see("words", &PastSolve::words, label("words").nonRendering());
+  see("camera", &PastSolve::camera, label("camera").nonRendering());
+  see("lens", &PastSolve::lens, label("lens").nonRendering());
+  see("throughMaps", &PastSolve::throughMaps, label("through ST maps").nonRendering());
+  see("pixelAspect", &PastSolve::pixelAspect, label("pixel aspect").within(0, 10).in("", 3).nonRendering());
+  see("points", &PastSolve::points, label("points").nonRendering());
+  see("solved", &PastSolve::solved, label("errors").nonRendering());
 }
 template <typename See>
 void describe(const PlateUse*, See&& see) {
-  using value::says;
-  see("id", &PlateUse::id, says("id").quietly());
-  see("name", &PlateUse::name, says("name").quietly());
-  see("files", &PlateUse::files, says("files"));
-  see("shift", &PlateUse::shift, says("shift of frames").within(-1e6, 1e6).in("frames", 0).by(1));
-  see("scale", &PlateUse::scale, says("scale").within(0.01, 100).in("", 3));
-  see("grain", &PlateUse::grain, says("grain"));
+  using value::label;
+  see("id", &PlateUse::id, label("id").nonRendering());
+  see("name", &PlateUse::name, label("name").nonRendering());
+  see("files", &PlateUse::files, label("files"));
+  see("shift", &PlateUse::shift, label("shift of frames").within(-1e6, 1e6).in("frames", 0).by(1));
+  see("scale", &PlateUse::scale, label("scale").within(0.01, 100).in("", 3));
+  see("grain", &PlateUse::grain, label("grain"));
 }
 template <typename See>
 void describe(const Tracking*, See&& see) {
-  using value::says;
-  see("follow", &Tracking::follow, says("tracking").quietly());
-  see("matte", &Tracking::matte, says("tracking matte").of("mattes", "everywhere").quietly());
-  see("onlyInside", &Tracking::onlyInside, says("tracking inside alone").quietly());
+  using value::label;
+  see("follow", &Tracking::follow, label("tracking").nonRendering());
+  see("matte", &Tracking::matte, label("tracking matte").of("mattes", "everywhere").nonRendering());
+  see("onlyInside", &Tracking::onlyInside, label("tracking inside alone").nonRendering());
 }
 template <typename See>
 void describe(const Shot*, See&& see) {
-  using value::says;
-  see("name", &Shot::name, says("name").quietly());
-  see("plates", &Shot::plates, says("plates"));
-  see("workedOn", &Shot::workedOn, says("plate that is worked on").of("plates", "the first"));
-  see("trackedOn", &Shot::trackedOn, says("plate that is tracked").of("plates", "the one that is worked on").quietly());
-  see("depthOn", &Shot::depthOn, says("plate that tells depth").of("plates", "none").quietly());
-  see("depthIs", &Shot::depthIs, says("what the plate of depth says").quietly());
-  see("width", &Shot::width, says("width").within(0, 100000).in("px", 0));
-  see("height", &Shot::height, says("height").within(0, 100000).in("px", 0));
-  see("projection", &Shot::projection, says("kind of picture"));
-  see("range", &Shot::range, says("range").frame().quietly());
-  see("lens", &Shot::lens, says("lens"));
-  see("lines", &Shot::lines, says("lines").quietly());
-  see("lensFromLines", &Shot::lensFromLines, says("lens from lines").quietly());
-  see("camera", &Shot::camera, says("camera"));
-  see("move", &Shot::move, says("move"));
-  see("points", &Shot::points, says("points").quietly());
-  see("tracking", &Shot::tracking, says("tracking").quietly());
-  see("tracks", &Shot::tracks, says("tracks").quietly());
-  see("regions", &Shot::regions, says("regions"));
-  see("objectMatte", &Shot::objectMatte, says("matte of the object").of("mattes", "all that moves").quietly());
-  see("objectAwayM", &Shot::objectAwayM, says("distance of the object").within(0, 1e5).in("m", 2).by(0.1).quietly());
-  see("solveFor", &Shot::solveFor, says("solve").quietly());
-  see("solved", &Shot::solved, says("errors of the solve").quietly());
-  see("pastSolves", &Shot::pastSolves, says("solves that were made").quietly());
-  see("statements", &Shot::statements, says("statements about the world").quietly());
-  see("surfaces", &Shot::surfaces, says("surfaces"));
-  see("spots", &Shot::spots, says("spots").quietly());
-  see("mattes", &Shot::mattes, says("mattes"));
-  see("elements", &Shot::elements, says("elements"));
-  see("delivery", &Shot::delivery, says("delivery"));
-  see("overscan", &Shot::overscan, says("overscan"));
-  see("handing", &Shot::handing, says("handing on").quietly());
-  see("steady", &Shot::steady, says("steadying").quietly());
-  see("flatView", &Shot::flatView, says("flat view").quietly());
+  using value::label;
+  see("name", &Shot::name, label("name").nonRendering());
+  see("plates", &Shot::plates, label("plates"));
+  see("workedOn", &Shot::workedOn, label("plate that is worked on").of("plates", "the first"));
+  see("trackedOn", &Shot::trackedOn,
+      label("plate that is tracked").of("plates", "the one that is worked on").nonRendering());
+  see("depthOn", &Shot::depthOn, label("plate that tells depth").of("plates", "none").nonRendering());
+  see("depthIs", &Shot::depthIs, label("what the plate of depth says").nonRendering());
+  see("width", &Shot::width, label("width").within(0, 100000).in("px", 0));
+  see("height", &Shot::height, label("height").within(0, 100000).in("px", 0));
+  see("projection", &Shot::projection, label("kind of picture"));
+  see("range", &Shot::range, label("range").frame().nonRendering());
+  see("lens", &Shot::lens, label("lens"));
+  see("lines", &Shot::lines, label("lines").nonRendering());
+  see("lensFromLines", &Shot::lensFromLines, label("lens from lines").nonRendering());
+  see("camera", &Shot::camera, label("camera"));
+  see("move", &Shot::move, label("move"));
+  see("points", &Shot::points, label("points").nonRendering());
+  see("tracking", &Shot::tracking, label("tracking").nonRendering());
+  see("tracks", &Shot::tracks, label("tracks").nonRendering());
+  see("regions", &Shot::regions, label("regions"));
+  see("objectMatte", &Shot::objectMatte, label("matte of the object").of("mattes", "all that moves").nonRendering());
+  see("objectAwayM", &Shot::objectDistanceM,
+      label("distance of the object").within(0, 1e5).in("m", 2).by(0.1).nonRendering());
+  see("solveFor", &Shot::solveFor, label("solve").nonRendering());
+  see("solved", &Shot::solved, label("errors of the solve").nonRendering());
+  see("pastSolves", &Shot::pastSolves, label("solves that were made").nonRendering());
+  see("statements", &Shot::statements, label("statements about the world").nonRendering());
+  see("surfaces", &Shot::surfaces, label("surfaces"));
+  see("spots", &Shot::spots, label("spots").nonRendering());
+  see("mattes", &Shot::mattes, label("mattes"));
+  see("elements", &Shot::elements, label("elements"));
+  see("delivery", &Shot::delivery, label("delivery"));
+  see("overscan", &Shot::overscan, label("overscan"));
+  see("handing", &Shot::exportSettings, label("handing on").nonRendering());
+  see("steady", &Shot::steady, label("steadying").nonRendering());
+  see("flatView", &Shot::flatView, label("flat view").nonRendering());
 }
 
 /// Solves the lens from the shot's lines and puts it into the shot, with the optical centre if that was asked for.

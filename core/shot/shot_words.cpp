@@ -145,7 +145,7 @@ Sentence objectRecipe(const Shot& shot, int frame) {
   Sentence s = {Wording::plain("An object is"), w.thing("objectMatte"), Wording::plain("at first"),
                 w.number("objectAwayM"), Wording::plain("away.")};
   s[1].text = (shot.objectMatte.empty() ? "" : "what is inside ") + s[1].text + ",";
-  if (!(shot.objectAwayM > 0)) s[3].text = shot.points->empty() ? "3 m" : "as far as the set";
+  if (!(shot.objectDistanceM > 0)) s[3].text = shot.points->empty() ? "3 m" : "as far as the set";
   return s;
 }
 

@@ -69,7 +69,7 @@ bool carries(const Shot& shot, const element::Place& place, int frame) {
   return !wantsCamera(place) || shot.hasCamera(frame);
 }
 
-void addLaid(Sentence& s, const element::Element& e, const Wording& w) {
+void addMerge(Sentence& s, const element::Element& e, const Wording& w) {
   s.push_back(Wording::plain("laid"));
   s.push_back(w.choice("elements." + e.id + ".look.merge", {}));
   s.push_back(Wording::plain("the plate."));

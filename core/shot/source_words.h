@@ -55,7 +55,7 @@ bool carries(const Shot& shot, const element::Place& place, int frame);
 /// Of what lies in a flat view of a sphere: how that is steered.
 void addSteer(Sentence& sentence, const element::Element& e, const Wording& w);
 /// "laid over the plate."
-void addLaid(Sentence& sentence, const element::Element& e, const Wording& w);
+void addMerge(Sentence& sentence, const element::Element& e, const Wording& w);
 /// What is rarely touched of what is taken from a plate: match, shift, which plate.
 Sentence plateDetails(const element::Element& e, const Wording& w);
 /// "its grain as it is," or "with fresh grain,".

@@ -1,6 +1,6 @@
 #include "core/set/spot.h"
 
-#include "core/shot/handing_choices.h"
+#include "core/shot/export_choices.h"
 #include "core/shot/recipe.h"
 
 namespace zentil::shot {
@@ -36,14 +36,14 @@ Sentence handingRecipe(const Shot& shot) {
     word.text += mark;
     return word;
   };
-  const auto all = handingChoices();
+  const auto all = exportChoices();
   std::vector<std::pair<std::string, std::string>> names;
   for (const auto& [name, one] : all) names.emplace_back(name, name);
   Sentence s = {
       Wording::plain("Hand on camera, set and"),
       Wording::plain(shot.spots.size() == 1 ? "1 spot" : fmt::format("{} spots", shot.spots.size())),
       Wording::plain("by"),
-      then(Wording::special("handing.as", nameOfChoices(shot.handing, all), names, "choices of its own"), ":"),
+      then(Wording::special("handing.as", nameOfChoices(shot.exportSettings, all), names, "choices of its own"), ":"),
       w.choice("handing.up", {"Y", "Z"}),
       Wording::plain("up, axes of the"),
       w.choice("handing.hand", {"right", "left"}),
@@ -62,7 +62,7 @@ Sentence handingRecipe(const Shot& shot) {
   }
   s.push_back(Wording::plain("into"));
   Word folder;
-  folder.kind = Word::Kind::Name, folder.key = "handing.folder", folder.text = shot.handing.folder;
+  folder.kind = Word::Kind::Name, folder.key = "handing.folder", folder.text = shot.exportSettings.folder;
   s.push_back(folder);
   s.push_back(then(Wording::file("handing.choose", "(choose)"), "."));
   return s;

@@ -22,7 +22,7 @@ void beginSteady(Shot& shot) {
   // The first one that is there to be seen, rather than a card that only carries a matte.
   for (const bool seen : {true, false})
     for (const auto& one : shot.surfaces)
-      if (!shot.surface(s.surface) && set::formOf(one.kind).isFlat() && one.blocks == seen) s.surface = one.id;
+      if (!shot.surface(s.surface) && set::formOf(one.kind).isFlat() && one.occludes == seen) s.surface = one.id;
   const auto* spot = shot.spot(s.spot);
   if (!shot.range.contains(s.reference))
     s.reference = spot && shot.range.contains(spot->frame) ? spot->frame : shot.range.first;
@@ -42,7 +42,7 @@ Sentence steadyRecipe(const Shot& shot, int frame) {
   if (hold == Hold::Smooth) {
     s.push_back(Wording::plain("over"));
     s.push_back(w.number("steady.smoothFrames"));
-  } else if (hold == Hold::Runs) {
+  } else if (hold == Hold::L1Path) {
     s.push_back(Wording::plain("enlarged by no more than"));
     s.push_back(w.number("steady.mayEnlarge"));
   } else if (hold != Hold::Nothing) {
@@ -88,7 +88,7 @@ Sentence steadyRecipe(const Shot& shot, int frame) {
   }
   s.push_back(w.choice("steady.enlarged", {"not enlarged", "enlarged so that no edge shows,"}));
   s.push_back(w.choice("steady.eased", {"by the same on all frames,", "by what each frame needs,"}));
-  if (shot.steady.eased) {
+  if (shot.steady.dynamicZoom) {
     s.push_back(Wording::plain("eased over"));
     s.push_back(w.number("steady.smoothFrames"));
     s.back().text += ",";

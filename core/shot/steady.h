@@ -15,7 +15,7 @@ enum class Hold {
   PlaceTurnScale,  ///< and as large as it is
   Rotation,        ///< the camera does not turn: what is far stands still
   Smooth,          ///< the camera turns smoothly
-  Runs,            ///< the camera turns in still, even and evenly changing runs: the shortest way within the plate
+  L1Path,          ///< the camera turns in still, even and evenly changing runs: the shortest way within the plate
   Plane,           ///< a flat surface stays with all its corners, and what is seen goes along through it
 };
 inline std::span<const char* const> namesOf(Hold) {
@@ -32,10 +32,10 @@ struct Steady {
   int reference = 0;         ///< the frame that all others are steadied to; one the camera lacks: the range's first
   double smoothFrames = 12;  ///< smooth: over about so many frames to each side
   value::Value<double> strength = 1.0;  ///< how much of that: 0 is as the camera turned
-  double mayEnlarge = 1.1;              ///< runs: by how much it may be enlarged for it
+  double maxZoom = 1.1;                 ///< runs: by how much it may be enlarged for it
   bool level = false;                   ///< the horizon lies level
   bool enlarged = true;                 ///< as much as shows no edge; else what is beyond the plate is transparent
-  bool eased = false;                   ///< as much as each frame needs, eased over smoothFrames; else all alike
+  bool dynamicZoom = false;             ///< as much as each frame needs, eased over smoothFrames; else all alike
   bool filled = false;                  ///< where not enlarged: what is beyond the plate is taken from other frames
   /// What is delivered of the steadied picture, from corner to corner in its pixels; both at zero: all of it.
   Vec2 cropFrom = Vec2::Zero(), cropTo = Vec2::Zero();
@@ -48,20 +48,21 @@ Box cropOf(const Steady& steady, int width, int height);
 
 template <typename See>
 void describe(const Steady*, See&& see) {
-  using value::says;
-  see("hold", &Steady::hold, says("what is held still").quietly());
-  see("spot", &Steady::spot, says("spot that is held").of("spots", "no spot").quietly());
-  see("surface", &Steady::surface, says("plane that is held").of("surfaces", "no surface").quietly());
-  see("reference", &Steady::reference, says("frame it is steadied to").frame().quietly());
-  see("smoothFrames", &Steady::smoothFrames, says("smoothing").within(0.5, 1000).in("frames", 1).by(1).quietly());
-  see("strength", &Steady::strength, says("strength of steadying").within(0, 1).shown(100, "%").by(5).quietly());
-  see("mayEnlarge", &Steady::mayEnlarge, says("most enlargement").within(1.005, 4).in("times", 3).by(0.01).quietly());
-  see("level", &Steady::level, says("levelling").quietly());
-  see("enlarged", &Steady::enlarged, says("enlarging").quietly());
-  see("eased", &Steady::eased, says("easing the enlargement").quietly());
-  see("filled", &Steady::filled, says("filling the edges").quietly());
-  see("cropFrom", &Steady::cropFrom, says("crop").within(-100000, 100000).in("px", 0).by(1).quietly());
-  see("cropTo", &Steady::cropTo, says("crop").within(-100000, 100000).in("px", 0).by(1).quietly());
+  using value::label;
+  see("hold", &Steady::hold, label("what is held still").nonRendering());
+  see("spot", &Steady::spot, label("spot that is held").of("spots", "no spot").nonRendering());
+  see("surface", &Steady::surface, label("plane that is held").of("surfaces", "no surface").nonRendering());
+  see("reference", &Steady::reference, label("frame it is steadied to").frame().nonRendering());
+  see("smoothFrames", &Steady::smoothFrames, label("smoothing").within(0.5, 1000).in("frames", 1).by(1).nonRendering());
+  see("strength", &Steady::strength, label("strength of steadying").within(0, 1).shown(100, "%").by(5).nonRendering());
+  see("mayEnlarge", &Steady::maxZoom,
+      label("most enlargement").within(1.005, 4).in("times", 3).by(0.01).nonRendering());
+  see("level", &Steady::level, label("levelling").nonRendering());
+  see("enlarged", &Steady::enlarged, label("enlarging").nonRendering());
+  see("eased", &Steady::dynamicZoom, label("easing the enlargement").nonRendering());
+  see("filled", &Steady::filled, label("filling the edges").nonRendering());
+  see("cropFrom", &Steady::cropFrom, label("crop").within(-100000, 100000).in("px", 0).by(1).nonRendering());
+  see("cropTo", &Steady::cropTo, label("crop").within(-100000, 100000).in("px", 0).by(1).nonRendering());
 }
 
 }  // namespace zentil::shot

@@ -71,8 +71,9 @@ void fromJson(const json& list, Tracks& out) {
     t.weight = std::clamp(j.value("weight", 1.0), 0.0, 1e6);
     if (j.contains("hand")) {
       const json& h = j.at("hand");
-      Hand hand{h.value("name", ""), std::clamp(h.value("half", 10), 2, 200),
-                std::clamp(h.value("search", 24), 1, 1000), std::clamp(h.value("within", Hand().within), 0.0, 100.0)};
+      ManualTracker hand{h.value("name", ""), std::clamp(h.value("half", 10), 2, 200),
+                         std::clamp(h.value("search", 24), 1, 1000),
+                         std::clamp(h.value("within", ManualTracker().within), 0.0, 100.0)};
       for (const json& k : h.at("keys")) hand.keys[wholeFrom(k.at(0))] = {numberFrom(k.at(1)), numberFrom(k.at(2))};
       for (const json& k : h.value("fixed", json::array()))
         hand.fixed[wholeFrom(k.at(0))] = {numberFrom(k.at(1)), numberFrom(k.at(2))};
@@ -80,7 +81,7 @@ void fromJson(const json& list, Tracks& out) {
       for (const json& k : h.value("weak", json::array())) hand.weak.insert(wholeFrom(k));
       for (const json& k : h.value("blank", json::array()))
         hand.blank.push_back({wholeFrom(k.at(0)), wholeFrom(k.at(1))});
-      t.hand = std::make_shared<Hand>(hand);
+      t.hand = std::make_shared<ManualTracker>(hand);
     }
     const std::string places = j.at("at");
     const char* p = places.c_str();

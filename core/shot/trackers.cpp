@@ -1,7 +1,7 @@
 #include "core/shot/trackers.h"
 
 #include "core/base/error.h"
-#include "core/track/hand.h"
+#include "core/track/manual_tracker.h"
 
 namespace zentil::shot {
 
@@ -24,9 +24,9 @@ int addTracker(Shot& shot, int frame, const Vec2& place, const std::string& name
     if (o.hand) t.id = std::max(t.id, o.id + 1), ++n;
   t.weight = kHandWeight;
   t = track::keyed(t, frame, place);
-  track::Hand hand = *t.hand;
+  track::ManualTracker hand = *t.hand;
   hand.name = name.empty() ? fmt::format("tracker {}", n) : name;
-  t.hand = std::make_shared<track::Hand>(hand);
+  t.hand = std::make_shared<track::ManualTracker>(hand);
   auto tracks = std::make_shared<track::Tracks>(*shot.tracks);
   tracks->push_back(t);
   shot.tracks = tracks;

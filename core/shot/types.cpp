@@ -8,7 +8,7 @@
 namespace zentil::value {
 
 template const Type& typeOf<shot::Shot>();
-template const Type& typeOf<shot::Handing>();
+template const Type& typeOf<shot::ExportSettings>();
 template const Type& typeOf<shot::PlateUse>();
 template const Type& typeOf<image::Plate>();
 template const Type& typeOf<image::Grain>();
@@ -23,12 +23,12 @@ template const Type& typeOf<matte::Part>();
 template const Type& typeOf<matte::ShapePoint>();
 template const Type& typeOf<element::Element>();
 template const Type& typeOf<element::Source>();
-template const Type& typeOf<element::HeldFrame>();
+template const Type& typeOf<element::Patch>();
 template const Type& typeOf<element::Picture>();
-template const Type& typeOf<element::Render>();
+template const Type& typeOf<element::Cg>();
 template const Type& typeOf<element::Checker>();
-template const Type& typeOf<element::Relit>();
-template const Type& typeOf<element::Gathered>();
+template const Type& typeOf<element::Shadow>();
+template const Type& typeOf<element::Fill>();
 template const Type& typeOf<element::Paint>();
 template const Type& typeOf<element::Stroke>();
 template const Type& typeOf<element::Brush>();

@@ -36,7 +36,7 @@ bool standingSlopesAt(const View& v, const Intrinsics& c, const Vec3& world, con
   const double iz = 1 / p.z(), nx = p.x() * iz, ny = p.y() * iz;
   Vec2 at;
   lens::Slopes lens;
-  if (!c.lensOf(v).land({nx, ny}, c.body(v), at, &lens)) return false;
+  if (!c.lensOf(v).project({nx, ny}, c.body(v), at, &lens)) return false;
   s.residual = at - seen;
   Mat23 pinhole;
   pinhole << iz, 0, -nx * iz, 0, iz, -ny * iz;
@@ -105,7 +105,7 @@ class Bundle {
   using MatB3 = Eigen::Matrix<double, B, 3>;
 
   Bundle(const std::vector<View>& views, const Intrinsics& inner, const std::vector<Vec3>& points,
-         const std::vector<Sight>& sights, const BundleQuestion& q, const Job& job)
+         const std::vector<Observation>& sights, const BundleQuestion& q, const Job& job)
       : views_(views), inner_(inner), points_(points), sights_(sights), q_(q), job_(job), byPoint_(points.size()) {
     for (size_t i = 0; i < sights.size(); ++i)
       byPoint_[static_cast<size_t>(sights[i].point)].push_back(static_cast<int>(i));
@@ -130,13 +130,13 @@ class Bundle {
     const auto values = valuesOf(inner);
     for (const int k : free_) {
       const auto i = static_cast<size_t>(k);
-      sum += q_.pull[i] * std::pow(values[i] - q_.towards[i], 2);
+      sum += q_.priorWeight[i] * std::pow(values[i] - q_.priorMean[i], 2);
     }
     std::mutex mutex;
     parallelRanges(0, static_cast<int>(sights_.size()), 4096, [&](int first, int last) {
       double own = 0;
       for (int k = first; k < last; ++k) {
-        const Sight& s = sights_[static_cast<size_t>(k)];
+        const Observation& s = sights_[static_cast<size_t>(k)];
         Vec2 at;
         const bool lands = inner.project(views[static_cast<size_t>(s.view)], points[static_cast<size_t>(s.point)], at);
         own += s.weight * (lands ? huber((at - s.at).squaredNorm(), q_.huberPx) : kMissed);
@@ -162,8 +162,8 @@ class Bundle {
     for (size_t x = 0; x < free_.size(); ++x) {
       const auto k = static_cast<size_t>(free_[x]);
       const int at = B * static_cast<int>(views_.size()) + static_cast<int>(x);
-      system_->diagonal(at) += q_.pull[k];
-      b_[at] += q_.pull[k] * (values[k] - q_.towards[k]);
+      system_->diagonal(at) += q_.priorWeight[k];
+      b_[at] += q_.priorWeight[k] * (values[k] - q_.priorMean[k]);
     }
   }
 
@@ -185,7 +185,7 @@ class Bundle {
         for (int piece = first; piece < last; ++piece) {
           const auto m = static_cast<size_t>(piece);
           for (size_t k = sights_.size() * m / kPieces; k < sights_.size() * (m + 1) / kPieces; ++k) {
-            const Sight& s = sights_[k];
+            const Observation& s = sights_[k];
             Slope d;
             if (!slopesAt(views[static_cast<size_t>(s.view)], inner, points[static_cast<size_t>(s.point)], s.at, d))
               continue;
@@ -201,7 +201,7 @@ class Bundle {
       const auto values = valuesOf(inner);
       for (long x = 0; x < n; ++x) {
         const auto k = static_cast<size_t>(free_[static_cast<size_t>(x)]);
-        h[0](x, x) += q_.pull[k], g[0][x] += q_.pull[k] * (values[k] - q_.towards[k]);
+        h[0](x, x) += q_.priorWeight[k], g[0][x] += q_.priorWeight[k] * (values[k] - q_.priorMean[k]);
       }
       const VectorXd step = h[0].ldlt().solve(g[0]);
       if (!step.allFinite() || (free_[0] == 0 && !(inner.f - step[0] > 0))) return;
@@ -278,7 +278,7 @@ class Bundle {
   double costOf(size_t p, const std::vector<View>& views, const Intrinsics& inner, const Vec3& point) const {
     double sum = 0;
     for (const int i : byPoint_[p]) {
-      const Sight& s = sights_[static_cast<size_t>(i)];
+      const Observation& s = sights_[static_cast<size_t>(i)];
       Vec2 at;
       const bool lands = inner.project(views[static_cast<size_t>(s.view)], point, at);
       sum += s.weight * (lands ? huber((at - s.at).squaredNorm(), q_.huberPx) : kMissed);
@@ -295,7 +295,7 @@ class Bundle {
       Mat3 v = Mat3::Zero();
       Vec3 g = Vec3::Zero();
       for (const int i : byPoint_[p]) {
-        const Sight& s = sights_[static_cast<size_t>(i)];
+        const Observation& s = sights_[static_cast<size_t>(i)];
         Slope d;
         if (!slopesAt(views[static_cast<size_t>(s.view)], inner, point, s.at, d)) continue;
         const double r = d.residual.norm(), weight = s.weight * (r <= q_.huberPx ? 1 : q_.huberPx / r);
@@ -371,7 +371,7 @@ class Bundle {
       Vec3 own = Vec3::Zero();
       Inner3 all = Inner3::Zero(ni, 3);
       for (const int i : byPoint_[k]) {
-        const Sight& sight = sights_[static_cast<size_t>(i)];
+        const Observation& sight = sights_[static_cast<size_t>(i)];
         MatB3& cross = cross_[static_cast<size_t>(i)];
         Slope d;
         if (!slopesAt(views_[static_cast<size_t>(sight.view)], inner_, points_[k], sight.at, d)) {
@@ -435,7 +435,7 @@ class Bundle {
   const std::vector<View>& views_;
   const Intrinsics& inner_;
   const std::vector<Vec3>& points_;
-  const std::vector<Sight>& sights_;
+  const std::vector<Observation>& sights_;
   const BundleQuestion& q_;
   const Job& job_;
   std::vector<std::vector<int>> byPoint_;
@@ -450,8 +450,8 @@ class Bundle {
 };
 
 template <int B>
-int descend(std::vector<View>& views, Intrinsics& inner, std::vector<Vec3>& points, const std::vector<Sight>& sights,
-            const BundleQuestion& q, const Job& job) {
+int descend(std::vector<View>& views, Intrinsics& inner, std::vector<Vec3>& points,
+            const std::vector<Observation>& sights, const BundleQuestion& q, const Job& job) {
   Bundle<B> bundle(views, inner, points, sights, q, job);
   double cost = bundle.cost(views, inner, points), damping = q.damping;
   std::vector<View> nextViews;
@@ -499,7 +499,7 @@ void Intrinsics::putLens(View& v) const {
 
 bool Intrinsics::project(const View& v, const Vec3& world, Vec2& at, double* when) const {
   const auto lands = [&](const Vec3& p, Vec2& there) {
-    return p.z() > 1e-9 && lensOf(v).land({p.x() / p.z(), p.y() / p.z()}, body(v), there);
+    return p.z() > 1e-9 && lensOf(v).project({p.x() / p.z(), p.y() / p.z()}, body(v), there);
   };
   if (!rolls()) return lands(v.turn * world + v.place, at);
   const auto then = [&](double late, Vec2& there) {
@@ -514,18 +514,18 @@ bool Intrinsics::project(const View& v, const Vec3& world, Vec2& at, double* whe
 Vec2 Intrinsics::straight(const View& v, const Vec2& plate) const {
   const lens::Body b = body(v);
   Vec2 s;
-  if (!lensOf(v).lift(plate, b, s)) s = {(plate.x() - cx) / b.fx, (plate.y() - cy) / b.fy};
+  if (!lensOf(v).unproject(plate, b, s)) s = {(plate.x() - cx) / b.fx, (plate.y() - cy) / b.fy};
   return s;
 }
 
 BundleReport refine(std::vector<View>& views, Intrinsics& inner, std::vector<Vec3>& points,
-                    const std::vector<Sight>& sights, const BundleQuestion& q, const Job& job) {
+                    const std::vector<Observation>& sights, const BundleQuestion& q, const Job& job) {
   BundleReport out;
   const auto run = q.turning ? (q.zooming ? descend<4> : descend<3>) : (q.zooming ? descend<7> : descend<6>);
   out.rounds = run(views, inner, points, sights, q, job);
   double sum = 0;
   size_t n = 0;
-  for (const Sight& s : sights) {
+  for (const Observation& s : sights) {
     Vec2 at;
     if (inner.project(views[static_cast<size_t>(s.view)], points[static_cast<size_t>(s.point)], at))
       sum += (at - s.at).squaredNorm(), ++n;
@@ -535,7 +535,7 @@ BundleReport refine(std::vector<View>& views, Intrinsics& inner, std::vector<Vec
 }
 
 NormalEquations normalEquationsOf(const std::vector<View>& views, const Intrinsics& inner,
-                                  const std::vector<Vec3>& points, const std::vector<Sight>& sights,
+                                  const std::vector<Vec3>& points, const std::vector<Observation>& sights,
                                   const BundleQuestion& q, const Job& job) {
   const auto of = [&]<int B>() {
     Bundle<B> bundle(views, inner, points, sights, q, job);

@@ -5,7 +5,7 @@
 
 #include "core/base/geometry.h"
 #include "core/base/job.h"
-#include "core/camera/roll.h"
+#include "core/camera/rolling_shutter.h"
 #include "core/lens/lens.h"
 
 namespace zentil::solve {
@@ -18,7 +18,7 @@ struct View {
   double zoom = 1;  ///< its focal length over Intrinsics::f
   /// Its own lens, where that changes through the shot; held. Nothing: Intrinsics::lens.
   std::shared_ptr<const lens::Lens> lens = nullptr;
-  camera::Roll roll;  ///< how it goes on while its rows are read; held
+  camera::RollingShutter roll;  ///< how it goes on while its rows are read; held
   /// Where it stands in the world.
   Vec3 centre() const { return -turn.transpose() * place; }
   /// As it stands so many frames later, or before; then it does not go on.
@@ -43,7 +43,7 @@ struct Intrinsics {
   void putLens(View& view) const;
   /// A view as it stands when a row is read: the view itself where all are read at once.
   View reading(const View& view, double row) const {
-    return !rolls() ? view : view.at(camera::lateness(row, readout, rows));
+    return !rolls() ? view : view.at(camera::rowTimeOffset(row, readout, rows));
   }
   /// Where a world point lands; false at or behind the camera, or beyond the fold of the lens.
   /// `when`: how late its row is read.
@@ -54,7 +54,7 @@ struct Intrinsics {
 };
 
 /// One place of one point on one view.
-struct Sight {
+struct Observation {
   int view = 0, point = 0;
   Vec2 at = Vec2::Zero();
   double weight = 1;
@@ -84,7 +84,7 @@ struct BundleQuestion {
   bool fixPoints = false;  ///< views and inner values only
   /// What they are thought to be, and how strongly: an error of d costs pull * d^2 beside the
   /// squares of the residuals. 0 leaves a value to the sights alone.
-  std::array<double, kInner> towards{}, pull{};
+  std::array<double, kInner> priorMean{}, priorWeight{};
 
   /// Which of those are free.
   std::array<bool, kInner> frees() const {
@@ -103,7 +103,7 @@ struct BundleReport {
 /// the reduced system is kept between each view and the first that it shares a point with (Envelope). The first view
 /// stays where it is, unless points keep to a plane, which does; size is left to the damping. All cores.
 BundleReport refine(std::vector<View>& views, Intrinsics& inner, std::vector<Vec3>& points,
-                    const std::vector<Sight>& sights, const BundleQuestion& question, const Job& job = {});
+                    const std::vector<Observation>& sights, const BundleQuestion& question, const Job& job = {});
 
 /// What the sights say about views and inner values once points are eliminated.
 struct NormalEquations {
@@ -115,7 +115,7 @@ struct NormalEquations {
   Eigen::VectorXd gradient;
 };
 NormalEquations normalEquationsOf(const std::vector<View>& views, const Intrinsics& inner,
-                                  const std::vector<Vec3>& points, const std::vector<Sight>& sights,
+                                  const std::vector<Vec3>& points, const std::vector<Observation>& sights,
                                   const BundleQuestion& question, const Job& job = {});
 
 }  // namespace zentil::solve

@@ -15,11 +15,11 @@ struct CullLimits {
 };
 template <typename See>
 void describe(const CullLimits*, See&& see) {
-  using value::says;
-  see("meanPx", &CullLimits::meanPx, says("mean").within(0.01, 1e6).in("px", 2));
-  see("worstPx", &CullLimits::worstPx, says("worst").within(0.01, 1e6).in("px", 2));
-  see("least", &CullLimits::least, says("frames").within(0, 1e6));
-  see("worst", &CullLimits::worst, says("worst tracks").within(0, 1e6));
+  using value::label;
+  see("meanPx", &CullLimits::meanPx, label("mean").within(0.01, 1e6).in("px", 2));
+  see("worstPx", &CullLimits::worstPx, label("worst").within(0.01, 1e6).in("px", 2));
+  see("least", &CullLimits::least, label("frames").within(0, 1e6));
+  see("worst", &CullLimits::worst, label("worst tracks").within(0, 1e6));
 }
 
 /// Ids of the tracks that are on and beyond a limit, or that the solve itself could not use.

@@ -161,7 +161,8 @@ Ways waysOf(const std::vector<Probe>& probes, const std::vector<View>& views, co
 std::vector<int> partsOf(const Reconstruction::Packed& p) {
   std::vector<Vec2> mean(p.points.size(), Vec2::Zero());
   std::vector<double> count(p.points.size(), 0);
-  for (const Sight& s : p.sights) mean[static_cast<size_t>(s.point)] += s.at, count[static_cast<size_t>(s.point)] += 1;
+  for (const Observation& s : p.sights)
+    mean[static_cast<size_t>(s.point)] += s.at, count[static_cast<size_t>(s.point)] += 1;
   for (size_t i = 0; i < mean.size(); ++i) mean[i] /= std::max(1.0, count[i]);
   std::vector<int> part(p.points.size(), 0);
   std::vector<size_t> all(p.points.size());
@@ -197,11 +198,11 @@ Apart apartOf(const Reconstruction::Packed& p, const Intrinsics& inner, const Bu
   const long n = free.rows();
   Apart out{MatrixXd::Zero(n, kParts), MatrixXd::Zero(n, kStretches)};
   BundleQuestion bare = q;
-  bare.pull = {};  // what is thought beforehand belongs to no part
+  bare.priorWeight = {};  // what is thought beforehand belongs to no part
   const auto part = partsOf(p);
   for (int g = 0; g < kParts; ++g) {
-    std::vector<Sight> some;
-    for (const Sight& s : p.sights)
+    std::vector<Observation> some;
+    for (const Observation& s : p.sights)
       if (part[static_cast<size_t>(s.point)] == g) some.push_back(s);
     const auto own = normalEquationsOf(p.views, inner, p.points, some, bare, job);
     const MatrixXd rest = free - MatrixXd(unit.asDiagonal() * own.information * unit.asDiagonal());
@@ -217,7 +218,7 @@ Apart apartOf(const Reconstruction::Packed& p, const Intrinsics& inner, const Bu
   for (int h = 0; h < stretches; ++h) {
     // The others' sights stay where they tell how much is known, and pull by nothing.
     auto sights = p.sights;
-    for (Sight& s : sights) {
+    for (Observation& s : sights) {
       if (s.view * stretches / views == h) continue;
       Vec2 at;
       if (inner.project(p.views[static_cast<size_t>(s.view)], p.points[static_cast<size_t>(s.point)], at)) s.at = at;
@@ -351,7 +352,7 @@ Evidence evidenceOf(const Reconstruction& world, const BundleQuestion& question,
   const auto ways = waysOf(probes, packed.views, world.inner, q, g, width, height, job);
   // What is left over says how large a sight's error is; parts and stretches say how much of it is shared.
   double sum = 0, weight = 0;
-  for (const Sight& t : packed.sights) {
+  for (const Observation& t : packed.sights) {
     Vec2 at;
     if (!world.inner.project(packed.views[static_cast<size_t>(t.view)], packed.points[static_cast<size_t>(t.point)],
                              at))
@@ -412,7 +413,7 @@ Evidence evidenceOf(const Reconstruction& world, const BundleQuestion& question,
     atLeast(out.sigma.focal, off[0] / width), atLeast(out.sigma.centreX, off[1] / width);
     atLeast(out.sigma.centreY, off[2] / width), atLeast(out.sigma.k1, off[3]), atLeast(out.sigma.k2, off[4]);
   }
-  for (const Sight& t : all.sights) {
+  for (const Observation& t : all.sights) {
     const int x = std::clamp(static_cast<int>(t.at.x() * Evidence::kAcross / width), 0, Evidence::kAcross - 1),
               y = std::clamp(static_cast<int>(t.at.y() * Evidence::kDown / height), 0, Evidence::kDown - 1);
     const int cell = y * Evidence::kAcross + x;

@@ -8,9 +8,9 @@ namespace {
 
 /// What refine() makes least.
 double costOf(const std::vector<View>& views, const Intrinsics& inner, const std::vector<Vec3>& points,
-              const std::vector<Sight>& sights, const BundleQuestion& q) {
+              const std::vector<Observation>& sights, const BundleQuestion& q) {
   double sum = 0;
-  for (const Sight& s : sights) {
+  for (const Observation& s : sights) {
     constexpr double kGone = 10;  // px, of one that lands nowhere any more
     Vec2 at;
     const bool lands = inner.project(views[static_cast<size_t>(s.view)], points[static_cast<size_t>(s.point)], at);
@@ -18,7 +18,7 @@ double costOf(const std::vector<View>& views, const Intrinsics& inner, const std
     sum += s.weight * (off <= q.huberPx ? off * off : q.huberPx * (2 * off - q.huberPx));
   }
   const auto values = valuesOf(inner);
-  for (size_t k = 0; k < kInner; ++k) sum += q.pull[k] * std::pow(values[k] - q.towards[k], 2);
+  for (size_t k = 0; k < kInner; ++k) sum += q.priorWeight[k] * std::pow(values[k] - q.priorMean[k], 2);
   return sum;
 }
 

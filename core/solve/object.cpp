@@ -263,7 +263,7 @@ ObjectAnswer solveObject(const track::Tracks& given, const FrameRange& range, in
     return out.camera.poses.at(f).rotation * seen.camera.poses.at(f).rotation.transpose();
   };
   const Mat3 own = turnAt(frames.front());  // from the solve's axes to the thing's
-  const double size = q.awayM / (about - seen.camera.poses.at(frames.front()).position).norm();
+  const double size = q.distanceM / (about - seen.camera.poses.at(frames.front()).position).norm();
   for (const auto& p : seen.points) out.points.push_back(size * (own * (p.at - about)));
   const Crate crate = crateAround(out.points);
   out.size = (crate.hi - crate.lo).cwiseMax(0.02 * (crate.hi - crate.lo).maxCoeff());

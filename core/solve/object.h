@@ -45,7 +45,7 @@ struct ObjectAnswer {
 
 struct ObjectQuestion {
   std::vector<int> tracks;       ///< ids of those on it; empty: all that move
-  double awayM = 3;              ///< how far it is from the camera on its first frame: its size follows
+  double distanceM = 3;          ///< how far it is from the camera on its first frame: its size follows
   Focal focal = Focal::Unknown;  ///< of a camera without poses, as in SolveQuestion
 };
 

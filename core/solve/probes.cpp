@@ -15,7 +15,7 @@ std::vector<Probe> probesOf(const Reconstruction::Packed& p, const Intrinsics& i
                             int height) {
   std::vector<Probe> out(p.views.size() * Probe::kCells);
   std::vector<std::vector<std::pair<Vec2, double>>> seen(p.views.size());  // where, and how deep
-  for (const Sight& s : p.sights) {
+  for (const Observation& s : p.sights) {
     const View& v = p.views[static_cast<size_t>(s.view)];
     seen[static_cast<size_t>(s.view)].emplace_back(s.at,
                                                    (v.turn * p.points[static_cast<size_t>(s.point)] + v.place).z());

@@ -128,7 +128,7 @@ Vec2 Reconstruction::atOnce(const View& v, const Vec2& plate) const {
   Vec2 n = inner.straight(v, plate);
   if (!inner.rolls()) return n;
   const Vec3 way =
-      v.roll.turnAt(camera::lateness(plate.y(), inner.readout, inner.rows)).transpose() * Vec3(n.x(), n.y(), 1);
+      v.roll.turnAt(camera::rowTimeOffset(plate.y(), inner.readout, inner.rows)).transpose() * Vec3(n.x(), n.y(), 1);
   return way.head<2>() / way.z();
 }
 
@@ -297,7 +297,7 @@ namespace {
 
 /// How views on these frames, in their order, go on by those around them.
 void goOnBy(const std::vector<View*>& views, const std::vector<int>& frames) {
-  std::vector<camera::Roll> rolls(views.size());
+  std::vector<camera::RollingShutter> rolls(views.size());
   parallelRanges(0, static_cast<int>(views.size()), 64, [&](int first, int last) {
     std::vector<camera::Stand> around;
     for (int k = first; k < last; ++k) {

@@ -82,7 +82,7 @@ class Reconstruction {
     std::vector<int> frames;  ///< of each view
     std::vector<Vec3> points;
     std::vector<size_t> tracks;  ///< of each point
-    std::vector<Sight> sights;
+    std::vector<Observation> sights;
   };
   Packed pack() const;
   /// How those views go on.

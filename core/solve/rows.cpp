@@ -14,7 +14,7 @@ double rowsExplain(const Reconstruction& world, int height) {
     Vec2 residual, moves;
   };
   std::vector<std::vector<Seen>> frames(all.views.size());
-  for (const Sight& s : all.sights) {
+  for (const Observation& s : all.sights) {
     const View& v = all.views[static_cast<size_t>(s.view)];
     const Vec3& x = all.points[static_cast<size_t>(s.point)];
     Vec2 at, before, after;

@@ -46,7 +46,7 @@ struct SolveQuestion {
   Task task = Task::Find;
   Kind kind = Kind::Automatic;
   Focal focal = Focal::Unknown;
-  double giveMm = 2;                         ///< Focal::About: the standard error of what is thought
+  double focalSigmaMm = 2;                   ///< Focal::About: the standard error of what is thought
   bool k1 = true, k2 = true, centre = true;  ///< refined; those that are not stay as the lens and body say
   bool pixelAspect = false;  ///< how wide a pixel is over its height is found; false: it is as the body says
   Shutter shutter = Shutter::AtOnce;
@@ -71,16 +71,17 @@ inline std::span<const char* const> namesOf(Task) {
 }
 template <typename See>
 void describe(const SolveQuestion*, See&& see) {
-  using value::says;
-  see("task", &SolveQuestion::task, says("task").quietly());
-  see("kind", &SolveQuestion::kind, says("kind of camera").quietly());
-  see("focal", &SolveQuestion::focal, says("focal length").quietly());
-  see("giveMm", &SolveQuestion::giveMm, says("give or take").within(0.01, 1000).in("mm", 2).by(0.1).quietly());
-  see("k1", &SolveQuestion::k1, says("solve k1").quietly());
-  see("k2", &SolveQuestion::k2, says("solve k2").quietly());
-  see("centre", &SolveQuestion::centre, says("solve the optical centre").quietly());
-  see("pixelAspect", &SolveQuestion::pixelAspect, says("solve the pixel aspect").quietly());
-  see("shutter", &SolveQuestion::shutter, says("reading of the rows").quietly());
+  using value::label;
+  see("task", &SolveQuestion::task, label("task").nonRendering());
+  see("kind", &SolveQuestion::kind, label("kind of camera").nonRendering());
+  see("focal", &SolveQuestion::focal, label("focal length").nonRendering());
+  see("giveMm", &SolveQuestion::focalSigmaMm,
+      label("give or take").within(0.01, 1000).in("mm", 2).by(0.1).nonRendering());
+  see("k1", &SolveQuestion::k1, label("solve k1").nonRendering());
+  see("k2", &SolveQuestion::k2, label("solve k2").nonRendering());
+  see("centre", &SolveQuestion::centre, label("solve the optical centre").nonRendering());
+  see("pixelAspect", &SolveQuestion::pixelAspect, label("solve the pixel aspect").nonRendering());
+  see("shutter", &SolveQuestion::shutter, label("reading of the rows").nonRendering());
 }
 
 /// What became of a track in a solve.

@@ -215,13 +215,19 @@ BundleReport complete(const SolveProblem& s, Reconstruction& w, BundleQuestion& 
   // centre stays within a few per cent of the frame's middle (or of where the body has it), coefficients near zero
   // and pixels about as wide as they are said to be (common practice, no source): a step away costs as much as one
   // track's error.
-  ask.towards = valuesOf(s.inner);
+  ask.priorMean = valuesOf(s.inner);
   const auto believe = [&](double rms) {
-    const auto pull = [&](double step) { return 0.5 * rms * rms / (step * step); };
-    const double about = s.q.focal == Focal::About ? pull(s.q.giveMm / s.backWidthMm * s.width) : 0;
-    ask.pull = {
-        about,     pull(0.02 * s.width), pull(0.02 * s.width), pull(0.3), pull(0.3), pull(0.5), pull(0.3), pull(0.3),
-        pull(0.05)};
+    const auto priorWeight = [&](double step) { return 0.5 * rms * rms / (step * step); };
+    const double about = s.q.focal == Focal::About ? priorWeight(s.q.focalSigmaMm / s.backWidthMm * s.width) : 0;
+    ask.priorWeight = {about,
+                       priorWeight(0.02 * s.width),
+                       priorWeight(0.02 * s.width),
+                       priorWeight(0.3),
+                       priorWeight(0.3),
+                       priorWeight(0.5),
+                       priorWeight(0.3),
+                       priorWeight(0.3),
+                       priorWeight(0.05)};
   };
   believe(0.7);
   // Everything, more values free each time, outliers out.

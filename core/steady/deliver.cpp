@@ -8,10 +8,10 @@
 #include "core/base/files.h"
 #include "core/base/parallel.h"
 #include "core/comp/layer.h"
+#include "core/evaluate/frame_state.h"
 #include "core/image/crop.h"
-#include "core/image/mark.h"
+#include "core/image/provenance.h"
 #include "core/image/write.h"
-#include "core/moment/moment.h"
 #include "core/shot/shot_json.h"
 #include "core/steady/look.h"
 
@@ -26,17 +26,17 @@ std::string nameOf(const shot::Shot& s) { return asFileName(s.name.empty() ? "sh
 
 }  // namespace
 
-Filled steadied(const shot::Shot& s, const Path& path, int frame, comp::Workshop& workshop, map::Filter filter) {
-  const auto timeline = moment::Timeline::of(s);
+Filled steadied(const shot::Shot& s, const Path& path, int frame, comp::RenderCache& cache, map::Filter filter) {
+  const auto evaluator = evaluate::ShotEvaluator::of(s);
   const Look look = lookAt(s, path, frame);
   const Box crop = cropOf(s);
   Filled out;
   if (s.steady.fills() && s.projection == shot::Projection::Camera) {
-    out = fill(*timeline, frame, look, crop, workshop, filter);
+    out = fill(*evaluator, frame, look, crop, cache, filter);
   } else {
     comp::BuildOptions options;
     options.filter = filter;
-    out.picture = look.of(comp::buildFrame(timeline->at(frame), workshop, options), filter, workshop);
+    out.picture = look.of(comp::buildFrame(evaluator->at(frame), cache, options), filter, cache);
   }
   if (crop != s.frameBox()) {
     out.picture = image::over(out.picture, crop);
@@ -93,7 +93,7 @@ shot::Shot steadiedShot(const shot::Shot& s, const Path& path, const std::filesy
   return out;
 }
 
-Written deliver(const shot::Shot& s, const std::filesystem::path& folder, comp::Workshop& workshop, const Job& job) {
+Written deliver(const shot::Shot& s, const std::filesystem::path& folder, comp::RenderCache& cache, const Job& job) {
   const Path path = pathOf(s);
   const shot::Shot made = steadiedShot(s, path, folder);
   Written out;
@@ -121,7 +121,7 @@ Written deliver(const shot::Shot& s, const std::filesystem::path& folder, comp::
     options.pixelAspect = s.plate().pixelAspect;
     options.notes["zentil"] = "steadied";
     out.pictures.emplace_back(made.plate().fileOf(f));
-    const Filled filled = steadied(s, path, f, workshop, map::Filter::Sharper);
+    const Filled filled = steadied(s, path, f, cache, map::Filter::Sharper);
     if (filled.unseen > out.unseen) out.unseen = filled.unseen, out.unseenOn = f;
     image::writePicture(out.pictures.back(), filled.picture, options);
     job.report(++done / static_cast<double>(path.looks.size()), fmt::format("frame {}", f));

@@ -3,7 +3,7 @@
 #include <vector>
 
 #include "core/base/job.h"
-#include "core/comp/workshop.h"
+#include "core/comp/render_cache.h"
 #include "core/map/resample.h"
 #include "core/steady/fill.h"
 #include "core/steady/path.h"
@@ -12,7 +12,7 @@ namespace zentil::steady {
 
 /// The finished picture of a frame, steadied: straight, the crop of it that is delivered; beyond the plate's edge
 /// transparent, or filled from other frames as the shot asks.
-Filled steadied(const shot::Shot& shot, const Path& path, int frame, comp::Workshop& workshop, map::Filter filter);
+Filled steadied(const shot::Shot& shot, const Path& path, int frame, comp::RenderCache& cache, map::Filter filter);
 
 /// Writes the steadied pictures of all frames (NAME_steady.1001.exr, half floats) into a folder, and beside them a shot
 /// that has them as its plate, with camera, tracks, points, surfaces and spots that match them exactly, and no lens.
@@ -27,7 +27,7 @@ struct Written {
   double unseen = 0;
   int unseenOn = 0;
 };
-Written deliver(const shot::Shot& shot, const std::filesystem::path& folder, comp::Workshop& workshop,
+Written deliver(const shot::Shot& shot, const std::filesystem::path& folder, comp::RenderCache& cache,
                 const Job& job = {});
 
 /// The steadying as ST maps, for other programs: `NAME_steady_map.1001.exr`, 32-bit floats, one a frame: at each pixel

@@ -6,9 +6,9 @@
 #include "core/base/error.h"
 #include "core/base/median.h"
 #include "core/base/parallel.h"
-#include "core/comp/other_frame.h"
+#include "core/comp/reprojected_frame.h"
 #include "core/map/between.h"
-#include "core/set/by_way.h"
+#include "core/set/scene_reprojection.h"
 #include "core/value/hash.h"
 
 namespace zentil::steady {
@@ -23,13 +23,13 @@ constexpr int kTile = 32;  // what is asked about at once, px
 struct Shown {
   std::shared_ptr<const Picture> hard, soft;
 };
-Shown shownOf(const moment::Timeline& timeline, int frame, comp::Workshop& workshop, map::Filter filter) {
-  const auto moment = timeline.at(frame);
-  const size_t bytes = static_cast<size_t>(moment.frameBox().width()) * moment.frameBox().height() * 16;
-  const auto fading = value::Hasher().add("fading").add(moment.key).add(static_cast<int>(filter)).key();
+Shown shownOf(const evaluate::ShotEvaluator& evaluator, int frame, comp::RenderCache& cache, map::Filter filter) {
+  const auto state = evaluator.at(frame);
+  const size_t bytes = static_cast<size_t>(state.frameBox().width()) * state.frameBox().height() * 16;
+  const auto fading = value::Hasher().add("fading").add(state.key).add(static_cast<int>(filter)).key();
   Shown out;
-  out.hard = comp::finishedFrame(moment, workshop, filter);
-  out.soft = workshop.picture(fading, bytes, [&] {
+  out.hard = comp::finishedFrame(state, cache, filter);
+  out.soft = cache.picture(fading, bytes, [&] {
     Picture p = *out.hard;
     const Box& edge = p.display;
     parallelRanges(p.data.y0, p.data.y1, 32, [&](int first, int last) {
@@ -99,15 +99,15 @@ bool whole(const Picture& p) {
 /// Whether another frame shows any of what a picture still lacks.
 bool helps(const map::Map& map, const Picture& lacking, const Box& plate) {
   constexpr int kStep = 8;
-  std::vector<map::Spot> spots;
+  std::vector<map::MapSample> spots;
   for (int y = lacking.data.y0; y < lacking.data.y1; y += kStep)
     for (int x = lacking.data.x0; x < lacking.data.x1; x += kStep)
       if (lacking.pixel(x, y)[3] < 0.999f) spots.push_back({Vec2(x + 0.5, y + 0.5), 0});
   // A sliver between the places that are asked about is worth a try.
   if (spots.empty()) return true;
   map.apply(spots.data(), spots.size());
-  return std::any_of(spots.begin(), spots.end(), [&](const map::Spot& s) {
-    return s.piece != map::kNowhere && s.at.x() > plate.x0 && s.at.x() < plate.x1 && s.at.y() > plate.y0 &&
+  return std::any_of(spots.begin(), spots.end(), [&](const map::MapSample& s) {
+    return s.branch != map::kInvalid && s.at.x() > plate.x0 && s.at.x() < plate.x1 && s.at.y() > plate.y0 &&
            s.at.y() < plate.y1;
   });
 }
@@ -141,11 +141,11 @@ std::vector<int> nearest(const FrameRange& range, int frame) {
 
 }  // namespace
 
-Filled fill(const moment::Timeline& timeline, int frame, const Look& look, const Box& box, comp::Workshop& workshop,
-            map::Filter filter) {
+Filled fill(const evaluate::ShotEvaluator& evaluator, int frame, const Look& look, const Box& box,
+            comp::RenderCache& cache, map::Filter filter) {
   Filled out;
-  const auto own = shownOf(timeline, frame, workshop, filter);
-  const auto here = timeline.stage(frame);
+  const auto own = shownOf(evaluator, frame, cache, filter);
+  const auto here = evaluator.stage(frame);
   const map::Between toOwn(look.view(), here->view);
   out.picture = map::resample(*own.hard, toOwn, box, box, filter);
   std::vector<Picture> parts;
@@ -157,19 +157,19 @@ Filled fill(const moment::Timeline& timeline, int frame, const Look& look, const
     open.emplace_back(p.values.size() / 4);
     for (size_t i = 0; i < open.back().size(); ++i) open.back()[i] = p.values[4 * i + 3] < 0.9999f;
   }
-  const auto scene = workshop.scene(*here);
-  const auto has = timeline.plateFrames();
-  for (const int f : nearest(timeline.range(), frame)) {
+  const auto scene = cache.scene(*here);
+  const auto has = evaluator.plateFrames();
+  for (const int f : nearest(evaluator.range(), frame)) {
     if (std::all_of(parts.begin(), parts.end(), whole)) break;
-    const auto there = timeline.stage(f);
+    const auto there = evaluator.stage(f);
     if (!there->hasCamera || !std::binary_search(has.begin(), has.end(), f)) continue;
-    const set::ByWayOfTheSet map(look.view(), scene, there->view, workshop.scene(*there));
+    const set::SceneReprojection map(look.view(), scene, there->view, cache.scene(*there));
     std::vector<Picture> under(parts.size());
     Shown shown;
     try {
       for (size_t i = 0; i < parts.size(); ++i) {
         if (whole(parts[i]) || !helps(map, parts[i], there->frameBox)) continue;
-        if (!shown.soft) shown = shownOf(timeline, f, workshop, filter);
+        if (!shown.soft) shown = shownOf(evaluator, f, cache, filter);
         under[i] = map::resample(*shown.soft, map, parts[i].data, box, filter);
       }
     } catch (const Error&) {

@@ -1,5 +1,5 @@
 #pragma once
-#include "core/comp/workshop.h"
+#include "core/comp/render_cache.h"
 #include "core/map/resample.h"
 #include "core/steady/look.h"
 
@@ -15,7 +15,7 @@ struct Filled {
 /// it show it: what lies on the set's surfaces by way of them (and only where nothing hides it there), the rest as if
 /// it were far away. Frames meet softly, over a few pixels within each plate's edge, and each is brought to the level
 /// of light of those before it. Throws Error as comp::buildFrame does.
-Filled fill(const moment::Timeline& timeline, int frame, const Look& look, const Box& box, comp::Workshop& workshop,
-            map::Filter filter);
+Filled fill(const evaluate::ShotEvaluator& evaluator, int frame, const Look& look, const Box& box,
+            comp::RenderCache& cache, map::Filter filter);
 
 }  // namespace zentil::steady

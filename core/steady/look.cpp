@@ -28,23 +28,22 @@ Look::Look(view::ViewPtr look, view::ViewPtr plate, const Box& box, bool sphere,
 
 bool Look::toPlate(const Vec2& looked, Vec2& plate) const {
   Vec3 way;
-  bool there = look_->cast(looked, way);
+  bool there = look_->unproject(looked, way);
   way *= view::kFarAway;
-  if (there) plate_->land(&way, 1, &plate, &there);
+  if (there) plate_->project(&way, 1, &plate, &there);
   return there && plate.allFinite();
 }
 
 bool Look::fromPlate(const Vec2& plate, Vec2& looked) const {
   Vec3 way;
-  bool there = plate_->cast(plate, way);
-  if (there) look_->land(&way, 1, &looked, &there);
+  bool there = plate_->unproject(plate, way);
+  if (there) look_->project(&way, 1, &looked, &there);
   return there && looked.allFinite();
 }
 
-image::Picture Look::of(const image::Picture& plate, map::Filter filter, comp::Workshop& workshop) const {
-  const auto places = workshop.thing<map::Lattice>(value::Hasher().add("places").add(key()).key(), [&] {
-    return map::Lattice::kept(map::Between(look_, plate_), box_);
-  });
+image::Picture Look::of(const image::Picture& plate, map::Filter filter, comp::RenderCache& cache) const {
+  const auto places = cache.thing<map::Lattice>(value::Hasher().add("places").add(key()).key(),
+                                                [&] { return map::Lattice::kept(map::Between(look_, plate_), box_); });
   return map::resample(plate, *places, box_, filter, sphere_ ? image::Ends::Meet : image::Ends::Apart);
 }
 

@@ -1,5 +1,5 @@
 #pragma once
-#include "core/comp/workshop.h"
+#include "core/comp/render_cache.h"
 #include "core/map/between.h"
 #include "core/map/resample.h"
 #include "core/steady/path.h"
@@ -22,7 +22,7 @@ class Look {
   bool see(const Vec3& world, Vec2& looked) const { return look_->see(world, looked); }
   /// What it shows of the plate's picture, or of one that was built on it: one resampling. Where its pixels come from
   /// is kept in the workshop: of another frame that is looked at likewise, or this one built anew, it is known.
-  image::Picture of(const image::Picture& plate, map::Filter filter, comp::Workshop& workshop) const;
+  image::Picture of(const image::Picture& plate, map::Filter filter, comp::RenderCache& cache) const;
   /// Of all that it depends on.
   uint64_t key() const;
 

@@ -10,8 +10,8 @@
 #include "core/camera/pose_sum.h"
 #include "core/set/form.h"
 #include "core/set/spot_look.h"
+#include "core/steady/l1_path.h"
 #include "core/steady/look.h"
-#include "core/steady/runs.h"
 
 namespace zentil::steady {
 namespace {
@@ -61,7 +61,7 @@ void holdSpot(Camera& c, const set::Spot& spot, const set::SpotLook& wanted, Hol
     // A picture that has turned clockwise is put back by a camera that turns along: clockwise as it sees it.
     if (hold != Hold::Place) c.rotation = Eigen::AngleAxisd(change.turn, sight).toRotationMatrix() * c.rotation;
     if (hold == Hold::PlaceTurnScale) c.fx /= change.scale, c.fy /= change.scale;
-    const Vec3 now3 = c.cast(wanted.at);
+    const Vec3 now3 = c.unproject(wanted.at);
     c.rotation = rotationFromTo(now3, sight) * c.rotation;
     look(c, spot, now);
     change = set::changeOf(wanted, now);
@@ -130,7 +130,7 @@ void enlarge(Path& path, int frame, double by, const Vec2& about) {
 
 /// At least as much on every frame, and changing evenly: the most within so many frames to each side, averaged over as
 /// many.
-std::map<int, double> eased(const std::map<int, double>& least, double frames) {
+std::map<int, double> dynamicZoom(const std::map<int, double>& least, double frames) {
   const int reach = std::max(1, static_cast<int>(std::lround(frames)));
   const auto around = [&](const std::map<int, double>& of, const auto& take) {
     std::map<int, double> out;
@@ -225,7 +225,7 @@ Path pathOf(const shot::Shot& s) {
   if (sphere && want.hold == Hold::Plane)
     throw Error("a sphere is steadied by its turn alone: no plane is held on it",
                 "Hold the camera's turn, or smooth it");
-  if (sphere && want.hold == Hold::Runs)
+  if (sphere && want.hold == Hold::L1Path)
     throw Error("runs keep the picture's edge within the plate, and a sphere has none", "Smooth the camera's turn");
   Path out;
   std::map<int, Mat3> turns;
@@ -236,7 +236,7 @@ Path pathOf(const shot::Shot& s) {
   const int reference = turns.count(want.reference) ? want.reference : turns.begin()->first;
   if (want.hold == Hold::Smooth)
     for (const auto& [f, pose] : camera::smoothed(poses, want.smoothFrames)) turns[f] = pose.rotation;
-  if (want.hold == Hold::Runs) turns = inRuns(s, turns);
+  if (want.hold == Hold::L1Path) turns = inRuns(s, turns);
   if (want.hold == Hold::Rotation) {
     const Mat3 still = turns.at(reference);
     for (auto& [f, r] : turns) r = still;
@@ -271,14 +271,15 @@ Path pathOf(const shot::Shot& s) {
   if (want.enlarged && !sphere) {
     // Each frame by its own amount is about the optical centre, so that it stays in one place.
     const Camera& first = out.looks.begin()->second;
-    const Vec2 about = want.eased ? Vec2(first.cx, first.cy) : middleOf(shot::cropOf(s.steady, s.width, s.height));
+    const Vec2 about =
+        want.dynamicZoom ? Vec2(first.cx, first.cy) : middleOf(shot::cropOf(s.steady, s.width, s.height));
     auto by = leastEnlargements(s, out, about);
     for (const auto& [f, e] : by) out.enlarged = std::max(out.enlarged, e);
     if (out.enlarged > kMostEnlarged)
       throw Error("what is held leaves the picture: no enlargement hides the edges",
                   "Shorten the range, smooth instead, or leave the edges transparent");
-    if (want.eased)
-      by = eased(by, want.smoothFrames);
+    if (want.dynamicZoom)
+      by = dynamicZoom(by, want.smoothFrames);
     else
       for (auto& [f, e] : by) e = out.enlarged;
     for (const auto& [f, e] : by) enlarge(out, f, e, about);

@@ -16,7 +16,7 @@ constexpr double kApart = 1.5;                ///< pixels that one may have gone
 
 }  // namespace
 
-std::optional<Companions::Flow> Companions::flowOf(const Vec2& middle, const std::optional<Vec2>& own) const {
+std::optional<SupportTracks::Flow> SupportTracks::flowOf(const Vec2& middle, const std::optional<Vec2>& own) const {
   Flow flow;
   flow.middle = middle;
   std::vector<const One*> taken;
@@ -55,7 +55,7 @@ std::optional<Companions::Flow> Companions::flowOf(const Vec2& middle, const std
   return flow;
 }
 
-std::optional<Vec2> Companions::moved(const Pyramid& from, const Pyramid& to, const Vec2& at) {
+std::optional<Vec2> SupportTracks::moved(const Pyramid& from, const Pyramid& to, const Vec2& at) {
   std::vector<Vec2> places;
   places.reserve(all_.size());
   for (const One& o : all_) places.push_back(o.at);
@@ -68,7 +68,7 @@ std::optional<Vec2> Companions::moved(const Pyramid& from, const Pyramid& to, co
   return flow ? std::optional<Vec2>(at + flow->by) : std::nullopt;
 }
 
-void Companions::judge(const Pyramid& to, const Vec2& before, const Vec2& now, bool seen) {
+void SupportTracks::judge(const Pyramid& to, const Vec2& before, const Vec2& now, bool seen) {
   const auto flow = flowOf(before, seen ? std::optional<Vec2>(now - before) : std::nullopt);
   for (One& o : all_) {
     if (!o.followed || !flow) continue;
@@ -85,7 +85,7 @@ void Companions::judge(const Pyramid& to, const Vec2& before, const Vec2& now, b
   lookAbout(to, now);
 }
 
-void Companions::lookAbout(const Pyramid& on, const Vec2& at) {
+void SupportTracks::lookAbout(const Pyramid& on, const Vec2& at) {
   if (all_.size() >= kMost * 3 / 4) return;
   const auto& p = on.picture();
   const cv::Mat all(on.height(), on.width(), CV_32F, const_cast<float*>(p.values.data()));

@@ -9,9 +9,9 @@ namespace zentil::track {
 /// What lies about a tracked place on the same surface, and goes where that goes: while the place is hidden they say
 /// where it is. Small features about it are followed from frame to frame; those that keep to the place's own move for a
 /// few frames (or, while it is hidden, to that of those that did) are believed. What passes before it has another one.
-class Companions {
+class SupportTracks {
  public:
-  explicit Companions(int half) : reach_(kReach * half) {}
+  explicit SupportTracks(int half) : reach_(kReach * half) {}
 
   /// Follows them from one frame to the next; where a place on the first is on the second, by those that are believed.
   /// None where they are too few.

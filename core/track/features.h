@@ -16,12 +16,12 @@ struct FollowQuestion {
 
 template <typename See>
 void describe(const FollowQuestion*, See&& see) {
-  using value::says;
-  see("count", &FollowQuestion::count, says("features").within(1, 20000).by(20).in("", 0).quietly());
-  see("spacing", &FollowQuestion::spacing, says("spacing").within(2, 1000).by(1).in("px", 0).quietly());
-  see("strength", &FollowQuestion::strength, says("strength").within(0, 1000).by(1).in("", 0).quietly());
-  see("least", &FollowQuestion::least, says("shortest track").within(2, 10000).by(1).in("frames", 0).quietly());
-  see("half", &FollowQuestion::half, says("pattern").within(2, 200).by(1).in("px", 0).quietly());
+  using value::label;
+  see("count", &FollowQuestion::count, label("features").within(1, 20000).by(20).in("", 0).nonRendering());
+  see("spacing", &FollowQuestion::spacing, label("spacing").within(2, 1000).by(1).in("px", 0).nonRendering());
+  see("strength", &FollowQuestion::strength, label("strength").within(0, 1000).by(1).in("", 0).nonRendering());
+  see("least", &FollowQuestion::least, label("shortest track").within(2, 10000).by(1).in("frames", 0).nonRendering());
+  see("half", &FollowQuestion::half, label("pattern").within(2, 200).by(1).in("px", 0).nonRendering());
 }
 
 /// Corners worth following on one frame, strongest first in each part of the frame, `spacing` from each other and from

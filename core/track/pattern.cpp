@@ -156,8 +156,8 @@ std::optional<Pattern::Pose> Pattern::again(const image::Grey& frame, const Pose
   return best->pose;
 }
 
-Pattern::Ninths Pattern::misfit(const image::Grey& frame, const Pose& pose) const {
-  Ninths out{};
+Pattern::SubBlocks Pattern::misfit(const image::Grey& frame, const Pose& pose) const {
+  SubBlocks out{};
   Eigen::ArrayXf seen(values_.size());
   sample(frame, pose, seen);
   seen -= (weights_ * seen).sum() / static_cast<float>(weight_);

@@ -37,8 +37,8 @@ class Pattern {
 
   /// How unlike the pattern each ninth of it is at a pose (rows of three), gain and offset aside: what is left over as
   /// a part of the pattern's own variance. Something that comes before it from one side shows there first.
-  using Ninths = std::array<double, 9>;
-  Ninths misfit(const image::Grey& frame, const Pose& pose) const;
+  using SubBlocks = std::array<double, 9>;
+  SubBlocks misfit(const image::Grey& frame, const Pose& pose) const;
 
   /// False where the texture does not hold a place in both directions.
   bool holds() const { return holds_; }

@@ -14,7 +14,7 @@ bool Track::operator==(const Track& o) const {
   return true;
 }
 
-bool Hand::isBlank(int frame) const {
+bool ManualTracker::isBlank(int frame) const {
   return std::any_of(blank.begin(), blank.end(), [&](const FrameRange& b) { return b.contains(frame); });
 }
 

@@ -11,7 +11,7 @@
 namespace zentil::track {
 
 /// What a tracker that was placed by hand was told.
-struct Hand {
+struct ManualTracker {
   std::string name;
   int half = 10;    ///< its pattern is 2 half + 1 pixels wide
   int search = 24;  ///< looked for so many pixels about where it is expected
@@ -23,17 +23,17 @@ struct Hand {
   std::vector<FrameRange> blank{};  ///< frames on which it has no place, whatever is found
   std::set<int> weak{};             ///< frames on which it was found, but is not known within that
   bool isBlank(int frame) const;
-  bool operator==(const Hand&) const = default;
+  bool operator==(const ManualTracker&) const = default;
 };
 
 /// One thing followed through frames: its place on the plate, frame by frame.
 struct Track {
   int id = 0;
-  int first = 0;                       ///< frame of at[0]
-  std::vector<Vec2> at;                ///< plate pixels; not a number on frames where it was lost
-  bool on = true;                      ///< takes part in solving
-  double weight = 1;                   ///< counts so much more than others in a solve
-  std::shared_ptr<const Hand> hand{};  ///< null: it was found by itself
+  int first = 0;                                ///< frame of at[0]
+  std::vector<Vec2> at;                         ///< plate pixels; not a number on frames where it was lost
+  bool on = true;                               ///< takes part in solving
+  double weight = 1;                            ///< counts so much more than others in a solve
+  std::shared_ptr<const ManualTracker> hand{};  ///< null: it was found by itself
   bool operator==(const Track& o) const;
 
   int last() const { return first + static_cast<int>(at.size()) - 1; }

@@ -21,13 +21,13 @@ constexpr double kSame = 3;      ///< standard errors within which both say the 
 
 }  // namespace
 
-void Likeness::accept(const Pattern::Ninths& now) {
+void OcclusionTest::accept(const Pattern::SubBlocks& now) {
   past_.push_back(now);
   if (past_.size() > kPast) past_.pop_front();
 }
 
-bool Likeness::covered(const Pattern::Ninths& now, double share) const {
-  Pattern::Ninths sorted = now;
+bool OcclusionTest::covered(const Pattern::SubBlocks& now, double share) const {
+  Pattern::SubBlocks sorted = now;
   std::sort(sorted.begin(), sorted.end());
   for (size_t k = 0; k < now.size(); ++k) {
     std::vector<double> was;

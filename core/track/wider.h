@@ -6,16 +6,16 @@
 namespace zentil::track {
 
 /// How unlike the parts of a pattern have been, and whether one frame goes beyond it.
-class Likeness {
+class OcclusionTest {
  public:
   void begin() { past_.clear(); }
-  void accept(const Pattern::Ninths& now);
+  void accept(const Pattern::SubBlocks& now);
   /// True where something stands before a part of the pattern: that part is much more unlike than it was, and than most
   /// parts are. Blur, noise and changing light come to all parts alike. A `share` below one asks for less.
-  bool covered(const Pattern::Ninths& now, double share = 1) const;
+  bool covered(const Pattern::SubBlocks& now, double share = 1) const;
 
  private:
-  std::deque<Pattern::Ninths> past_;
+  std::deque<Pattern::SubBlocks> past_;
 };
 
 /// What is about a pattern on the same surface: a wider one, which says where it is the better the less its own texture
@@ -29,7 +29,7 @@ class Wider {
 
  private:
   Pattern pattern_;
-  Likeness likeness_;
+  OcclusionTest likeness_;
 };
 
 }  // namespace zentil::track

@@ -50,7 +50,7 @@ struct About {
     return a;
   }
   /// Does not touch pixels.
-  constexpr About quietly() const {
+  constexpr About nonRendering() const {
     About a = *this;
     a.pixels = false;
     return a;
@@ -72,7 +72,7 @@ struct About {
   }
 };
 
-constexpr About says(const char* words) {
+constexpr About label(const char* words) {
   About a;
   a.words = words;
   return a;

@@ -88,7 +88,7 @@ double numberFrom(const std::string& text) {
   return v;
 }
 
-double keptFrom(const std::string& text, const About& about) {
+double parseClamped(const std::string& text, const About& about) {
   std::string digits = text;
   // What is shown behind a number may be typed behind it.
   const std::string unit = about.unit;

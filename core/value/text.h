@@ -9,7 +9,7 @@ namespace zentil::value {
 double numberFrom(const std::string& text);
 
 /// The same, in the unit that is shown and within the setting's limits; as it is kept. Throws Error.
-double keptFrom(const std::string& text, const About& about);
+double parseClamped(const std::string& text, const About& about);
 
 /// A kept number as it is shown, without its unit.
 std::string shownText(double kept, const About& about);

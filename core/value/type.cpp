@@ -32,7 +32,7 @@ std::optional<Setting> Type::reach(void* thing, std::string_view path, const Abo
 void Type::setText(void* thing, const std::string& text, const About& about, int component) const {
   if (components() == 0) throw Error(fmt::format("\"{}\" cannot be typed", about.words), "Change what it consists of");
   if (component < 0) throw Error(fmt::format("\"{}\" names only a part of it", text), "Name which: x, y or z");
-  setComponent(thing, component, keptFrom(text, about));
+  setComponent(thing, component, parseClamped(text, about));
 }
 
 Shown Setting::shown(int frame) const {
@@ -220,7 +220,7 @@ bool readText(const json& j, std::string& v, const About& a, Reading& r) {
   return true;
 }
 int wholeFrom(const std::string& text, const About& about) {
-  const double x = keptFrom(text, about);
+  const double x = parseClamped(text, about);
   if (std::abs(x) > 1e9) throw Error(fmt::format("{:g} is too large", x), "Type a smaller number");
   return static_cast<int>(std::lround(x));
 }
@@ -245,7 +245,7 @@ class Number : public Plain<double> {
   json write(const void* v, const About&, const std::filesystem::path&) const override { return of(v); }
   bool read(const json& j, void* v, const About& a, Reading& r) const override { return readNumber(j, of(v), a, r); }
   void show(const void* v, int, Shown& out) const override { out.is = Shown::Is::Number, out.kept = of(v); }
-  void setText(void* v, const std::string& text, const About& a, int) const override { of(v) = keptFrom(text, a); }
+  void setText(void* v, const std::string& text, const About& a, int) const override { of(v) = parseClamped(text, a); }
 };
 class Whole : public Plain<int> {
  public:

@@ -77,7 +77,7 @@ class KeyedType : public Type {
   virtual bool copy(void* thing, int from, int to) const = 0;
   virtual void setBetween(void* thing, int frame, Between after) const = 0;
   /// Makes it the same everywhere: as it is on this frame.
-  virtual void settle(void* thing, int frame) const = 0;
+  virtual void freeze(void* thing, int frame) const = 0;
   /// Runs see(value) on what holds on a frame.
   virtual void at(const void* thing, int frame, const std::function<void(const void*)>& see) const = 0;
   /// Changes what holds on a frame, as a person does there: a key where it has keys; when the change says so.
@@ -132,7 +132,7 @@ class Setting {
   bool move(int from, int to) const { return keys().move(thing_, from, to); }
   bool copy(int from, int to) const { return keys().copy(thing_, from, to); }
   void setBetween(int frame, Between after) const { keys().setBetween(thing_, frame, after); }
-  void settle(int frame) const { keys().settle(thing_, frame); }
+  void freeze(int frame) const { keys().freeze(thing_, frame); }
 
  private:
   const KeyedType& keys() const { return *type_->asKeyed(); }

@@ -257,7 +257,7 @@ class TypeOf<Value<T>> : public Plain<Value<T>, KeyedType> {
     return true;
   }
   void setBetween(void* v, int frame, Between after) const override { of(v).keys().setBetween(frame, after); }
-  void settle(void* v, int frame) const override {
+  void freeze(void* v, int frame) const override {
     if (of(v).keyed()) of(v) = of(v).at(frame);
   }
   void at(const void* v, int frame, const std::function<void(const void*)>& see) const override {

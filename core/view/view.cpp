@@ -6,7 +6,7 @@
 
 namespace zentil::view {
 
-void Perspective::cast(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const {
+void Perspective::unproject(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const {
   if (!bent_) {
     for (size_t i = 0; i < n; ++i) ways[i] = camera_.towards(pixels[i]), there[i] = true;
     return;
@@ -28,7 +28,7 @@ void Perspective::cast(const Vec2* pixels, size_t n, Vec3* ways, bool* there) co
   }
 }
 
-void Perspective::land(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const {
+void Perspective::project(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const {
   for (size_t i = 0; i < n; ++i) {
     there[i] = camera_.project(camera_.position + ways[i], pixels[i]);
     if (there[i] && bent_) there[i] = lens_.plateFromStraight(pixels[i], pixels[i]);
@@ -43,21 +43,21 @@ bool Perspective::straight(const Vec2& pixel, Vec2& out) const {
 
 Vec3 Rolling::positionAt(const Vec2& pixel) const { return camera_.position + roll_.wayAt(lateAt(pixel)); }
 
-void Rolling::cast(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const {
-  middle_.cast(pixels, n, ways, there);
+void Rolling::unproject(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const {
+  middle_.unproject(pixels, n, ways, there);
   for (size_t i = 0; i < n; ++i)
     if (there[i])
       ways[i] =
           camera_.rotation * (roll_.turnAt(lateAt(pixels[i])).transpose() * (camera_.rotation.transpose() * ways[i]));
 }
 
-void Rolling::land(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const {
+void Rolling::project(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const {
   for (size_t i = 0; i < n; ++i) {
     const auto lands = [&](double late, Vec2& at) {
       const Vec3 own = roll_.turnAt(late) * (camera_.rotation.transpose() * (ways[i] - roll_.wayAt(late)));
       const Vec3 way = camera_.rotation * own;
       bool seen = false;
-      middle_.land(&way, 1, &at, &seen);
+      middle_.project(&way, 1, &at, &seen);
       return seen;
     };
     double late = 0;
@@ -68,11 +68,11 @@ void Rolling::land(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const 
 Projective::Projective(const Mat3& ways, const Vec3& position)
     : ways_(ways), back_(ways.inverse()), position_(position) {}
 
-void Projective::cast(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const {
+void Projective::unproject(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const {
   for (size_t i = 0; i < n; ++i) ways[i] = ways_ * Vec3(pixels[i].x(), pixels[i].y(), 1), there[i] = true;
 }
 
-void Projective::land(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const {
+void Projective::project(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const {
   for (size_t i = 0; i < n; ++i) {
     const Vec3 p = back_ * ways[i];
     there[i] = p.z() > 1e-12 * p.norm();
@@ -80,7 +80,7 @@ void Projective::land(const Vec3* ways, size_t n, Vec2* pixels, bool* there) con
   }
 }
 
-void Sphere::cast(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const {
+void Sphere::unproject(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const {
   for (size_t i = 0; i < n; ++i) {
     const double longitude = (pixels[i].x() / width_ - 0.5) * 2 * M_PI,
                  latitude = (0.5 - pixels[i].y() / height_) * M_PI;
@@ -90,7 +90,7 @@ void Sphere::cast(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const {
   }
 }
 
-void Sphere::land(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const {
+void Sphere::project(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const {
   for (size_t i = 0; i < n; ++i) {
     const Vec3 d = rotation_.transpose() * ways[i];
     const double level = std::hypot(d.x(), d.z());

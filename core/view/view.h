@@ -1,7 +1,7 @@
 #pragma once
 #include <memory>
 
-#include "core/camera/roll.h"
+#include "core/camera/rolling_shutter.h"
 #include "core/lens/lens.h"
 
 namespace zentil::view {
@@ -21,10 +21,10 @@ class View {
   virtual bool standsStill() const { return true; }
   virtual Vec3 positionAt(const Vec2& /*pixel*/) const { return position(); }
   /// World directions, of any length, through n pixels; there[i] is false where a pixel sees nothing.
-  virtual void cast(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const = 0;
+  virtual void unproject(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const = 0;
   /// Pixels on which n ways from its position land; there[i] is false where none does. Where it does not stand still a
   /// way leads to what is seen, and must be as long as that is far (kFarAway for a mere direction).
-  virtual void land(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const = 0;
+  virtual void project(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const = 0;
   /// Which continuous part of its picture a pixel lies on: positions on different parts are not interpolated between.
   virtual int pieceOf(const Vec2&) const { return 0; }
   /// Whether it sees all around, over two poles.
@@ -42,15 +42,15 @@ class View {
   }
 
   /// One at a time.
-  bool cast(const Vec2& pixel, Vec3& way) const {
+  bool unproject(const Vec2& pixel, Vec3& way) const {
     bool there = false;
-    cast(&pixel, 1, &way, &there);
+    unproject(&pixel, 1, &way, &there);
     return there;
   }
   bool see(const Vec3& world, Vec2& pixel) const {
     bool there = false;
     const Vec3 way = world - position();
-    land(&way, 1, &pixel, &there);
+    project(&way, 1, &pixel, &there);
     return there;
   }
 };
@@ -66,10 +66,10 @@ class Perspective : public View {
   Perspective(const camera::Camera& camera, const lens::LensOnPixels& lens)
       : camera_(camera), lens_(lens), bent_(!lens.lens.isStraight()) {}
 
-  using View::cast;
+  using View::unproject;
   Vec3 position() const override { return camera_.position; }
-  void cast(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const override;
-  void land(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const override;
+  void unproject(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const override;
+  void project(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const override;
   const camera::Camera* pinhole() const override { return &camera_; }
   bool straight(const Vec2& pixel, Vec2& out) const override;
 
@@ -83,23 +83,23 @@ class Perspective : public View {
 class Rolling : public View {
  public:
   /// `camera` as it stands at the middle of `rows`, `readout` as in camera::CameraPath.
-  Rolling(const camera::Camera& camera, const lens::LensOnPixels& lens, const camera::Roll& roll, double readout,
-          double rows)
+  Rolling(const camera::Camera& camera, const lens::LensOnPixels& lens, const camera::RollingShutter& roll,
+          double readout, double rows)
       : middle_(camera, lens), camera_(camera), roll_(roll), readout_(readout), rows_(rows) {}
 
-  using View::cast;
+  using View::unproject;
   Vec3 position() const override { return camera_.position; }
   bool standsStill() const override { return false; }
   Vec3 positionAt(const Vec2& pixel) const override;
   bool straight(const Vec2& pixel, Vec2& out) const override { return middle_.straight(pixel, out); }
-  void cast(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const override;
-  void land(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const override;
+  void unproject(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const override;
+  void project(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const override;
 
  private:
-  double lateAt(const Vec2& pixel) const { return camera::lateness(pixel.y(), readout_, rows_); }
+  double lateAt(const Vec2& pixel) const { return camera::rowTimeOffset(pixel.y(), readout_, rows_); }
   Perspective middle_;
   camera::Camera camera_;
-  camera::Roll roll_;
+  camera::RollingShutter roll_;
   double readout_, rows_;
 };
 
@@ -110,10 +110,10 @@ class Projective : public View {
  public:
   Projective(const Mat3& ways, const Vec3& position);
 
-  using View::cast;
+  using View::unproject;
   Vec3 position() const override { return position_; }
-  void cast(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const override;
-  void land(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const override;
+  void unproject(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const override;
+  void project(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const override;
 
  private:
   Mat3 ways_, back_;
@@ -127,10 +127,10 @@ class Sphere : public View {
   Sphere(int width, int height, const Mat3& rotation = Mat3::Identity(), const Vec3& position = Vec3::Zero())
       : width_(width), height_(height), rotation_(rotation), position_(position) {}
 
-  using View::cast;
+  using View::unproject;
   Vec3 position() const override { return position_; }
-  void cast(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const override;
-  void land(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const override;
+  void unproject(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const override;
+  void project(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const override;
   /// The date line, and the column straight ahead, part it: where a picture's two ends meet nothing is interpolated.
   int pieceOf(const Vec2& pixel) const override { return pixel.x() < width_ / 2.0 ? 1 : 2; }
   bool isAround() const override { return true; }

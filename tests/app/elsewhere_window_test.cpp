@@ -5,9 +5,9 @@
 #include <QPushButton>
 #include <filesystem>
 
-#include "app/handing_picture.h"
+#include "app/export_picture.h"
 #include "core/image/write.h"
-#include "core/shot/handing_choices.h"
+#include "core/shot/export_choices.h"
 #include "core/shot/move.h"
 #include "core/shot/recipe.h"
 #include "tests/app/window.h"
@@ -25,32 +25,32 @@ TEST(ElsewhereWindow, ChoicesOfHandingOnAreDrawnChosenAndKeptForAllShots) {
   w.station("Deliver");
   EXPECT_FALSE(w.window.findChild<QLineEdit*>("keepHandingAs")->isVisible()) << "these have a name";
   w.choose("as", "Z up, centimetres, left hand");
-  EXPECT_EQ(w.shot().handing.hand, shot::Hand::Left);
-  EXPECT_EQ(w.shot().handing.unitsPerM, 100);
+  EXPECT_EQ(w.shot().exportSettings.hand, shot::Handedness::Left);
+  EXPECT_EQ(w.shot().exportSettings.unitsPerM, 100);
   w.key(Qt::Key_Z, Qt::ControlModifier);
-  EXPECT_EQ(w.shot().handing, shot::Handing{});
+  EXPECT_EQ(w.shot().exportSettings, shot::ExportSettings{});
   // The drawings are clicked through.
-  auto* picture = w.find<app::HandingPicture>("handingPicture");
+  auto* picture = w.find<app::ExportPicture>("handingPicture");
   const auto part = [&](int i) { return QPoint(picture->width() * (2 * i + 1) / 8, 40); };
   QTest::mouseClick(picture, Qt::LeftButton, Qt::NoModifier, part(0));
   QTest::mouseClick(picture, Qt::LeftButton, Qt::NoModifier, part(0));
   QTest::mouseClick(picture, Qt::LeftButton, Qt::NoModifier, part(2));
   QTest::mouseClick(picture, Qt::LeftButton, Qt::NoModifier, part(3));
-  EXPECT_EQ(w.shot().handing.up, shot::UpAxis::Z);
-  EXPECT_EQ(w.shot().handing.hand, shot::Hand::Right);
-  EXPECT_EQ(w.shot().handing.frameOffset, -1000) << "from 1 on";
-  EXPECT_EQ(w.shot().handing.from, shot::FromEdge::Bottom);
+  EXPECT_EQ(w.shot().exportSettings.up, shot::UpAxis::Z);
+  EXPECT_EQ(w.shot().exportSettings.hand, shot::Handedness::Right);
+  EXPECT_EQ(w.shot().exportSettings.frameOffset, -1000) << "from 1 on";
+  EXPECT_EQ(w.shot().exportSettings.from, shot::FromEdge::Bottom);
   auto* line = w.find<QLineEdit>("keepHandingAs");
   QTest::keyClicks(line, "the layout house");
   QTest::keyClick(line, Qt::Key_Return);
   EXPECT_TRUE(w.notice().contains("for all shots")) << w.notice().toStdString();
-  const auto kept = shot::handingChoices();
+  const auto kept = shot::exportChoices();
   ASSERT_TRUE(kept.count("the layout house"));
   EXPECT_EQ(kept.at("the layout house").frameOffset, -1000);
   w.choose("as", "Y up, metres");
-  EXPECT_EQ(w.shot().handing.frameOffset, 0);
+  EXPECT_EQ(w.shot().exportSettings.frameOffset, 0);
   w.choose("as", "the layout house");
-  EXPECT_EQ(w.shot().handing.frameOffset, -1000);
+  EXPECT_EQ(w.shot().exportSettings.frameOffset, -1000);
   // A version in the folder needs one in the shot's name.
   w.click("word:folder");
   auto* folderLine = w.find<QLineEdit>("wordEdit");

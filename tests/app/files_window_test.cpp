@@ -28,7 +28,7 @@ TEST(FilesWindow, ACameraPointsAndAMeshAreLoadedByTheirButtonsAndUndone) {
   other.points = std::make_shared<std::vector<set::Point>>(
       std::vector<set::Point>{{Vec3(1, 2, 0)}, {Vec3(0, 1, -1)}, {Vec3(0.5, 1, 0)}});
   std::string camera, points;
-  for (const auto& f : exchange::handOn(other, folder / "exported").files) {
+  for (const auto& f : exchange::exportShot(other, folder / "exported").files) {
     if (f.extension() == ".csv" && f.string().find("camera") != std::string::npos) camera = f.string();
     if (f.extension() == ".ply") points = f.string();
   }

@@ -57,7 +57,8 @@ image::Picture rendered(const camera::CameraPath& path, int frame, bool sheet) {
       for (int x = 0; x < kW; ++x) {
         double sum = 0;
         for (int k = 0; k < 9; ++k)
-          sum += brightnessAt(camera.position, camera.cast(Vec2(x + (k % 3 + 0.5) / 3, y + (k / 3 + 0.5) / 3)), sheet);
+          sum += brightnessAt(camera.position, camera.unproject(Vec2(x + (k % 3 + 0.5) / 3, y + (k / 3 + 0.5) / 3)),
+                              sheet);
         const auto v = static_cast<float>(sum / 9);
         p.pixel(x, y)[0] = v * 0.8f, p.pixel(x, y)[1] = v, p.pixel(x, y)[2] = v * 0.7f;
       }

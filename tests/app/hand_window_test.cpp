@@ -74,7 +74,7 @@ TEST(HandWindow, AMatchThatIsSwitchedOffIsKept) {
   w.choose("match", "as it is");
   EXPECT_FALSE(w.shot().elements[0].look.matched);
   EXPECT_EQ(w.shot().elements[0].look.gain.constant(), gain);
-  const auto plain = moment::resolve(w.shot(), 1001).layers.at(0).look.gain.constant();
+  const auto plain = evaluate::resolve(w.shot(), 1001).layers.at(0).look.gain.constant();
   EXPECT_EQ(plain, (element::Rgb{1, 1, 1})) << "it does not apply";
   w.choose("match", "matched in level");
   EXPECT_TRUE(w.shot().elements[0].look.matched);
@@ -212,7 +212,7 @@ TEST(HandWindow, WhatIsNotTrackedIsDrawnListedAndRemovedAtTrack) {
   QTest::keyClick(&w.window.cameraView(), Qt::Key_Return);
   ASSERT_EQ(w.shot().mattes.size(), 1U);
   EXPECT_EQ(w.shot().tracking.matte, w.shot().mattes[0].id);
-  EXPECT_EQ(w.shot().mattes[0].parts[0].rides, matte::Rides::Screen);
+  EXPECT_EQ(w.shot().mattes[0].parts[0].follows, matte::Follows::Screen);
   EXPECT_TRUE(w.shot().elements.empty());
   EXPECT_EQ(w.session().station(), app::Station::Track);
   w.click("trackMatteRemove");
@@ -243,9 +243,9 @@ TEST(HandWindow, NoTwoWordsOfTheStripLieOnEachOther) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 5);
   test::addPatch(s, 1001, 1003, 110, 70, 180, 120);
-  comp::Workshop workshop(test::kBudget);
+  comp::RenderCache cache(test::kBudget);
   edit::apply(s, nlohmann::json::parse(R"([{"key": "elements.e1.look.opacity", "frame": 1002, "to": 0.5}])"),
-              {workshop, folder.path()});
+              {cache, folder.path()});
   const auto first = s.elements[0];
   for (const int count : {1, 10, 40}) {
     auto many = s;

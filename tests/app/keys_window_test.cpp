@@ -70,8 +70,7 @@ TEST(KeysWindow, ASecondPlateIsAddedAndWorkedOnByOneWord) {
   float rgba[4];
   ASSERT_TRUE(test::waitFor([&] { return w.window.engine().valueAt(w.session().frame(), {100, 100}, rgba); }));
   EXPECT_NEAR(rgba[0],
-              w.window.engine().workshop().frame(w.shot().plates[0].files, 1001)->picture.pixel(100, 100)[0] * 0.5f,
-              2e-3);
+              w.window.engine().cache().frame(w.shot().plates[0].files, 1001)->picture.pixel(100, 100)[0] * 0.5f, 2e-3);
   w.key(Qt::Key_Z, Qt::ControlModifier);
   w.key(Qt::Key_Z, Qt::ControlModifier);
   EXPECT_EQ(w.shot().plates.size(), 1U);
@@ -90,7 +89,7 @@ TEST(KeysWindow, AMattesPartIsAddedDrawnAndSetToTakeAway) {
   for (const QPoint& p : {w.at(260, 140), w.at(360, 140), w.at(360, 220), w.at(260, 220), w.at(260, 140)})
     w.clickPicture(p);
   ASSERT_EQ(w.shot().mattes[0].parts.size(), 2U);
-  EXPECT_EQ(std::get<matte::Drawn>(w.shot().mattes[0].parts[1].content).shapes.size(), 1U);
+  EXPECT_EQ(std::get<matte::RotoShapes>(w.shot().mattes[0].parts[1].content).shapes.size(), 1U);
   w.choose("how", "Take away");
   // The first row's word was chosen: its part now takes away, the second adds.
   EXPECT_EQ(w.shot().mattes[0].parts[0].how, matte::Combine::Subtract);
@@ -117,10 +116,10 @@ TEST(KeysWindow, MattePicturesAreLoadedIntoAPatchAndUndone) {
   test::answerDialog((folder / "roto.1001.exr").string());
   w.click("mattePictures");
   ASSERT_TRUE(test::waitFor([&] { return w.shot().mattes.size() == 1; }, 10000)) << w.notice().toStdString();
-  EXPECT_TRUE(std::holds_alternative<matte::Pictured>(w.shot().mattes[0].parts[0].content));
+  EXPECT_TRUE(std::holds_alternative<matte::ImageMatte>(w.shot().mattes[0].parts[0].content));
   // The patch shows within the pictures' white alone.
-  comp::Workshop workshop(test::kBudget);
-  const auto layer = test::buildLayer(w.shot(), w.shot().elements[0], 1002, workshop, map::Filter::Sharp);
+  comp::RenderCache cache(test::kBudget);
+  const auto layer = test::buildLayer(w.shot(), w.shot().elements[0], 1002, cache, map::Filter::Sharp);
   EXPECT_GT(layer.pixel(125, 80)[3], 0.99f);
   EXPECT_TRUE(!layer.data.contains(80, 80) || layer.pixel(80, 80)[3] < 0.01f);
   w.session().undo();

@@ -1,6 +1,6 @@
 // The Lens station with mouse and keys: boards, ST maps, models and keys, maps and straight plates delivered.
+#include "core/comp/cg_render.h"
 #include "core/comp/layer.h"
-#include "core/comp/render.h"
 #include "core/comp/straight.h"
 #include "core/image/write.h"
 #include "core/lens/lens_library.h"
@@ -28,7 +28,7 @@ TEST(LensWindow, StMapsAreImportedLookedThroughAndWrittenAgain) {
   auto s = test::walkAlongWall(folder, 3);
   s.name = "test";
   const auto truth = s.lensAt(1001);
-  const Box box = moment::overscan(s, {true, 2});
+  const Box box = evaluate::overscan(s, {true, 2});
   output::writeStMaps(test::stMapsOf(s, 1001, box, output::Origin::Bottom), folder.path(), "given");
   s.lens = {};
   Window w(s, folder);
@@ -196,7 +196,7 @@ TEST(LensWindow, AStraightPlateGoesOutIsPaintedAndComesBack) {
   w.station("Work");
   w.session().chooseElement("e1");
   w.window.loadFile({app::FileWish::For::CleanPicture}, QString::fromStdString((folder / "painted.exr").string()));
-  EXPECT_FALSE(w.shot().elements[0].from<element::HeldFrame>()->picture.empty()) << w.notice().toStdString();
+  EXPECT_FALSE(w.shot().elements[0].from<element::Patch>()->picture.empty()) << w.notice().toStdString();
   // Deliver the comp.
   w.session().change("deliver here", [&](shot::Shot& x) { x.delivery.pattern = (folder / "out/a.####.exr").string(); });
   w.station("Deliver");

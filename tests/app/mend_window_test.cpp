@@ -27,7 +27,7 @@ shot::Shot withRig(const test::Folder& folder) {
   auto s = test::walkAlongWall(folder, 9);
   change(s, [](int, cv::Mat& m) { m(cv::Rect(150, 70, 30, 40)).setTo(cv::Scalar(0.9, 0.1, 0.1, 1)); });
   test::addPatch(s, 1005, 1005, 148, 68, 182, 112);
-  s.mattes[0].parts[0].rides = matte::Rides::Screen;
+  s.mattes[0].parts[0].follows = matte::Follows::Screen;
   return s;
 }
 
@@ -51,10 +51,10 @@ TEST(MendWindow, TheBestFrameIsFoundShownAndUsed) {
   EXPECT_TRUE(words->text().contains("which it has now"));
 
   w.click("useBest");
-  EXPECT_EQ(w.shot().elements[0].from<element::HeldFrame>()->frame, best);
+  EXPECT_EQ(w.shot().elements[0].from<element::Patch>()->frame, best);
   EXPECT_FALSE(w.find<QPushButton>("useBest")->isEnabled()) << "it is in use";
   w.key(Qt::Key_Z, Qt::ControlModifier);
-  EXPECT_EQ(w.shot().elements[0].from<element::HeldFrame>()->frame, 1005);
+  EXPECT_EQ(w.shot().elements[0].from<element::Patch>()->frame, 1005);
   // It is dropped when the place is another one, and when slip is asked for again.
   w.session().change("move the matte", [](shot::Shot& s) { s.mattes[0].parts[0].growPx = 4.0; });
   EXPECT_EQ(w.window.engine().jobs().found(), nullptr);
@@ -70,18 +70,18 @@ TEST(MendWindow, WhatHasToGoIsSaidByAWordAndIsNoSource) {
   goToPatch(w);
   w.click("more");
   w.choose("goes", "has to go");
-  EXPECT_TRUE(w.shot().mattes[0].goes);
+  EXPECT_TRUE(w.shot().mattes[0].removal);
   w.click("findFrames");
   ASSERT_TRUE(test::waitFor([&] { return w.window.engine().jobs().found() != nullptr; }));
   EXPECT_FALSE(w.window.engine().jobs().found()->at(1005)->usable);
   w.key(Qt::Key_Z, Qt::ControlModifier);
-  EXPECT_FALSE(w.shot().mattes[0].goes);
+  EXPECT_FALSE(w.shot().mattes[0].removal);
 }
 
 TEST(MendWindow, TheCardSaysHowThePatchSits) {
   const test::Folder folder;
   auto s = withRig(folder);
-  s.elements[0].from<element::HeldFrame>()->frame = 1001;
+  s.elements[0].from<element::Patch>()->frame = 1001;
   Window w(s, folder);
   goToPatch(w);
   auto* sits = w.find<QLabel>("sits");
@@ -99,7 +99,7 @@ TEST(MendWindow, TheCardSaysHowThePatchSits) {
 TEST(MendWindow, LightFollowsByAWord) {
   const test::Folder folder;
   auto s = withRig(folder);
-  s.elements[0].from<element::HeldFrame>()->frame = 1001;
+  s.elements[0].from<element::Patch>()->frame = 1001;
   change(s, [](int f, cv::Mat& m) {
     if (f == 1007) m = m.mul(cv::Scalar(1.25, 1.25, 1.25, 1));
   });
@@ -107,9 +107,9 @@ TEST(MendWindow, LightFollowsByAWord) {
   w.session().setFrame(1007);
   w.station("Work");
   w.session().chooseElement("e1");
-  comp::Workshop workshop(test::kBudget);
+  comp::RenderCache cache(test::kBudget);
   const auto level = [&] {
-    const auto p = test::buildFrame(w.shot(), 1007, workshop);
+    const auto p = test::buildFrame(w.shot(), 1007, cache);
     double sum = 0;
     for (int y = 80; y < 100; ++y)
       for (int x = 155; x < 175; ++x) sum += p.pixel(x, y)[1];
@@ -152,58 +152,59 @@ TEST(MendWindow, AShadowIsDrawnMeasuredAndLifted) {
   w.click("measureShade");
   ASSERT_TRUE(test::waitFor([&] { return w.notice().contains("through"); })) << w.notice().toStdString();
 
-  const auto lets = w.shot().elements[0].from<element::Relit>()->lets.at(1002);
-  EXPECT_NEAR(lets[0], 0.4, 0.04);
-  EXPECT_NEAR(lets[2], 0.5, 0.04);
-  comp::Workshop workshop(test::kBudget);
-  const auto built = test::buildFrame(w.shot(), 1002, workshop);
+  const auto transmission = w.shot().elements[0].from<element::Shadow>()->transmission.at(1002);
+  EXPECT_NEAR(transmission[0], 0.4, 0.04);
+  EXPECT_NEAR(transmission[2], 0.5, 0.04);
+  comp::RenderCache cache(test::kBudget);
+  const auto built = test::buildFrame(w.shot(), 1002, cache);
   double sum = 0;
   for (int y = 66; y < 114; ++y)
     for (int x = 126; x < 194; ++x) sum += std::abs(built.pixel(x, y)[1] / lit.pixel(x, y)[1] - 1);
   EXPECT_LT(sum / (48 * 68), 0.08);
   // Measuring is one step back.
   w.key(Qt::Key_Z, Qt::ControlModifier);
-  EXPECT_EQ(w.shot().elements[0].from<element::Relit>()->lets.constant(), (std::array<double, 3>{0.5, 0.5, 0.5}));
+  EXPECT_EQ(w.shot().elements[0].from<element::Shadow>()->transmission.constant(),
+            (std::array<double, 3>{0.5, 0.5, 0.5}));
 }
 
 TEST(MendWindow, AFillIsTakenFromAllFramesThenFromTheFewest) {
   const test::Folder folder;
   auto s = withRig(folder);
   const auto rig = image::readFrame(s.plate(), 1005).picture;
-  s.mattes[0].goes = true;
+  s.mattes[0].removal = true;
   s.elements.clear();
   Window w(s, folder);
   w.session().setFrame(1005);
   w.station("Work");
   w.click("addFill");
   ASSERT_EQ(w.shot().elements.size(), 1U);
-  const auto* fill = w.shot().elements[0].from<element::Gathered>();
+  const auto* fill = w.shot().elements[0].from<element::Fill>();
   ASSERT_NE(fill, nullptr);
   EXPECT_EQ(fill->frames.size(), 9U);
   EXPECT_EQ(fill->frames.front(), 1005) << "the frame that is looked at has the first say";
   w.session().change("give it the matte", [](shot::Shot& shot) { shot.elements[0].cover = {{"m1"}}; });
   ASSERT_TRUE(w.settle());
-  comp::Workshop workshop(test::kBudget);
+  comp::RenderCache cache(test::kBudget);
   const auto red = [&] {
-    const auto p = test::buildFrame(w.shot(), 1005, workshop);
+    const auto p = test::buildFrame(w.shot(), 1005, cache);
     return p.pixel(165, 90)[0] / p.pixel(165, 90)[1];
   };
   EXPECT_LT(red(), 2) << "the thing is gone";
   w.click("gatherFewest");
   ASSERT_TRUE(test::waitFor([&] { return w.notice().contains("between them"); })) << w.notice().toStdString();
-  fill = w.shot().elements[0].from<element::Gathered>();
+  fill = w.shot().elements[0].from<element::Fill>();
   EXPECT_LE(fill->frames.size(), 4U);
-  EXPECT_EQ(fill->together, element::Together::OneEach);
+  EXPECT_EQ(fill->together, element::FillMethod::PartByPart);
   EXPECT_LT(red(), 2);
   w.choose("together", "averaged");
-  EXPECT_EQ(w.shot().elements[0].from<element::Gathered>()->together, element::Together::Averaged);
+  EXPECT_EQ(w.shot().elements[0].from<element::Fill>()->together, element::FillMethod::Averaged);
   w.click("gatherAll");
-  EXPECT_EQ(w.shot().elements[0].from<element::Gathered>()->frames.size(), 9U);
+  EXPECT_EQ(w.shot().elements[0].from<element::Fill>()->frames.size(), 9U);
   w.choose("together", "averaged, holes closed");
-  EXPECT_EQ(w.shot().elements[0].from<element::Gathered>()->together, element::Together::Closed);
+  EXPECT_EQ(w.shot().elements[0].from<element::Fill>()->together, element::FillMethod::Closed);
   for (int i = 0; i < 4; ++i) w.key(Qt::Key_Z, Qt::ControlModifier);
-  EXPECT_EQ(w.shot().elements[0].from<element::Gathered>()->frames.size(), 9U);
-  EXPECT_EQ(w.shot().elements[0].from<element::Gathered>()->together, element::Together::Averaged);
+  EXPECT_EQ(w.shot().elements[0].from<element::Fill>()->frames.size(), 9U);
+  EXPECT_EQ(w.shot().elements[0].from<element::Fill>()->together, element::FillMethod::Averaged);
 }
 
 TEST(MendWindow, GrainIsMeasuredAndLaidAfresh) {
@@ -218,9 +219,9 @@ TEST(MendWindow, GrainIsMeasuredAndLaidAfresh) {
     m += n;
   });
   test::addPatch(s, 1005, 1005, 200, 100, 280, 170);
-  s.mattes[0].parts[0].rides = matte::Rides::Screen;
-  s.mattes[0].goes = true;
-  element::Gathered g;
+  s.mattes[0].parts[0].follows = matte::Follows::Screen;
+  s.mattes[0].removal = true;
+  element::Fill g;
   for (int f = 1001; f <= 1009; ++f) g.frames.push_back(f);
   s.elements[0].source = g;
   Window w(s, folder);
@@ -230,22 +231,22 @@ TEST(MendWindow, GrainIsMeasuredAndLaidAfresh) {
   EXPECT_TRUE(w.shot().elements[0].look.freshGrain);
   const auto& grain = w.shot().worked().grain;
   EXPECT_NEAR(grain.green.at(0.45), 0.012, 0.0012);
-  comp::Workshop workshop(test::kBudget);
+  comp::RenderCache cache(test::kBudget);
   // What is laid is as strong as what the average has lost, on every frame.
-  const auto laid = [&](int f) {
-    const auto with = test::buildFrame(w.shot(), f, workshop);
+  const auto added = [&](int f) {
+    const auto with = test::buildFrame(w.shot(), f, cache);
     auto plain = w.shot();
     plain.elements[0].look.freshGrain = false;
-    const auto without = test::buildFrame(plain, f, workshop);
+    const auto without = test::buildFrame(plain, f, cache);
     double sum = 0;
     int n = 0;
     for (int y = 106; y < 164; ++y)
       for (int x = 206; x < 274; ++x) sum += std::pow(with.pixel(x, y)[1] - without.pixel(x, y)[1], 2), ++n;
     return sum / n;
   };
-  for (int f = 1003; f <= 1007; ++f) EXPECT_NEAR(laid(f) / (0.012 * 0.012 * 8 / 9), 1, 0.1) << f;
+  for (int f = 1003; f <= 1007; ++f) EXPECT_NEAR(added(f) / (0.012 * 0.012 * 8 / 9), 1, 0.1) << f;
   w.choose("freshGrain", "its grain as it is,");
-  EXPECT_EQ(laid(1005), 0);
+  EXPECT_EQ(added(1005), 0);
 }
 
 TEST(MendWindow, AKeyIsAddedAndPickedByDragging) {
@@ -261,15 +262,15 @@ TEST(MendWindow, AKeyIsAddedAndPickedByDragging) {
   const auto idle = [&] { return test::waitFor([&] { return !w.window.engine().jobs().busy(); }); };
   w.drag(view, w.at(155, 75), w.at(175, 100), 8, Qt::AltModifier);
   ASSERT_TRUE(idle());
-  const auto* key = std::get_if<matte::Keyed>(&w.shot().mattes[0].parts[1].content);
+  const auto* key = std::get_if<matte::Keyer>(&w.shot().mattes[0].parts[1].content);
   ASSERT_NE(key, nullptr);
   const auto backing = key->backing.at(1005);
   EXPECT_NEAR(backing[0], 0.9, 0.05);
   w.drag(view, w.at(40, 40), w.at(100, 120));
   ASSERT_TRUE(idle());
   w.session().change("alone", [](shot::Shot& s) { s.mattes[0].parts.erase(s.mattes[0].parts.begin()); });
-  comp::Workshop workshop(test::kBudget);
-  const auto found = test::matteAt(w.shot(), w.shot().elements[0], 1005, {0, 0, 320, 180}, workshop);
+  comp::RenderCache cache(test::kBudget);
+  const auto found = test::matteAt(w.shot(), w.shot().elements[0], 1005, {0, 0, 320, 180}, cache);
   EXPECT_LT(*found.pixel(165, 90), 0.05f);
   EXPECT_GT(*found.pixel(60, 60), 0.95f);
   // A drag outside says so and changes nothing.
@@ -304,7 +305,7 @@ TEST(MendWindow, APatchIsDraggedToElsewhereAndSnapped) {
   w.click("elsewhere");
   EXPECT_EQ(w.session().tool(), app::Tool::Elsewhere);
   w.drag(&w.window.cameraView(), w.at(152, 82), w.at(198, 83));
-  const auto shift = [&] { return w.shot().elements[0].from<element::HeldFrame>()->from.at(1002); };
+  const auto shift = [&] { return w.shot().elements[0].from<element::Patch>()->from.at(1002); };
   const double perPx = 4.0 / 320;  // at four metres, with a film back as wide as the lens is long
   EXPECT_NEAR(shift().x(), 46 * perPx, 3 * perPx);
   QTest::keyClick(&w.window.cameraView(), Qt::Key_Escape);
@@ -342,7 +343,7 @@ TEST(MendWindow, WithoutACameraAPatchRidesARegion) {
   for (const Vec2& c : {Vec2(100, 60), Vec2(140, 60), Vec2(140, 100), Vec2(100, 100), Vec2(100, 60)})
     w.clickPicture(w.at(c.x(), c.y()));
   ASSERT_EQ(w.shot().mattes.size(), 1U);
-  EXPECT_EQ(w.shot().mattes[0].parts[0].rides, matte::Rides::Region);
+  EXPECT_EQ(w.shot().mattes[0].parts[0].follows, matte::Follows::Region);
   ASSERT_TRUE(test::waitFor([&] {
     const auto* slip = w.window.engine().meter().slipOf("e1");
     return slip && !slip->frames.empty();
@@ -357,7 +358,7 @@ TEST(MendWindow, WhatStandsBeforeTheWallIsSaidByOneClickAndUndoneByOne) {
   w.session().chooseElement("e1");
   ASSERT_TRUE(w.settle());
   w.click("standBefore");
-  ASSERT_TRUE(test::waitFor([&] { return w.shot().mattes[0].goes; })) << w.notice().toStdString();
+  ASSERT_TRUE(test::waitFor([&] { return w.shot().mattes[0].removal; })) << w.notice().toStdString();
   EXPECT_TRUE(w.notice().contains("away: its matte rides a card there")) << w.notice().toStdString();
   const auto* card = w.shot().surface(w.shot().mattes[0].parts[0].surface);
   ASSERT_TRUE(card);

@@ -32,8 +32,8 @@ bool hasStrokes(Window& w, size_t count) {
 }
 
 image::Picture built(Window& w, int frame) {
-  comp::Workshop workshop(test::kBudget);
-  return test::buildFrame(w.shot(), frame, workshop);
+  comp::RenderCache cache(test::kBudget);
+  return test::buildFrame(w.shot(), frame, cache);
 }
 
 TEST(PaintWindow, StrokesByMouseAreShownKeptAndTakenBack) {

@@ -109,7 +109,7 @@ TEST(Responsive, ThePlayerShowsCachedFramesAtTheShotsRate) {
   // Lens, patches, and the CG object with its shadow.
   auto s = test::demoShot(folder);
   s.range.last = s.range.first + 23;
-  for (auto& e : s.elements) e.on |= e.from<element::Render>() != nullptr;
+  for (auto& e : s.elements) e.on |= e.from<element::Cg>() != nullptr;
   Window w(s, folder, size_t{3} << 30);
   expectPlaysAtTheShotsRate(w, "built");
 }

@@ -28,7 +28,7 @@ shot::Shot turning(const test::Folder& folder, int frames = 5) {
     for (int y = 0; y < kHigh; ++y)
       for (int x = 0; x < kWide; ++x) {
         Vec3 d;
-        sphere.cast(Vec2(x + 0.5, y + 0.5), d);
+        sphere.unproject(Vec2(x + 0.5, y + 0.5), d);
         const double v = 0.5 * (test::texture(1.2 * d.x() + 0.7 * d.z(), 1.2 * d.y() - 0.5 * d.z()) +
                                 test::texture(1.1 * d.z() - 0.6 * d.y() + 4, 1.1 * d.x() + 0.8 * d.y()));
         std::fill_n(p.pixel(x, y), 3, static_cast<float>(v));
@@ -161,7 +161,7 @@ TEST(SphereWindow, AFlatViewIsKeyedWrittenAsAPlateAndItsCameraPutBack) {
   ASSERT_TRUE(w.settle());
   const auto eye = view::steered(keyed.at(3), kWide, kHigh);
   Vec2 plate;
-  ASSERT_TRUE(view::Sphere(kWide, kHigh).see(eye.cast({eye.cx, eye.cy}), plate));
+  ASSERT_TRUE(view::Sphere(kWide, kHigh).see(eye.unproject({eye.cx, eye.cy}), plate));
   const QPointF middle = view->plateToWidget(plate), corner = view->plateToWidget(plate + Vec2(1, 0));
   EXPECT_LT((view->widgetToPlate(middle) - plate).norm(), 1e-6);
   EXPECT_GT((corner - middle).manhattanLength(), 0.2);
@@ -263,7 +263,7 @@ TEST(SphereWindow, APatchStraightDownStandsWithTheWorld) {
   ASSERT_TRUE(w.settle());
   // Straight down of the world is covered on every frame, wherever the sphere has that.
   for (int f = 1; f <= 4; ++f) {
-    const auto built = comp::buildFrame(moment::Timeline::of(w.shot())->at(f), w.window.engine().workshop(), {});
+    const auto built = comp::buildFrame(evaluate::ShotEvaluator::of(w.shot())->at(f), w.window.engine().cache(), {});
     for (const Vec3& way : {Vec3(0, -1, 0.01), Vec3(0.15, -1, -0.1)}) {
       Vec2 at;
       ASSERT_TRUE(view::Sphere(kWide, kHigh, standsOn(f)).see(way, at));

@@ -77,14 +77,14 @@ TEST(SpotWindow, CameraAndSpotsAreHandedOn) {
   Window w(s, folder);
   w.station("Deliver");
   w.choose("up", "Z");
-  EXPECT_EQ(w.shot().handing.up, shot::UpAxis::Z);
+  EXPECT_EQ(w.shot().exportSettings.up, shot::UpAxis::Z);
   w.click("handOn");
   ASSERT_TRUE(w.jobDone());
   ASSERT_TRUE(test::waitFor([&] { return w.notice().contains("files are in"); })) << w.notice().toStdString();
   for (const char* ending : {"_camera.gltf", "_camera.usda", "_camera.dae", "_camera.csv", "_spots.csv", "_pins.csv"})
     EXPECT_TRUE(std::filesystem::exists(folder / ("handed/walk" + std::string(ending)))) << ending;
   // Elsewhere only when it was allowed.
-  w.session().change("elsewhere", [](shot::Shot& t) { t.handing.folder = "../elsewhere"; });
+  w.session().change("elsewhere", [](shot::Shot& t) { t.exportSettings.folder = "../elsewhere"; });
   w.click("handOn");
   EXPECT_TRUE(w.notice().contains("outside its own folder")) << w.notice().toStdString();
   EXPECT_FALSE(std::filesystem::exists(folder.path().parent_path() / "elsewhere"));
@@ -164,7 +164,7 @@ TEST(SpotWindow, ThePictureIsSteadiedLookedAtAndDelivered) {
   EXPECT_EQ(image::readPicture(map, "raw").picture.display.width(), s.width);
   // As much as is asked for, by a key at the playhead; and in runs, within an enlargement.
   w.choose("hold", "turn the camera in still and even runs");
-  EXPECT_EQ(w.shot().steady.hold, shot::Hold::Runs);
+  EXPECT_EQ(w.shot().steady.hold, shot::Hold::L1Path);
   EXPECT_TRUE(test::waitFor([&] { return w.find<QLabel>("steadyNote")->text().contains("enlarged by"); }))
       << w.find<QLabel>("steadyNote")->text().toStdString();
   w.key(Qt::Key_Z, Qt::ControlModifier);
@@ -202,8 +202,8 @@ TEST(SpotWindow, AMatteIsDrawnOnTheSteadiedPictureWhereThePlateShowsIt) {
   const auto points = test::drawn(const_cast<shot::Shot&>(w.shot())).shapes.at(0).points.at(1004);
   ASSERT_EQ(points.size(), 4U);
   // On the wall, that the patch stands on: where each corner is seen, to half a pixel of the screen.
-  comp::Workshop workshop(test::kBudget);
-  const auto outlines = test::matteAt(w.shot(), w.shot().elements[0], 1004, w.shot().frameBox(), workshop);
+  comp::RenderCache cache(test::kBudget);
+  const auto outlines = test::matteAt(w.shot(), w.shot().elements[0], 1004, w.shot().frameBox(), cache);
   for (const Vec2& inside : {Vec2(113, 73), Vec2(147, 73), Vec2(147, 97), Vec2(113, 97)})
     EXPECT_GT(outlines.pixel(static_cast<int>(inside.x()), static_cast<int>(inside.y()))[0], 0.95f);
   for (const Vec2& outside : {Vec2(106, 66), Vec2(154, 66), Vec2(154, 104), Vec2(106, 104)})
@@ -219,7 +219,7 @@ TEST(SpotWindow, AWallIsHeldEasedInByKeysAndEnlargedAsEachFrameNeeds) {
   EXPECT_EQ(w.shot().steady.surface, "s1") << "the one there is";
   EXPECT_TRUE(w.find<QLabel>("steadyNote")->text().contains("No camera sees so"));
   w.choose("eased", "by what each frame needs,");
-  EXPECT_TRUE(w.shot().steady.eased);
+  EXPECT_TRUE(w.shot().steady.dynamicZoom);
   // Not at all on the first frame, all of it on the last.
   w.session().setFrame(1001);
   w.type("strength", "0");

@@ -103,7 +103,7 @@ TEST(TrackersWindow, AFrameThatIsGoneIsLeftOutAndSaidBesideWhatElseThereIs) {
   std::filesystem::remove(s.plate().fileOf(1003));
   const int id = shot::addTracker(s, 1001, Vec2(160, 90), "corner");
   track::Track strict = *shot::trackOf(s, id);
-  auto hand = std::make_shared<track::Hand>(*strict.hand);
+  auto hand = std::make_shared<track::ManualTracker>(*strict.hand);
   hand->within = 1e-4;
   strict.hand = hand;
   shot::putTrack(s, strict);

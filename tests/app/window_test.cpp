@@ -11,7 +11,7 @@ using test::Window;
 namespace {
 /// The points of the first shape of the first matte.
 matte::ShapePoints drawnPoints(const shot::Shot& s) {
-  return std::get<matte::Drawn>(s.mattes.at(0).parts.at(0).content).shapes.at(0).points.constant();
+  return std::get<matte::RotoShapes>(s.mattes.at(0).parts.at(0).content).shapes.at(0).points.constant();
 }
 }  // namespace
 
@@ -73,7 +73,7 @@ TEST(Window, TheWholePathFromAPlaneToADeliveredPatchAndBack) {
   // A patch, its matte drawn around the stand, its source found by scrubbing.
   w.click("addPatch");
   ASSERT_EQ(w.shot().elements.size(), 2u);
-  EXPECT_EQ(w.shot().elements[1].from<element::HeldFrame>()->frame, 1020);
+  EXPECT_EQ(w.shot().elements[1].from<element::Patch>()->frame, 1020);
   w.click("drawMatte");
   for (const Vec3& p : {Vec3(0.0, 2.5, 2), Vec3(0.5, 2.5, 2), Vec3(0.5, 1.0, 2), Vec3(0.0, 1.0, 2)})
     w.clickPicture(w.at(p));
@@ -88,7 +88,7 @@ TEST(Window, TheWholePathFromAPlaneToADeliveredPatchAndBack) {
   w.drag(strip, QPoint(int(s->xOf(1020)), 60), QPoint(int(s->xOf(1001)), 60));
   EXPECT_EQ(w.session().frame(), 1001);
   w.key(Qt::Key_U);
-  EXPECT_EQ(w.shot().elements[1].from<element::HeldFrame>()->frame, 1001);
+  EXPECT_EQ(w.shot().elements[1].from<element::Patch>()->frame, 1001);
 
   // Drag a point of the matte.
   const Vec2 corner = drawnPoints(w.shot())[1].at;
@@ -193,7 +193,7 @@ TEST(Window, LinesAreDrawnAndTheLensSolvedFromThem) {
 TEST(Window, CgIsAddedWarnedOfAndMended) {
   const test::Folder folder;
   auto s = test::demoShot(folder);
-  std::erase_if(s.elements, [](const auto& e) { return e.template from<element::Render>() != nullptr; });
+  std::erase_if(s.elements, [](const auto& e) { return e.template from<element::Cg>() != nullptr; });
   s.elements.clear();
   s.range = {1030, 1033};
   Window w(s, folder);
@@ -213,8 +213,8 @@ TEST(Window, CgIsAddedWarnedOfAndMended) {
   w.window.loadFile({app::FileWish::For::NewElement, "render"},
                     QString::fromStdString((folder / "cut/cut.1030.exr").string()));
   ASSERT_EQ(w.shot().elements.size(), 1U);
-  ASSERT_NE(w.shot().elements[0].from<element::Render>(), nullptr);
-  EXPECT_TRUE(w.shot().elements[0].from<element::Render>()->premultiplied);
+  ASSERT_NE(w.shot().elements[0].from<element::Cg>(), nullptr);
+  EXPECT_TRUE(w.shot().elements[0].from<element::Cg>()->premultiplied);
   ASSERT_TRUE(w.settle());
   EXPECT_TRUE(test::waitFor([&] {
     return w.find<QLabel>("cgWarning")->text().contains("bottom edge, frames 1030-1033");

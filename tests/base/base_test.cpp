@@ -18,7 +18,7 @@
 #include "core/base/inverse.h"
 #include "core/base/job.h"
 #include "core/base/stop_on_signal.h"
-#include "core/image/shelf.h"
+#include "core/image/lru_cache.h"
 #include "core/shot/history.h"
 #include "tests/support/synthetic.h"
 
@@ -113,16 +113,16 @@ TEST(Inverse, IsTheLibrarysAndStops) {
   EXPECT_THROW(inverseOf(Eigen::MatrixXd::Identity(200, 200), stopped), Stopped);
 }
 
-TEST(Shelf, ForgetsTheLeastRecentlyAskedForWhenTheBudgetIsFull) {
-  image::Shelf cache(100);
+TEST(LruCache, ForgetsTheLeastRecentlyAskedForWhenTheBudgetIsFull) {
+  image::LruCache cache(100);
   const auto make = [] { return Thing{40}; };
   for (const uint64_t key : {1, 2, 1, 3}) cache.get<Thing>(key, 0, make);
   EXPECT_TRUE(cache.has(1));
   EXPECT_FALSE(cache.has(2));
   EXPECT_LE(cache.bytes(), 100u);
 }
-TEST(Shelf, MakesAThingOnceForManyThreads) {
-  image::Shelf cache(1000);
+TEST(LruCache, MakesAThingOnceForManyThreads) {
+  image::LruCache cache(1000);
   std::atomic<int> made{0};
   std::vector<std::thread> threads;
   for (int i = 0; i < 8; ++i)
@@ -137,8 +137,8 @@ TEST(Shelf, MakesAThingOnceForManyThreads) {
   for (auto& t : threads) t.join();
   EXPECT_EQ(made, 1);
 }
-TEST(Shelf, WhatIsBeingMadeAndWhatOthersHoldCountToo) {
-  image::Shelf shelf(100);
+TEST(LruCache, WhatIsBeingMadeAndWhatOthersHoldCountToo) {
+  image::LruCache shelf(100);
   const auto make = [] { return Thing{40}; };
   shelf.get<Thing>(1, 0, make);
   shelf.get<Thing>(2, 80, [&] {
@@ -148,8 +148,8 @@ TEST(Shelf, WhatIsBeingMadeAndWhatOthersHoldCountToo) {
   shelf.setHeldElsewhere(95);
   EXPECT_EQ(shelf.bytes(), 0u);
 }
-TEST(Shelf, WhatSomebodyHoldsIsNotMadeAgain) {
-  image::Shelf shelf(50);
+TEST(LruCache, WhatSomebodyHoldsIsNotMadeAgain) {
+  image::LruCache shelf(50);
   int made = 0;
   const auto make = [&] { return ++made, Thing{80}; };
   {
@@ -161,8 +161,8 @@ TEST(Shelf, WhatSomebodyHoldsIsNotMadeAgain) {
   shelf.get<Thing>(1, 0, make);
   EXPECT_EQ(made, 2) << "nobody had it any more";
 }
-TEST(Shelf, AFailureIsToldAndNotKept) {
-  image::Shelf cache(1000);
+TEST(LruCache, AFailureIsToldAndNotKept) {
+  image::LruCache cache(1000);
   EXPECT_THROW(cache.get<Thing>(5, 0, []() -> Thing { throw Error("no", ""); }), Error);
   EXPECT_EQ(cache.get<Thing>(5, 0, [] { return Thing{3}; })->size, 3u);
 }

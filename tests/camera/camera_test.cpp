@@ -34,7 +34,7 @@ TEST(Camera, ARayThroughAProjectedPointPassesThePoint) {
   const Vec3 point = c.position - 5 * c.rotation.col(2) + 0.7 * c.rotation.col(0) + 0.4 * c.rotation.col(1);
   Vec2 pixel;
   ASSERT_TRUE(c.project(point, pixel));
-  EXPECT_LT((c.cast(pixel) - (point - c.position).normalized()).norm(), 1e-12);
+  EXPECT_LT((c.unproject(pixel) - (point - c.position).normalized()).norm(), 1e-12);
   EXPECT_NEAR(c.depthOf(point), 5, 1e-12);
 }
 TEST(Camera, RightIsRightAndUpIsUp) {

@@ -18,19 +18,19 @@ std::string said(double wideM, const matte::Shape& shape) {
   matte::Matte m;
   m.id = "m1", m.name = "outline";
   m.parts.emplace_back();
-  m.parts[0].rides = matte::Rides::Surface, m.parts[0].surface = "s1";
-  m.parts[0].content = matte::Drawn{{shape}, 1001};
+  m.parts[0].follows = matte::Follows::Surface, m.parts[0].surface = "s1";
+  m.parts[0].content = matte::RotoShapes{{shape}, 1001};
   s.mattes = {m};
   element::Element e;
   e.id = "e1", e.name = "patch";
-  element::HeldFrame held;
+  element::Patch held;
   held.frame = 1003;
   e.source = held;
   e.place = element::OnSurface{"s1"};
   e.cover = {{"m1"}};
   s.elements = {e};
-  comp::Workshop w(size_t{1} << 28);
-  return comp::wordsForUnseen(*moment::Timeline::of(s), "e1", "patch", s.range, w, Job());
+  comp::RenderCache w(size_t{1} << 28);
+  return comp::wordsForUnseen(*evaluate::ShotEvaluator::of(s), "e1", "patch", s.range, w, Job());
 }
 
 }  // namespace

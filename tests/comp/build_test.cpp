@@ -31,7 +31,7 @@ TEST(Build, APatchFromAnotherFrameIsThePlateItself) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 5);
   test::addPatch(s, 1005, 1001, 90, 40, 220, 140);
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   for (const int f : {1001, 1003}) {
     const auto built = test::buildFrame(s, f, w);
     EXPECT_LT(rms(built, w.frame(s.plate(), f)->picture, s.frameBox()), 0.004) << f;  // what is left is filtering
@@ -41,7 +41,7 @@ TEST(Build, WhereNothingIsAddedThePlateIsUnchanged) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 3);
   test::addPatch(s, 1003, 1001, 90, 40, 220, 140, 10);
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   const auto layer = test::buildLayer(s, s.elements[0], 1002, w, map::Filter::Sharp);
   const auto built = test::buildFrame(s, 1002, w);
   const auto& plate = w.frame(s.plate(), 1002)->picture;
@@ -61,13 +61,13 @@ TEST(Build, AMatteRidesItsSurface) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 5);
   test::addPatch(s, 1005, 1001, 100, 60, 140, 100);
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   Vec2 a;
   ASSERT_TRUE(map::through(*test::carrying(s, "s1", 1001, 1004, w), {120, 80}, a));
   EXPECT_GT(std::abs(a.x() - 120), 3);
   const auto m = test::matteAt(s, s.elements[0], 1004, s.frameBox(), w);
   EXPECT_GT(*m.pixel(static_cast<int>(a.x()), static_cast<int>(a.y())), 0.99f);
-  test::part(s).rides = matte::Rides::Screen;
+  test::part(s).follows = matte::Follows::Screen;
   const auto still = test::matteAt(s, s.elements[0], 1004, s.frameBox(), w);
   EXPECT_GT(*still.pixel(101, 80), 0.99f);
   EXPECT_EQ(*still.pixel(97, 80), 0.0f);
@@ -76,7 +76,7 @@ TEST(Build, AnInvertedMatteCoversTheRest) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 2);
   test::addPatch(s, 1002, 1001, 100, 60, 140, 100);
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   s.mattes[0].inverted = true;
   const auto m = test::matteAt(s, s.elements[0], 1001, s.frameBox(), w);
   EXPECT_EQ(*m.pixel(120, 80), 0.0f);
@@ -88,8 +88,8 @@ TEST(Build, AnImageSequenceIsAMatteToo) {
   test::addPatch(s, 1003, 1001, 100, 60, 140, 100);
 
   const auto pictures = image::openPlate(test::writeMatte(s, folder / "matte", {150, 50, 190, 90}));
-  test::part(s).content = matte::Pictured{pictures, 0};
-  comp::Workshop w(test::kBudget);
+  test::part(s).content = matte::ImageMatte{pictures, 0};
+  comp::RenderCache w(test::kBudget);
   const auto layer = test::buildLayer(s, s.elements[0], 1001, w, map::Filter::Sharp);
   EXPECT_GT(layer.pixel(160, 60)[3], 0.99f);
   EXPECT_EQ(layer.data, (Box{150, 50, 190, 90}));
@@ -102,9 +102,9 @@ TEST(Build, AMatteOfShapesAndPicturesReachesAsFarAsBoth) {
   s.mattes[0].parts.push_back({});
   matte::Part& pictured = s.mattes[0].parts.back();
   pictured.id = "b";
-  pictured.rides = matte::Rides::Screen;
-  pictured.content = matte::Pictured{pictures, 0};
-  comp::Workshop w(test::kBudget);
+  pictured.follows = matte::Follows::Screen;
+  pictured.content = matte::ImageMatte{pictures, 0};
+  comp::RenderCache w(test::kBudget);
   const auto covered = [&](matte::Combine how, int x, int y) {
     pictured.how = how;
     const auto layer = test::buildLayer(s, s.elements[0], 1001, w, map::Filter::Sharp);
@@ -127,7 +127,7 @@ TEST(Build, ACleanPictureStandsForItsFrameAndMustHaveItsSize) {
   image::Picture white(320, 180, 4, 1.0f), small(32, 18, 4, 1.0f);
   image::writePicture(folder / "white.exr", white, {});
   image::writePicture(folder / "small.exr", small, {});
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   test::held(s.elements[0]).picture = (folder / "white.exr").string();
   EXPECT_NEAR(test::buildFrame(s, 1001, w).pixel(120, 80)[2], 1.0f, 1e-5);
   test::held(s.elements[0]).picture = (folder / "small.exr").string();
@@ -139,7 +139,7 @@ TEST(Build, GainAndOffsetAndStrengthAreApplied) {
   test::addPatch(s, 1001, 1001, 100, 60, 140, 100);
   s.elements[0].look.gain = element::Rgb{2, 1, 1}, s.elements[0].look.offset = element::Rgb{0.1, 0, 0};
   s.elements[0].look.opacity = 0.5;
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   const float plate = w.frame(s.plate(), 1001)->picture.pixel(120, 80)[0];
   EXPECT_NEAR(test::buildFrame(s, 1001, w).pixel(120, 80)[0], 0.5f * plate + 0.5f * (2 * plate + 0.1f), 2e-3);
 }
@@ -150,7 +150,7 @@ TEST(Build, NotANumberInTheSourceDoesNotSpread) {
   auto bad = image::readFrame(s.plate(), 1002).picture;
   bad.pixel(150, 90)[0] = std::nanf("");
   image::writePicture(s.plate().fileOf(1002), bad, {});
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   const auto built = test::buildFrame(s, 1001, w);
   for (const float v : built.values) ASSERT_TRUE(std::isfinite(v));
 }
@@ -158,7 +158,7 @@ TEST(Build, AMissingSurfaceOrCameraIsSaidInWords) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 3);
   test::addPatch(s, 1003, 1001, 100, 60, 140, 100);
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   auto t = s;
   t.elements[0].place = element::OnSurface{"gone"};
   EXPECT_NE(errorOf([&] { test::buildFrame(t, 1001, w); }).find("no surface"), std::string::npos);
@@ -172,7 +172,7 @@ TEST(Deliver, AStoppedDeliveryGoesOnAndKeepsWhatIsDone) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 5);
   test::addPatch(s, 1005, 1001, 90, 40, 220, 140);
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   Job job;
   job.onProgress = [&](double done, const std::string&) {
     if (done > 0.3) job.stop();
@@ -191,7 +191,7 @@ TEST(Deliver, AStoppedDeliveryGoesOnAndKeepsWhatIsDone) {
 TEST(Deliver, EveryFormatSaysWhatItIsMadeFrom) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 2);
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   for (const char* ending : {"exr", "png", "jpg", "tif"}) {
     s.delivery.pattern = (folder / (std::string("out/x.####.") + ending)).string();
     test::deliver(s, {1001}, w);
@@ -201,7 +201,7 @@ TEST(Deliver, EveryFormatSaysWhatItIsMadeFrom) {
 TEST(Deliver, AFullDiskIsNamedAndLeavesNoHalfFrame) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 2);
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   w.frame(s.plate(), 1001);
   // A limit on the size of files stands in for the full disk: writing fails in the middle.
   struct rlimit before;
@@ -222,7 +222,7 @@ TEST(Deliver, AFullDiskIsNamedAndLeavesNoHalfFrame) {
 TEST(Deliver, AFolderThatCannotBeMadeIsNamed) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 2);
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   s.delivery.pattern = "/proc/none/x.####.exr";  // read-only for everyone, root too
   EXPECT_NE(errorOf([&] { test::deliver(s, {1001}, w); }).find("/proc/none"), std::string::npos);
   s.delivery.pattern = (folder / "x.exr").string();
@@ -289,7 +289,7 @@ TEST(Batch, CheckNamesEveryProblemAndItsExitCodeTells) {
 TEST(Deliver, NeverOntoWhatTheShotIsMadeFromWhateverThePathLooksLike) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 2);
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   const auto before = stampOf(s.plate().fileOf(1001));
   fs::create_directory_symlink(folder / "plate", folder / "link");
   fs::create_directories(folder / "hard");

@@ -44,7 +44,7 @@ TEST(Keys, AFadeIsTheMixtureThatItsKeysSay) {
   auto& opacity = s.elements[0].look.opacity;
   opacity.key(1003, 1.0, Between::Smooth);
   opacity.key(1007, 0.25, Between::Linear);
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   for (int f = 1001; f <= 1009; ++f) {
     const double a = f <= 1003 ? 1 : f >= 1007 ? 0.25 : 1 + (0.25 - 1) * eased((f - 1003) / 4.0);
     const float plate = w.frame(s.plate(), f)->picture.pixel(150, 90)[2];
@@ -76,7 +76,7 @@ TEST(Keys, ASurfaceMovedAndTurnedByKeysTakesItsPictureAlong) {
     return {0.4, 1.5, 0};
   };
   const auto turn = [&](int f) { return about(f <= 1002 ? 0 : f >= 1008 ? 24 : (f - 1002) * 4.0); };
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   double worst = 0;
   for (int f = 1001; f <= 1009; ++f) {
     const auto layer = test::buildLayer(s, s.elements[0], f, w, map::Filter::Sharp);
@@ -112,13 +112,13 @@ TEST(Keys, AShapeChangesPointByPointWithoutOvershoot) {
   auto s = test::walkAlongWall(folder, 9, 320, 180, 0);
   test::addPatch(s, 1001, 1001, 50, 40, 90, 80);
   auto& part = test::part(s);
-  part.rides = matte::Rides::Screen;
+  part.follows = matte::Follows::Screen;
   auto& points = test::drawn(s).shapes[0].points;
   const auto at = [](double x0, double x1) { return test::rectangle(x0, 40, x1, 80).points.constant(); };
   points.key(1002, at(50, 90), Between::Smooth);
   points.key(1004, at(110, 190), Between::Smooth);
   points.key(1008, at(110, 150), Between::Linear);
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   for (int f = 1001; f <= 1009; ++f) {
     double x0 = 50, x1 = 90;
     if (f > 1002 && f < 1004) x0 = 50 + 60 * eased((f - 1002) / 2.0), x1 = 90 + 100 * eased((f - 1002) / 2.0);
@@ -168,6 +168,6 @@ TEST(Keys, UndoAndTheFileKeepThemBitForBit) {
     EXPECT_EQ(bits(back.surfaces[0].turn.at(f)), bits(t.surfaces[0].turn.at(f)));
     EXPECT_EQ(bits(back.surfaces[0].position.at(f)), bits(t.surfaces[0].position.at(f)));
   }
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   EXPECT_EQ(test::buildFrame(back, 1004, w).values, test::buildFrame(t, 1004, w).values);
 }

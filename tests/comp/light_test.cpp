@@ -46,13 +46,13 @@ TEST(LightFollows, WithinAPercentOverTimeAndAcrossTheFrame) {
     if (std::abs(x - px) < 10 && y > 38 && y < 62) v[0] = v[1] = v[2] = 0.02f;
   });
   test::addPatch(s, 1001, 1005, 110, 75, 180, 115);
-  s.mattes[0].parts[0].rides = matte::Rides::Screen;
+  s.mattes[0].parts[0].follows = matte::Follows::Screen;
   const Box inside{112, 77, 178, 113};
   const auto worst = [&](element::Light light) {
     s.elements[0].look.light = light;
     s.elements[0].look.steadyFrames = 0;
     double w = 0;
-    comp::Workshop workshop(test::kBudget);
+    comp::RenderCache cache(test::kBudget);
     for (int f = s.range.first; f <= s.range.last; ++f) {
       // Grain apart: both are smoothed over 5 x 5 pixels.
       const auto smooth = [](const image::Picture& p) {
@@ -67,7 +67,7 @@ TEST(LightFollows, WithinAPercentOverTimeAndAcrossTheFrame) {
             }
         return out;
       };
-      w = std::max(w, relativeError(smooth(test::buildFrame(s, f, workshop)),
+      w = std::max(w, relativeError(smooth(test::buildFrame(s, f, cache)),
                                     smooth(image::readFrame(s.plate(), f).picture), inside));
     }
     return w;
@@ -89,11 +89,11 @@ TEST(LightFollows, IsSteadiedOverFramesAndDependsOnThem) {
   });
   test::addPatch(s, 1001, 1003, 110, 75, 180, 115);
   s.elements[0].look.light = element::Light::Level;
-  comp::Workshop workshop(test::kBudget);
+  comp::RenderCache cache(test::kBudget);
   const auto gainOn = [&](double frames) {
     s.elements[0].look.steadyFrames = frames;
-    const auto m = moment::resolve(s, 1003);
-    return std::exp(comp::lightOver(m.layers[0], workshop).logGain[1]);
+    const auto m = evaluate::resolve(s, 1003);
+    return std::exp(comp::lightOver(m.layers[0], cache).logGain[1]);
   };
   EXPECT_NEAR(gainOn(0), 1.3, 0.01);
   // Weights 1/2, 1, 1/2 about the frame, of logarithms.
@@ -111,8 +111,8 @@ TEST(LightFollows, SaysSoWhereNothingCanBeCompared) {
   repaint(s, [](int, int, int, float* v) { v[0] = v[1] = v[2] = 0; });
   test::addPatch(s, 1001, 1002, 110, 75, 180, 115);
   s.elements[0].look.light = element::Light::Level;
-  comp::Workshop workshop(test::kBudget);
-  EXPECT_NE(test::errorOf([&] { test::buildFrame(s, 1002, workshop); }).find("cannot follow"), std::string::npos);
+  comp::RenderCache cache(test::kBudget);
+  EXPECT_NE(test::errorOf([&] { test::buildFrame(s, 1002, cache); }).find("cannot follow"), std::string::npos);
 }
 
 /// How much a shadow covers a pixel: a rectangle whose edge falls over `soft` pixels outwards as a straight edge's
@@ -128,7 +128,7 @@ double shadowAt(double x, double y, double soft) {
 void measureAndLift(double contrast, double within, double leastDb) {
   const Folder folder;
   auto s = test::walkAlongWall(folder, 3);
-  const double lets[] = {0.42, 0.47, 0.55};
+  const double transmission[] = {0.42, 0.47, 0.55};
   repaint(s, [&](int, int, int, float* v) {
     for (int c = 0; c < 3; ++c)
       v[c] = static_cast<float>((1 - 0.2 * c) * (0.5 + contrast * (v[c] / (1 - 0.2 * c) - 0.5)));
@@ -138,23 +138,23 @@ void measureAndLift(double contrast, double within, double leastDb) {
   repaint(s, [&](int f, int x, int y, float* v) {
     if (f != 1002) return;
     const double cover = shadowAt(x + 0.5, y + 0.5, 12);
-    for (int c = 0; c < 3; ++c) v[c] *= static_cast<float>(1 - (1 - lets[c]) * cover);
+    for (int c = 0; c < 3; ++c) v[c] *= static_cast<float>(1 - (1 - transmission[c]) * cover);
   });
-  comp::Workshop workshop(test::kBudget);
+  comp::RenderCache cache(test::kBudget);
   const auto answers = edit::apply(s, nlohmann::json::parse(R"([{"element": "shadow", "on": "s1", "frame": 1002},
         {"shape": [[120, 60], [200, 60], [200, 120], [120, 120]], "element": "e1", "frame": 1002, "as": {"softPx": 12}},
         {"shade": "e1", "frame": 1002}])"),
-                                   {workshop, folder.path()});
+                                   {cache, folder.path()});
   for (size_t c = 0; c < 3; ++c) {
     const double found = answers[2]["lets"][c], sigma = answers[2]["sigma"][c];
-    std::printf("channel %zu: %.3f +- %.3f of %.2f\n", c, found, sigma, lets[c]);
-    EXPECT_NEAR(found, lets[c], within);
-    EXPECT_LT(std::abs(found - lets[c]), 3 * sigma);
+    std::printf("channel %zu: %.3f +- %.3f of %.2f\n", c, found, sigma, transmission[c]);
+    EXPECT_NEAR(found, transmission[c], within);
+    EXPECT_LT(std::abs(found - transmission[c]), 3 * sigma);
   }
   // By what it truly lets through, the lit wall comes back; outside of the matte nothing changes at all.
   const auto as = nlohmann::json::parse(R"([{"set": "elements.e1.source.lets", "to": [0.42, 0.47, 0.55]}])");
-  edit::apply(s, as, {workshop, folder.path()});
-  const auto built = test::buildFrame(s, 1002, workshop), plate = image::readFrame(s.plate(), 1002).picture;
+  edit::apply(s, as, {cache, folder.path()});
+  const auto built = test::buildFrame(s, 1002, cache), plate = image::readFrame(s.plate(), 1002).picture;
   double sum = 0, shadow = 0;
   int n = 0, changed = 0;
   for (int y = 0; y < 180; ++y)
@@ -164,7 +164,7 @@ void measureAndLift(double contrast, double within, double leastDb) {
       for (int c = 0; c < 3; ++c) {
         const double d = built.pixel(x, y)[c] - lit[1].pixel(x, y)[c];
         if (cover > 0)
-          sum += d * d, shadow += std::pow((1 - lets[c]) * cover * lit[1].pixel(x, y)[c], 2), ++n;
+          sum += d * d, shadow += std::pow((1 - transmission[c]) * cover * lit[1].pixel(x, y)[c], 2), ++n;
         else if (far == 0 && built.pixel(x, y)[c] != plate.pixel(x, y)[c])
           ++changed;
       }
@@ -180,18 +180,18 @@ TEST(Shadow, IsKnownWeaklyOnStrongTextureAndSaysSo) { measureAndLift(1, 0.12, 26
 TEST(Shadow, LaidAndLiftedByTheSameFiguresIsAsBefore) {
   const Folder folder;
   auto s = test::walkAlongWall(folder, 3);
-  comp::Workshop workshop(test::kBudget);
+  comp::RenderCache cache(test::kBudget);
   edit::apply(s, nlohmann::json::parse(R"([{"element": "shadow", "on": "s1", "frame": 1002},
         {"shape": [[120, 60], [200, 60], [200, 120], [120, 120]], "element": "e1", "frame": 1002, "as": {"softPx": 12}},
         {"set": "elements.e1.source.lets", "to": [0.4, 0.5, 0.6]},
         {"set": "elements.e1.source.laid", "to": true}])"),
-              {workshop, folder.path()});
-  const auto plate = image::readFrame(s.plate(), 1002).picture, laid = test::buildFrame(s, 1002, workshop);
-  EXPECT_NEAR(laid.pixel(160, 90)[0] / plate.pixel(160, 90)[0], 0.4, 1e-3);
-  EXPECT_NEAR(laid.pixel(160, 90)[2] / plate.pixel(160, 90)[2], 0.6, 1e-3);
-  image::writePicture(s.plate().fileOf(1002), laid, {});
-  s.elements[0].from<element::Relit>()->laid = false;
-  const auto back = test::buildFrame(s, 1002, workshop);
+              {cache, folder.path()});
+  const auto plate = image::readFrame(s.plate(), 1002).picture, added = test::buildFrame(s, 1002, cache);
+  EXPECT_NEAR(added.pixel(160, 90)[0] / plate.pixel(160, 90)[0], 0.4, 1e-3);
+  EXPECT_NEAR(added.pixel(160, 90)[2] / plate.pixel(160, 90)[2], 0.6, 1e-3);
+  image::writePicture(s.plate().fileOf(1002), added, {});
+  s.elements[0].from<element::Shadow>()->added = false;
+  const auto back = test::buildFrame(s, 1002, cache);
   for (int y = 0; y < 180; y += 3)
     for (int x = 0; x < 320; x += 3) EXPECT_NEAR(back.pixel(x, y)[1], plate.pixel(x, y)[1], 2e-3);  // half floats
 }

@@ -37,7 +37,7 @@ Picture render(const shot::Shot& s, double t, double open, int times) {
       for (int x = 0; x < s.width; ++x) {
         Vec2 straight;
         lens.straightFromPlate({x + 0.5, y + 0.5}, straight);
-        const Vec3 d = camera.cast(straight), at = camera.position - d * (camera.position.z() / d.z());
+        const Vec3 d = camera.unproject(straight), at = camera.position - d * (camera.position.z() / d.z());
         const auto v = static_cast<float>(test::texture(at.x(), at.y()) / times);
         float* p = out.pixel(x, y);
         p[0] += v, p[1] += v * 0.8f, p[2] += v * 0.6f, p[3] += 1.0f / static_cast<float>(times);
@@ -70,7 +70,7 @@ TEST(MotionBlur, ASharpSourceIsBlurredAsTheShutterWould) {
   auto s = fastWalk(folder);
   const Picture truth = render(s, 1, 0.5, 16);
   const Box inside{160, 90, 320, 180};
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   const double without = psnr(test::buildFrame(s, 1005, w), truth, inside);
   shot::setWord(s, "elements.e1.look.shutter", "50 %", 1005);
   const double with = psnr(test::buildFrame(s, 1005, w), truth, inside);
@@ -78,8 +78,8 @@ TEST(MotionBlur, ASharpSourceIsBlurredAsTheShutterWould) {
   EXPECT_LT(without, 32);
   EXPECT_GT(with, 38);
   // A fill is blurred the same way.
-  element::Gathered g;
-  g.frames = {1003, 1002, 1004}, g.together = element::Together::OneEach, g.evened = false;
+  element::Fill g;
+  g.frames = {1003, 1002, 1004}, g.method = element::FillMethod::PartByPart, g.equalised = false;
   s.elements[0].source = g;
   const double fill = psnr(test::buildFrame(s, 1005, w), truth, inside);
   std::printf("a fill: %.1f dB\n", fill);
@@ -96,7 +96,7 @@ TEST(MotionBlur, AtTheEndsOfTheShotItGoesByTheOneNeighbour) {
   auto s = fastWalk(folder);
   s.elements[0].look.shutter = 0.5;
   const Picture truth = render(s, 3, 0.5, 16);
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   const Box inside{110, 100, 230, 170};
   const double last = psnr(test::buildFrame(s, 1007, w), truth, inside);
   s.elements[0].look.shutter = 0.0;

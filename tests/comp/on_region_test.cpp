@@ -24,7 +24,7 @@ struct NoCamera {
   Folder folder;
   shot::Shot s;
   std::map<int, image::Picture> clean;
-  comp::Workshop workshop{test::kBudget};
+  comp::RenderCache cache{test::kBudget};
 
   NoCamera() : s(test::walkAlongWall(folder, 9, 320, 180, 0)) {
     for (int f = 1001; f <= 1009; ++f) clean[f] = image::readFrame(s.plate(), f).picture;
@@ -37,7 +37,7 @@ struct NoCamera {
     r.quad = track::quadAbout(r.outline);
     for (int f = 1001; f <= 1009; ++f) {
       cv::Point2f from[4], to[4];
-      const auto ride = test::carrying(s, "s1", 1005, f, workshop);
+      const auto ride = test::carrying(s, "s1", 1005, f, cache);
       for (size_t i = 0; i < 4; ++i) {
         Vec2 at;
         EXPECT_TRUE(map::through(*ride, r.outline[i], at));
@@ -57,11 +57,11 @@ struct NoCamera {
           add("several frames") + R"(", "as": {"rides": "screen"}}])");
   }
   nlohmann::json apply(const std::string& edits) {
-    return edit::apply(s, nlohmann::json::parse(edits), {workshop, folder.path()});
+    return edit::apply(s, nlohmann::json::parse(edits), {cache, folder.path()});
   }
   std::string add(const std::string& kind) { return apply(R"([{"element": ")" + kind + R"(", "frame": 1005}])")[0]; }
   double psnr(int f) {
-    const auto built = test::buildFrame(s, f, workshop);
+    const auto built = test::buildFrame(s, f, cache);
     double sum = 0;
     for (int y = 70; y < 110; ++y)
       for (int x = 150; x < 174; ++x)
@@ -84,7 +84,7 @@ TEST(OnRegion, PicturesAndCheckersAreSeenWithTheirCornersOnTheRegions) {
   EXPECT_EQ(n.s.elements[0].name, "Picture");
   const auto& region = n.s.regions[0];
   for (const int f : {1001, 1005, 1009}) {
-    const auto built = test::buildFrame(n.s, f, n.workshop);
+    const auto built = test::buildFrame(n.s, f, n.cache);
     for (int k = 0; k < 4; ++k) {
       // The middle of each quarter, by OpenCV's homography between the corners.
       std::vector<cv::Point2f> from = {{0, 0}, {40, 0}, {40, 20}, {0, 20}}, to, at;
@@ -101,7 +101,7 @@ TEST(OnRegion, PicturesAndCheckersAreSeenWithTheirCornersOnTheRegions) {
   }
   n.apply(R"([{"remove": "elements.e1"}, {"element": "checker", "on": "1"}])");
   EXPECT_EQ(n.s.elements[0].name, "Checker on wall");
-  const auto checked = test::buildFrame(n.s, 1003, n.workshop);
+  const auto checked = test::buildFrame(n.s, 1003, n.cache);
   const Vec2 in = region.moved(1003, {90, 90});
   EXPECT_NE(checked.pixel(static_cast<int>(in.x()), static_cast<int>(in.y()))[0],
             n.clean.at(1003).pixel(static_cast<int>(in.x()), static_cast<int>(in.y()))[0]);
@@ -113,12 +113,12 @@ TEST(OnRegion, AnElementThatCannotBeMadeIsLeftOutAndNamedWhereThatIsAsked) {
   n.s.elements.clear(), n.s.mattes.clear();
   n.apply(R"([{"element": "checker", "on": "1", "as": {"name": "board"}}])");
   n.s.regions.clear();
-  EXPECT_NE(test::errorOf([&] { test::buildFrame(n.s, 1003, n.workshop); }).find("board"), std::string::npos);
+  EXPECT_NE(test::errorOf([&] { test::buildFrame(n.s, 1003, n.cache); }).find("board"), std::string::npos);
   std::vector<std::string> failed;
-  const auto moment = moment::Timeline::of(n.s)->at(1003, &failed);
+  const auto state = evaluate::ShotEvaluator::of(n.s)->at(1003, &failed);
   comp::BuildOptions options;
   options.failed = &failed;
-  EXPECT_EQ(comp::buildFrame(moment, n.workshop, options).pixel(90, 90)[0],
+  EXPECT_EQ(comp::buildFrame(state, n.cache, options).pixel(90, 90)[0],
             image::readFrame(n.s.plate(), 1003).picture.pixel(90, 90)[0]);
   ASSERT_EQ(failed.size(), 1U);
   EXPECT_NE(failed[0].find("board"), std::string::npos);
@@ -128,10 +128,10 @@ TEST(OnRegion, AFillWithoutACameraStaysOnTheWall) {
   NoCamera n;
   EXPECT_EQ(regionOf(n.s.elements[0].place), 1);
   EXPECT_EQ(n.s.elements[0].name, "Fill on wall");
-  n.s.mattes[0].goes = true;
+  n.s.mattes[0].removal = true;
   double worst = 1e9;
   for (int f = 1001; f <= 1009; ++f) worst = std::min(worst, n.psnr(f));
-  const auto slip = test::slipOver(n.s, n.s.elements[0], n.workshop);
+  const auto slip = test::slipOver(n.s, n.s.elements[0], n.cache);
   std::printf("averaged on a region: worst frame %.1f dB, slip median %.3f px, worst %.3f\n", worst, slip.medianPx,
               slip.lockPx);
   EXPECT_GT(worst, 38);
@@ -140,8 +140,8 @@ TEST(OnRegion, AFillWithoutACameraStaysOnTheWall) {
   // Part by part, and one frame as a patch, likewise.
   n.apply(R"([{"gatherFewest": "e1"}])");
   EXPECT_GT(n.psnr(1005), 38);
-  const auto found = measure::framesFor(*moment::Timeline::of(n.s), "e1", 1005, false, n.workshop);
-  n.s.elements[0].source = element::HeldFrame{found.best, {}, {}};
+  const auto found = measure::framesFor(*evaluate::ShotEvaluator::of(n.s), "e1", 1005, false, n.cache);
+  n.s.elements[0].source = element::Patch{found.best, {}, {}};
   EXPECT_GT(n.psnr(1005), 30);
 }
 
@@ -152,10 +152,10 @@ TEST(OnRegion, WhatIsNotFollowedThereIsNamedAndRefused) {
   for (const auto& p : shot::problemsOf(n.s, false))
     named = named || p.text.find("not followed to frames 1003") != std::string::npos;
   EXPECT_TRUE(named);
-  EXPECT_NE(test::errorOf([&] { test::buildFrame(n.s, 1003, n.workshop); }).find("1003"), std::string::npos);
-  EXPECT_EQ(test::slipAt(n.s, n.s.elements[0], 1003, n.workshop).why, "its region was not followed to here");
+  EXPECT_NE(test::errorOf([&] { test::buildFrame(n.s, 1003, n.cache); }).find("1003"), std::string::npos);
+  EXPECT_EQ(test::slipAt(n.s, n.s.elements[0], 1003, n.cache).why, "its region was not followed to here");
   n.s.regions.clear();
-  EXPECT_NE(test::errorOf([&] { test::buildFrame(n.s, 1005, n.workshop); }).find("region"), std::string::npos);
+  EXPECT_NE(test::errorOf([&] { test::buildFrame(n.s, 1005, n.cache); }).find("region"), std::string::npos);
   n.s.elements.clear();
   EXPECT_NE(test::errorOf([&] { n.add("several frames"); }).find("camera"), std::string::npos);
 }

@@ -1,5 +1,5 @@
 // Paint: what each kind of stroke does to pixels, what it leaves alone, how it is kept, and how it goes along.
-#include "core/comp/paint.h"
+#include "core/comp/paint_render.h"
 
 #include <gtest/gtest.h>
 
@@ -50,7 +50,7 @@ std::string addTo(shot::Shot& s, const Brush& b, const std::vector<Vec2>& places
   return edit::addStroke(s, s.elements.back().id, b, along(places), range);
 }
 
-Picture bare(const shot::Shot& s, int frame, comp::Workshop& w) {
+Picture bare(const shot::Shot& s, int frame, comp::RenderCache& w) {
   auto none = s;
   none.elements.clear();
   return test::buildFrame(none, frame, w);
@@ -62,7 +62,7 @@ TEST(Paint, ACloneCopiesPixelsAndLeavesAllOthersAsTheyAre) {
   Brush b = brushOf(Ink::Clone, 20, 0.9);
   b.offset = Vec2(37, -11);
   addTo(s, b, {{100, 90}, {140, 100}});
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   const Picture before = bare(s, 1003, w), after = test::buildFrame(s, 1003, w);
   int inside = 0;
   for (int y = 0; y < 180; ++y)
@@ -87,7 +87,7 @@ TEST(Paint, ACloneCopiesPixelsAndLeavesAllOthersAsTheyAre) {
 TEST(Paint, EachKindOfStrokeDoesWhatItSays) {
   const test::Folder folder;
   const auto s = painted(folder);
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   const Picture before = bare(s, 1003, w);
   const auto with = [&](Brush b, std::vector<Vec2> places = {{100, 90}}) {
     auto t = s;
@@ -134,7 +134,7 @@ TEST(Paint, EachKindOfStrokeDoesWhatItSays) {
 TEST(Paint, AStrokeThatCannotBeMadeIsRefusedByTheCommand) {
   const test::Folder folder;
   auto s = painted(folder);
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   // The wall is of one hue everywhere: there is no shadow to be lifted.
   const auto apply = [&](const char* ink) {
     return test::errorOf([&] {
@@ -189,13 +189,13 @@ TEST(Paint, ItGoesAlongWithTheSurface) {
   Brush b = brushOf(Ink::Colour, 14, 0.6);
   b.colour = {20, 20, 20};
   addTo(s, b, {{160, 90}});
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   for (const int f : {1001, 1002, 1004, 1005}) {
     // Where the place is, by camera and lens alone.
     const auto held = s.cameraAt(1003), here = s.cameraAt(f);
     Vec2 straight, at;
     ASSERT_TRUE(s.lensAt(1003).straightFromPlate({160, 90}, straight));
-    const Vec3 way = held.cast(straight);
+    const Vec3 way = held.unproject(straight);
     const Vec3 place = held.position + way * (-held.position.z() / way.z());
     ASSERT_TRUE(here.project(place, straight) && s.lensAt(f).plateFromStraight(straight, at));
     const Picture before = bare(s, f, w), after = test::buildFrame(s, f, w);
@@ -219,7 +219,7 @@ TEST(Paint, ItGoesAlongWithTheSurface) {
 TEST(Paint, AnotherFrameIsSeenThroughTheSurface) {
   const test::Folder folder;
   auto s = painted(folder);
-  comp::Workshop truth(test::kBudget);
+  comp::RenderCache truth(test::kBudget);
   const Picture clean = bare(s, 1003, truth);
   test::repaint(s, [](int, Picture& p) {
     for (int y = 70; y < 100; ++y)
@@ -228,7 +228,7 @@ TEST(Paint, AnotherFrameIsSeenThroughTheSurface) {
   Brush b = brushOf(Ink::Clone, 24, 0.9);
   b.otherFrame = true, b.fromFrame = 1005, b.offset = Vec2::Zero();
   addTo(s, b, {{157, 65}, {157, 105}});
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   const Picture mended = test::buildFrame(s, 1003, w);
   double sum = 0;
   int n = 0;
@@ -240,10 +240,10 @@ TEST(Paint, AnotherFrameIsSeenThroughTheSurface) {
   EXPECT_GT(db, 45);
   // What has to go is never taken, whatever the brush goes over.
   matte::Matte m;
-  m.id = "m9", m.name = "rig", m.goes = true;
+  m.id = "m9", m.name = "rig", m.removal = true;
   m.parts.push_back({});
-  m.parts[0].id = "p1", m.parts[0].rides = matte::Rides::Screen;
-  matte::Drawn drawn;
+  m.parts[0].id = "p1", m.parts[0].follows = matte::Follows::Screen;
+  matte::RotoShapes drawn;
   drawn.shapes = {test::rectangle(149, 69, 166, 101)}, drawn.frame = 1005;
   m.parts[0].content = drawn;
   s.mattes.push_back(m);
@@ -269,10 +269,10 @@ TEST(Paint, StrokesAreTheSameToTheBitAfterSavingUndoAndInPieces) {
     for (int k = 0; k < 5; ++k) way.push_back({x(dice), y(dice), any(dice)});
     edit::addStroke(s, "e1", b, element::Trace(way));
   }
-  comp::Workshop whole(test::kBudget);
+  comp::RenderCache whole(test::kBudget);
   const Picture all = test::buildFrame(s, 1003, whole);
   // One after the other, each from the one before.
-  comp::Workshop steps(test::kBudget);
+  comp::RenderCache steps(test::kBudget);
   auto t = s;
   auto& strokes = t.elements[0].from<element::Paint>()->strokes;
   const auto every = strokes;
@@ -288,7 +288,7 @@ TEST(Paint, StrokesAreTheSameToTheBitAfterSavingUndoAndInPieces) {
   shot::save(s, folder / "s.zentil");
   const auto read = shot::load(folder / "s.zentil");
   EXPECT_TRUE(read.elements[0] == s.elements[0]);
-  comp::Workshop anew(test::kBudget);
+  comp::RenderCache anew(test::kBudget);
   EXPECT_EQ(test::buildFrame(read, 1003, anew).values, all.values);
 }
 
@@ -299,7 +299,7 @@ TEST(Paint, StrokesAreThingsHiddenOrderedCopiedAndRemoved) {
   a.colour = {1, 0, 0}, b.colour = {0, 1, 0};
   addTo(s, a, {{100, 90}});
   addTo(s, b, {{105, 90}});
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   EXPECT_NEAR(test::buildFrame(s, 1003, w).pixel(102, 90)[1], 1, 1e-5);
   edit::move(s, "elements.e1.source.strokes.k2", 0);
   EXPECT_NEAR(test::buildFrame(s, 1003, w).pixel(102, 90)[0], 1, 1e-5);
@@ -338,7 +338,7 @@ TEST(Paint, WhatLiesBelowIsWhatIsPaintedOn) {
   Brush b = brushOf(Ink::Light, 10, 1);
   b.stops = 3;
   addTo(s, b, {{105, 95}});
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   EXPECT_NEAR(test::buildFrame(s, 1003, w).pixel(105, 95)[1], 0, 1e-5) << "eight times nothing";
   s.elements[0].on = false;
   EXPECT_GT(test::buildFrame(s, 1003, w).pixel(105, 95)[1], 0.5) << "it follows what is below";
@@ -375,7 +375,7 @@ TEST(Paint, GrainIsLaidWhereThereIsNoneBelowAndNeverStandsStill) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder);
   test::addPatch(s, 1003, 1003, 80, 60, 160, 120);
-  s.elements[0].source = element::Gathered{{1003, 1001, 1002, 1004, 1005}, {}, element::Together::Averaged, true};
+  s.elements[0].source = element::Fill{{1003, 1001, 1002, 1004, 1005}, {}, element::FillMethod::Averaged, true};
   s.elements[0].look.freshGrain = true;
   constexpr double kSigma = 0.02;
   s.plates.front().grain = evenGrain(kSigma);
@@ -388,7 +388,7 @@ TEST(Paint, GrainIsLaidWhereThereIsNoneBelowAndNeverStandsStill) {
   addTo(s, b, {{120, 90}}), addTo(s, b, {{220, 90}});
   auto none = s;
   none.elements[0].look.freshGrain = false;
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   const Box onAverage{112, 82, 128, 98}, onPlate{212, 82, 228, 98};
   const auto laid = [&](const shot::Shot& shot, int f, const Box& box) {
     return differenceOver(test::buildFrame(shot, f, w), test::buildFrame(none, f, w), box);
@@ -413,7 +413,7 @@ TEST(Paint, OnlyWhatAnotherProgramChangedComesBack) {
   auto s = painted(folder);
   Brush b = brushOf(Ink::Colour, 20, 1);
   addTo(s, b, {{40, 40}});
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   const Picture before = test::buildFrame(s, 1003, w);
   const auto file = (folder / "out.exr").string();
   edit::apply(s, {{{"sendOut", "e1"}, {"to", file}}}, {w, folder.path()});
@@ -443,10 +443,10 @@ TEST(Paint, OnlyWhatAnotherProgramChangedComesBack) {
 TEST(Paint, AStraightPictureComesBackBent) {
   const test::Folder folder;
   auto s = painted(folder);
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   const auto file = (folder / "straight.exr").string();
   edit::sendOut(s, "e1", file, true, w);
-  const Box box = moment::Timeline::of(s)->straight();
+  const Box box = evaluate::ShotEvaluator::of(s)->straight();
   // A dot at a straight place.
   const int x = 200 - box.x0, y = 60 - box.y0;
   ASSERT_EQ(test::runCommand("oiiotool " + file + " --fill:color=9,9,9,1 7x7+" + std::to_string(x - 3) + "+" +

@@ -37,7 +37,7 @@ TEST(PictureSource, IsLaidOnASurfaceWithItsOwnAspect) {
   board.id = "s2", board.name = "board", board.position = Vec3(0.2, 1.4, 0.5), board.size = Vec3(1, 1, 1);
   s.surfaces.emplace_back(board);
   const shot::Shot before = s;
-  comp::Workshop w(size_t{100} << 20);
+  comp::RenderCache w(size_t{100} << 20);
   const json made = edit::apply(s,
                                 json::array({{{"element", "picture"},
                                               {"on", "s2"},
@@ -99,7 +99,7 @@ TEST(PictureSource, ASequenceIsHeldBeyondItsEndsAndReadFreshly) {
   const std::string id = edit::addFromFiles(s, "picture", (folder / "seq.1001.exr").string(), {{}, "s1"}, 1001);
   EXPECT_EQ(s.element(id)->name, "seq");
   EXPECT_EQ(s.element(id)->surface(), "s1");
-  comp::Workshop w(size_t{100} << 20);
+  comp::RenderCache w(size_t{100} << 20);
   for (const auto& [f, red] : {std::pair{1001, 0.25}, {1002, 0.75}, {1004, 0.75}})
     EXPECT_NEAR(test::buildLayer(s, s.elements[0], f, w, map::Filter::Sharp).pixel(160, 90)[0], red, 1e-3) << f;
   shot::setWord(s, "elements." + id + ".source.beyond", "nothing", 1001);

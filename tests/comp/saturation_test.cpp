@@ -16,7 +16,7 @@ TEST(Saturation, IsAWordASettingAnEditAndAPicture) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 3);
   test::addPatch(s, 1001, 1001, 60, 40, 240, 140);
-  comp::Workshop w(size_t{100} << 20);
+  comp::RenderCache w(size_t{100} << 20);
   const shot::Shot before = s;
   const auto plain = test::buildLayer(s, s.elements[0], 1001, w, map::Filter::Sharp);
   const std::string text = shot::textOf(shot::detailsOf(s, s.elements[0], 1001));
@@ -40,5 +40,5 @@ TEST(Saturation, IsAWordASettingAnEditAndAPicture) {
   shot::setWord(s, "elements.e1.look.saturation", "0", 1001);
   s.elements[0].look.saturation.key(1001, 1);
   s.elements[0].look.saturation.key(1003, 0);
-  EXPECT_DOUBLE_EQ(moment::resolve(s, 1002).layers[0].look.saturation.constant(), 0.5);
+  EXPECT_DOUBLE_EQ(evaluate::resolve(s, 1002).layers[0].look.saturation.constant(), 0.5);
 }

@@ -14,7 +14,7 @@ using test::Slat;
 TEST(Card, TheOutlineGoesWithWhatStandsBeforeTheWallAndNothingIsTakenFromThere) {
   Slat t;
   EXPECT_GT(t.worst(1001), 0.3) << "an outline on the wall does not go with it";
-  const auto answer = edit::apply(t.s, nlohmann::json::parse(R"([{"before": "e1"}])"), {t.workshop, {}})[0];
+  const auto answer = edit::apply(t.s, nlohmann::json::parse(R"([{"before": "e1"}])"), {t.cache, {}})[0];
   const double away = answer.at("awayM"), off = answer.at("offM");
   std::printf("%.3f +- %.3f m away, in truth %.0f; %.2f of the difference left\n", away, off, Slat::kAway,
               answer.at("left").get<double>());
@@ -22,8 +22,8 @@ TEST(Card, TheOutlineGoesWithWhatStandsBeforeTheWallAndNothingIsTakenFromThere) 
   EXPECT_LT(off, 0.15);
   const auto* card = t.s.surface(answer.at("surface").get<std::string>());
   ASSERT_TRUE(card);
-  EXPECT_FALSE(card->blocks);
-  EXPECT_TRUE(t.s.mattes[0].goes);
+  EXPECT_FALSE(card->occludes);
+  EXPECT_TRUE(t.s.mattes[0].removal);
   EXPECT_EQ(t.s.mattes[0].parts[0].surface, card->id);
   EXPECT_EQ(t.s.elements[0].surface(), "s1") << "it is still laid on the wall";
   for (const int f : {1001, 1005, 1009}) EXPECT_LT(t.worst(f), 0.02) << f;
@@ -36,7 +36,7 @@ TEST(Card, WhatDoesNotTellIsRefusedInWords) {
   const auto refused = [&](const char* words) {
     const auto now = t.s;
     const std::string said = test::errorOf([&] {
-      edit::apply(t.s, nlohmann::json::parse(R"([{"before": "e1"}])"), {t.workshop, {}});
+      edit::apply(t.s, nlohmann::json::parse(R"([{"before": "e1"}])"), {t.cache, {}});
     });
     EXPECT_NE(said.find(words), std::string::npos) << said;
     EXPECT_TRUE(t.s == now);
@@ -45,7 +45,7 @@ TEST(Card, WhatDoesNotTellIsRefusedInWords) {
   for (const double away : {0.0, -1.0, std::nan("")})
     EXPECT_NE(test::errorOf([&] { edit::standBefore(t.s, "e1", away); }).find("no distance"), std::string::npos);
   // Around bare wall: it is the same everywhere.
-  std::get<matte::Drawn>(t.s.mattes[0].parts[0].content).shapes = {test::rectangle(220, 40, 250, 80)};
+  std::get<matte::RotoShapes>(t.s.mattes[0].parts[0].content).shapes = {test::rectangle(220, 40, 250, 80)};
   refused("hides the same of the surface");
   t.s.mattes.clear(), t.s.elements[0].cover.clear();
   refused("nothing is outlined");

@@ -17,8 +17,8 @@ namespace {
 struct Bench {
   test::Folder folder;
   shot::Shot shot = test::walkAlongWall(folder, 5);
-  comp::Workshop workshop{size_t{100} << 20};
-  json apply(const char* text) { return edit::apply(shot, json::parse(text), {workshop, folder.path()}); }
+  comp::RenderCache cache{size_t{100} << 20};
+  json apply(const char* text) { return edit::apply(shot, json::parse(text), {cache, folder.path()}); }
   std::string error(const char* text) {
     const auto before = shot;
     const std::string said = test::errorOf([&] { apply(text); });
@@ -50,7 +50,7 @@ TEST(Edits, AnElementIsMadeChangedKeyedCopiedOrderedAndRemoved) {
   EXPECT_EQ(e.look.opacity.keys().all().size(), 2U);
   EXPECT_EQ(e.look.opacity.at(1005), 0.2);
   EXPECT_EQ(b.shot.matte(e.matte())->parts[0].softPx.constant(), 9);
-  EXPECT_EQ(b.shot.matte(e.matte())->parts[0].rides, matte::Rides::Surface);
+  EXPECT_EQ(b.shot.matte(e.matte())->parts[0].follows, matte::Follows::Surface);
   b.apply(
       R"([{"unkey": "elements.e1.look.opacity", "frame": 1001}, {"remove": "elements.e2"}, {"remove": "mattes.m1"}])");
   EXPECT_EQ(b.shot.elements.size(), 1U);
@@ -125,12 +125,12 @@ TEST(Edits, MattesHaveParts) {
     {"set": "tracking.matte", "to": "m1"},
     {"element": "held frame", "on": "s1", "frame": 1001, "as": {"cover": [{"matte": "m1"}]}}
   ])");
-  const auto m = test::matteAt(b.shot, b.shot.elements[0], 1003, b.shot.frameBox(), b.workshop);
+  const auto m = test::matteAt(b.shot, b.shot.elements[0], 1003, b.shot.frameBox(), b.cache);
   EXPECT_EQ(*m.pixel(40, 40), 1.0f);
   EXPECT_EQ(*m.pixel(80, 80), 0.0f);
   EXPECT_EQ(*m.pixel(200, 80), 0.0f);
   b.apply(R"([{"set": "mattes.m1.parts.p2.how", "to": "intersect"}, {"set": "mattes.m1.inverted", "to": true}])");
-  const auto inverted = test::matteAt(b.shot, b.shot.elements[0], 1003, b.shot.frameBox(), b.workshop);
+  const auto inverted = test::matteAt(b.shot, b.shot.elements[0], 1003, b.shot.frameBox(), b.cache);
   EXPECT_EQ(*inverted.pixel(40, 40), 1.0f);
   EXPECT_EQ(*inverted.pixel(80, 80), 0.0f);
 }

@@ -57,7 +57,7 @@ std::vector<set::Point> pointsOnWall(int count, double left, double right, doubl
 TEST(Spot, ASurfaceUnderItTellsPlaceAndFacing) {
   const test::Folder folder;
   const auto s = test::walkAlongWall(folder);
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   const auto found = spotAt(s, 1003, {200, 60}, w);
   EXPECT_EQ(found.spot.depth, DepthFrom::Surface);
   EXPECT_LT((found.spot.position - onWall(s, 1003, {200, 60})).norm(), 1e-6);
@@ -67,7 +67,7 @@ TEST(Spot, ASurfaceUnderItTellsPlaceAndFacing) {
   // A card before it that only carries a matte is not what is seen there.
   auto carded = s;
   set::Surface card = test::surface(carded.surfacesAt(1003)[0].kind, Vec3(0, 1.5, 2), Vec3(3, 3, 1), "s9");
-  card.blocks = false;
+  card.occludes = false;
   carded.surfaces.emplace_back(card);
   EXPECT_NEAR(spotAt(carded, 1003, {200, 60}, w).spot.position.z(), 0, 1e-6);
 }
@@ -75,7 +75,7 @@ TEST(Spot, ASurfaceUnderItTellsPlaceAndFacing) {
 TEST(Spot, ThePictureTellsHowFarItIsAndHowSurely) {
   const test::Folder folder;
   const auto s = grainyWall(folder, 0.01);
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   std::mt19937 dice(3);
   std::uniform_real_distribution<double> x(60, 580), y(40, 320);
   std::vector<double> off;
@@ -105,7 +105,7 @@ TEST(Spot, ThePictureTellsHowFarItIsAndHowSurely) {
 TEST(Spot, WhatCannotBeToldIsSaid) {
   const test::Folder folder;
   auto s = grainyWall(folder, 0.002);
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   const auto why = [&](const shot::Shot& t, int frame, const Vec2& p) {
     return test::errorOf([&] { spotAt(t, frame, p, w, {}, DepthFrom::Picture); });
   };
@@ -163,7 +163,7 @@ TEST(Spot, APlateOfPlacesOrDistancesTellsIt) {
     use.files = image::openPlate(folder / fmt::format("{}/d.1001.exr", use.name));
     s.plates.push_back(use);
   }
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   for (const bool places : {true, false}) {
     s.depthOn = places ? "f8" : "f9", s.depthIs = places ? shot::DepthIs::Places : shot::DepthIs::Distances;
     const auto far = spotAt(s, 1003, {200.5, 60.5}, w);
@@ -190,7 +190,7 @@ TEST(Spot, PointsAroundItTellAPlane) {
   auto points = std::make_shared<std::vector<set::Point>>(pointsOnWall(120, -1.2, 1.2));
   points->push_back({Vec3(0.05, 1.5, 2)});  // a stray one
   s.points = points;
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   const auto found = spotAt(s, 1005, {320, 180}, w, {}, DepthFrom::Points);
   EXPECT_NEAR(found.spot.position.z(), 0, 0.01);
   EXPECT_GT(found.spot.sigmaM, 0);
@@ -202,7 +202,7 @@ TEST(Spot, BeyondThePointsAndBetweenTwoDepthsTheyAreRefused) {
   auto s = grainyWall(folder, 0.002);
   auto points = std::make_shared<std::vector<set::Point>>(pointsOnWall(80, -1.2, 0));
   s.points = points;
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   // All of them lie to the left of what is chosen.
   Vec2 right;
   s.viewAt(1005)->see(Vec3(0.25, 1.5, 0), right);
@@ -218,7 +218,7 @@ TEST(Spot, BeyondThePointsAndBetweenTwoDepthsTheyAreRefused) {
 TEST(Spot, OnASurfaceTheStandardErrorIsFromThePointsAroundIt) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 9, 640, 360);
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   // No point is there: it is not known.
   EXPECT_EQ(spotAt(s, 1005, {320, 180}, w).spot.sigmaM, 0);
   // The wall lies `behind` metres behind points that scatter by 4 mm.
@@ -239,7 +239,7 @@ TEST(Spot, OnASurfaceTheStandardErrorIsFromThePointsAroundIt) {
 TEST(Spot, AnEditFindsASpotAgainFromSomethingElse) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 9, 640, 360);
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   const auto answers =
       edit::apply(s, nlohmann::json::parse(R"([{"spot": [200, 150], "frame": 1005, "as": {"name": "nail"}},
                                                              {"spot": "o1", "from": "picture"}])"),
@@ -288,7 +288,7 @@ TEST(Spot, TwoFramesShownByHandMeet) {
 TEST(Spot, SpotsAreThingsOfTheShot) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder);
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   const auto answers =
       edit::apply(s, nlohmann::json::parse(R"([{"spot": [200, 60], "frame": 1003, "as": {"name": "nail"}},
                                    {"spot": [100, 60], "frame": 1003, "from": "surface"}])"),

@@ -22,7 +22,7 @@ TEST(StillCamera, TheBackdropFillsEveryPixelOfTheFrame) {
   EXPECT_TRUE(held.assumed);
   ASSERT_TRUE(s.surface(held.backdrop));
   EXPECT_EQ(s.camera->poses.size(), 5U);
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   auto e = shot::freshElement(s, "held frame", held.backdrop, 1003);
   e.id = "e1";
   s.elements.push_back(e);
@@ -48,7 +48,7 @@ TEST(StillCamera, AFillOnTheBackdropIsTheCleanPlateOfARealClip) {
   const test::Folder folder;
   auto s = shot::newShot({test::kOpenCvData + "vtest.avi", {}, {}, {}, 0});
   s.range = {1, 60};
-  comp::Workshop w(size_t{600} << 20);
+  comp::RenderCache w(size_t{600} << 20);
   const auto apply = [&](const char* text) { return edit::apply(s, nlohmann::json::parse(text), {w, folder.path()}); };
   const std::string surface = apply(R"([{"stillCamera": true}])")[0]["surface"];
   const std::string fill =

@@ -30,12 +30,12 @@ std::string elementOf(const shot::Shot& s) { return "elements." + s.elements[0].
 TEST(Things, NamesThatWereNotChosenByHandFollow) {
   const test::Folder folder;
   auto s = patched(folder);
-  comp::Workshop workshop(test::kBudget);
-  edit::apply(s, {{{"rename", "surfaces.s1"}, {"to", "brick"}}}, {workshop, folder.path()});
+  comp::RenderCache cache(test::kBudget);
+  edit::apply(s, {{{"rename", "surfaces.s1"}, {"to", "brick"}}}, {cache, folder.path()});
   EXPECT_EQ(s.elements[0].name, "Patch on brick");
   EXPECT_EQ(s.mattes[0].name, "Patch on brick outline");
   edit::apply(s, {{{"rename", elementOf(s)}, {"to", "sign gone"}}, {{"rename", "surfaces.s1"}, {"to", "wall"}}},
-              {workshop, folder.path()});
+              {cache, folder.path()});
   EXPECT_EQ(s.elements[0].name, "sign gone") << "a name that was chosen stays";
   EXPECT_EQ(s.mattes[0].name, "sign gone outline");
   EXPECT_EQ(test::errorOf([&] { edit::rename(s, "surfaces.s1", "  "); }), "a name has to say something. Type one.");
@@ -108,7 +108,7 @@ TEST(Things, AnotherShotGetsWhatAnElementNeeds) {
   EXPECT_EQ(other.surfaces[1].name, "wall");
   ASSERT_EQ(other.mattes.size(), 1U);
   EXPECT_EQ(other.elements[0].matte(), other.mattes[0].id);
-  EXPECT_EQ(test::drawn(other).shapes, std::get<matte::Drawn>(s.mattes[0].parts[0].content).shapes);
+  EXPECT_EQ(test::drawn(other).shapes, std::get<matte::RotoShapes>(s.mattes[0].parts[0].content).shapes);
   // Into the shot it came from: the surface is there already.
   auto same = s;
   edit::paste(same, text);
@@ -126,11 +126,11 @@ TEST(Things, EverythingReferredToKeepsWhatItReferredTo) {
   }
   for (const char* id : {"s2", "s3"}) {
     matte::Part p;
-    p.id = std::string("p") + id, p.rides = matte::Rides::Surface, p.surface = id;
+    p.id = std::string("p") + id, p.follows = matte::Follows::Surface, p.surface = id;
     s.mattes[0].parts.push_back(p);
   }
   matte::Matte removal;
-  removal.id = "m9", removal.name = "stand", removal.goes = true;
+  removal.id = "m9", removal.name = "stand", removal.removal = true;
   s.mattes.push_back(removal);
   const auto text = edit::copied(s, {"surfaces.s3", "surfaces.s2", elementOf(s)});
   auto other = test::walkAlongWall(elsewhere, 3);
@@ -142,7 +142,7 @@ TEST(Things, EverythingReferredToKeepsWhatItReferredTo) {
   const auto follows = [&](size_t part) { return other.surface(m->parts[m->parts.size() - 2 + part].surface)->name; };
   EXPECT_EQ(follows(0), "box card");
   EXPECT_EQ(follows(1), "cable card");
-  EXPECT_TRUE(std::any_of(other.mattes.begin(), other.mattes.end(), [](const auto& x) { return x.goes; }))
+  EXPECT_TRUE(std::any_of(other.mattes.begin(), other.mattes.end(), [](const auto& x) { return x.removal; }))
       << "the removal matte came along";
   EXPECT_TRUE(other.camera->poses == test::walkAlongWall(elsewhere, 3).camera->poses);
 }
@@ -164,7 +164,7 @@ TEST(Things, LensAndCameraComeWhereTheyAreAskedFor) {
 TEST(Things, APlateThatIsNotHereIsNamed) {
   const test::Folder folder, elsewhere;
   auto s = patched(folder);
-  std::get<element::HeldFrame>(s.elements[0].source).plate = edit::addPlate(s, s.plate().fileOf(1001), "take two");
+  std::get<element::Patch>(s.elements[0].source).plate = edit::addPlate(s, s.plate().fileOf(1001), "take two");
   auto other = test::walkAlongWall(elsewhere, 3);
   EXPECT_NE(edit::paste(other, edit::copied(s, {elementOf(s)})).words.find("Plate"), std::string::npos);
 }

@@ -25,9 +25,9 @@ TEST(Unread, AreLeftOutAndSaidAndWhatIsFollowedGoesOn) {
   const test::Folder folder;
   shot::Shot s = holed(folder);
   s.tracking.follow.least = 4;
-  comp::Workshop workshop(test::kBudget);
+  comp::RenderCache cache(test::kBudget);
   edit::Unread unread;
-  const auto tracks = edit::followShot(s, workshop, {}, &unread);
+  const auto tracks = edit::followShot(s, cache, {}, &unread);
   ASSERT_EQ(unread.size(), 2U);
   EXPECT_NE(unread.at(1003).find("not there"), std::string::npos) << unread.at(1003);
   EXPECT_NE(unread.at(1006).find("cut short"), std::string::npos) << unread.at(1006);
@@ -45,7 +45,7 @@ TEST(Unread, AreLeftOutAndSaidAndWhatIsFollowedGoesOn) {
 TEST(Unread, TrackersAndRegionsGoOnBehindThem) {
   const test::Folder folder;
   const shot::Shot whole = test::walkAlongWall(folder, 9);
-  comp::Workshop workshop(test::kBudget);
+  comp::RenderCache cache(test::kBudget);
   const auto placed = [](const shot::Shot& from) {
     shot::Shot s = from;
     shot::addTracker(s, 1001, Vec2(160, 90), "corner");
@@ -55,17 +55,17 @@ TEST(Unread, TrackersAndRegionsGoOnBehindThem) {
   const std::vector<edit::Way> ways{{1001, 1009}};
   const shot::Shot before = placed(whole);
   const int id = before.tracks->front().id, region = before.regions.front().id;
-  const auto all = edit::followTracker(before, id, ways, workshop);
-  const auto allOf = edit::followRegionOf(before, region, ways, workshop);
+  const auto all = edit::followTracker(before, id, ways, cache);
+  const auto allOf = edit::followRegionOf(before, region, ways, cache);
   ASSERT_TRUE(all.has(1009) && allOf.has(1009));
 
   const test::Folder other;
   const shot::Shot s = placed(holed(other));
   edit::Unread unread;
-  const auto t = edit::followTracker(s, id, ways, workshop, {}, &unread);
+  const auto t = edit::followTracker(s, id, ways, cache, {}, &unread);
   EXPECT_EQ(unread.size(), 2U);
   EXPECT_FALSE(t.has(1003) || t.has(1006));
-  const auto r = edit::followRegionOf(s, region, ways, workshop, {}, &unread);
+  const auto r = edit::followRegionOf(s, region, ways, cache, {}, &unread);
   EXPECT_FALSE(r.has(1003) || r.has(1006));
   for (const int f : {1002, 1004, 1005, 1007, 1009}) {
     ASSERT_TRUE(t.has(f) && r.has(f)) << f;
@@ -80,10 +80,10 @@ TEST(Unread, WhereNothingCanBeReadThatIsSaid) {
   shot::addTracker(s, 1001, Vec2(160, 90), "corner");
   const int id = s.tracks->front().id;
   for (int f = 1001; f <= 1003; ++f) fs::remove(s.plate().fileOf(f));
-  comp::Workshop workshop(test::kBudget);
-  EXPECT_NE(test::errorOf([&] { edit::followShot(s, workshop); }).find("not there"), std::string::npos);
+  comp::RenderCache cache(test::kBudget);
+  EXPECT_NE(test::errorOf([&] { edit::followShot(s, cache); }).find("not there"), std::string::npos);
   EXPECT_NE(test::errorOf([&] {
-              edit::followTracker(s, id, {{1001, 1003}}, workshop);
+              edit::followTracker(s, id, {{1001, 1003}}, cache);
             }).find("not there"),
             std::string::npos);
 }

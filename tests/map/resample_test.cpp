@@ -31,16 +31,16 @@ Mat3 shift(double x, double y) {
 /// A map with a bump that no 8 px cell can hide.
 class Bump : public map::Map {
  public:
-  void apply(map::Spot* s, size_t n) const override {
+  void apply(map::MapSample* s, size_t n) const override {
     for (size_t i = 0; i < n; ++i) s[i].at.x() += 3 * std::sin(s[i].at.y() * 0.9);
   }
 };
 
 class LeftHalf : public map::Map {
  public:
-  void apply(map::Spot* s, size_t n) const override {
+  void apply(map::MapSample* s, size_t n) const override {
     for (size_t i = 0; i < n; ++i)
-      if (s[i].at.x() > 50.3) s[i].piece = map::kNowhere;
+      if (s[i].at.x() > 50.3) s[i].branch = map::kInvalid;
   }
 };
 
@@ -53,7 +53,8 @@ TEST_P(EveryFilter, ReadsASlopeExactlyThroughALens) {
   lens::Lens l;
   l.k1 = -0.1, l.k2 = 0.015;
   const lens::LensOnPixels lens(l, 300, 300, 161, 88);
-  const auto out = map::resample(slope(320, 180), map::Bend(lens), {-8, -6, 330, 188}, {0, 0, 320, 180}, GetParam());
+  const auto out =
+      map::resample(slope(320, 180), map::Redistort(lens), {-8, -6, 330, 188}, {0, 0, 320, 180}, GetParam());
   double worst = 0;
   int n = 0;
   for (int y = -6; y < 188; ++y)
@@ -102,7 +103,7 @@ TEST(Resample, WhatCurvesIsWhereTheMapSaysThoughFewPlacesAreAsked) {
   // Bent as a sphere is: far from straight over a cell, and smooth.
   class Bent : public map::Map {
    public:
-    void apply(map::Spot* spots, size_t n) const override {
+    void apply(map::MapSample* spots, size_t n) const override {
       asked += n;
       for (size_t i = 0; i < n; ++i) {
         const Vec2 p = spots[i].at;
@@ -124,7 +125,7 @@ TEST(Resample, WhatCurvesIsWhereTheMapSaysThoughFewPlacesAreAsked) {
     double worst = 0;
     for (int y = 20; y < 300; ++y)
       for (int x = 20; x < 380; ++x) {
-        map::Spot s{{x + 0.5, y + 0.5}, 0};
+        map::MapSample s{{x + 0.5, y + 0.5}, 0};
         bent.apply(&s, 1);
         worst = std::max(worst, (Vec2(out.pixel(x, y)[0], out.pixel(x, y)[1]) - s.at).norm());
       }
@@ -156,7 +157,7 @@ TEST(Resample, OneChannelAndFourGiveTheSame) {
       *one.pixel(x, y) = four.pixel(x, y)[2] = static_cast<float>(test::texture(x * 0.02, y * 0.02));
   lens::Lens l;
   l.k1 = 0.2;
-  const map::Straighten m(lens::LensOnPixels(l, 80, 80, 45, 35));
+  const map::Undistort m(lens::LensOnPixels(l, 80, 80, 45, 35));
   const auto a = map::resample(one, m, {0, 0, 90, 70}, {0, 0, 90, 70}, Filter::Sharp),
              b = map::resample(four, m, {0, 0, 90, 70}, {0, 0, 90, 70}, Filter::Sharp);
   for (int y = 0; y < 70; ++y)
@@ -167,9 +168,9 @@ TEST(Map, AChainIsItsPartsOneAfterTheOther) {
   l.k1 = -0.08;
   const lens::LensOnPixels lens(l, 300, 300, 160, 90);
   map::Chain chain;
-  chain.add(std::make_shared<map::Straighten>(lens));
+  chain.add(std::make_shared<map::Undistort>(lens));
   chain.add(std::make_shared<map::Homography>(shift(5, -3)));
-  chain.add(std::make_shared<map::Bend>(lens));
+  chain.add(std::make_shared<map::Redistort>(lens));
   Vec2 s, p, q;
   lens.straightFromPlate({40, 150}, s);
   lens.plateFromStraight(s + Vec2(5, -3), p);
@@ -188,7 +189,7 @@ TEST(Resample, WhatAMatteDoesNotAskForIsLeftOutAndTheRestIsTheSameToTheBit) {
   lens::Lens l;
   l.k1 = -0.12, l.k2 = 0.02;
   map::Chain chain;
-  chain.add(std::make_shared<map::Straighten>(lens::LensOnPixels(l, 300, 300, 158, 92)));
+  chain.add(std::make_shared<map::Undistort>(lens::LensOnPixels(l, 300, 300, 158, 92)));
   chain.add(std::make_shared<Bump>());
   image::Picture source(320, 180, 4);
   for (size_t i = 0; i < source.values.size(); ++i) source.values[i] = static_cast<float>((i * 7919) % 1000) / 1000;

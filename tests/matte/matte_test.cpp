@@ -10,7 +10,7 @@
 using namespace zentil;
 
 namespace {
-matte::DrawnNow circle(double radius, double feather) {
+matte::RotoShapesNow circle(double radius, double feather) {
   matte::ShapePoints points;
   const double k = 0.5522847498;  // the usual handle length of a quarter circle
   for (int i = 0; i < 4; ++i) {
@@ -19,7 +19,7 @@ matte::DrawnNow circle(double radius, double feather) {
     points.push_back(
         {Vec2(100, 80) + radius * Vec2(std::cos(a), std::sin(a)), -k * radius * out, k * radius * out, -1});
   }
-  matte::DrawnNow m;
+  matte::RotoShapesNow m;
   m.curves = {{points, true}};
   m.softPx = feather;
   return m;

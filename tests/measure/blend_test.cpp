@@ -29,10 +29,10 @@ shot::Shot patched(const test::Folder& folder) {
 TEST(Blend, AStepIsToldFromTextureThatGoesOn) {
   const test::Folder folder;
   auto s = patched(folder);
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   const auto at = [&](double gain) {
     s.elements[0].look.gain = std::array<double, 3>{gain, gain, gain};
-    return measure::blendAt(*moment::Timeline::of(s), s.elements[0].id, 1004, w);
+    return measure::blendAt(*evaluate::ShotEvaluator::of(s), s.elements[0].id, 1004, w);
   };
   const auto even = at(1), step = at(1.1);
   ASSERT_TRUE(even.known() && step.known()) << even.why << step.why;
@@ -45,16 +45,16 @@ TEST(Blend, AStepIsToldFromTextureThatGoesOn) {
 TEST(Blend, GrainThatIsMissingIsSeen) {
   const test::Folder folder;
   auto s = patched(folder);
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   const auto id = s.elements[0].id;
   // On its own frame a held frame is the plate itself.
-  const auto same = measure::blendAt(*moment::Timeline::of(s), id, 1002, w);
+  const auto same = measure::blendAt(*evaluate::ShotEvaluator::of(s), id, 1002, w);
   ASSERT_TRUE(same.known()) << same.why;
   EXPECT_NEAR(same.grain, 1, 0.15);
-  element::Gathered average;
+  element::Fill average;
   average.frames = {1001, 1002, 1003, 1005};
   s.elements[0].source = average;
-  const auto soft = measure::blendAt(*moment::Timeline::of(s), id, 1004, w);
+  const auto soft = measure::blendAt(*evaluate::ShotEvaluator::of(s), id, 1004, w);
   std::printf("its own grain: %.2f; averaged: %.2f\n", same.grain, soft.grain);
   EXPECT_LT(soft.grain, 0.7);
   EXPECT_GT(soft.grain, 0.2);
@@ -64,8 +64,8 @@ TEST(Blend, GrainThatIsMissingIsSeen) {
 TEST(Blend, WhatOthersLayOverItIsLeftOut) {
   const test::Folder folder;
   auto s = patched(folder);
-  comp::Workshop w(test::kBudget);
-  const auto at = [&] { return measure::blendAt(*moment::Timeline::of(s), s.elements[0].id, 1004, w); };
+  comp::RenderCache w(test::kBudget);
+  const auto at = [&] { return measure::blendAt(*evaluate::ShotEvaluator::of(s), s.elements[0].id, 1004, w); };
   const auto alone = at();
   // A brighter one over its upper edge and beyond.
   auto above = s.elements[0];
@@ -73,7 +73,7 @@ TEST(Blend, WhatOthersLayOverItIsLeftOut) {
   above.look.gain = std::array<double, 3>{1.5, 1.5, 1.5};
   auto matte = s.mattes[0];
   matte.id = "m2", matte.name = "upper";
-  std::get<matte::Drawn>(matte.parts[0].content).shapes = {test::rectangle(90, 30, 230, 70)};
+  std::get<matte::RotoShapes>(matte.parts[0].content).shapes = {test::rectangle(90, 30, 230, 70)};
   s.mattes.push_back(matte);
   above.cover = {{"m2"}};
   s.elements.push_back(above);
@@ -84,7 +84,7 @@ TEST(Blend, WhatOthersLayOverItIsLeftOut) {
   EXPECT_NEAR(under.seam, alone.seam, 0.005);
   EXPECT_NEAR(under.grain, alone.grain, 0.15);
   // Covered altogether there is nothing that could be said.
-  std::get<matte::Drawn>(s.mattes[1].parts[0].content).shapes = {test::rectangle(60, 10, 260, 170)};
+  std::get<matte::RotoShapes>(s.mattes[1].parts[0].content).shapes = {test::rectangle(60, 10, 260, 170)};
   EXPECT_FALSE(at().known());
 }
 
@@ -93,8 +93,8 @@ TEST(Blend, APlateWithPixelsInAPartOfItsFrameIsLookedAtThere) {
   const test::Folder folder;
   auto s = patched(folder);
   test::repaint(s, [](int, image::Picture& p) { p = image::over(p, {0, 0, 60, 40}); });
-  comp::Workshop w(test::kBudget);
-  const auto at = measure::blendAt(*moment::Timeline::of(s), s.elements[0].id, 1004, w);
+  comp::RenderCache w(test::kBudget);
+  const auto at = measure::blendAt(*evaluate::ShotEvaluator::of(s), s.elements[0].id, 1004, w);
   EXPECT_FALSE(at.known());
   EXPECT_NE(at.why, "");
 }
@@ -102,11 +102,11 @@ TEST(Blend, APlateWithPixelsInAPartOfItsFrameIsLookedAtThere) {
 TEST(Blend, WhatCannotBeToldIsSaid) {
   const test::Folder folder;
   auto s = patched(folder);
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   const auto id = s.elements[0].id;
-  EXPECT_NE(measure::blendAt(*moment::Timeline::of(s), "e77", 1004, w).why, "");
+  EXPECT_NE(measure::blendAt(*evaluate::ShotEvaluator::of(s), "e77", 1004, w).why, "");
   s.elements[0].cover.clear();
-  EXPECT_NE(measure::blendAt(*moment::Timeline::of(s), id, 1004, w).why.find("no cover"), std::string::npos);
+  EXPECT_NE(measure::blendAt(*evaluate::ShotEvaluator::of(s), id, 1004, w).why.find("no cover"), std::string::npos);
 }
 
 }  // namespace

@@ -18,13 +18,13 @@ using test::Folder;
 struct Rig {
   Folder folder;
   shot::Shot s;
-  comp::Workshop workshop{test::kBudget};
+  comp::RenderCache cache{test::kBudget};
 
   Rig() : s(test::walkAlongWall(folder, 9)) {
     for (int f = 1001; f <= 1009; ++f)
       change(f, [](cv::Mat& m) { m(cv::Rect(150, 70, 30, 40)).setTo(cv::Scalar(0.9, 0.1, 0.1, 1)); });
     test::addPatch(s, 1005, 1005, 148, 68, 182, 112);
-    s.mattes[0].parts[0].rides = matte::Rides::Screen;
+    s.mattes[0].parts[0].follows = matte::Follows::Screen;
   }
   void change(int f, const std::function<void(cv::Mat&)>& how) {
     auto p = image::readFrame(s.plate(), f).picture;
@@ -33,7 +33,7 @@ struct Rig {
     image::writePicture(s.plate().fileOf(f), p, {});
   }
   measure::FoundFrames find(int target, bool matched = false) {
-    return measure::framesFor(*moment::Timeline::of(s), "e1", target, matched, workshop);
+    return measure::framesFor(*evaluate::ShotEvaluator::of(s), "e1", target, matched, cache);
   }
 };
 
@@ -44,11 +44,11 @@ TEST(FramesFound, WhatHasToGoIsNeverASourceAndWhatPassesIsSeen) {
   EXPECT_GT(std::abs(byMost.best - 1005), 1) << byMost.best;
   EXPECT_GT(byMost.at(1005)->away, 4 * byMost.at(byMost.best)->away);
   // Said to have to go, it is told exactly.
-  r.s.mattes[0].goes = true;
+  r.s.mattes[0].removal = true;
   const auto found = r.find(1005);
   EXPECT_FALSE(found.at(1005)->usable);
   EXPECT_DOUBLE_EQ(found.at(1005)->seen, 0);
-  EXPECT_NEAR(found.at(1005)->unwanted, 1, 1e-9);
+  EXPECT_NEAR(found.at(1005)->excluded, 1, 1e-9);
   EXPECT_NE(found.at(1005)->words.find("has to go"), std::string::npos);
   EXPECT_EQ(found.neverSeenPx, 0);
   for (const auto& f : found.frames) EXPECT_LE(f.seen, found.at(found.best)->seen + 0.005);
@@ -56,7 +56,7 @@ TEST(FramesFound, WhatHasToGoIsNeverASourceAndWhatPassesIsSeen) {
 
 TEST(FramesFound, BlurAndOtherLightAreLeft) {
   Rig r;
-  r.s.mattes[0].goes = true;
+  r.s.mattes[0].removal = true;
   const int clear = r.find(1005).best;
   r.change(clear, [](cv::Mat& m) { cv::GaussianBlur(m, m, {0, 0}, 2.0); });
   const auto blurred = r.find(1005);
@@ -75,9 +75,9 @@ TEST(FramesFound, APartThatNoFrameShowsIsNamedExactly) {
   Rig r;
   // Something else stands before a part of the wall itself, on all frames: it rides the wall.
   auto m = r.s.mattes[0];
-  m.id = "m2", m.goes = true;
-  m.parts[0].rides = matte::Rides::Surface, m.parts[0].surface = "s1";
-  m.parts[0].content = matte::Drawn{{test::rectangle(160, 80, 170, 100)}, 1005};
+  m.id = "m2", m.removal = true;
+  m.parts[0].follows = matte::Follows::Surface, m.parts[0].surface = "s1";
+  m.parts[0].content = matte::RotoShapes{{test::rectangle(160, 80, 170, 100)}, 1005};
   r.s.mattes.push_back(m);
   const auto found = r.find(1005);
   EXPECT_NEAR(found.neverSeenPx, 10 * 20, 45);  // and a rim, where the matte is read between pixels
@@ -101,7 +101,7 @@ TEST(FramesFound, ThePlateThatThePatchIsTakenFromIsTheOneThatIsWeighed) {
   shot::PlateUse use;
   use.id = "f2", use.name = "take", use.files = image::openPlate(take.fileOf(1)), use.shift = 1000;
   r.s.plates.push_back(use);
-  r.s.elements[0].from<element::HeldFrame>()->plate = "f2";
+  r.s.elements[0].from<element::Patch>()->plate = "f2";
   const auto found = r.find(1001);
   EXPECT_NEAR(found.at(1005)->gain, 0.5, 0.02);
   EXPECT_NEAR(found.at(1004)->gain, 1, 0.02);
@@ -109,8 +109,8 @@ TEST(FramesFound, ThePlateThatThePatchIsTakenFromIsTheOneThatIsWeighed) {
 
 TEST(FramesFound, WhatHasToGoMayRideItsElementsOwnSurface) {
   Rig r;
-  r.s.mattes[0].goes = true;
-  r.s.mattes[0].parts[0].rides = matte::Rides::Surface;
+  r.s.mattes[0].removal = true;
+  r.s.mattes[0].parts[0].follows = matte::Follows::Surface;
   // It names no surface: the patch's. So it lies on the place on every frame.
   ASSERT_TRUE(r.s.mattes[0].parts[0].surface.empty());
   EXPECT_NE(test::errorOf([&] { r.find(1005); }).find("no frame shows the place"), std::string::npos);
@@ -130,10 +130,10 @@ TEST(FramesFound, AFrameThatIsGoneIsToldAndTheOthersAreWeighed) {
 TEST(FramesFound, WhatCannotBeIsRefusedInWords) {
   Rig r;
   auto all = r.s;
-  all.mattes[0].goes = true,
-  all.mattes[0].parts[0].content = matte::Drawn{{test::rectangle(-500, -500, 900, 900)}, 1005};
+  all.mattes[0].removal = true,
+  all.mattes[0].parts[0].content = matte::RotoShapes{{test::rectangle(-500, -500, 900, 900)}, 1005};
   const auto ask = [&](const shot::Shot& s, const char* id) {
-    return test::errorOf([&] { measure::framesFor(*moment::Timeline::of(s), id, 1005, false, r.workshop); });
+    return test::errorOf([&] { measure::framesFor(*evaluate::ShotEvaluator::of(s), id, 1005, false, r.cache); });
   };
   EXPECT_NE(ask(all, "e1").find("no frame shows"), std::string::npos);
   auto early = r.s;
@@ -143,7 +143,7 @@ TEST(FramesFound, WhatCannotBeIsRefusedInWords) {
   far.elements[0].place = element::AtInfinity{};
   EXPECT_NE(ask(far, "e1").find("lies on a surface"), std::string::npos);
   auto out = r.s;
-  out.mattes[0].parts[0].content = matte::Drawn{{test::rectangle(-50, -50, -10, -10)}, 1005};
+  out.mattes[0].parts[0].content = matte::RotoShapes{{test::rectangle(-50, -50, -10, -10)}, 1005};
   EXPECT_NE(ask(out, "e1").find("outside the picture"), std::string::npos);
 }
 

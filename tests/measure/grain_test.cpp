@@ -218,18 +218,18 @@ TEST(FreshGrain, OnAFillItIsLikeThePlatesThatWasMadeByOpenCv) {
         }
   });
   test::addPatch(s, 1008, 1008, 110, 60, 250, 200);
-  element::Gathered g;
+  element::Fill g;
   for (int f = 1001; f <= 1016; ++f) g.frames.push_back(f);
   s.elements[0].source = g;
-  comp::Workshop workshop(test::kBudget);
+  comp::RenderCache cache(test::kBudget);
   // Frames that each give a part keep their own grain: nothing is told by them.
   auto parts = s;
-  parts.elements[0].from<element::Gathered>()->together = element::Together::OneEach;
+  parts.elements[0].from<element::Fill>()->together = element::FillMethod::PartByPart;
   EXPECT_NE(test::errorOf([&] {
-              measure::grainAround(*moment::Timeline::of(parts), "e1", workshop);
+              measure::grainAround(*evaluate::ShotEvaluator::of(parts), "e1", cache);
             }).find("against their average"),
             std::string::npos);
-  edit::takeGrain(s, measure::grainAround(*moment::Timeline::of(s), "e1", workshop), "e1");
+  edit::takeGrain(s, measure::grainAround(*evaluate::ShotEvaluator::of(s), "e1", cache), "e1");
   auto plain = s;
   plain.elements[0].look.freshGrain = false;
   double worst = 0;
@@ -238,7 +238,7 @@ TEST(FreshGrain, OnAFillItIsLikeThePlatesThatWasMadeByOpenCv) {
   double memory = 0;
   for (int f = 1001; f <= 1016; f += 3) {
     // Where the fill stands on this frame: its alpha is told by what differs.
-    const auto with = test::buildFrame(s, f, workshop), without = test::buildFrame(plain, f, workshop);
+    const auto with = test::buildFrame(s, f, cache), without = test::buildFrame(plain, f, cache);
     cv::Mat d(kRampHeight, kRampWidth, CV_32FC3);
     for (int y = 0; y < kRampHeight; ++y)
       for (int x = 0; x < kRampWidth; ++x)
@@ -303,11 +303,11 @@ TEST(FreshGrain, FramesThatStandTwiceAreNotTakenForDetail) {
         }
   });
   test::addPatch(s, 1008, 1008, 110, 60, 250, 200);
-  element::Gathered g;
+  element::Fill g;
   for (int f = 1001; f <= 1016; ++f) g.frames.push_back(f);
   s.elements[0].source = g;
-  comp::Workshop workshop(test::kBudget);
-  const auto grain = measure::grainAround(*moment::Timeline::of(s), "e1", workshop);
+  comp::RenderCache cache(test::kBudget);
+  const auto grain = measure::grainAround(*evaluate::ShotEvaluator::of(s), "e1", cache);
   const double ratio = grain.green.at(0.3) / sigmaAt(0.3, 1);
   std::printf("%.3f of the true strength\n", ratio);
   // An average of eight pictures, taken for one of sixteen, leaves it weaker by a thirtieth.

@@ -23,7 +23,7 @@ using test::Folder;
 struct PatternedWall {
   Folder folder;
   shot::Shot s = test::walkAlongWall(folder, 3, 480, 270);
-  comp::Workshop workshop{test::kBudget};
+  comp::RenderCache cache{test::kBudget};
   image::Picture clean;
 
   explicit PatternedWall(const std::function<double(double, double)>& look) {
@@ -42,7 +42,7 @@ struct PatternedWall {
             for (const double dx : {0.25, 0.75}) {
               Vec2 straight;
               lens.straightFromPlate({x + dx, y + dy}, straight);
-              const Vec3 d = camera.cast(straight);
+              const Vec3 d = camera.unproject(straight);
               const double t = wall.normal().dot(wall.position - camera.position) / wall.normal().dot(d);
               const Vec3 own = wall.toOwn(camera.position + t * d);
               sum += look(own.x(), own.y()) / 4;
@@ -53,13 +53,13 @@ struct PatternedWall {
       cv::Mat(270, 480, CV_32FC4, p.values.data())(cv::Rect(226, 116, 26, 34)).setTo(cv::Scalar(0.9, 0.1, 0.1, 1));
     });
     test::addPatch(s, 1002, 1002, 224, 114, 254, 152);
-    s.mattes[0].goes = true;
+    s.mattes[0].removal = true;
   }
   nlohmann::json apply(const std::string& edits) {
-    return edit::apply(s, nlohmann::json::parse(edits), {workshop, folder.path()});
+    return edit::apply(s, nlohmann::json::parse(edits), {cache, folder.path()});
   }
   double psnr() {
-    const auto built = test::buildFrame(s, 1002, workshop);
+    const auto built = test::buildFrame(s, 1002, cache);
     double sum = 0;
     for (int y = 116; y < 150; ++y)
       for (int x = 226; x < 252; ++x)
@@ -92,7 +92,7 @@ void findsAndFills(const std::function<double(double, double)>& look, const Vec2
   Mat2 lattice;
   lattice << a, b;
   const Vec2 n = lattice.inverse() * step, whole(std::round(n.x()), std::round(n.y()));
-  const double pxM = measure::repeatNear(*moment::Timeline::of(w.s), "e1", 1002, step, w.workshop).pxM;
+  const double pxM = measure::repeatNear(*evaluate::ShotEvaluator::of(w.s), "e1", 1002, step, w.cache).pxM;
   const double off = (lattice * (n - whole)).norm() / pxM;
   std::printf("%.0f and %.0f steps further, off by %.3f px (+- %.3f), alike by %.3f, filled at %.1f dB\n", n.x(), n.y(),
               off, answer.at("sigmaPx").get<double>(), answer.at("alike").get<double>(), w.psnr());
@@ -114,9 +114,9 @@ TEST(Repeat, NearAShiftByHandItIsTheOneThere) {
 }
 
 TEST(Repeat, AFillIsTakenFromElsewhereToo) {
-  for (const auto how : {element::Together::Averaged, element::Together::OneEach}) {
+  for (const auto how : {element::FillMethod::Averaged, element::FillMethod::PartByPart}) {
     PatternedWall w(bricks);
-    element::Gathered g{{1002, 1001, 1003}, {}, how, true};
+    element::Fill g{{1002, 1001, 1003}, {}, how, true};
     g.from.acrossM = 0.31;
     w.s.elements[0].source = g;
     EXPECT_GT(w.psnr(), 36) << nameOf(how);
@@ -134,8 +134,8 @@ TEST(Repeat, WhatCannotBeIsRefusedInWords) {
   w.s.surfaces[0].kind = set::SurfaceKind::Sphere;
   EXPECT_NE(test::errorOf([&] { w.apply(R"([{"repeat": "e1", "frame": 1002}])"); }).find("on a plane"),
             std::string::npos);
-  w.s.elements[0].from<element::HeldFrame>()->from.acrossM = 0.2;
-  EXPECT_NE(test::errorOf([&] { test::buildFrame(w.s, 1002, w.workshop); }).find("taken from elsewhere"),
+  w.s.elements[0].from<element::Patch>()->from.acrossM = 0.2;
+  EXPECT_NE(test::errorOf([&] { test::buildFrame(w.s, 1002, w.cache); }).find("taken from elsewhere"),
             std::string::npos);
 }
 

@@ -81,7 +81,7 @@ TEST(Slip, ALockedPatchHasNone) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 5, 640, 360);
   test::addPatch(s, 1005, 1003, 200, 100, 420, 260);
-  comp::Workshop w(size_t{300} << 20);
+  comp::RenderCache w(size_t{300} << 20);
   const auto slip = test::slipOver(s, s.elements[0], w);
   EXPECT_EQ(slip.unknown, 0);
   EXPECT_LT(slip.lockPx, 0.02);
@@ -91,7 +91,7 @@ TEST(Slip, AnOffsetMatteChangesNothingButTheSurfaceDoes) {
   auto s = test::walkAlongWall(folder, 3, 640, 360);
   test::addPatch(s, 1003, 1002, 200, 100, 420, 260);
   s.surfaces[0].position = Vec3(0, 1.5, 0.15);
-  comp::Workshop w(size_t{300} << 20);
+  comp::RenderCache w(size_t{300} << 20);
   EXPECT_GT(test::slipAt(s, s.elements[0], 1001, w).px(), 0.5);
   EXPECT_LT(test::slipAt(s, s.elements[0], 1003, w).px(), 0.01);
 }
@@ -99,7 +99,7 @@ TEST(Slip, LevelsAroundAreFound) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 3, 640, 360);
   test::addPatch(s, 1003, 1002, 200, 100, 420, 260);
-  comp::Workshop w(size_t{300} << 20);
+  comp::RenderCache w(size_t{300} << 20);
   for (const double g : test::levelAround(s, s.elements[0], 1001, w)) EXPECT_NEAR(g, 1, 0.01);
 }
 
@@ -113,7 +113,7 @@ TEST(Slip, OfASignBeforeAWallItIsHowTheWallHolds) {
   element::Element e;
   e.id = "e1", e.name = "sign", e.place = element::onSurface("s2"), e.source = element::Checker{};
   s.elements = {e};
-  comp::Workshop w(size_t{300} << 20);
+  comp::RenderCache w(size_t{300} << 20);
   const auto slip = test::slipOver(s, e, w);
   EXPECT_EQ(slip.unknown, 0);
   EXPECT_LT(slip.lockPx, 0.03);
@@ -128,8 +128,8 @@ TEST(Slip, OfAShadowIsThatOfTheSurfaceWhichItIsLaidOn) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 5, 640, 360);
   test::addPatch(s, 1003, 1003, 240, 130, 400, 230);
-  s.elements[0].source = element::Relit{std::array<double, 3>{0.5, 0.5, 0.5}, true};
-  comp::Workshop w(size_t{300} << 20);
+  s.elements[0].source = element::Shadow{std::array<double, 3>{0.5, 0.5, 0.5}, true};
+  comp::RenderCache w(size_t{300} << 20);
   const auto right = test::slipOver(s, s.elements[0], w);
   EXPECT_EQ(right.unknown, 0);
   EXPECT_LT(right.lockPx, 0.03);
@@ -156,7 +156,7 @@ TEST(Slip, APictureIsMatchedToThePlateAroundIt) {
   e.source = element::Picture{image::openPictures((folder / "dull.exr").string(), 24)};
   s.elements = {e};
   s.surfaces[0].size = Vec3(0.8, 0.8, 1);
-  comp::Workshop w(size_t{300} << 20);
+  comp::RenderCache w(size_t{300} << 20);
   const auto gain = test::levelAround(s, e, 1002, w);
   EXPECT_NEAR(gain[0], 1.6, 0.01);
   EXPECT_NEAR(gain[1], 2.0, 0.01);
@@ -172,15 +172,15 @@ TEST(Slip, APlateWithASmallerDataWindowIsReadWithinItAlone) {
   test::addPatch(s, 1001, 1001, 100, 60, 220, 120);
   // The same frames, cropped: what lies outside is not there to be measured.
   test::repaint(s, [](int, image::Picture& p) { p = image::over(p, {40, 20, 290, 165}); });
-  comp::Workshop workshop(test::kBudget);
-  const auto slip = test::slipAt(s, s.elements[0], 1003, workshop);
+  comp::RenderCache cache(test::kBudget);
+  const auto slip = test::slipAt(s, s.elements[0], 1003, cache);
   EXPECT_TRUE(slip.known) << slip.why;
   EXPECT_LT(slip.px(), 0.1);
   // The patch is laid outside of it, too.
   test::drawn(s).shapes = {test::rectangle(4, 60, 120, 120)};
-  const auto built = test::buildFrame(s, 1002, workshop);
+  const auto built = test::buildFrame(s, 1002, cache);
   ASSERT_LE(built.data.x0, 20);
   EXPECT_GT(built.pixel(20, 90)[1], 0.1f);
   EXPECT_EQ(built.data.x1, 290);
-  EXPECT_NO_THROW(test::slipAt(s, s.elements[0], 1002, workshop));
+  EXPECT_NO_THROW(test::slipAt(s, s.elements[0], 1002, cache));
 }

@@ -2,8 +2,8 @@
 #include <gtest/gtest.h>
 
 #include "core/comp/layer.h"
-#include "core/image/mark.h"
 #include "core/image/plate.h"
+#include "core/image/provenance.h"
 #include "core/output/deliver.h"
 #include "core/shot/recipe.h"
 #include "tests/support/making.h"
@@ -20,23 +20,24 @@ TEST(Alone, ElementsAreDeliveredPremultipliedOnNothing) {
   s.elements.push_back(e);
   s.delivery.onPlate = false;
   s.delivery.pattern = (folder / "out/a.####.exr").string();
-  comp::Workshop w(test::kBudget);
-  ASSERT_EQ(output::deliver(*moment::Timeline::of(s), {1001, 1009}, w).written.size(), 2U);
+  comp::RenderCache w(test::kBudget);
+  ASSERT_EQ(output::deliver(*evaluate::ShotEvaluator::of(s), {1001, 1009}, w).written.size(), 2U);
   const auto alone = image::readPicture(folder / "out/a.1009.exr");
   EXPECT_TRUE(alone.hasAlpha);
-  const auto added = comp::buildAdded(moment::Timeline::of(s)->at(1009), w, map::Filter::Sharper);
+  const auto added = comp::buildAdded(evaluate::ShotEvaluator::of(s)->at(1009), w, map::Filter::Sharper);
   double apart = 0;
   for (size_t i = 0; i < added.values.size(); ++i)
     apart = std::max<double>(apart, std::abs(added.values[i] - alone.picture.values[i]));
   EXPECT_LT(apart, 1e-3) << "half floats";
   // On the plate it is another delivery.
-  EXPECT_TRUE(output::isUpToDate(*moment::Timeline::of(s), 1009));
+  EXPECT_TRUE(output::isUpToDate(*evaluate::ShotEvaluator::of(s), 1009));
   s.delivery.onPlate = true;
-  EXPECT_FALSE(output::isUpToDate(*moment::Timeline::of(s), 1009));
-  EXPECT_THROW(output::deliver(*moment::Timeline::of(s), {1009}, w), image::NotOurs) << "asked before it replaces them";
+  EXPECT_FALSE(output::isUpToDate(*evaluate::ShotEvaluator::of(s), 1009));
+  EXPECT_THROW(output::deliver(*evaluate::ShotEvaluator::of(s), {1009}, w), image::NotOurs)
+      << "asked before it replaces them";
   EXPECT_TRUE(image::readPicture(folder / "out/a.1009.exr").hasAlpha);
   s.delivery.onPlate = false, s.delivery.pattern = (folder / "out/a.####.jpg").string();
-  EXPECT_NE(test::errorOf([&] { output::deliver(*moment::Timeline::of(s), {1001}, w); }).find("no alpha"),
+  EXPECT_NE(test::errorOf([&] { output::deliver(*evaluate::ShotEvaluator::of(s), {1001}, w); }).find("no alpha"),
             std::string::npos);
 }
 

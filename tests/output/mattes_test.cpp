@@ -26,14 +26,14 @@ shot::Shot withFace(const test::Folder& folder) {
   auto s = test::walkAlongWall(folder, 5);
   matte::Matte m;
   m.id = "m1", m.name = "face of the wall";
-  matte::Drawn drawn;
+  matte::RotoShapes drawn;
   drawn.frame = 1003;
   matte::ShapePoints points;
   for (const auto& at : kFace) points.push_back({at});
   drawn.shapes.emplace_back();
   drawn.shapes[0].points = points;
   matte::Part part;
-  part.id = "p1", part.rides = matte::Rides::Surface, part.surface = "s1", part.content = drawn;
+  part.id = "p1", part.follows = matte::Follows::Surface, part.surface = "s1", part.content = drawn;
   m.parts = {part};
   s.mattes = {m};
   return s;
@@ -49,7 +49,7 @@ cv::Mat truthOf(const shot::Shot& s, int frame) {
       const Vec2 at = kFace[i] + (kFace[(i + 1) % kFace.size()] - kFace[i]) * (k / 64.0);
       Vec2 straight, plate;
       EXPECT_TRUE(s.lensAt(1003).straightFromPlate(at, straight));
-      const Vec3 d = held.cast(straight);
+      const Vec3 d = held.unproject(straight);
       EXPECT_TRUE(here.project(held.position - d * (held.position.z() / d.z()), straight));
       EXPECT_TRUE(s.lensAt(frame).plateFromStraight(straight, plate));
       outline.emplace_back(cvRound(plate.x() * kFine - 0.5), cvRound(plate.y() * kFine - 0.5));
@@ -68,9 +68,9 @@ image::Picture read(const fs::path& file) { return image::readFrame(image::still
 TEST(Mattes, AFaceDrawnOnceIsCarriedToEveryFrame) {
   const test::Folder folder;
   const auto s = withFace(folder);
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   const std::vector<int> frames = {1001, 1002, 1003, 1004, 1005};
-  const auto files = output::writeMattes(*moment::Timeline::of(s), {{"m1", "face of the wall"}}, true, 0, frames,
+  const auto files = output::writeMattes(*evaluate::ShotEvaluator::of(s), {{"m1", "face of the wall"}}, true, 0, frames,
                                          folder / "mattes", w);
   ASSERT_EQ(files.size(), 10U);
   double worst = 1;
@@ -93,7 +93,7 @@ TEST(Mattes, AFaceDrawnOnceIsCarriedToEveryFrame) {
   std::printf("intersection over union: %.4f or more\n", worst);
   EXPECT_GT(worst, 0.99);
   // Again, over its own.
-  EXPECT_NO_THROW(output::writeMattes(*moment::Timeline::of(s), {{"m1", "face of the wall"}}, true, 0, frames,
+  EXPECT_NO_THROW(output::writeMattes(*evaluate::ShotEvaluator::of(s), {{"m1", "face of the wall"}}, true, 0, frames,
                                       folder / "mattes", w));
 }
 
@@ -103,7 +103,7 @@ TEST(Mattes, AreBlurredAlongTheirMotionOverTheShutter) {
   // A square on the screen whose keys carry it by 12 px a frame, and back by less: a parabola in time.
   matte::Matte m;
   m.id = "m1", m.name = "goes by";
-  matte::Drawn drawn;
+  matte::RotoShapes drawn;
   drawn.frame = 1001;
   drawn.shapes.emplace_back();
   const auto edgeAt = [](double t) { return 60 + 12 * (t - 1003) + 2 * (t - 1003) * (t - 1003); };
@@ -114,12 +114,12 @@ TEST(Mattes, AreBlurredAlongTheirMotionOverTheShutter) {
     drawn.shapes[0].points.key(f, points);
   }
   matte::Part part;
-  part.id = "p1", part.rides = matte::Rides::Screen, part.content = drawn;
+  part.id = "p1", part.follows = matte::Follows::Screen, part.content = drawn;
   m.parts = {part};
   s.mattes = {m};
-  comp::Workshop w(test::kBudget);
-  const auto files =
-      output::writeMattes(*moment::Timeline::of(s), {{"m1", "goes by"}}, false, 180, {1003, 1005}, folder / "m", w);
+  comp::RenderCache w(test::kBudget);
+  const auto files = output::writeMattes(*evaluate::ShotEvaluator::of(s), {{"m1", "goes by"}}, false, 180, {1003, 1005},
+                                         folder / "m", w);
   const auto inside = read(files[0]), last = read(files[1]);
   // What share of the open time a pixel's own square is covered, by its left edge.
   const auto expected = [&](double middle, int x, const auto& at) {
@@ -146,14 +146,14 @@ TEST(Mattes, AreBlurredAlongTheirMotionOverTheShutter) {
 TEST(Mattes, NothingOfOthersIsReplacedAndWhatCannotBeIsSaid) {
   const test::Folder folder;
   auto s = withFace(folder);
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   fs::create_directories(folder / "mattes");
   const auto theirs = folder / "mattes/walk_face of the wall.1002.exr";
   image::writePicture(theirs, image::Picture(320, 180, 4), {});
   const auto before = readText(theirs);
   const auto write = [&](const std::vector<output::MatteWish>& wish, const std::string& to) {
     return test::errorOf([&] {
-      output::writeMattes(*moment::Timeline::of(s), wish, false, 0, {1001, 1002}, folder / to, w);
+      output::writeMattes(*evaluate::ShotEvaluator::of(s), wish, false, 0, {1001, 1002}, folder / to, w);
     });
   };
   EXPECT_NE(write({{"m1", "face of the wall"}}, "mattes").find("did not write"), std::string::npos);
@@ -167,27 +167,27 @@ TEST(Mattes, NothingOfOthersIsReplacedAndWhatCannotBeIsSaid) {
   ASSERT_EQ(write({{"m1", "face"}}, "taken"), "");
   auto reads = s;
   matte::Part part;
-  part.id = "p2", part.content = matte::Pictured{image::stillOf((folder / "taken/walk_face.1001.exr").string())};
+  part.id = "p2", part.content = matte::ImageMatte{image::stillOf((folder / "taken/walk_face.1001.exr").string())};
   reads.mattes[0].parts.push_back(part);
   const auto taken = readText(folder / "taken/walk_face.1001.exr");
-  EXPECT_NE(
-      test::errorOf([&] {
-        output::writeMattes(*moment::Timeline::of(reads), {{"m1", "face"}}, false, 0, {1001}, folder / "taken", w);
-      }).find("made from"),
-      std::string::npos);
+  EXPECT_NE(test::errorOf([&] {
+              output::writeMattes(*evaluate::ShotEvaluator::of(reads), {{"m1", "face"}}, false, 0, {1001},
+                                  folder / "taken", w);
+            }).find("made from"),
+            std::string::npos);
   EXPECT_EQ(readText(folder / "taken/walk_face.1001.exr"), taken);
   // A region that was not followed so far is said before anything is written.
-  auto rides = s;
+  auto follows = s;
   track::Region r;
   r.id = 4, r.name = "lost", r.reference = 1003, r.outline = kFace, r.quad = track::quadAbout(r.outline);
   r.motion[1001] = r.motion[1003] = Mat3::Identity();
-  rides.regions = {r};
-  rides.mattes[0].parts[0].rides = matte::Rides::Region, rides.mattes[0].parts[0].region = 4;
-  EXPECT_NE(
-      test::errorOf([&] {
-        output::writeMattes(*moment::Timeline::of(rides), {{"m1", "face"}}, false, 0, {1001, 1002}, folder / "b", w);
-      }),
-      "");
+  follows.regions = {r};
+  follows.mattes[0].parts[0].follows = matte::Follows::Region, follows.mattes[0].parts[0].region = 4;
+  EXPECT_NE(test::errorOf([&] {
+              output::writeMattes(*evaluate::ShotEvaluator::of(follows), {{"m1", "face"}}, false, 0, {1001, 1002},
+                                  folder / "b", w);
+            }),
+            "");
   EXPECT_FALSE(fs::exists(folder / "b/walk_face.1001.exr"));
   std::ofstream(folder / "file") << "x";
   EXPECT_NE(write({{"m1", "face"}}, "file/below").find("cannot be made"), std::string::npos);
@@ -196,10 +196,10 @@ TEST(Mattes, NothingOfOthersIsReplacedAndWhatCannotBeIsSaid) {
 TEST(Mattes, ShapesAreCarriedToEveryFrame) {
   const test::Folder folder;
   auto s = withFace(folder);
-  comp::Workshop w(test::kBudget);
-  const auto timeline = moment::Timeline::of(s);
+  comp::RenderCache w(test::kBudget);
+  const auto evaluator = evaluate::ShotEvaluator::of(s);
   const auto written =
-      output::writeShapes(*timeline, {{"m1", "face of the wall"}}, {1001, 1003, 1005}, folder / "out", w);
+      output::writeShapes(*evaluator, {{"m1", "face of the wall"}}, {1001, 1003, 1005}, folder / "out", w);
   ASSERT_EQ(written.files.size(), 4U);
   EXPECT_TRUE(written.notes.empty());
   std::ifstream in(written.files.back());
@@ -224,13 +224,14 @@ TEST(Mattes, ShapesAreCarriedToEveryFrame) {
   EXPECT_NE(text.find("<path fill=\"#fff\" d=\"M"), std::string::npos);
   EXPECT_NE(text.find("viewBox=\"0 0 320 180\""), std::string::npos);
   // Written again over its own; never over somebody else's; what is no shape is said.
-  EXPECT_EQ(output::writeShapes(*timeline, {{"m1", "face of the wall"}}, {1001}, folder / "out", w).files.size(), 2U);
+  EXPECT_EQ(output::writeShapes(*evaluator, {{"m1", "face of the wall"}}, {1001}, folder / "out", w).files.size(), 2U);
   std::ofstream(written.files[0]) << "<svg>another's</svg>";
   EXPECT_NE(test::errorOf([&] {
-              output::writeShapes(*timeline, {{"m1", "face of the wall"}}, {1001}, folder / "out", w);
+              output::writeShapes(*evaluator, {{"m1", "face of the wall"}}, {1001}, folder / "out", w);
             }).find("did not write"),
             std::string::npos);
   s.mattes[0].parts[0].inverted = true;
-  EXPECT_EQ(output::writeShapes(*moment::Timeline::of(s), {{"m1", "face"}}, {1002}, folder / "other", w).notes.size(),
-            1U);
+  EXPECT_EQ(
+      output::writeShapes(*evaluate::ShotEvaluator::of(s), {{"m1", "face"}}, {1002}, folder / "other", w).notes.size(),
+      1U);
 }

@@ -31,7 +31,7 @@ std::string noteOf(const fs::path& file, const char* key) {
 TEST(Refuse, FilesThatOthersWroteAreOnlyReplacedWhenThatIsWished) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 5);
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   s.delivery.pattern = (folder / "out/x.####.exr").string();
   fs::create_directories(folder / "out");
   image::writePicture(folder / "out/x.1003.exr", image::Picture(320, 180, 4), {});
@@ -48,7 +48,7 @@ TEST(Refuse, FilesThatOthersWroteAreOnlyReplacedWhenThatIsWished) {
 TEST(Refuse, FramesThatSomethingGraveTouchesAreLeftOutAndNamed) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 5);
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   auto path = *s.camera;
   path.poses.erase(1004);
   s.camera = std::make_shared<camera::CameraPath>(path);
@@ -66,14 +66,14 @@ TEST(Refuse, FramesThatSomethingGraveTouchesAreLeftOutAndNamed) {
 TEST(Refuse, AMissingFrameOfARenderStopsThatFrameAlone) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 5);
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   fs::create_directories(folder / "cg");
   image::WriteOptions withAlpha;
   withAlpha.alpha = true;
   for (const int f : {61, 62, 63, 65})
     image::writePicture(folder / fmt::format("cg/x.{:04}.exr", f), image::Picture(320, 180, 4), withAlpha);
   element::Element e;
-  element::Render r;
+  element::Cg r;
   r.files = image::openPlate(folder / "cg/x.0061.exr");
   r.shift = 1001 - 61;
   e.id = "e1", e.name = "CG", e.source = r, e.place = element::throughCamera();
@@ -99,14 +99,14 @@ TEST(Refuse, WhatCheckCallsGraveIsNotDelivered) {
       {"surface gone", [](shot::Shot& s) { s.surfaces.clear(); }},
       {"matte gone", [](shot::Shot& s) { s.elements[0].cover.push_back({"m9"}); }},
       {"picture gone",
-       [](shot::Shot& s) { std::get<element::HeldFrame>(s.elements[0].source).picture = "/nowhere/clean.exr"; }},
+       [](shot::Shot& s) { std::get<element::Patch>(s.elements[0].source).picture = "/nowhere/clean.exr"; }},
   };
   for (const auto& [name, make] : cases) {
     SCOPED_TRACE(name);
     const test::Folder folder;
     auto s = test::walkAlongWall(folder, 5);
     test::addPatch(s, 1005, 1001, 90, 40, 220, 140);
-    comp::Workshop w(test::kBudget);
+    comp::RenderCache w(test::kBudget);
     make(s);
     EXPECT_FALSE(errorOf([&] { test::deliver(s, kAll, w); }).empty());
     EXPECT_FALSE(fs::exists(folder / "deliver/walk.1001.exr"));
@@ -117,7 +117,7 @@ TEST(Refuse, MapsThatAreNotThereStopEveryDeliveryUntilTheyAreBack) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 5);
   test::addPatch(s, 1005, 1001, 90, 40, 220, 140);
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   // The shot's lens as maps.
   const auto files = test::writeLensFiles(s, 1001, folder / "lens", output::Origin::Bottom);
   s.lens = {};
@@ -133,7 +133,7 @@ TEST(Refuse, MapsThatAreNotThereStopEveryDeliveryUntilTheyAreBack) {
   EXPECT_FALSE(errorOf([&] { test::writeStraightPlates(without, kAll, folder / "straight", w); }).empty());
   EXPECT_FALSE(errorOf([&] { test::writeLensFiles(without, 1001, folder / "other", output::Origin::Top); }).empty());
   EXPECT_FALSE(errorOf([&] {
-                 output::writeMattes(*moment::Timeline::of(without), {{s.mattes[0].id, "m"}}, false, 0, kAll,
+                 output::writeMattes(*evaluate::ShotEvaluator::of(without), {{s.mattes[0].id, "m"}}, false, 0, kAll,
                                      folder / "mattes", w);
                }).empty());
   // Saved meanwhile, it still knows its maps.
@@ -154,7 +154,7 @@ TEST(Refuse, DamagedMapsAreNamedAndCrashNothing) {
   shot::save(s, folder / "a.zentil");
   const std::string whole = readText(files[0]);
   std::mt19937 random(3);
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   for (int k = 0; k < 60; ++k) {
     std::string hurt = whole;
     if (k % 3 == 0)
@@ -175,7 +175,7 @@ TEST(Refuse, ANameCannotLeadOutOfTheFolder) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 5);
   s.name = "../plate/walk";
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   for (const auto& f : test::writeStraightPlates(s, {1001}, folder / "straight", w))
     EXPECT_EQ(f.parent_path(), folder / "straight") << f;
   for (const auto& f : test::writeLensFiles(s, 1001, folder / "lens", output::Origin::Top))
@@ -186,21 +186,21 @@ TEST(Refuse, ANameCannotLeadOutOfTheFolder) {
 TEST(Refuse, APlaceOutsideTheShotsFolderIsAskedAbout) {
   const test::Folder folder, elsewhere;
   auto s = test::walkAlongWall(folder, 2);
-  comp::Workshop workshop(test::kBudget);
+  comp::RenderCache cache(test::kBudget);
   output::DeliveryWish wish;
   wish.within = folder.path();
   for (const std::string& place :
        {(elsewhere / "out/a.####.exr").string(), (folder / "x/../../out/a.####.exr").string()}) {
     s.delivery.pattern = place;
-    EXPECT_THROW(test::deliver(s, {1001}, workshop, {}, wish), output::Elsewhere) << place;
+    EXPECT_THROW(test::deliver(s, {1001}, cache, {}, wish), output::Elsewhere) << place;
     EXPECT_FALSE(fs::exists(fs::path(place).parent_path()));
   }
   // A link out of the folder is out of it.
   fs::create_directory_symlink(elsewhere.path(), folder / "link");
   s.delivery.pattern = (folder / "link/out/a.####.exr").string();
-  EXPECT_THROW(test::deliver(s, {1001}, workshop, {}, wish), output::Elsewhere);
+  EXPECT_THROW(test::deliver(s, {1001}, cache, {}, wish), output::Elsewhere);
   s.delivery.pattern = (folder / "out/a.####.exr").string();
-  EXPECT_EQ(test::deliver(s, {1001}, workshop, {}, wish).written.size(), 1U);
+  EXPECT_EQ(test::deliver(s, {1001}, cache, {}, wish).written.size(), 1U);
 }
 
 TEST(Refuse, AFrameThatWasCutOffInCopyingIsDeliveredAgain) {
@@ -208,12 +208,12 @@ TEST(Refuse, AFrameThatWasCutOffInCopyingIsDeliveredAgain) {
     const test::Folder folder;
     auto s = test::walkAlongWall(folder, 2);
     s.delivery.pattern = (folder / "out/a.####.").string() + ending;
-    comp::Workshop workshop(test::kBudget);
-    test::deliver(s, {1001, 1002}, workshop);
-    EXPECT_EQ(test::deliver(s, {1001, 1002}, workshop).kept.size(), 2U) << ending;
+    comp::RenderCache cache(test::kBudget);
+    test::deliver(s, {1001, 1002}, cache);
+    EXPECT_EQ(test::deliver(s, {1001, 1002}, cache).kept.size(), 2U) << ending;
     const auto file = folder / ("out/a.1002." + std::string(ending));
     fs::resize_file(file, fs::file_size(file) / 2);
-    const auto again = test::deliver(s, {1001, 1002}, workshop, {}, {true, false, {}});
+    const auto again = test::deliver(s, {1001, 1002}, cache, {}, {true, false, {}});
     EXPECT_EQ(again.kept, std::vector<int>{1001}) << ending;
     EXPECT_EQ(again.written, std::vector<int>{1002}) << ending;
   }
@@ -223,10 +223,10 @@ TEST(Refuse, AnotherNameDeliversNothingAgain) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 2);
   test::addPatch(s, 1001, 1001, 60, 40, 260, 140);
-  comp::Workshop workshop(test::kBudget);
-  test::deliver(s, {1001, 1002}, workshop);
+  comp::RenderCache cache(test::kBudget);
+  test::deliver(s, {1001, 1002}, cache);
   s.name = "another", s.surfaces[0].name = "brick", s.elements[0].name = "gone", s.mattes[0].name = "where";
-  EXPECT_EQ(test::deliver(s, {1001, 1002}, workshop).kept.size(), 2U);
+  EXPECT_EQ(test::deliver(s, {1001, 1002}, cache).kept.size(), 2U);
 }
 
 TEST(Refuse, CheckNamesWhatABuildWouldStumbleOn) {
@@ -238,8 +238,8 @@ TEST(Refuse, CheckNamesWhatABuildWouldStumbleOn) {
   };
   s.delivery.pattern = (folder / "out/a.####.xyz").string();
   EXPECT_TRUE(says("cannot be delivered"));
-  comp::Workshop workshop(test::kBudget);
-  EXPECT_NE(errorOf([&] { test::deliver(s, {1001}, workshop); }).find("cannot be delivered"), std::string::npos);
+  comp::RenderCache cache(test::kBudget);
+  EXPECT_NE(errorOf([&] { test::deliver(s, {1001}, cache); }).find("cannot be delivered"), std::string::npos);
   s.delivery.pattern = (folder / "out/a.exr").string();
   EXPECT_TRUE(says("no place for the frame number"));
   // Another way of writing a number, in one file: it is named, and hides nothing.

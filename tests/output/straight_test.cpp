@@ -5,9 +5,9 @@
 #include <cmath>
 
 #include "core/base/files.h"
+#include "core/comp/cg_render.h"
 #include "core/comp/layer.h"
-#include "core/comp/render.h"
-#include "core/image/mark.h"
+#include "core/image/provenance.h"
 #include "core/image/write.h"
 #include "core/lens/lens_file.h"
 #include "core/lens/pixel_maps.h"
@@ -21,11 +21,11 @@ TEST(Straight, WhatNobodyPaintedOnIsThePlatesOwnPixels) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 2, 320, 180, -0.15);
   test::addPatch(s, 1001, 1001, 40, 30, 280, 150);
-  comp::Workshop w(size_t{256} << 20);
+  comp::RenderCache w(size_t{256} << 20);
   const auto files = test::writeStraightPlates(s, {1001}, folder.path(), w);
   ASSERT_EQ(files.size(), 1U);
   auto painted = image::readPicture(files[0]).picture;
-  const Box box = moment::overscan(s, s.overscan);
+  const Box box = evaluate::overscan(s, s.overscan);
   ASSERT_EQ(painted.display.width(), box.width());
   EXPECT_GT(box.width(), 320);
   // Painted: a bright square around straight pixel (160, 90) of the plate.
@@ -63,7 +63,7 @@ TEST(Straight, WhatNobodyPaintedOnIsThePlatesOwnPixels) {
 TEST(Straight, WhatWasPaintedIsNotWrittenOver) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 2, 320, 180, -0.15);
-  comp::Workshop w(size_t{256} << 20);
+  comp::RenderCache w(size_t{256} << 20);
   const auto files = test::writeStraightPlates(s, {1001, 1002}, folder.path(), w);
   EXPECT_EQ(test::writeStraightPlates(s, {1001, 1002}, folder.path(), w), files) << "its own are";
   // Painted on by another program that keeps the header, as most do.
@@ -91,7 +91,7 @@ TEST(Straight, TheSizeSaysWhatItIs) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 1, 320, 180, -0.15);
   test::addPatch(s, 1001, 1001, 40, 30, 280, 150);
-  comp::Workshop w(size_t{256} << 20);
+  comp::RenderCache w(size_t{256} << 20);
   image::writePicture(folder / "plate.exr", image::Picture(320, 180, 4, 0.25f), {});
   test::held(s.elements[0]).picture = (folder / "plate.exr").string();
   EXPECT_EQ(test::sourceOf(s, s.elements[0], w)->picture.pixel(5, 5)[0], 0.25f);
@@ -103,7 +103,7 @@ TEST(Straight, TheSizeSaysWhatItIs) {
 TEST(Straight, AStoppedJobStops) {
   const test::Folder folder;
   const auto s = test::walkAlongWall(folder, 2);
-  comp::Workshop w(size_t{256} << 20);
+  comp::RenderCache w(size_t{256} << 20);
   Job job;
   job.stop();
   EXPECT_THROW(test::writeStraightPlates(s, {1001, 1002}, folder.path(), w, job), Stopped);
@@ -115,9 +115,9 @@ TEST(LensFiles, ALensThatChangesHasMapsForEveryFrame) {
   s.name = "zoom";
   s.lens.keys.put(1001, {-0.02, 0, 0, 0, 0});
   s.lens.keys.put(1003, {-0.2, 0, 0, 0, 0});
-  EXPECT_TRUE(moment::Timeline::of(s)->lensChanges());
+  EXPECT_TRUE(evaluate::ShotEvaluator::of(s)->lensChanges());
   // The straight picture holds the plate on the frame where it is largest.
-  const Box box = moment::overscan(s, {false, 1}), last = lens::straightBox(s.lensAt(1003), 320, 180);
+  const Box box = evaluate::overscan(s, {false, 1}), last = lens::straightBox(s.lensAt(1003), 320, 180);
   EXPECT_EQ(box, last);
   const auto files = test::writeLensFiles(s, 1002, folder / "maps", output::Origin::Top);
   for (const int f : {1001, 1002, 1003}) {
@@ -134,7 +134,7 @@ TEST(LensFiles, ALensThatChangesHasMapsForEveryFrame) {
   EXPECT_EQ(files.size(), 9U);
   s.lens.keys = {};
   s.lens.model = lens::Model::Division, s.lens.k1 = -0.1;
-  EXPECT_FALSE(moment::Timeline::of(s)->lensChanges());
+  EXPECT_FALSE(evaluate::ShotEvaluator::of(s)->lensChanges());
   for (const auto& f : test::writeLensFiles(s, 1001, folder / "division", output::Origin::Top))
     EXPECT_NE(f.extension(), ".yml");
 }
@@ -144,7 +144,7 @@ TEST(Build, APatchStaysLockedThroughALensThatChanges) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 4, 320, 180, -0.1);
   test::addPatch(s, 1001, 1001, 80, 50, 240, 130);
-  comp::Workshop w(size_t{256} << 20);
+  comp::RenderCache w(size_t{256} << 20);
   const auto still = test::buildFrame(s, 1004, w);
   // The same lens, said as keys: the same picture to the last bit.
   auto keyed = s;

@@ -10,8 +10,8 @@
 #include <set>
 
 #include "core/base/error.h"
+#include "core/comp/cg_render.h"
 #include "core/comp/layer.h"
-#include "core/comp/render.h"
 #include "core/edit/edits.h"
 #include "core/exchange/write.h"
 #include "core/image/write.h"
@@ -72,7 +72,7 @@ cv::Vec2d shiftOf(const cv::Mat& a, const cv::Mat& b) {
 /// The buoy's render cut down to the plate's frame, as somebody renders it who knows of no overscan.
 image::Plate croppedRender(const element::Element& e, const std::filesystem::path& folder) {
   std::filesystem::create_directories(folder);
-  const image::Plate& render = e.from<element::Render>()->files;
+  const image::Plate& render = e.from<element::Cg>()->files;
   for (int f = render.range.first; f <= render.range.last; ++f) {
     const auto in = OIIO::ImageInput::open(render.fileOf(f));
     const OIIO::ImageSpec s = in->spec();
@@ -100,7 +100,7 @@ image::Plate croppedRender(const element::Element& e, const std::filesystem::pat
 
 TEST(Cg, TheBuoyIsBentAsItsTruthIs) {
   const auto s = demoWith({"e9"});
-  comp::Workshop w(size_t{500} << 20);
+  comp::RenderCache w(size_t{500} << 20);
   double sum = 0, worst = 1e9, farthest = 0;
   int n = 0;
   for (int f = 1001; f <= 1072; f += 3, ++n) {
@@ -122,7 +122,7 @@ TEST(Cg, TheBuoyIsBentAsItsTruthIs) {
 
 TEST(Cg, WhereThereIsNoneThePlateIsUntouched) {
   const auto s = demoWith({"e8", "e9"});
-  comp::Workshop w(size_t{500} << 20);
+  comp::RenderCache w(size_t{500} << 20);
   const auto plate = w.frame(s.plate(), 1030);
   const auto out = test::buildFrame(s, 1030, w, {map::Filter::Sharper, true, {}});
   const auto shadow = test::buildLayer(s, s.elements[0], 1030, w, map::Filter::Sharper),
@@ -147,7 +147,7 @@ TEST(Cg, WhereThereIsNoneThePlateIsUntouched) {
 TEST(Cg, ACroppedRenderIsWarnedOfOnTheFramesAndEdgesThatBruteForceFinds) {
   const test::Folder folder;
   auto s = demoWith({"e9"});
-  comp::Workshop w(size_t{800} << 20);
+  comp::RenderCache w(size_t{800} << 20);
   EXPECT_TRUE(test::cutOffs(s, s.elements[0], w).empty()) << "with its overscan nothing is missing";
   auto cropped = s;
   test::render(cropped.elements[0]).files = croppedRender(s.elements[0], folder / "cropped");
@@ -176,14 +176,15 @@ TEST(Cg, ACroppedRenderIsWarnedOfOnTheFramesAndEdgesThatBruteForceFinds) {
   }
   std::printf(
       "%zu frames and edges said, %zu found; %s\n", said.size(), found.size(),
-      comp::wordsFor(test::cutOffs(cropped, cropped.elements[0], w), *moment::Timeline::of(cropped), "buoy").c_str());
+      comp::wordsFor(test::cutOffs(cropped, cropped.elements[0], w), *evaluate::ShotEvaluator::of(cropped), "buoy")
+          .c_str());
   EXPECT_FALSE(found.empty());
   EXPECT_EQ(said, found);
 }
 
 TEST(Cg, TheOverscanIsWhatBruteForceFindsToThePixel) {
   const auto s = demoWith({});
-  const Box box = moment::overscan(s, {false, 1});
+  const Box box = evaluate::overscan(s, {false, 1});
   const auto camera = s.cameraAt(1001);
   const cv::Matx33d k(camera.fx, 0, camera.cx, 0, camera.fy, camera.cy, 0, 0, 1);
   const cv::Vec<double, 5> d(s.lens.k1, s.lens.k2, s.lens.p1, s.lens.p2, s.lens.k3);
@@ -198,7 +199,7 @@ TEST(Cg, TheOverscanIsWhatBruteForceFindsToThePixel) {
     x0 = std::min(x0, q.x), y0 = std::min(y0, q.y), x1 = std::max(x1, q.x), y1 = std::max(y1, q.y);
   EXPECT_EQ(box, (Box{static_cast<int>(std::floor(x0)), static_cast<int>(std::floor(y0)),
                       static_cast<int>(std::ceil(x1)), static_cast<int>(std::ceil(y1))}));
-  const Box both = moment::overscan(s, {true, 16});
+  const Box both = evaluate::overscan(s, {true, 16});
   EXPECT_EQ(both.x0 + both.x1, 1280);
   EXPECT_EQ(both.y0 + both.y1, 720);
   EXPECT_EQ(both.width() % 16, 0);
@@ -224,7 +225,7 @@ TEST(Cg, ARenderIsPlacedByWindowOrSizeAndRefusedWhenItFitsNothing) {
 }
 
 TEST(Cg, FramesAreHeldLoopedOrNothingBeyondTheRender) {
-  element::Render r;
+  element::Cg r;
   r.files.range = {1, 10};
   r.shift = 1000;
   EXPECT_EQ(r.frameAt(1004), 4);
@@ -240,7 +241,7 @@ TEST(Cg, FramesAreHeldLoopedOrNothingBeyondTheRender) {
 TEST(Cg, UnmultipliedColourIsNoticedAndMultiplied) {
   const test::Folder folder;
   auto s = demoWith({"e9"});
-  comp::Workshop w(size_t{300} << 20);
+  comp::RenderCache w(size_t{300} << 20);
   const auto render = w.frame(test::render(s.elements[0]).files, 1030);
   EXPECT_FALSE(comp::looksUnpremultiplied(render->picture));
   image::Picture plain = render->picture;
@@ -255,7 +256,7 @@ TEST(Cg, UnmultipliedColourIsNoticedAndMultiplied) {
 TEST(Cg, ARenderThroughTheCameraThatWasHandedOnLands) {
   const test::Folder folder;
   shot::Shot s = demoWith({});
-  exchange::handOn(s, folder / "handed");
+  exchange::exportShot(s, folder / "handed");
   std::vector<Vec3> places;
   std::string scene;
   // Small even balls at the set's points that lie well within the picture and apart.
@@ -296,7 +297,7 @@ TEST(Cg, ARenderThroughTheCameraThatWasHandedOnLands) {
   image::Picture render(1280, 720, 4, 0.0f);
   ASSERT_EQ(in->spec().nchannels, 4);
   in->read_image(0, 0, 0, 4, OIIO::TypeDesc::FLOAT, render.values.data());
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   edit::apply(s,
               nlohmann::json{{{"element", "render"},
                               {"frame", kFrame},
@@ -311,7 +312,7 @@ TEST(Cg, ARenderThroughTheCameraThatWasHandedOnLands) {
                                     {"colourSpace", "scene_linear"}}},
                                   {"beyond", "hold"}}}}}}},
               {w, folder.path()});
-  const auto added = comp::buildAdded(moment::Timeline::of(s)->at(kFrame), w, map::Filter::Sharper);
+  const auto added = comp::buildAdded(evaluate::ShotEvaluator::of(s)->at(kFrame), w, map::Filter::Sharper);
   std::vector<double> straightOff, plateOff;
   for (size_t i = 0; i < places.size(); ++i) {
     Vec2 plate;

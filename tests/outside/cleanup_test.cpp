@@ -25,7 +25,7 @@ Vec3 truthAt(const shot::Shot& truth, int frame, const Vec2& pixel, int axis) {
 
 json shapeOf(const shot::Shot& s, const std::string& matte, size_t which) {
   json out = json::array();
-  for (const auto& p : std::get<matte::Drawn>(s.matte(matte)->parts[0].content).shapes[which].points.constant())
+  for (const auto& p : std::get<matte::RotoShapes>(s.matte(matte)->parts[0].content).shapes[which].points.constant())
     out.push_back({p.at.x(), p.at.y()});
   return out;
 }

@@ -37,8 +37,8 @@ std::vector<Vec3> largestPlane(const std::vector<set::Point>& points, double wit
 TEST(Clip, ACameraOverPostersIsSolvedAndACheckerOnThemHolds) {
   if (!std::filesystem::exists(kClip)) FAIL() << kClip << " is not there (package visp-images-data)";
   shot::Shot s = shot::newShot({kClip, {}, {}, {}, 25});
-  comp::Workshop workshop(size_t{500} << 20);
-  s.tracks = std::make_shared<track::Tracks>(edit::followShot(s, workshop));
+  comp::RenderCache cache(size_t{500} << 20);
+  s.tracks = std::make_shared<track::Tracks>(edit::followShot(s, cache));
   const auto answer = solve::solve(*s.tracks, s.range, s.width, s.height, *s.camera, {}, {});
   shot::takeSolve(s, answer);
   ASSERT_EQ(s.camera->poses.size(), 80U);
@@ -77,7 +77,7 @@ TEST(Clip, ACameraOverPostersIsSolvedAndACheckerOnThemHolds) {
   // Against the middle of the clip, where a checker is held when it is measured; by OpenCV's ECC.
   std::vector<double> slips, own;
   for (int f = s.range.first + 10; f <= s.range.last - 10; f += 5) {
-    const auto p = test::slipPictures(s, e, f, workshop);
+    const auto p = test::slipPictures(s, e, f, cache);
     const int w = p.plate.data.width(), h = p.plate.data.height();
     cv::Mat seen(h, w, CV_32F, const_cast<float*>(p.seen.values.data())),
         plate(h, w, CV_32F, const_cast<float*>(p.plate.values.data())),
@@ -86,7 +86,7 @@ TEST(Clip, ACameraOverPostersIsSolvedAndACheckerOnThemHolds) {
     if (cv::countNonZero(mask) < 4000) continue;
     cv::findTransformECC(plate, seen, move, cv::MOTION_TRANSLATION, cv::TermCriteria(3, 100, 1e-6), mask, 3);
     slips.push_back(std::hypot(move.at<float>(0, 2), move.at<float>(1, 2)));
-    const auto said = test::slipAt(s, e, f, workshop);
+    const auto said = test::slipAt(s, e, f, cache);
     if (said.known) own.push_back(said.px());
   }
   ASSERT_GT(slips.size(), 8U);

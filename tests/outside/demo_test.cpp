@@ -77,7 +77,7 @@ TEST(Demo, ThePatchDoesNotSlipAgainstTheTruth) {
 }
 TEST(Demo, WhereNothingIsCoveredThePlateIsDeliveredBitForBit) {
   const shot::Shot s = shot::load(test::kPainted);
-  comp::Workshop w(size_t{500} << 20);
+  comp::RenderCache w(size_t{500} << 20);
   size_t compared = 0;
   for (const int f : {1001, 1030, 1049, 1072}) {
     cv::Mat covered = cv::Mat::zeros(kHeight, kWidth, CV_8U);
@@ -127,7 +127,7 @@ TEST(Demo, ZentilsOwnSlipIsTheTrueSlipWhenTheWallIsMovedOff) {
     cv::projectPoints(std::vector<cv::Point3d>{{q.x(), -q.y(), -q.z()}}, cv::Vec3d(), cv::Vec3d(), inner(c), lens, out);
     return Vec2(out[0].x, out[0].y);
   };
-  comp::Workshop w(size_t{900} << 20);
+  comp::RenderCache w(size_t{900} << 20);
   int measured = 0;
   double worst = 0;
   for (const double off : {-0.03, -0.012, -0.004, 0.004, 0.012, 0.03})
@@ -136,7 +136,7 @@ TEST(Demo, ZentilsOwnSlipIsTheTrueSlipWhenTheWallIsMovedOff) {
       wrong.surface("s1")->position.each([&](Vec3& p) { p.z() = off; });
       const auto e = *std::find_if(wrong.elements.begin(), wrong.elements.end(),
                                    [&](const auto& x) { return x.surface() == "s1" && x.shows(frame); });
-      const int held = e.from<element::HeldFrame>()->frame;
+      const int held = e.from<element::Patch>()->frame;
       // Over the part of the matte that lies on the wall.
       const auto layer = test::buildLayer(right, e, frame, w, map::Filter::Draft);
       Vec2 sum(0, 0);
@@ -165,7 +165,7 @@ TEST(Demo, ZentilsOwnSlipIsSmallWhenNothingIsWrong) {
   shot::Shot s = shot::load(test::kPainted);
   // In the middle every patch shows.
   s.range = {test::some(1019, s.range.first), test::some(1054, s.range.last)};
-  comp::Workshop w(size_t{1200} << 20);
+  comp::RenderCache w(size_t{1200} << 20);
   for (const auto& e : s.elements) {
     if (!e.on) continue;
     const auto slip = test::slipOver(s, e, w);

@@ -7,7 +7,7 @@
 #include "core/edit/follow.h"
 #include "core/image/sample.h"
 #include "core/shot/shot_json.h"
-#include "core/track/hand.h"
+#include "core/track/manual_tracker.h"
 #include "tests/support/some.h"
 #include "tests/support/synthetic.h"
 
@@ -20,9 +20,9 @@ struct Demo {
   std::map<int, std::shared_ptr<const image::Picture>> frames;
 
   Demo() {
-    comp::Workshop workshop(size_t{256} << 20);
+    comp::RenderCache cache(size_t{256} << 20);
     for (int f = 1001; f <= 1072; ++f)
-      frames[f] = std::make_shared<image::Picture>(track::brightnessOf(workshop.frame(shot.plate(), f)->forReading()));
+      frames[f] = std::make_shared<image::Picture>(track::brightnessOf(cache.frame(shot.plate(), f)->forReading()));
   }
   /// Where a place in the world lies on the plate; none outside.
   std::optional<Vec2> where(int f, const Vec3& world) const {
@@ -108,19 +108,19 @@ struct Followed {
   Demo demo;
   track::Tracks tracks;
   solve::SolveAnswer answer;
-  struct Hand {
+  struct ManualTracker {
     size_t track;
     Vec3 world;
     double off;  ///< from where the point truly is, thirty frames on
   };
-  std::vector<Hand> hands;
+  std::vector<ManualTracker> hands;
   int lost = 0;
 
   Followed() {
     auto s = demo.shot;
     s.tracking.follow = {}, s.tracking.matte.clear();
-    comp::Workshop workshop(size_t{1} << 30);
-    tracks = edit::followShot(s, workshop);
+    comp::RenderCache cache(size_t{1} << 30);
+    tracks = edit::followShot(s, cache);
     const auto source = [&](int f) { return demo.frames.at(f); };
     std::vector<std::pair<int, int>> ways = {{1001, 1031}, {1036, 1006}, {1036, 1066}, {1072, 1042}};
     ways.resize(static_cast<size_t>(test::some(2, 4)));

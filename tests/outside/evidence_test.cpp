@@ -22,8 +22,8 @@ const track::Tracks& tracks() {
   static const track::Tracks t = [] {
     shot::Shot s = demo();
     s.tracking.follow = {}, s.tracking.matte.clear();
-    comp::Workshop workshop(size_t{1} << 30);
-    return edit::followShot(s, workshop);
+    comp::RenderCache cache(size_t{1} << 30);
+    return edit::followShot(s, cache);
   }();
   return t;
 }

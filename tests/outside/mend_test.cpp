@@ -39,25 +39,25 @@ cv::Mat matOf(const image::Picture& p) {
 class DemoMended : public testing::Test {
  protected:
   static void SetUpTestSuite() {
-    workshop = std::make_unique<comp::Workshop>(size_t{1500} << 20U);
+    cache = std::make_unique<comp::RenderCache>(size_t{1500} << 20U);
     s = std::make_unique<shot::Shot>(shot::load(test::kPainted));
     s->elements.clear();
-    s->matte("m1")->goes = true;
+    s->matte("m1")->removal = true;
     edit::apply(*s, json::parse(R"([{"element": "several frames", "on": "s1", "frame": 1036, "as": {"name": "Wall"}},
                                     {"set": "elements.e1.cover", "to": [{"matte": "m1"}]}])"),
-                {*workshop, {}});
+                {*cache, {}});
   }
-  static void TearDownTestSuite() { s.reset(), workshop.reset(); }
+  static void TearDownTestSuite() { s.reset(), cache.reset(); }
   /// The rig's matte where it stands before the wall, `away` px off its lower end and its edges.
   static cv::Mat overTheWall(int frame) {
     cv::Mat m = rigMatte(frame);
     m.rowRange(500, kHeight).setTo(0);
     return m;
   }
-  static std::unique_ptr<comp::Workshop> workshop;
+  static std::unique_ptr<comp::RenderCache> cache;
   static std::unique_ptr<shot::Shot> s;
 };
-std::unique_ptr<comp::Workshop> DemoMended::workshop;
+std::unique_ptr<comp::RenderCache> DemoMended::cache;
 std::unique_ptr<shot::Shot> DemoMended::s;
 
 double psnr(const cv::Mat& a, const cv::Mat& b, const cv::Mat& mask) {
@@ -72,7 +72,7 @@ TEST_F(DemoMended, TheStandIsGoneFromTheWallByThePlatesOwnFrames) {
   double sum = 0, worst = 1e9;
   int n = 0;
   for (int f = kFirst; f <= kLast; f += 7, ++n) {
-    const double db = psnr(matOf(test::buildFrame(*s, f, *workshop)), bare(f), overTheWall(f));
+    const double db = psnr(matOf(test::buildFrame(*s, f, *cache)), bare(f), overTheWall(f));
     sum += db, worst = std::min(worst, db);
   }
   std::printf("over the wall: mean %.2f dB, worst %.2f dB\n", sum / n, worst);
@@ -84,13 +84,13 @@ TEST_F(DemoMended, TheStandIsGoneFromTheWallByThePlatesOwnFrames) {
 TEST_F(DemoMended, AnAverageIsBetterThanTheBestFrameByTwoDecibels) {
   const int f = 1036;
   const cv::Mat truth = bare(f), mask = overTheWall(f);
-  const double averaged = psnr(matOf(test::buildFrame(*s, f, *workshop)), truth, mask);
+  const double averaged = psnr(matOf(test::buildFrame(*s, f, *cache)), truth, mask);
   double best = 0;
   int bestFrame = 0;
   auto one = *s;
   for (int k = kFirst; k <= kLast; ++k) {
-    one.elements[0].source = element::HeldFrame{k, {}, {}};
-    const double db = psnr(matOf(test::buildFrame(one, f, *workshop)), truth, mask);
+    one.elements[0].source = element::Patch{k, {}, {}};
+    const double db = psnr(matOf(test::buildFrame(one, f, *cache)), truth, mask);
     if (db > best) best = db, bestFrame = k;
   }
   // Grain is what two averages over disjoint frames differ by; texture is the same in both.
@@ -99,24 +99,23 @@ TEST_F(DemoMended, AnAverageIsBetterThanTheBestFrameByTwoDecibels) {
   std::vector<cv::Mat> halves;
   for (const int odd : {0, 1}) {
     auto half = *s;
-    auto& g = *half.elements[0].from<element::Gathered>();
+    auto& g = *half.elements[0].from<element::Fill>();
     std::vector<int> every;
     for (size_t i = 0; i < g.frames.size(); ++i)
       if (static_cast<int>(i % 2) == odd) every.push_back(g.frames[i]);
     g.frames = every;
-    const auto t = moment::Timeline::of(half);
-    const auto moment = t->only("e1", f);
-    const auto around = comp::lookAround(moment, moment.layers[0], *workshop, 200);
+    const auto t = evaluate::ShotEvaluator::of(half);
+    const auto state = t->only("e1", f);
+    const auto around = comp::lookAround(state, state.layers[0], *cache, 200);
     cv::Mat m(place.height(), place.width(), CV_32FC3);
     for (int y = place.y0; y < place.y1; ++y)
       for (int x = place.x0; x < place.x1; ++x)
         for (int c = 0; c < 3; ++c) m.at<cv::Vec3f>(y - place.y0, x - place.x0)[c] = around.source.pixel(x, y)[c];
     halves.push_back(m);
-    const auto gathering = comp::gatheringOf(moment.layers[0], *workshop);
+    const auto gathering = comp::gatheringOf(state.layers[0], *cache);
     const auto fine = [&](int v) { return static_cast<int>(v * gathering->fine); };
-    const auto tiles =
-        comp::averagedOver(moment.layers[0], *gathering,
-                           {{fine(place.x0), fine(place.y0), fine(place.x1), fine(place.y1)}}, false, *workshop);
+    const auto tiles = comp::averagedOver(
+        state.layers[0], *gathering, {{fine(place.x0), fine(place.y0), fine(place.x1), fine(place.y1)}}, false, *cache);
     double sum = 0;
     int n = 0;
     for (int y = fine(place.y0); y < fine(place.y1); y += 5)
@@ -152,13 +151,13 @@ TEST_F(DemoMended, FreshGrainIsLikeThePlatesAroundIt) {
   // A large piece of the lit wall, so that there is enough to count.
   edit::apply(with, json::parse(R"([{"set": "elements.e1.cover", "to": []},
       {"shape": [[470, 240], [640, 240], [640, 480], [470, 480]], "frame": 1036, "element": "e1"}])"),
-              {*workshop, {}});
-  edit::takeGrain(with, measure::grainAround(*moment::Timeline::of(with), "e1", *workshop), "e1");
+              {*cache, {}});
+  edit::takeGrain(with, measure::grainAround(*evaluate::ShotEvaluator::of(with), "e1", *cache), "e1");
   for (const auto* c : {&with.worked().grain.red, &with.worked().grain.green, &with.worked().grain.blue})
     std::printf("sigma %.5f at %.3f, %.5f at %.3f; across %.2f %.2f %.2f, down %.2f %.2f %.2f\n", c->sigmas[1],
                 c->levels[1], c->sigmas[6], c->levels[6], c->lags[1], c->lags[2], c->lags[3], c->lags[5], c->lags[10],
                 c->lags[15]);
-  const auto timeline = moment::Timeline::of(with);
+  const auto evaluator = evaluate::ShotEvaluator::of(with);
   constexpr int kTogether = 6;
   double worstVariance = 0, worstBand = 0, alike = 0;
   for (const int first : {1003, 1018, 1036, 1050, 1064}) {
@@ -168,8 +167,8 @@ TEST_F(DemoMended, FreshGrainIsLikeThePlatesAroundIt) {
     std::vector<cv::Mat> fill, plate;
     for (int f = first; f < first + kTogether; ++f) {
       cv::Mat filled(kHeight, kWidth, CV_8U), map(kHeight, kWidth, CV_32FC2), there;
-      const auto matte = test::matteAt(with, with.elements[0], f, {0, 0, kWidth, kHeight}, *workshop);
-      const auto ride = comp::carrying(*timeline->stage(middle), "s1", *timeline->stage(f), *workshop);
+      const auto matte = test::matteAt(with, with.elements[0], f, {0, 0, kWidth, kHeight}, *cache);
+      const auto ride = comp::carrying(*evaluator->stage(middle), "s1", *evaluator->stage(f), *cache);
       for (int y = 0; y < kHeight; ++y)
         for (int x = 0; x < kWidth; ++x) {
           filled.at<uchar>(y, x) = *matte.pixel(x, y) > 0.999f ? 255 : 0;
@@ -185,7 +184,7 @@ TEST_F(DemoMended, FreshGrainIsLikeThePlatesAroundIt) {
         cv::remap(picture, out, map, cv::noArray(), cv::INTER_CUBIC);
         return out;
       };
-      fill.push_back(laid(matOf(test::buildFrame(with, f, *workshop))));
+      fill.push_back(laid(matOf(test::buildFrame(with, f, *cache))));
       plate.push_back(laid(matOf(image::readFrame(with.plate(), f).picture)));
     }
     // Bands reach eight pixels.
@@ -237,7 +236,7 @@ TEST_F(DemoMended, FreshGrainIsLikeThePlatesAroundIt) {
     none.elements[0].look.freshGrain = false;
     std::vector<cv::Mat> laid;
     for (const int f : {first, first + 1}) {
-      cv::Mat grain = matOf(test::buildFrame(with, f, *workshop)) - matOf(test::buildFrame(none, f, *workshop));
+      cv::Mat grain = matOf(test::buildFrame(with, f, *cache)) - matOf(test::buildFrame(none, f, *cache));
       laid.push_back(grain);
     }
     alike = std::max(alike, std::abs(laid[0].dot(laid[1])) / (cv::norm(laid[0]) * cv::norm(laid[1])));
@@ -255,18 +254,18 @@ TEST_F(DemoMended, FreshGrainIsLikeThePlatesAroundIt) {
 // slip meets the barrel's foot. Nothing but the plate's own frames. It is measured without the grain that the list lays
 // afresh, by levels and by how far it slips.
 TEST(DemoMendedWhole, TheStandAndItsShadowAreGoneByEditsAlone) {
-  comp::Workshop workshop(size_t{1500} << 20U);
+  comp::RenderCache cache(size_t{1500} << 20U);
   auto s = shot::load(test::kPainted);
   s.elements.clear();
   std::erase_if(s.mattes, [](const auto& m) { return m.id != "m1"; });
-  edit::apply(s, json::parse(readText(test::kDemo + "/mend.json")), {workshop, {}});
+  edit::apply(s, json::parse(readText(test::kDemo + "/mend.json")), {cache, {}});
   // That is how the demo's project was made.
   const auto demo = shot::load(test::kDemo + "/boathouse.zentil");
   ASSERT_EQ(4U, s.elements.size());
   for (const auto& e : s.elements) {
     ASSERT_TRUE(demo.element(e.id)) << e.name;
     // What a shadow lets through is measured, and its last digits are the machine's.
-    EXPECT_TRUE(demo.element(e.id)->source == e.source || e.from<element::Relit>()) << e.name;
+    EXPECT_TRUE(demo.element(e.id)->source == e.source || e.from<element::Shadow>()) << e.name;
     EXPECT_TRUE(demo.element(e.id)->cover == e.cover) << e.name;
     EXPECT_EQ(demo.element(e.id)->look.freshGrain, e.look.freshGrain) << e.name;
   }
@@ -290,7 +289,7 @@ TEST(DemoMendedWhole, TheStandAndItsShadowAreGoneByEditsAlone) {
     thing = (level < 0.22 * lit) & rig;
     cv::dilate(thing, thing, cv::Mat::ones(5, 5, CV_8U));
     thing &= rig, shadow = rig & ~thing;
-    const cv::Mat made = matOf(test::buildFrame(s, f, workshop));
+    const cv::Mat made = matOf(test::buildFrame(s, f, cache));
     const double a = psnr(made, truth, thing), b = psnr(made, truth, shadow);
     std::printf("frame %d: %.2f dB where the thing stood, %.2f dB where its shadow lay (%.2f, %.2f in the plate)\n", f,
                 a, b, psnr(plate, truth, thing), psnr(plate, truth, shadow));
@@ -332,7 +331,7 @@ TEST(DemoMendedByRegion, TheStandIsGoneFromTheWallWithoutACamera) {
                          Vec2(664, 497), Vec2(668, 276), Vec2(628, 274), Vec2(630, 190), Vec2(622, 190)}) {
     Vec2 straight;
     ASSERT_TRUE(truth.lensAt(1036).straightFromPlate(at, straight));
-    const Vec3 d = drawnBy.cast(straight);
+    const Vec3 d = drawnBy.unproject(straight);
     constexpr double kStands = 2;
     outline.push_back(drawnBy.position + d * ((kStands - drawnBy.position.z()) / d.z()));
   }
@@ -366,7 +365,7 @@ TEST(DemoMendedByRegion, TheStandIsGoneFromTheWallWithoutACamera) {
                   {{"gatherAll", "e1"}, {"frame", 1036}}});
   const auto s = shot::load(byCommand.file());
   ASSERT_TRUE(s.camera->empty());
-  comp::Workshop workshop(size_t{1500} << 20U);
+  comp::RenderCache cache(size_t{1500} << 20U);
   double sum = 0, worst = 1e9;
   int n = 0;
   for (int f = kFirst; f <= kLast; f += 7, ++n) {
@@ -375,10 +374,10 @@ TEST(DemoMendedByRegion, TheStandIsGoneFromTheWallWithoutACamera) {
     ASSERT_TRUE(truth.lensAt(f).plateFromStraight(straight, below));
     cv::Mat rig = rigMatte(f);
     rig.rowRange(static_cast<int>(below.y()), kHeight).setTo(0);
-    const double db = psnr(matOf(test::buildFrame(s, f, workshop)), bare(f), rig);
+    const double db = psnr(matOf(test::buildFrame(s, f, cache)), bare(f), rig);
     sum += db, worst = std::min(worst, db);
   }
-  const auto slip = test::slipOver(s, s.elements[0], workshop);
+  const auto slip = test::slipOver(s, s.elements[0], cache);
   std::printf("without a camera: mean %.2f dB, worst %.2f dB; slip %.3f px median, %.3f worst\n", sum / n, worst,
               slip.medianPx, slip.lockPx);
   EXPECT_GT(sum / n, 45);

@@ -178,8 +178,8 @@ Slips builtSlips(const RenderedMove& move, const camera::CameraPath& truth, cons
 Judged judge(const RenderedMove& move) {
   Judged out;
   auto s = shotOf(move);
-  comp::Workshop workshop(test::kBudget);
-  const auto tracks = edit::followShot(s, workshop);
+  comp::RenderCache cache(test::kBudget);
+  const auto tracks = edit::followShot(s, cache);
   out.tracks = tracks.size();
   s.tracks = std::make_shared<track::Tracks>(tracks);
   const auto began = std::chrono::steady_clock::now();

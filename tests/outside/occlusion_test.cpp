@@ -2,7 +2,7 @@
 // the rig stands before them.
 #include <gtest/gtest.h>
 
-#include "core/comp/workshop.h"
+#include "core/comp/render_cache.h"
 #include "core/edit/follow.h"
 #include "core/shot/shot_json.h"
 #include "core/shot/trackers.h"
@@ -37,17 +37,17 @@ TEST(OcclusionOutside, ATrackerWaitsWhereSomethingComesBeforeItAndRegains) {
     if ((window & cv::Rect(0, 0, demo::kWidth, demo::kHeight)) != window) return 2.0;
     return cv::countNonZero(rig.at(f)(window)) / static_cast<double>(window.area());
   };
-  comp::Workshop workshop(size_t{1} << 30);
+  comp::RenderCache cache(size_t{1} << 30);
   // Places of the set all over the picture, where its texture holds one.
   std::vector<Vec3> places;
   for (const int f : {1001, 1022, 1044}) {
-    const auto stage = moment::Timeline::of(shot)->stage(f);
-    const auto scene = workshop.scene(*stage);
+    const auto stage = evaluate::ShotEvaluator::of(shot)->stage(f);
+    const auto scene = cache.scene(*stage);
     scene->prepare(0, false);
-    for (const Vec2& at : edit::featuresOn(shot, f, workshop)) {
+    for (const Vec2& at : edit::featuresOn(shot, f, cache)) {
       Vec2 straight;
       if (!shot.lensAt(f).straightFromPlate(at, straight)) continue;
-      const Vec3 way = shot.cameraAt(f).cast(straight);
+      const Vec3 way = shot.cameraAt(f).unproject(straight);
       const auto hit = scene->first(shot.cameraAt(f).position, way, 0);
       if (hit.surface >= 0) places.push_back(shot.cameraAt(f).position + hit.distance * way);
     }
@@ -78,7 +78,7 @@ TEST(OcclusionOutside, ATrackerWaitsWhereSomethingComesBeforeItAndRegains) {
     const int id = shot::addTracker(s, from, projected(cvCamera(*s.camera, s.lens, from), p.at), "");
     track::Track t;
     try {
-      t = edit::followTracker(s, id, {{from, demo::kLast}}, workshop);
+      t = edit::followTracker(s, id, {{from, demo::kLast}}, cache);
     } catch (const Error&) {
       continue;  // no texture that holds a place
     }

@@ -53,13 +53,13 @@ TEST(PlatesOutside, AGradedPlateIsWorkedOnWithNothingDoneAgain) {
   auto s = raw;
   const std::string id = edit::addPlate(s, (folder / "graded/g.1001.exr").string(), "graded");
   for (auto& e : s.elements)
-    if (auto* held = e.from<element::HeldFrame>(); held && !held->picture.empty()) held->picture = painted;
+    if (auto* held = e.from<element::Patch>(); held && !held->picture.empty()) held->picture = painted;
   const auto before = s;
   shot::setWord(s, "workedOn", id, 1001);
   // Nothing is tracked again, no matte and no patch is another.
   EXPECT_TRUE(*s.tracks == *before.tracks && s.mattes == before.mattes && s.elements == before.elements &&
               *s.camera == *before.camera && s.surfaces == before.surfaces);
-  comp::Workshop w(size_t{900} << 20);
+  comp::RenderCache w(size_t{900} << 20);
   comp::BuildOptions options;
   options.filter = map::Filter::Sharper;
   double sum = 0, worst = 1e9;

@@ -170,7 +170,7 @@ TEST(Outside, TheRuleOfThumbForTheAngleOfViewHolds) {
   p.backWidthMm = 36, p.backHeightMm = 20.25;
   p.poses[1].focalMm = 14.77;
   const auto c = p.at(1, 1920, 1080);
-  const double angle = std::acos(c.cast({0, 540}).dot(c.cast({1920, 540}))) * 180 / M_PI;
+  const double angle = std::acos(c.unproject({0, 540}).dot(c.unproject({1920, 540}))) * 180 / M_PI;
   EXPECT_NEAR(angle, 101.24, 0.02);
   const auto widthAt10m = [&](double focal) {
     p.poses[1].focalMm = focal;
@@ -203,7 +203,7 @@ TEST(Outside, ResamplingAgreesWithOpenCvsRemap) {
   lens::Lens l;
   l.k1 = -0.12;
   const lens::LensOnPixels lens(l, 380, 380, 200, 150);
-  const map::Bend bend(lens);
+  const map::Redistort bend(lens);
   cv::Mat mx(300, 400, CV_32F), my(300, 400, CV_32F), out;
   for (int y = 0; y < 300; ++y)
     for (int x = 0; x < 400; ++x) {

@@ -58,7 +58,7 @@ json readBack(const std::filesystem::path& gltf, const std::filesystem::path& us
 TEST(Readers, ExportsAreReadByOthersAsTheyWereMeant) {
   const test::Folder folder;
   auto s = withSpots(folder);
-  exchange::handOn(s, folder / "out");
+  exchange::exportShot(s, folder / "out");
   std::filesystem::path gltf, usda;
   for (const auto& f : std::filesystem::directory_iterator(folder / "out")) {
     if (f.path().extension() == ".gltf") gltf = f.path();

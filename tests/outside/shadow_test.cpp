@@ -178,8 +178,9 @@ TEST(ShadowLiftedOnly, WhereItLies) {
     for (int x = 0; x < kSide; ++x) {
       const float level = 0.4f * (1 + noise(random));
       const bool shaded = x > 70 && x<90, black = x> 40 && x < 46;
-      const float lets[] = {0.25f, 0.3f, 0.4f};
-      for (int c = 0; c < 3; ++c) p.pixel(x, y)[c] = black ? (c == 0 ? -0.01f : 0.0f) : level * (shaded ? lets[c] : 1);
+      const float transmission[] = {0.25f, 0.3f, 0.4f};
+      for (int c = 0; c < 3; ++c)
+        p.pixel(x, y)[c] = black ? (c == 0 ? -0.01f : 0.0f) : level * (shaded ? transmission[c] : 1);
     }
   comp::Canvas canvas(p.display, std::make_shared<const Picture>(p));
   element::Brush brush;

@@ -8,7 +8,7 @@
 
 #include "core/edit/follow.h"
 #include "core/edit/make.h"
-#include "core/edit/raise.h"
+#include "core/edit/raise_wall.h"
 #include "core/lens/snap.h"
 #include "core/measure/slip.h"
 #include "core/shot/shot_json.h"
@@ -32,8 +32,8 @@ struct Solved {
   Solved() {
     shot::Shot s = truth;
     s.tracking.follow = {}, s.tracking.matte.clear();
-    comp::Workshop workshop(size_t{1} << 30);
-    tracks = edit::followShot(s, workshop);
+    comp::RenderCache cache(size_t{1} << 30);
+    tracks = edit::followShot(s, cache);
     camera::CameraPath body;
     body.backWidthMm = truth.camera->backWidthMm, body.backHeightMm = truth.camera->backHeightMm;
     answer = solve::solve(tracks, s.range, s.width, s.height, body, {}, {});
@@ -138,7 +138,7 @@ TEST(SolveOutside, TheDemosPatchesStayLockedOnIt) {
   shot.lens = s.answer.lens;
   // In the middle every patch shows.
   shot.range = {test::some(1019, shot.range.first), test::some(1054, shot.range.last)};
-  comp::Workshop w(size_t{1200} << 20);
+  comp::RenderCache w(size_t{1200} << 20);
   for (const auto& e : shot.elements) {
     if (!e.on) continue;
     const auto slip = test::slipOver(shot, e, w);
@@ -157,7 +157,7 @@ TEST(SolveOutside, TheWorldIsPutRightAndStaysSoAfterAnotherSolve) {
   shot::takeSolve(shot, s.answer);
   // As somebody would choose them on frame 1036: points on the slip, and two on the plank wall.
   const auto onScreen = [&](const set::Point& p) { return projected(cvCamera(*shot.camera, shot.lens, 1036), p.at); };
-  set::Statement ground, gauge, axis;
+  set::WorldConstraint ground, gauge, axis;
   const auto camera = s.truth.cameraAt(1036);
   // Where a place on the plate lies on the true wall, z = 0.
   const auto onWall = [&](const Vec2& plate) {
@@ -182,7 +182,7 @@ TEST(SolveOutside, TheWorldIsPutRightAndStaysSoAfterAnotherSolve) {
   }
   ASSERT_GT(ground.points.size(), 10U);
   ASSERT_TRUE(left >= 0 && right >= 0 && rightAt.x() - leftAt.x() > 120);
-  gauge.kind = set::Statement::Kind::Gauge, axis.kind = set::Statement::Kind::Axis;
+  gauge.kind = set::WorldConstraint::Kind::Gauge, axis.kind = set::WorldConstraint::Kind::Axis;
   gauge.points = axis.points = {set::idOf(*shot.points, static_cast<size_t>(left)),
                                 set::idOf(*shot.points, static_cast<size_t>(right))};
   gauge.lengthM = (onWall(leftAt) - onWall(rightAt)).norm();
@@ -236,8 +236,8 @@ TEST(SolveOutside, ThingsThatStandPlumbSetItUpright) {
     }
   }
   ASSERT_GE(shot.lines.size(), 6U);
-  set::Statement plumb;
-  plumb.kind = set::Statement::Kind::Plumb;
+  set::WorldConstraint plumb;
+  plumb.kind = set::WorldConstraint::Kind::Plumb;
   shot.statements = {plumb};
   shot::applyStatements(shot);
   const Eigen::Matrix4d t = test::byCentres(*s.truth.camera, *shot.camera);

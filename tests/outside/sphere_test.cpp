@@ -33,7 +33,7 @@ image::Picture sphere() {
   for (int y = 0; y < kHigh; ++y)
     for (int x = 0; x < kWide; ++x) {
       Vec3 way;
-      view.View::cast(Vec2(x + 0.5, y + 0.5), way);
+      view.View::unproject(Vec2(x + 0.5, y + 0.5), way);
       const Vec3 v = patternAt(way);
       for (int c = 0; c < 3; ++c) p.pixel(x, y)[c] = static_cast<float>(v[c]);
     }
@@ -77,7 +77,7 @@ TEST(Sphere, SteeredFlatViewsAreWhatFfmpegSees) {
     for (int y = 0; y < h; ++y)
       for (int x = 0; x < w; ++x) {
         Vec3 way;
-        eye.View::cast(Vec2(x + 0.5, y + 0.5), way);
+        eye.View::unproject(Vec2(x + 0.5, y + 0.5), way);
         const Vec3 truth = patternAt(way);
         for (int c = 0; c < 3; ++c) {
           const float a = ours.pixel(x, y)[c], b = theirs.pixel(x, y)[c], t = static_cast<float>(truth[c]);
@@ -107,7 +107,7 @@ TEST(Sphere, ThereIsNoSeamAtTheDateLineOrThePoles) {
     for (int y = 0; y < h; ++y)
       for (int x = 0; x < w; ++x) {
         Vec3 way;
-        ASSERT_TRUE(eye.View::cast(Vec2(x + 0.5, y + 0.5), way));
+        ASSERT_TRUE(eye.View::unproject(Vec2(x + 0.5, y + 0.5), way));
         const Vec3 truth = patternAt(way);
         ASSERT_NEAR(flat.pixel(x, y)[3], 1.0f, 1e-5) << x << " " << y;
         for (int c = 0; c < 3; ++c) worst = std::max(worst, std::abs(flat.pixel(x, y)[c] - truth[c]));
@@ -126,11 +126,11 @@ TEST(Sphere, APatchMadeInAFlatViewDownChangesNoPixelOutsideItsCover) {
   s.setPlate(image::openPlate(folder / "plate/a.0001.exr"));
   s.projection = shot::Projection::Sphere;
   s.delivery.pattern = (folder / "out/a.####.exr").string();
-  comp::Workshop w(size_t{500} << 20);
+  comp::RenderCache w(size_t{500} << 20);
   // Straight down, out to a painter: a disc is covered there, and it comes back.
   const view::Steer down{0, -90, 0, 80};
   const auto files =
-      output::writeFlatViews(*moment::Timeline::of(s), {{{1, down}}, false, 512, 512}, folder / "view", w);
+      output::writeFlatViews(*evaluate::ShotEvaluator::of(s), {{{1, down}}, false, 512, 512}, folder / "view", w);
   ASSERT_EQ(files.size(), 1U);
   auto painted = image::readPicture(files[0]).picture;
   for (int y = 0; y < 512; ++y)

@@ -5,8 +5,8 @@
 #include <random>
 
 #include "core/edit/spot_depth.h"
+#include "core/evaluate/frame_state.h"
 #include "core/exchange/write.h"
-#include "core/moment/moment.h"
 #include "core/shot/shot_json.h"
 #include "tests/outside/demo_truth.h"
 #include "tests/support/making.h"
@@ -19,9 +19,9 @@ TEST(SpotOutside, TheDemosPicturesTellHowFarItsWallsAre) {
   auto s = truth;
   s.elements.clear(), s.surfaces.clear();
   s.points = std::make_shared<std::vector<set::Point>>();
-  comp::Workshop w(size_t{2} << 30);
+  comp::RenderCache w(size_t{2} << 30);
   const int frame = 1036;
-  const auto stage = moment::Timeline::of(truth)->stage(frame);
+  const auto stage = evaluate::ShotEvaluator::of(truth)->stage(frame);
   const auto scene = w.scene(*stage);
   scene->prepare(0, false);
   cv::Mat rig;
@@ -38,7 +38,7 @@ TEST(SpotOutside, TheDemosPicturesTellHowFarItsWallsAre) {
     Vec2 straight;
     truth.lensAt(frame).straightFromPlate(p, straight);
     const auto camera = truth.cameraAt(frame);
-    const Vec3 d = camera.cast(straight);
+    const Vec3 d = camera.unproject(straight);
     const auto hit = scene->first(camera.position, d, scene->indexOf(p.y() > 580 ? "s2" : "s1"));
     // Where there is nothing but boards, and where there is nothing but the slip.
     const bool wall = p.x() > 475 && p.x() < 805 && p.y()<560, slip = p.x()> 420 && p.x() < 1150 && p.y() > 600;

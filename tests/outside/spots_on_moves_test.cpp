@@ -100,7 +100,7 @@ struct Count {
 
 Count tried(const shot::Shot& s, int frame, const std::vector<Place>& places, set::DepthFrom from) {
   Count out;
-  comp::Workshop w(size_t{1} << 30);
+  comp::RenderCache w(size_t{1} << 30);
   for (const auto& p : places) try {
       const auto spot = edit::spotAt(s, frame, p.pixel, w, {}, from).spot;
       out.take(p.kind, std::abs(s.cameraAt(frame).depthOf(spot.position) - p.depth) < 2 * spot.sigmaM);

@@ -6,8 +6,8 @@
 #include <opencv2/calib3d.hpp>
 #include <opencv2/imgproc.hpp>
 
+#include "core/comp/cg_render.h"
 #include "core/comp/layer.h"
-#include "core/comp/render.h"
 #include "core/image/write.h"
 #include "core/lens/lens_file.h"
 #include "core/lens/pixel_maps.h"
@@ -23,13 +23,13 @@ namespace {
 /// A straight picture with overscan, and the same redistorted by Zentil.
 struct Case {
   shot::Shot shot = shot::load(test::kPainted);
-  Box box = moment::overscan(shot, {true, 2});
+  Box box = evaluate::overscan(shot, {true, 2});
   image::Picture straight, bent;
 
   explicit Case(map::Filter filter) {
     const auto plate = image::readPicture(test::kDemo + "/truth/bare/bare.1036.exr").picture;
-    straight = map::resample(plate, map::Bend(shot.lensAt(1036)), box, box, map::Filter::Sharp);
-    bent = map::resample(straight, map::Straighten(shot.lensAt(1036)), shot.frameBox(), shot.frameBox(), filter);
+    straight = map::resample(plate, map::Redistort(shot.lensAt(1036)), box, box, map::Filter::Sharp);
+    bent = map::resample(straight, map::Undistort(shot.lensAt(1036)), shot.frameBox(), shot.frameBox(), filter);
     // From here on counted from its own corner, as a file of it is.
     straight.data = straight.display = {0, 0, box.width(), box.height()};
   }

@@ -19,7 +19,7 @@ constexpr int kReference = 1036;
 
 /// How far the picture around a place of the steadied one moves on every sixth frame against the reference's: median
 /// and worst.
-std::pair<double, double> residual(const shot::Shot& s, const Vec2& about, comp::Workshop& w) {
+std::pair<double, double> residual(const shot::Shot& s, const Vec2& about, comp::RenderCache& w) {
   constexpr int kHalf = 32;
   const auto path = steady::pathOf(s);
   const auto cut = [&](int f) {
@@ -51,7 +51,7 @@ TEST(SteadyOutside, AHeldSpotAndAHeldPlaneOfTheDemoStay) {
   auto s = shot::load(test::kPainted);
   for (auto& e : s.elements) e.on = false;
   s.steady.reference = kReference, s.steady.enlarged = false;
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   // Where there is texture both ways that lies in the surface (the frames of window and door stand before the wall),
   // and nothing passes: boards at the wall's end, and slabs of the slip.
   for (const auto& [surface, about] :

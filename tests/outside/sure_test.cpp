@@ -24,12 +24,12 @@ bool says(const solve::SolveAnswer& a, const char* words) {
 /// on the solve's by the similarity with which they are least (Gauss-Newton).
 double slipsOf(const shot::Shot& truth, const solve::SolveAnswer& a,
                const std::function<void(int, const Vec2&)>& seen) {
-  struct Sight {
+  struct Observation {
     test::CvCamera found;
     Vec3 at;
     Vec2 where;
   };
-  std::vector<Sight> sights;
+  std::vector<Observation> sights;
   for (const auto& [f, pose] : a.camera.poses) {
     if (f % 4) continue;
     const auto here = test::cvCamera(*truth.camera, truth.lens, f), found = test::cvCamera(a.camera, a.lens, f);
@@ -227,13 +227,13 @@ TEST(SureOutside, ARoughFocalLengthIsAStatement) {
   EXPECT_NE(
       test::errorOf([&] { solve::solve(scene.tracks, scene.range, scene.kW, scene.kH, body, {}, q); }).find("about"),
       std::string::npos);
-  body.focalMm = 24.1, q.giveMm = 0.05;
+  body.focalMm = 24.1, q.focalSigmaMm = 0.05;
   const auto held = solve::solve(scene.tracks, scene.range, scene.kW, scene.kH, body, {}, q);
   std::printf("said 24.1 give or take 0.05: %.3f mm, known to %.3f\n", held.camera.focalMm,
               held.errors.evidence.sigma.focal * 24.89);
   EXPECT_NEAR(held.camera.focalMm, 24.1, 0.15);
   // With next to no belief it is what the tracks say.
-  q.giveMm = 100;
+  q.focalSigmaMm = 100;
   const auto loose = solve::solve(scene.tracks, scene.range, scene.kW, scene.kH, body, {}, q);
   q.focal = solve::Focal::Unknown;
   const auto found = solve::solve(scene.tracks, scene.range, scene.kW, scene.kH, body, {}, q);

@@ -109,7 +109,7 @@ double psnr(const image::Picture& a, const image::Picture& b, int fromRow, int t
 
 TEST_F(TurningSphere, HowItTurnedIsFoundThoughItTravels) {
   auto s = yard();
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   const auto turns = edit::turnsOf(s, w);
   ASSERT_EQ(turns.at.size(), static_cast<size_t>(kFrames));
   EXPECT_TRUE(turns.lost.empty());
@@ -137,7 +137,7 @@ TEST_F(TurningSphere, HowItTurnedIsFoundThoughItTravels) {
 
 TEST_F(TurningSphere, RotationIsTakenOutAndDeliveredAsASphere) {
   auto s = yard();
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   edit::takeTurns(s, edit::turnsOf(s, w));
   s.steady.hold = shot::Hold::Rotation;
   s.steady.reference = kFirstYard;
@@ -190,7 +190,7 @@ TEST_F(TurningSphere, RotationIsTakenOutAndDeliveredAsASphere) {
   };
   EXPECT_LT(jerk([&](int f) { return smooth.looks.at(f).rotation; }), 0.35 * jerk(standsOn));
   // What a sphere cannot be asked is refused.
-  s.steady.hold = shot::Hold::Runs;
+  s.steady.hold = shot::Hold::L1Path;
   EXPECT_NE(test::errorOf([&] { steady::pathOf(s); }).find("sphere"), std::string::npos);
   s.steady.hold = shot::Hold::Place;
   EXPECT_NE(test::errorOf([&] { steady::pathOf(s); }).find("sphere"), std::string::npos);
@@ -198,7 +198,7 @@ TEST_F(TurningSphere, RotationIsTakenOutAndDeliveredAsASphere) {
 
 TEST_F(TurningSphere, PlumbLinesAndAClickStandItUpright) {
   auto s = yard();
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   edit::takeTurns(s, edit::turnsOf(s, w));
   // Along the four poles, as a hand draws them: half a pixel off, on two frames.
   std::mt19937 random(3);
@@ -232,7 +232,7 @@ TEST_F(TurningSphere, PlumbLinesAndAClickStandItUpright) {
   auto clicked = yard();
   Vec2 up;
   ASSERT_TRUE(view::Sphere(kYardWide, kYardHigh, standsOn(kFirstYard + 2)).see(Vec3::UnitY(), up));
-  comp::Workshop one(test::kBudget);
+  comp::RenderCache one(test::kBudget);
   edit::apply(clicked, nlohmann::json{{{"upright", {up.x(), up.y()}}, {"frame", kFirstYard + 2}}},
               {one, folder_->path()});
   const Vec3 now =
@@ -251,7 +251,7 @@ TEST_F(TurningSphere, PlumbLinesAndAClickStandItUpright) {
 
 TEST_F(TurningSphere, APatchOfTheWorldStandsStillWhileTheSphereTurns) {
   auto s = yard();
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   edit::takeTurns(s, edit::turnsOf(s, w));
   // A disc seen straight down in the steadied picture: over what the sphere stands on, whichever way it is turned.
   image::Picture disc(256, 256, 4, 0.0f);
@@ -280,7 +280,7 @@ TEST_F(TurningSphere, APatchOfTheWorldStandsStillWhileTheSphereTurns) {
                         {"place", {{"kind", "flat view"}, {"pitch", -90}, {"fovDegrees", 40}, {"ofWorld", true}}}}}}},
       {w, folder_->path()});
   for (const int f : {kFirstYard, kFirstYard + 6}) {
-    const auto built = comp::buildFrame(moment::Timeline::of(s)->at(f), w, {});
+    const auto built = comp::buildFrame(evaluate::ShotEvaluator::of(s)->at(f), w, {});
     // In the first frame's axes straight down is painted; in its own axes another place is.
     Vec2 at;
     const view::Sphere sphere(kYardWide, kYardHigh, s.camera->poses.at(f).rotation);
@@ -304,7 +304,7 @@ TEST_F(TurningSphere, ATurnedSphereIsAsSharpAsByFfmpeg) {
   raw.colourSpace = "raw";
   image::writePicture(*folder_ / "plain.png", plain, raw);
   const auto box = Box{0, 0, kYardWide, kYardHigh};
-  comp::Workshop workshop(test::kBudget);
+  comp::RenderCache cache(test::kBudget);
   const steady::Look look(std::make_shared<view::Sphere>(kYardWide, kYardHigh, turned),
                           std::make_shared<view::Sphere>(kYardWide, kYardHigh), box, true);
   for (const auto& [name, filter] : {std::pair("cubic", map::Filter::Sharp), {"lanczos", map::Filter::Sharper}}) {
@@ -317,7 +317,7 @@ TEST_F(TurningSphere, ATurnedSphereIsAsSharpAsByFfmpeg) {
               0)
         << printed;
     const auto theirs = image::readPicture(*folder_ / "theirs.png", "raw").picture;
-    const double ours = psnr(look.of(plain, filter, workshop), truth, 30, kYardHigh - 30),
+    const double ours = psnr(look.of(plain, filter, cache), truth, 30, kYardHigh - 30),
                  their = psnr(theirs, truth, 30, kYardHigh - 30);
     std::printf("%s: ours %.2f dB from the truth, v360 %.2f\n", name, ours, their);
     EXPECT_GE(ours, their - 0.05);
@@ -333,7 +333,7 @@ TEST_F(TurningSphere, AFlatViewThatTurnsIsSolvedAndItsCameraPutBack) {
   s.flatView.pitch = -6.0;
   std::vector<int> frames;
   for (int f = kFirstYard; f < kFirstYard + kFrames; ++f) frames.push_back(f);
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   const auto file = edit::writeFlatPlate(s, edit::flatViewsOf(s, frames), *folder_ / "view", w);
   auto flat = shot::load(file);
   EXPECT_NEAR(flat.camera->focalMm, 18 / std::tan(50 * kDegree), 1e-6) << "its field of view is known";
@@ -390,7 +390,7 @@ TEST_F(TurningSphere, AFlatViewThatTurnsIsSolvedAndItsCameraPutBack) {
 
 TEST_F(TurningSphere, BadInputIsRefusedInWords) {
   auto s = yard();
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   auto camera = s;
   camera.projection = shot::Projection::Camera;
   EXPECT_NE(test::errorOf([&] { edit::turnsOf(camera, w); }).find("no sphere"), std::string::npos);

@@ -42,16 +42,17 @@ bool groundAt(const shot::Shot& s, int frame, const Vec2& plate, Vec3& ground) {
   Vec2 straight;
   if (!s.lensAt(frame).straightFromPlate(plate, straight)) return false;
   const auto camera = s.cameraAt(frame);
-  const Vec3 d = camera.cast(straight);
+  const Vec3 d = camera.unproject(straight);
   if (d.y() >= 0) return false;
   ground = camera.position - d * (camera.position.y() / d.y());
   return std::abs(ground.x()) < 2.1 && ground.z() > 0.6 && ground.z() < 4.4;
 }
 
 /// How alike two places are that lie so far apart, over the places of `where`.
-class Likeness {
+class OcclusionTest {
  public:
-  Likeness(const cv::Mat& level, const cv::Mat& where) : of_(2 * kDown + 1, 2 * kAside + 1, CV_64F, cv::Scalar(0)) {
+  OcclusionTest(const cv::Mat& level, const cv::Mat& where)
+      : of_(2 * kDown + 1, 2 * kAside + 1, CV_64F, cv::Scalar(0)) {
     mean_ = cv::mean(level, where)[0];
     cv::Mat apart;
     cv::Mat(level - mean_).copyTo(apart, where);
@@ -87,7 +88,7 @@ double decibels(double squares, double pixels) { return -10 * std::log10(squares
 TEST(Unseen, WhatNoFrameShowsIsToldAboutAsWellAsItCouldBe) {
   auto s = shot::load(test::kDemo + "/boathouse.zentil");
   for (auto& e : s.elements) e.look.freshGrain = false;
-  comp::Workshop workshop(size_t{1500} << 20U);
+  comp::RenderCache cache(size_t{1500} << 20U);
   std::map<int, cv::Mat> stands;
   for (int f = kFirst; f <= kLast; ++f) stands[f] = stand(s, f, 1);  // and the pixels that it touches
   double best = 0, natural = 0;
@@ -111,7 +112,7 @@ TEST(Unseen, WhatNoFrameShowsIsToldAboutAsWellAsItCouldBe) {
       }
     cv::Mat around, near;
     cv::dilate(unseen, around, cv::Mat::ones(41, 81, CV_8U));
-    const Likeness alike(truth, around & slip);
+    const OcclusionTest alike(truth, around & slip);
     cv::dilate(unseen, near, cv::Mat::ones(13, 25, CV_8U));
     std::vector<cv::Point> known, open;
     cv::findNonZero(near & ~unseen & slip, known);
@@ -133,7 +134,7 @@ TEST(Unseen, WhatNoFrameShowsIsToldAboutAsWellAsItCouldBe) {
       }
       squares += std::pow(alike.mean() + to.dot(c.ldlt().solve(level)) - truth.at<float>(p), 2);
     }
-    const cv::Mat made = levelOf(test::buildFrame(s, f, workshop)) - truth;
+    const cv::Mat made = levelOf(test::buildFrame(s, f, cache)) - truth;
     const double pixels = static_cast<double>(open.size()), told = decibels(squares, pixels),
                  ours = decibels(cv::mean(made.mul(made), unseen)[0], 1), all = cv::countNonZero(thing);
     std::printf(

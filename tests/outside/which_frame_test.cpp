@@ -24,14 +24,14 @@ struct Tried {
 /// Every frame of the plate that shows the place as the source of the patch, by its difference from the truth over the
 /// place.
 Tried tryAll(shot::Shot s, const measure::FoundFrames& found, int target, const cv::Rect& place,
-             comp::Workshop& workshop) {
+             comp::RenderCache& cache) {
   Tried out;
   const cv::Mat truth = bare(target)(place);
   for (int f = kFirst; f <= kLast; ++f) {
     // What is said to have to go is no source, whatever stands there.
-    if (found.at(f)->unwanted > 0.001) continue;
-    std::get<element::HeldFrame>(s.elements[0].source).frame = f;
-    const auto p = test::buildLayer(s, s.elements[0], target, workshop, map::Filter::Sharp);
+    if (found.at(f)->excluded > 0.001) continue;
+    std::get<element::Patch>(s.elements[0].source).frame = f;
+    const auto p = test::buildLayer(s, s.elements[0], target, cache, map::Filter::Sharp);
     double sum = 0;
     int n = 0;
     for (int y = place.y; y < place.y + place.height; ++y)
@@ -54,8 +54,8 @@ Tried tryAll(shot::Shot s, const measure::FoundFrames& found, int target, const 
 TEST(FramesOutside, TheFrameThatIsFoundIsAboutTheBestThatThereIs) {
   const int places = test::some(1, 30);  // some half a minute each
   auto s = shot::load(test::kPainted);
-  comp::Workshop workshop(size_t{2} << 30);
-  for (auto& m : s.mattes) m.goes = true;
+  comp::RenderCache cache(size_t{2} << 30);
+  for (auto& m : s.mattes) m.removal = true;
   const auto mattes = s.mattes;
   std::mt19937 random(1);
   int near = 0, tried = 0;
@@ -75,22 +75,22 @@ TEST(FramesOutside, TheFrameThatIsFoundIsAboutTheBestThatThereIs) {
     m.id = "m9", m.name = "place";
     matte::Part p;
     p.id = "p1", p.name = "shapes";
-    p.content = matte::Drawn{{test::rectangle(x, y, x + wide, y + tall)}, target};
+    p.content = matte::RotoShapes{{test::rectangle(x, y, x + wide, y + tall)}, target};
     m.parts = {p};
     s.mattes.push_back(m);
     element::Element e;
-    e.id = "e1", e.name = "patch", e.source = element::HeldFrame{target, {}, {}};
+    e.id = "e1", e.name = "patch", e.source = element::Patch{target, {}, {}};
     e.place = element::OnSurface{wall ? "s1" : "s2"}, e.cover = {{"m9"}};
     s.elements = {e};
     measure::FoundFrames found;
     try {
-      found = measure::framesFor(*moment::Timeline::of(s), "e1", target, false, workshop);
+      found = measure::framesFor(*evaluate::ShotEvaluator::of(s), "e1", target, false, cache);
     } catch (const Error& error) {
       std::printf("frame %d, %d %d: %s\n", target, x, y, error.what());
       continue;
     }
     if (found.at(found.best)->seen < 0.99) continue;
-    const auto all = tryAll(s, found, target, place, workshop);
+    const auto all = tryAll(s, found, target, place, cache);
     if (all.db.empty()) continue;
     ++tried;
     const double db = all.db.count(found.best) ? all.db.at(found.best) : 0;

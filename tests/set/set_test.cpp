@@ -58,7 +58,7 @@ TEST(RayScene, WhatBlocksHidesAndWhatDoesNotDoesNot) {
   const auto wall = test::surface(SurfaceKind::Plane, {0, 0, 0}, {10, 10, 1}, "wall");
   EXPECT_TRUE(set::RayScene({wall, screen}).hidden({0, 0, 10}, {0.1, 0.1, 0}, 0));
   EXPECT_FALSE(set::RayScene({wall, screen}).hidden({0, 0, 10}, {3, 0, 0}, 0));
-  screen.blocks = false;
+  screen.occludes = false;
   EXPECT_FALSE(set::RayScene({wall, screen}).hidden({0, 0, 10}, {0.1, 0.1, 0}, 0));
 }
 TEST(SurfaceMap, WhatTheSourceCameraCannotSeeIsNotThere) {

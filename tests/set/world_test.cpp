@@ -8,7 +8,7 @@
 #include "tests/support/synthetic.h"
 
 using namespace zentil;
-using StatementKind = set::Statement::Kind;
+using StatementKind = set::WorldConstraint::Kind;
 
 namespace {
 
@@ -45,10 +45,10 @@ struct World {
 
 TEST(World, StatementsHoldInWhateverOrder) {
   const World w;
-  std::vector<set::Statement> all = {{StatementKind::Ground, w.range(100, 112), 1},
-                                     {StatementKind::Gauge, {123, 124}, 2},
-                                     {StatementKind::Origin, {123}, 1},
-                                     {StatementKind::Axis, {123, 124}, 1}};
+  std::vector<set::WorldConstraint> all = {{StatementKind::Ground, w.range(100, 112), 1},
+                                           {StatementKind::Gauge, {123, 124}, 2},
+                                           {StatementKind::Origin, {123}, 1},
+                                           {StatementKind::Axis, {123, 124}, 1}};
   std::sort(all.begin(), all.end(), [](const auto& a, const auto& b) { return a.kind < b.kind; });
   do {
     const auto a = set::place(all, w.points, w.above);
@@ -73,7 +73,7 @@ TEST(World, AWallFacesAlongZ) {
 
 TEST(World, WhatDisagreesOrIsGoneIsSaid) {
   const World w;
-  auto said = [&](const std::vector<set::Statement>& s) {
+  auto said = [&](const std::vector<set::WorldConstraint>& s) {
     std::string all;
     for (const auto& r : set::place(s, w.points, w.above).remarks) all += r + "; ";
     return all;

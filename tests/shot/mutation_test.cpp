@@ -39,7 +39,7 @@ shot::Shot fullShot(const test::Folder& folder) {
   s.points = std::make_shared<std::vector<set::Point>>(
       std::vector<set::Point>{{Vec3(1, 2, 3), 0.25, 40, 1}, {Vec3(0, 2, 0), 0.2, 3, 2}});
   s.lines = {{"l1", "", 1001, true, false, {Vec2(1, 2), Vec2(30, 4), Vec2(60, 5)}}};
-  s.statements = {{set::Statement::Kind::Gauge, {1, 2}, 2.5}};
+  s.statements = {{set::WorldConstraint::Kind::Gauge, {1, 2}, 2.5}};
   shot::addTracker(s, 1001, {20, 20}, "t");
   shot::addRegion(s, 1001, {{4, 4}, {20, 4}, {20, 20}}, "r");
   s.lens.keys.put(1001, {-0.08, 0, 0, 0, 0});
@@ -128,11 +128,11 @@ TEST(Mutation, DamagedShotsAreReadCheckedAndBuiltOrRefusedInWords) {
   const json whole = json::parse(readText(folder / "a.zentil"));
   const char* asked = std::getenv("ZENTIL_MUTATIONS");
   const int count = asked ? std::atoi(asked) : 2000;
-  auto workshop = std::make_unique<comp::Workshop>(size_t{50} << 20);
+  auto cache = std::make_unique<comp::RenderCache>(size_t{50} << 20);
   double slowest = 0;
   int noted = 0, built = 0, refused = 0;
   for (int i = 0; i < count; ++i) {
-    if (i % 200 == 0) workshop = std::make_unique<comp::Workshop>(size_t{50} << 20);
+    if (i % 200 == 0) cache = std::make_unique<comp::RenderCache>(size_t{50} << 20);
     json j = whole;
     std::string where;
     Damage damage(static_cast<unsigned>(i) + 1);
@@ -164,7 +164,7 @@ TEST(Mutation, DamagedShotsAreReadCheckedAndBuiltOrRefusedInWords) {
       }
       shot::problemsOf(s, false);
       try {
-        test::buildFrame(s, s.range.contains(1002) ? 1002 : s.range.first, *workshop);
+        test::buildFrame(s, s.range.contains(1002) ? 1002 : s.range.first, *cache);
         ++built;
       } catch (const Error& e) {
         EXPECT_GT(std::string(e.what()).size(), 10U);

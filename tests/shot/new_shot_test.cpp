@@ -5,7 +5,7 @@
 
 #include "core/image/jpeg_packets.h"
 #include "core/image/write.h"
-#include "core/shot/handing_choices.h"
+#include "core/shot/export_choices.h"
 #include "core/shot/move.h"
 #include "core/shot/recipe.h"
 #include "core/shot/shot_json.h"
@@ -45,7 +45,7 @@ TEST(NewShot, AShiftedRenderShowsWhereItHasFrames) {
   auto s = test::walkAlongWall(folder, 5);
   element::Element e;
   e.id = "e1", e.name = "buoy";
-  element::Render r;
+  element::Cg r;
   r.files = image::openPlate(sequenceIn(folder / "cg", "cg", 1001, 1005));
   r.shift = 3;
   e.source = r, e.place = element::throughCamera();
@@ -136,26 +136,26 @@ TEST(NewShot, WhatSaysThatItIsAllAroundIsTakenForASphere) {
                     std::string("\xff\xe1") + static_cast<char>(length >> 8) + static_cast<char>(length & 255) + xmp);
   EXPECT_EQ(shot::newShot({(folder / "around.1001.jpg").string(), {}, {}, {}, 0}).projection, shot::Projection::Sphere);
 }
-TEST(Handing, ChoicesAreKeptByNameForAllShots) {
+TEST(ExportSettings, ChoicesAreKeptByNameForAllShots) {
   const test::Folder folder;
   const auto file = folder / "settings/zentil/handing.json";
-  EXPECT_EQ(shot::handingChoices(file).size(), 4U) << "those that ship";
-  shot::Handing mine;
+  EXPECT_EQ(shot::exportChoices(file).size(), 4U) << "those that ship";
+  shot::ExportSettings mine;
   mine.up = shot::UpAxis::Z, mine.frameOffset = -1000, mine.unit = true;
   shot::keepHandingChoices("layout", mine, file);
-  const auto all = shot::handingChoices(file);
+  const auto all = shot::exportChoices(file);
   ASSERT_TRUE(all.count("layout"));
   EXPECT_EQ(all.at("layout"), mine);
   mine.folder = "elsewhere";
   EXPECT_EQ(shot::nameOfChoices(mine, all), "layout") << "where to is the shot's own matter";
   EXPECT_NE(test::errorOf([&] { shot::keepHandingChoices("  ", mine, file); }), "");
   std::ofstream(file) << "[1, 2";
-  EXPECT_EQ(shot::handingChoices(file).size(), 4U) << "a damaged file has none";
+  EXPECT_EQ(shot::exportChoices(file).size(), 4U) << "a damaged file has none";
   EXPECT_NE(test::errorOf([&] { shot::keepHandingChoices("again", mine, file); }).find("Move it away"),
             std::string::npos);
   // The folder's pattern.
   shot::Shot s;
-  s.name = "hall", s.handing.folder = "out/{shot}_v{version}";
+  s.name = "hall", s.exportSettings.folder = "out/{shot}_v{version}";
   EXPECT_EQ(shot::handingFolder(s, folder / "hall_v012.zentil"), folder / "out/hall_v012");
   EXPECT_NE(test::errorOf([&] { shot::handingFolder(s, folder / "hall.zentil"); }).find("has none"), std::string::npos);
 }

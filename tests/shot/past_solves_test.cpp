@@ -41,8 +41,8 @@ TEST(PastSolves, AreKeptWithTheShotAndGoneBackTo) {
   EXPECT_TRUE(later.notes.empty());
   ASSERT_EQ(later.pastSolves.size(), 6U);
   EXPECT_EQ(shot::solveInUse(later), 5U);
-  comp::Workshop workshop(test::kBudget);
-  edit::apply(later, nlohmann::json::parse(R"([{"backToSolve": 1}])"), {workshop, {}});
+  comp::RenderCache cache(test::kBudget);
+  edit::apply(later, nlohmann::json::parse(R"([{"backToSolve": 1}])"), {cache, {}});
   EXPECT_EQ(shot::solveInUse(later), 0U);
   EXPECT_NEAR(later.camera->focalMm, 23, 1e-9);
   EXPECT_NEAR(later.camera->readout, 0.25, 1e-12);
@@ -55,7 +55,7 @@ TEST(PastSolves, AreKeptWithTheShotAndGoneBackTo) {
   for (const char* wrong : {R"([{"backToSolve": 7}])", R"([{"backToSolve": 0}])", R"([{"backToSolve": "x"}])"}) {
     const auto before = later;
     EXPECT_NE(test::errorOf([&] {
-                edit::apply(later, nlohmann::json::parse(wrong), {workshop, {}});
+                edit::apply(later, nlohmann::json::parse(wrong), {cache, {}});
               }).find("6 are kept"),
               std::string::npos)
         << wrong;

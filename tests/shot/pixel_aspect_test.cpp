@@ -63,8 +63,8 @@ TEST(PixelAspect, IsDelivered) {
   auto s = shot::newShot({pictureWith(folder / "a/a.1001.exr", 2), {}, {}, {}, 0});
   s.delivery.pattern = (folder / "out/a.####.exr").string();
   fs::create_directories(folder / "out");
-  comp::Workshop workshop(test::kBudget);
-  test::deliver(s, {1001}, workshop);
+  comp::RenderCache cache(test::kBudget);
+  test::deliver(s, {1001}, cache);
   EXPECT_NEAR(image::openPlate(folder / "out/a.1001.exr").pixelAspect, 2, 1e-6);
 }
 

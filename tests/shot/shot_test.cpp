@@ -202,7 +202,7 @@ namespace {
 element::Element cgElement(const image::Plate& render) {
   element::Element e;
   e.id = "e7", e.name = "ship";
-  e.source = element::Render{render};
+  e.source = element::Cg{render};
   e.place = element::ThroughCamera{};
   return e;
 }

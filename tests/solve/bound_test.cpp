@@ -33,7 +33,7 @@ lens::Lens lensOf(Through through) {
     for (int x = 0; x < columns; ++x) {
       const Vec2 m = maps->undistort.middle(x, y);
       Vec2 at;
-      EXPECT_TRUE(out.land({(m.x() - 640) / 1200, (m.y() - 360) / 1200}, {1200, 1200, 640, 360}, at));
+      EXPECT_TRUE(out.project({(m.x() - 640) / 1200, (m.y() - 360) / 1200}, {1200, 1200, 640, 360}, at));
       maps->undistort.set(x, y, at);
     }
   maps->redistort = lens::inverse(maps->undistort, {0, 0, 1280, 720}, 320, 180);
@@ -59,7 +59,7 @@ struct Bound : testing::TestWithParam<std::tuple<bool, bool, Through>> {
   solve::Intrinsics inner{1200, 640, 360, 1, lensOf(std::get<2>(GetParam()))};
   std::vector<solve::View> views{kViews};
   std::vector<Vec3> points;
-  std::vector<solve::Sight> exact;
+  std::vector<solve::Observation> exact;
 
   void SetUp() override {
     std::mt19937 random(5);

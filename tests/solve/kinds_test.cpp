@@ -99,8 +99,8 @@ TEST(Kinds, ALensThatChangesWithTheZoomIsFound) {
     const auto found = a.camera.at(f, Scene::kW, Scene::kH), truth = scene.truth.at(f, Scene::kW, Scene::kH);
     Vec2 p, r;
     const Vec2 straight(600, 330);
-    ASSERT_TRUE(a.lens.at(f).land(straight / found.fx, {found.fx, found.fy, 0, 0}, p));
-    ASSERT_TRUE(lens.at(f).land(straight / truth.fx, {truth.fx, truth.fy, 0, 0}, r));
+    ASSERT_TRUE(a.lens.at(f).project(straight / found.fx, {found.fx, found.fy, 0, 0}, p));
+    ASSERT_TRUE(lens.at(f).project(straight / truth.fx, {truth.fx, truth.fy, 0, 0}, r));
     corner = std::max(corner, (p - r).norm()), focal = std::max(focal, std::abs(found.fx / truth.fx - 1));
   }
   std::printf(

@@ -149,7 +149,7 @@ TEST(Object, ATurntablesMoveIsFoundBeforeACameraThatStands) {
     camera::CameraPath body;
     body.backWidthMm = 24.89, body.backHeightMm = 14, body.focalMm = 30;
     solve::ObjectQuestion q;
-    q.focal = Focal::Known, q.awayM = (t.truth.at(1).position).norm();
+    q.focal = Focal::Known, q.distanceM = (t.truth.at(1).position).norm();
     const auto a = solve::solveObject(t.tracks, kRange, kW, kH, body, t.lens, q);
     std::printf("turntable: %.3f px RMS, turn off by %.4f degrees; %zu of %zu tracks\n", a.rmsPx, turnOff(a.places, t),
                 a.used, a.of);
@@ -176,7 +176,7 @@ TEST(Object, ATurntablesMoveIsFoundBeforeACameraThatStands) {
 TEST(Object, BeforeACameraThatWasSolved) {
   const Turntable t(7, true, 2.5, 0.004);
   solve::ObjectQuestion q;
-  q.tracks = t.onBox, q.awayM = (t.truth.at(1).position - t.camera.poses.at(1).position).norm();
+  q.tracks = t.onBox, q.distanceM = (t.truth.at(1).position - t.camera.poses.at(1).position).norm();
   const auto a = solve::solveObject(t.tracks, kRange, kW, kH, t.camera, t.lens, q);
   std::printf("before a moving camera: %.3f px, turn off by %.4f degrees\n", a.rmsPx, turnOff(a.places, t));
   EXPECT_LT(a.rmsPx, 0.15);

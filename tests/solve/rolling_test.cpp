@@ -4,7 +4,7 @@
 #include <cmath>
 #include <random>
 
-#include "core/camera/roll.h"
+#include "core/camera/rolling_shutter.h"
 #include "core/view/view.h"
 #include "tests/support/some.h"
 #include "tests/support/synthetic.h"
@@ -225,7 +225,7 @@ TEST(Rolling, APixelsRayLeadsToWhatLandsOnIt) {
       for (const double away : {0.8, 7.0, 1e9}) {
         Vec3 way;
         Vec2 back;
-        ASSERT_TRUE(static_cast<const view::View&>(rolling).cast(Vec2(x, y), way));
+        ASSERT_TRUE(static_cast<const view::View&>(rolling).unproject(Vec2(x, y), way));
         ASSERT_TRUE(rolling.see(rolling.positionAt({x, y}) + away * way, back));
         worst = std::max(worst, (back - Vec2(x, y)).norm());
         // Without the lens it lies where that pixel of the plate is straightened to.

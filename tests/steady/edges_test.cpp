@@ -14,7 +14,7 @@ using shot::Hold;
 
 /// What a steadied look of the painted wall truly shows.
 double truthAt(const camera::Camera& look, int x, int y) {
-  const Vec3 d = look.cast({x + 0.5, y + 0.5}), at = look.position - d * (look.position.z() / d.z());
+  const Vec3 d = look.unproject({x + 0.5, y + 0.5}), at = look.position - d * (look.position.z() / d.z());
   return test::texture(at.x(), at.y());
 }
 
@@ -28,7 +28,7 @@ TEST(SteadyEdges, WhatIsBeyondThePlateIsFilledFromOtherFrames) {
   });
   s.surfaces[0].size = Vec3(30, 30, 0);
   s.steady.hold = Hold::Rotation, s.steady.enlarged = false;
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   const auto path = steady::pathOf(s);
   double worst = 0, sum = 0;
   size_t filled = 0, lacking = 0, lackedBefore = 0;
@@ -74,13 +74,13 @@ TEST(SteadyEdges, WhatHidesAPlaceInAnotherFrameIsNotFilledIn) {
         Vec2 straight;
         s.lensAt(f).straightFromPlate({x + 0.5, y + 0.5}, straight);
         const auto c = s.cameraAt(f);
-        const Vec3 d = c.cast(straight), at = c.position - d * ((c.position.z() - 0.8) / d.z());
+        const Vec3 d = c.unproject(straight), at = c.position - d * ((c.position.z() - 0.8) / d.z());
         if (std::abs(at.x() - 0.75) < 0.15) std::fill_n(p.pixel(x, y), 3, 0.0f);
       }
   });
   s.surfaces.emplace_back(board);
   s.steady.hold = Hold::Rotation, s.steady.enlarged = false, s.steady.filled = true;
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   const auto path = steady::pathOf(s);
   for (const int f : {1001, 1009}) {
     const auto& look = path.looks.at(f);
@@ -90,7 +90,7 @@ TEST(SteadyEdges, WhatHidesAPlaceInAnotherFrameIsNotFilledIn) {
       for (int x = 0; x < s.width; ++x) {
         Vec2 plate;
         steady::toPlate(s, path, f, {x + 0.5, y + 0.5}, plate);
-        const Vec3 d = look.cast({x + 0.5, y + 0.5});
+        const Vec3 d = look.unproject({x + 0.5, y + 0.5});
         const double across = (look.position - d * ((look.position.z() - 0.8) / d.z())).x() - 0.75;
         const bool beyond = plate.x() < -1 || plate.y() < -1 || plate.x() > s.width + 1 || plate.y() > s.height + 1;
         if (!beyond || full.pixel(x, y)[3] < 0.999f || std::abs(std::abs(across) - 0.15) < 0.02) continue;
@@ -119,7 +119,7 @@ TEST(SteadyEdges, ACropIsDeliveredWithACameraAndTracksOfItsOwn) {
     t.at.push_back(at);
   }
   s.tracks = std::make_shared<track::Tracks>(track::Tracks{t});
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   const auto written = steady::deliver(s, folder / "out", w);
   const auto made = shot::load(written.shot);
   EXPECT_EQ(made.width, 340);

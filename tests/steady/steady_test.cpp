@@ -29,7 +29,7 @@ cv::Mat grey(const image::Picture& p, const cv::Rect& part) {
 /// How far each frame's picture around a place has moved against the reference's, by OpenCV's ECC (Evangelidis and
 /// Psarakis 2008): median and worst.
 std::pair<double, double> residual(const shot::Shot& s, const cv::Rect& part) {
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   const auto path = steady::pathOf(s);
   const cv::Mat base = grey(steady::steadied(s, path, s.steady.reference, w, map::Filter::Sharp).picture, part);
   std::vector<double> off;
@@ -115,9 +115,9 @@ TEST(Steady, ATurnInRunsIsStillOrEvenAndShowsNoEdge) {
   for (auto& [f, pose] : path->poses)  // a pan of ten degrees in the middle
     pose.rotation = Eigen::AngleAxisd(-0.17 * std::clamp((f - 1020) / 20.0, 0.0, 1.0), Vec3::UnitY()) * pose.rotation;
   s.camera = path;
-  s.steady.hold = Hold::Runs;
+  s.steady.hold = Hold::L1Path;
   for (const double by : {1.15, 1.3}) {
-    s.steady.mayEnlarge = by;
+    s.steady.maxZoom = by;
     const auto steadied = steady::pathOf(s);
     EXPECT_LE(steadied.enlarged, by + 1e-9);
     auto own = s;
@@ -139,7 +139,7 @@ TEST(Steady, ATurnInRunsIsStillOrEvenAndShowsNoEdge) {
   }
   // A lens that pulls its corners in needs more than that before anything is steadied.
   s.lens.k1 = 0.3;
-  s.steady.mayEnlarge = 1.005;
+  s.steady.maxZoom = 1.005;
   EXPECT_NE(test::errorOf([&] { steady::pathOf(s); }).find("1."), std::string::npos) << "says what it needs";
 }
 
@@ -149,15 +149,15 @@ TEST(Steady, ItsStrengthEasesByKeys) {
   s.steady.hold = Hold::Rotation, s.steady.enlarged = false;
   const auto full = steady::pathOf(s);
   s.steady.strength.key(1002, 0, value::Between::Smooth), s.steady.strength.key(1008, 1);
-  const auto eased = steady::pathOf(s);
+  const auto dynamicZoom = steady::pathOf(s);
   const auto apart = [](const camera::Camera& a, const camera::Camera& b) {
     return Eigen::AngleAxisd(a.rotation.transpose() * b.rotation).angle() + std::abs(a.fx / b.fx - 1);
   };
-  EXPECT_LT(apart(eased.looks.at(1001), s.cameraAt(1001)), 1e-9) << "as shot before the first key";
-  EXPECT_LT(apart(eased.looks.at(1009), full.looks.at(1009)), 1e-9) << "all of it after the last";
+  EXPECT_LT(apart(dynamicZoom.looks.at(1001), s.cameraAt(1001)), 1e-9) << "as shot before the first key";
+  EXPECT_LT(apart(dynamicZoom.looks.at(1009), full.looks.at(1009)), 1e-9) << "all of it after the last";
   for (int f = 1003; f < 1008; ++f) {
     const double part = s.steady.strength.at(f), whole = apart(full.looks.at(f), s.cameraAt(f));
-    EXPECT_NEAR(apart(eased.looks.at(f), s.cameraAt(f)), part * whole, 1e-6 + 0.01 * whole) << f;
+    EXPECT_NEAR(apart(dynamicZoom.looks.at(f), s.cameraAt(f)), part * whole, 1e-6 + 0.01 * whole) << f;
   }
 }
 
@@ -165,7 +165,7 @@ TEST(Steady, TheEnlargementIsTheLeastThatShowsNoEdge) {
   const test::Folder folder;
   auto s = test::handheld(folder, 0.03);
   s.steady.hold = Hold::Rotation;
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   const auto path = steady::pathOf(s);
   EXPECT_GT(path.enlarged, 1.01);
   const auto gaps = [&](const steady::Path& p) {
@@ -215,7 +215,7 @@ TEST(Steady, PictureCameraAndTracksThatLeaveMatch) {
     points->push_back({at, 0, 9, i});
   }
   s.tracks = tracks, s.points = points;
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   const auto written = steady::deliver(s, folder / "steady", w);
   EXPECT_EQ(written.pictures.size(), 9U);
   const auto made = shot::load(written.shot);
@@ -249,7 +249,7 @@ TEST(Steady, PictureCameraAndTracksThatLeaveMatch) {
   for (int y = 60; y < 210; y += 7)
     for (int x = 100; x < 380; x += 7) {
       const auto c = made.cameraAt(1006);
-      const Vec3 d = c.cast({x + 0.5, y + 0.5}), at = c.position - d * (c.position.z() / d.z());
+      const Vec3 d = c.unproject({x + 0.5, y + 0.5}), at = c.position - d * (c.position.z() / d.z());
       worst = std::max(worst, std::abs(picture.pixel(x, y)[1] - test::texture(at.x(), at.y())));
     }
   EXPECT_LT(worst, 0.02);
@@ -331,7 +331,7 @@ TEST(Steady, AHeldPlaneStaysWithAllItsCorners) {
     EXPECT_LT((steady - wanted).norm(), 1e-4);
   }
   // No camera sees so: the shot that is delivered has none, and its tracks.
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   const auto made = shot::load(steady::deliver(s, folder / "plane", w).shot);
   EXPECT_TRUE(made.camera->empty());
   EXPECT_TRUE(made.surfaces.empty());
@@ -354,7 +354,7 @@ TEST(Steady, AnEasedEnlargementIsWhatEachFrameNeedsAndChangesEvenly) {
   auto s = test::handheld(folder, 0.03, 25, false);
   s.steady.hold = Hold::Rotation, s.steady.smoothFrames = 4;
   const auto fixed = steady::pathOf(s);
-  s.steady.eased = true;
+  s.steady.dynamicZoom = true;
   const auto path = steady::pathOf(s);
   double sum = 0, jump = 0;
   const auto by = [&](int f) { return path.looks.at(f).fx / s.cameraAt(f).fx; };
@@ -413,7 +413,7 @@ TEST(Steady, ItsStMapsSteadyThePlateInOtherPrograms) {
   const auto files = steady::writeMaps(s, folder / "maps");
   ASSERT_EQ(files.size(), static_cast<size_t>(s.range.count()));
   const auto path = steady::pathOf(s);
-  comp::Workshop w(test::kBudget);
+  comp::RenderCache w(test::kBudget);
   const int f = s.range.last;
   const auto map = image::readPicture(files.back(), "raw").picture;
   const auto plate = image::readFrame(s.plate(), f).picture,

@@ -345,11 +345,11 @@ fs::path render(const RenderedMove& move, const fs::path& folder) {
                                               "camera {{ perspective location {} right {} up {} direction {} }}\n",
                                               povVector(move.position(t)), povVector(r.col(0) * (wide / focal)),
                                               povVector(r.col(1) * (high / focal)), povVector(-r.col(2)));
-      const std::string moment = (out / "moment.ppm").string();
-      run(fmt::format("povray +W{} +H{} -A -D +WT1 +FP16 File_Gamma=1.0 +O{} +I{} >{} 2>&1", wide, high, moment,
+      const std::string state = (out / "moment.ppm").string();
+      run(fmt::format("povray +W{} +H{} -A -D +WT1 +FP16 File_Gamma=1.0 +O{} +I{} >{} 2>&1", wide, high, state,
                       (out / "scene.pov").string(), (out / "pov.log").string()));
       cv::Mat straight;
-      cv::imread(moment, cv::IMREAD_UNCHANGED).convertTo(straight, CV_32FC3, 1 / 65535.0);
+      cv::imread(state, cv::IMREAD_UNCHANGED).convertTo(straight, CV_32FC3, 1 / 65535.0);
       for (int y = 0; y < h; ++y)
         for (int x = 0; x < w; ++x) {
           // Where the plate's pixel lies on the straight picture: Brown's model solved by repeating (Brown 1966).

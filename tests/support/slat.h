@@ -13,7 +13,7 @@ struct Slat {
   Folder folder;
   shot::Shot s = walkAlongWall(folder, 9);
   std::map<int, image::Picture> clean;
-  comp::Workshop workshop{kBudget};
+  comp::RenderCache cache{kBudget};
 
   Slat() {
     for (int f = s.range.first; f <= s.range.last; ++f) clean[f] = image::readFrame(s.plate(), f).picture;
@@ -29,21 +29,21 @@ struct Slat {
     EXPECT_TRUE(camera.project(Vec3(-kHalfWide, 1.5 + kHalfTall, 4 - kAway), lo) &&
                 camera.project(Vec3(kHalfWide, 1.5 - kHalfTall, 4 - kAway), hi));
     addPatch(s, 1005, 1005, lo.x() - 2, lo.y() - 2, hi.x() + 2, hi.y() + 2);
-    s.elements[0].source = element::Gathered{
-        {1001, 1002, 1003, 1004, 1005, 1006, 1007, 1008, 1009}, {}, element::Together::Averaged, true};
+    s.elements[0].source =
+        element::Fill{{1001, 1002, 1003, 1004, 1005, 1006, 1007, 1008, 1009}, {}, element::FillMethod::Averaged, true};
   }
   /// The pixels whose middle sees the slat.
   void each(int f, const std::function<void(int, int)>& pixel) const {
     const auto camera = s.cameraAt(f);
     for (int y = 0; y < s.height; ++y)
       for (int x = 0; x < s.width; ++x) {
-        const Vec3 d = camera.cast(Vec2(x + 0.5, y + 0.5)),
+        const Vec3 d = camera.unproject(Vec2(x + 0.5, y + 0.5)),
                    at = camera.position + d * ((4 - kAway - camera.position.z()) / d.z());
         if (std::abs(at.x()) < kHalfWide && std::abs(at.y() - 1.5) < kHalfTall) pixel(x, y);
       }
   }
   double worst(int f) {
-    const auto built = buildFrame(s, f, workshop);
+    const auto built = buildFrame(s, f, cache);
     double most = 0;
     each(f, [&](int x, int y) {
       for (int c = 0; c < 3; ++c)

@@ -48,7 +48,7 @@ void paintWall(const shot::Shot& shot, const std::array<float, 3>& tint) {
     const auto camera = shot.cameraAt(f);
     for (int y = 0, i = 0; y < shot.height; ++y)
       for (int x = 0; x < shot.width; ++x, ++i) {
-        const Vec3 d = camera.cast(straight[static_cast<size_t>(i)]),
+        const Vec3 d = camera.unproject(straight[static_cast<size_t>(i)]),
                    at = camera.position - d * (camera.position.z() / d.z());
         const auto v = static_cast<float>(texture(at.x(), at.y()));
         for (size_t c = 0; c < 3; ++c) p.pixel(x, y)[c] = v * tint[c];
@@ -120,12 +120,12 @@ void addPatch(shot::Shot& shot, int source, int drawnOn, double x0, double y0, d
   m.id = "m1", m.name = "outline";
   matte::Part p;
   p.id = "p1", p.name = "shapes", p.softPx = featherPx;
-  p.content = matte::Drawn{{rectangle(x0, y0, x1, y1)}, drawnOn};
+  p.content = matte::RotoShapes{{rectangle(x0, y0, x1, y1)}, drawnOn};
   m.parts = {p};
   shot.mattes = {m};
   element::Element e;
   e.id = "e1", e.name = "patch";
-  e.source = element::HeldFrame{source, {}, {}};
+  e.source = element::Patch{source, {}, {}};
   e.place = element::OnSurface{"s1"};
   e.cover = {{"m1"}};
   shot.elements = {e};

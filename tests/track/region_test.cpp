@@ -177,22 +177,22 @@ TEST(Region, AMatteRidesIt) {
   matte::Matte m;
   m.id = "m9", m.name = "patch";
   matte::Part part;
-  part.id = "p1", part.rides = matte::Rides::Region, part.region = id;
-  part.content = matte::Drawn{{test::rectangle(80, 60, 140, 120)}, first};
+  part.id = "p1", part.follows = matte::Follows::Region, part.region = id;
+  part.content = matte::RotoShapes{{test::rectangle(80, 60, 140, 120)}, first};
   m.parts = {part};
   s.mattes.push_back(m);
   element::Element e;
   e.id = "e1", e.name = "cover", e.cover = {{"m9"}};
   e.place = element::OnScreen{};
-  e.source = element::HeldFrame{first, {}, {}};
+  e.source = element::Patch{first, {}, {}};
   s.elements = {e};
-  comp::Workshop workshop(size_t{64} << 20);
-  const auto there = test::matteAt(s, e, first + 2, s.frameBox(), workshop);
+  comp::RenderCache cache(size_t{64} << 20);
+  const auto there = test::matteAt(s, e, first + 2, s.frameBox(), cache);
   EXPECT_NEAR(*there.pixel(130, 100), 1, 1e-3);
   EXPECT_NEAR(*there.pixel(155, 125), 1, 1e-3);
   EXPECT_NEAR(*there.pixel(90, 65), 0, 1e-3);
   // Where the region was not followed to, it says so.
-  EXPECT_NE(test::errorOf([&] { test::matteAt(s, e, first + 3, s.frameBox(), workshop); }).find("cannot ride"),
+  EXPECT_NE(test::errorOf([&] { test::matteAt(s, e, first + 3, s.frameBox(), cache); }).find("cannot ride"),
             std::string::npos);
   // Kept with the shot, and a reason to build anew when the region moves.
   const auto file = (folder / "a.zentil").string();

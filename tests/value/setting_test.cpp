@@ -16,7 +16,7 @@ namespace {
 element::Element patch() {
   element::Element e;
   e.id = "e1", e.name = "patch";
-  e.source = element::HeldFrame{1003, "", "/clean/a.exr"};
+  e.source = element::Patch{1003, "", "/clean/a.exr"};
   e.place = element::OnSurface{"s1"};
   e.cover = {{"m1"}, {"m2", matte::Combine::Subtract, true}};
   e.look.opacity.key(1001, 0.25, value::Between::Smooth);
@@ -91,7 +91,7 @@ TEST(Path, ReachesThroughListsVariantsAndComponents) {
   EXPECT_LT((surfaces[1].turn.constant() * Vec3::UnitZ() - Vec3::UnitX()).norm(), 1e-12);
   auto e = patch();
   value::setText(e, "source.frame", "1007", 1);
-  EXPECT_EQ(e.from<element::HeldFrame>()->frame, 1007);
+  EXPECT_EQ(e.from<element::Patch>()->frame, 1007);
   EXPECT_NE(errorOf([&] { value::setText(e, "source.squareM", "1", 1); }), "") << "a patch has no squares";
   EXPECT_NE(errorOf([&] { value::setText(surfaces, "s8.name", "x", 1); }), "");
 }

@@ -1,0 +1,43 @@
+#include "core/base/error.h"
+#include "core/comp/layer.h"
+#include "core/map/between.h"
+
+namespace zentil::comp {
+
+template <>
+Box PlaceMaker<element::InFlatView>::reach(const element::InFlatView&, const SourceContext& m, const SourceResult&) {
+  return m.here().frameBox;
+}
+
+template <>
+map::MapPtr PlaceMaker<element::InFlatView>::map(const element::InFlatView& place, const SourceContext& m,
+                                                 const SourceResult& made) {
+  const auto* face = std::get_if<ByFace>(&made.address);
+  if (!face)
+    throw Error(fmt::format("\"{}\" is no picture of a flat view", m.layer.name),
+                "Give a picture that was written as one");
+  // Steered in the sphere's own axes: the same part of its picture on every frame; in the world's, where it turned.
+  const auto flat = std::make_shared<view::Perspective>(
+      view::steered({place.yaw.constant(), place.pitch.constant(), place.roll.constant(), place.fovDegrees.constant()},
+                    face->width, face->height));
+  const auto sphere = std::make_shared<view::Sphere>(m.here().frameBox.width(), m.here().frameBox.height(),
+                                                     place.ofWorld ? m.here().camera.rotation : Mat3(Mat3::Identity()));
+  if (!m.here().around)
+    throw Error(fmt::format("\"{}\" belongs into a 2:1 picture, and the shot's is none", m.layer.name),
+                "Say at Plate that the picture is a sphere, or place it elsewhere");
+  return std::make_shared<map::Between>(sphere, flat);
+}
+
+template <>
+map::MapPtr PlaceMaker<element::InFlatView>::ride(const element::InFlatView&, const evaluate::SceneState&,
+                                                  const evaluate::SceneState&, Sees, RenderCache&) {
+  nothingCarries();
+}
+
+template <>
+evaluate::SceneStatePtr PlaceMaker<element::InFlatView>::elsewhere(const element::InFlatView&,
+                                                                   const evaluate::SceneStatePtr&, const Vec2&) {
+  noElsewhere();
+}
+
+}  // namespace zentil::comp

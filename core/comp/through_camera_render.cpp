@@ -1,0 +1,44 @@
+#include "core/base/error.h"
+#include "core/comp/layer.h"
+#include "core/map/between.h"
+
+namespace zentil::comp {
+
+template <>
+Box PlaceMaker<element::ThroughCamera>::reach(const element::ThroughCamera&, const SourceContext& m,
+                                              const SourceResult& made) {
+  const auto* straight = std::get_if<ByStraightPixel>(&made.address);
+  return straight && straight->reach ? straight->reach() : m.here().frameBox;
+}
+
+template <>
+map::MapPtr PlaceMaker<element::ThroughCamera>::map(const element::ThroughCamera&, const SourceContext& m,
+                                                    const SourceResult& made) {
+  const auto* straight = std::get_if<ByStraightPixel>(&made.address);
+  if (!straight)
+    throw Error(fmt::format("\"{}\" was not rendered through the camera", m.layer.name),
+                "Place it on a surface, at infinity or on the screen");
+  auto chain = std::make_shared<map::Chain>();
+  if (m.here().hasCamera && !m.here().view->standsStill())
+    // Rendered at once, as the middle row sees: rows turn as the camera does; how it travels meanwhile is not known of
+    // what it shows.
+    chain->add(std::make_shared<map::Between>(m.here().view, std::make_shared<view::Perspective>(m.here().camera)));
+  else if (!m.here().lens.lens.isStraight())
+    chain->add(std::make_shared<map::Undistort>(m.here().lens));
+  chain->add(std::make_shared<map::Homography>(straight->toSource));
+  return chain;
+}
+
+template <>
+map::MapPtr PlaceMaker<element::ThroughCamera>::ride(const element::ThroughCamera&, const evaluate::SceneState&,
+                                                     const evaluate::SceneState&, Sees, RenderCache&) {
+  nothingCarries();
+}
+
+template <>
+evaluate::SceneStatePtr PlaceMaker<element::ThroughCamera>::elsewhere(const element::ThroughCamera&,
+                                                                      const evaluate::SceneStatePtr&, const Vec2&) {
+  noElsewhere();
+}
+
+}  // namespace zentil::comp

@@ -1,0 +1,94 @@
+#include "core/edit/paint_edit.h"
+
+#include <filesystem>
+
+#include "core/base/error.h"
+#include "core/comp/paint_render.h"
+#include "core/comp/straight.h"
+#include "core/edit/mend.h"
+#include "core/evaluate/frame_state.h"
+#include "core/image/write.h"
+
+namespace zentil::edit {
+
+element::Paint& paintOf(shot::Shot& s, const std::string& id) {
+  auto* e = s.element(id);
+  if (!e || !e->from<element::Paint>()) throw Error("it is not painted", "Choose an element of paint");
+  return *e->from<element::Paint>();
+}
+
+namespace {
+
+/// What a stroke is called. A switch, so that the compiler misses a kind that has no name.
+const char* nameOf(element::Ink ink) {
+  using element::Ink;
+  switch (ink) {
+    case Ink::Clone:
+      return "clone";
+    case Ink::Colour:
+      return "colour";
+    case Ink::Light:
+      return "light";
+    case Ink::Blur:
+      return "blur";
+    case Ink::Smear:
+      return "smear";
+    case Ink::Erase:
+      return "erase";
+    case Ink::Close:
+      return "hole closed";
+    case Ink::Even:
+      return "line lifted";
+    case Ink::Lift:
+      return "shadow lifted";
+  }
+  return "stroke";
+}
+
+}  // namespace
+
+std::string addStroke(shot::Shot& s, const std::string& id, const element::Brush& brush, const element::Trace& trace,
+                      const FrameRange& range) {
+  if (trace.points().empty()) throw Error("a stroke without a place", "Draw somewhere");
+  auto& paint = paintOf(s, id);
+  element::Stroke stroke;
+  stroke.id = paint.freshStrokeId();
+  stroke.name = fmt::format("{} {}", nameOf(brush.ink), stroke.id.substr(1));
+  stroke.brush = brush, stroke.trace = trace, stroke.range = range;
+  paint.strokes.push_back(stroke);
+  return stroke.id;
+}
+
+void removeLastStroke(shot::Shot& s, const std::string& id) {
+  auto& strokes = paintOf(s, id).strokes;
+  if (strokes.empty()) throw Error("it has no strokes", "Draw one");
+  strokes.pop_back();
+}
+
+void sendOut(shot::Shot& s, const std::string& id, const std::filesystem::path& file, bool straight,
+             comp::RenderCache& cache) {
+  auto& paint = paintOf(s, id);
+  std::error_code ec;
+  std::filesystem::path sent = file;
+  sent.replace_filename(file.stem().string() + "_as_sent" + file.extension().string());
+  for (const auto& f : {file, sent})
+    if (std::filesystem::exists(f, ec))
+      throw Error(fmt::format("{} is there already", f.string()), "Give a name that is not taken");
+  const auto evaluator = evaluate::ShotEvaluator::of(s);
+  auto state = evaluator->only(id, paint.frame);
+  if (state.layers.empty()) throw Error("it does not show on its own frame", "Let its frames hold the one it is on");
+  image::Picture picture = comp::canvasOf(state.layers.front(), cache)->seen(state.frameBox());
+  if (straight) {
+    const Box box = evaluator->straight();
+    picture = comp::straightened(picture, *state.layers.front().held, box, map::Filter::Sharper);
+    const Box plain{0, 0, box.width(), box.height()};
+    picture.data = picture.display = plain;
+  }
+  image::WriteOptions options;
+  options.half = false;  // so that what nobody touches comes back bit for bit
+  image::writePicture(sent, picture, options);
+  image::writePicture(file, picture, options);
+  paint.sent = sent.string(), paint.returned = file.string();
+}
+
+}  // namespace zentil::edit

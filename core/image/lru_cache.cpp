@@ -1,0 +1,96 @@
+#include "core/image/lru_cache.h"
+
+#include <tbb/task_arena.h>
+
+namespace zentil::image {
+
+LruCache::Ptr LruCache::getAny(uint64_t key, size_t expected, const std::function<Made()>& make) {
+  std::promise<Ptr> promise;
+  std::shared_future<Ptr> waitFor;
+  {
+    const std::lock_guard lock(mutex_);
+    if (const auto it = things_.find(key); it != things_.end()) {
+      order_.splice(order_.begin(), order_, it->second.place);
+      return it->second.thing;
+    }
+    if (const auto it = held_.find(key); it != held_.end())
+      if (const Ptr thing = it->second.thing.lock()) {
+        keep(key, {thing, it->second.bytes});
+        return thing;
+      }
+    if (const auto it = making_.find(key); it != making_.end()) {
+      waitFor = it->second;
+    } else {
+      making_.emplace(key, promise.get_future().share());
+      coming_ += expected;
+      trim();
+    }
+  }
+  if (waitFor.valid()) return waitFor.get();
+  Made made;
+  try {
+    // A parallel loop within make() may take up other work while it waits for its pieces. If that asked for this very
+    // thing it would wait for itself: only pieces of make() are taken up.
+    tbb::this_task_arena::isolate([&] { made = make(); });
+  } catch (...) {
+    {
+      const std::lock_guard lock(mutex_);
+      making_.erase(key);
+      coming_ -= expected;
+    }
+    promise.set_exception(std::current_exception());
+    throw;
+  }
+  {
+    const std::lock_guard lock(mutex_);
+    making_.erase(key);
+    coming_ -= expected;
+    keep(key, made);
+    held_[key] = {made.thing, made.bytes};
+    if (held_.size() > 2 * things_.size() + 256)
+      std::erase_if(held_, [](const auto& h) { return h.second.thing.expired(); });
+  }
+  promise.set_value(made.thing);
+  return made.thing;
+}
+
+void LruCache::keep(uint64_t key, const Made& made) {
+  if (made.bytes > budget_) return;  // too large to keep at all
+  order_.push_front(key);
+  things_[key] = {made.thing, order_.begin(), made.bytes};
+  bytes_ += made.bytes;
+  trim();
+}
+
+bool LruCache::has(uint64_t key) const {
+  const std::lock_guard lock(mutex_);
+  return things_.count(key) != 0;
+}
+
+size_t LruCache::bytes() const {
+  const std::lock_guard lock(mutex_);
+  return bytes_;
+}
+
+void LruCache::setBudget(size_t bytes) {
+  const std::lock_guard lock(mutex_);
+  budget_ = bytes;
+  trim();
+}
+
+void LruCache::setHeldElsewhere(size_t bytes) {
+  const std::lock_guard lock(mutex_);
+  elsewhere_ = bytes;
+  trim();
+}
+
+void LruCache::trim() {
+  while (bytes_ + coming_ + elsewhere_ > budget_ && !order_.empty()) {
+    const auto it = things_.find(order_.back());
+    bytes_ -= it->second.bytes;
+    things_.erase(it);
+    order_.pop_back();
+  }
+}
+
+}  // namespace zentil::image

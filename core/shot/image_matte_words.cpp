@@ -1,0 +1,24 @@
+#include "core/matte/image_matte.h"
+
+#include <filesystem>
+
+#include "core/base/frames.h"
+#include "core/shot/matte_words.h"
+
+namespace zentil::shot {
+
+void addFollows(Sentence&, const matte::ImageMatte&, const matte::Matte&, const matte::Part&, const Wording&) {}
+
+void problemsOf(const matte::ImageMatte& pictured, const matte::Matte& m, const matte::Part&, const Shot& shot,
+                std::vector<Problem>& out) {
+  std::error_code ec;
+  std::vector<int> gone;
+  for (int f = shot.range.first; f <= shot.range.last; ++f)
+    if (!std::filesystem::exists(pictured.files.fileOf(f - pictured.shift), ec)) gone.push_back(f);
+  if (!gone.empty())
+    out.push_back({fmt::format("matte \"{}\": frames {}: {} is not there: put it back", m.name, describeFrames(gone),
+                               pictured.files.fileOf(gone.front() - pictured.shift)),
+                   true, gone});
+}
+
+}  // namespace zentil::shot

@@ -1,0 +1,91 @@
+#include "core/element/picture_settings.h"
+
+#include <filesystem>
+
+#include "core/base/error.h"
+#include "core/shot/source_words.h"
+
+namespace zentil::shot {
+namespace {
+using PictureWords = SourceWords<element::Picture>;
+}
+
+template <>
+const char* PictureWords::noun() {
+  return "picture";
+}
+template <>
+const char* PictureWords::tip() {
+  return "A still or a sequence laid on the chosen surface as it is, its aspect kept";
+}
+template <>
+bool PictureWords::fromFiles() {
+  return true;
+}
+
+template <>
+Sentence PictureWords::sentence(const element::Element& e, const element::Picture& p, const Wording& w) {
+  const std::string path = "elements." + e.id + ".";
+  Sentence s = {Wording::plain("Lay"),
+                Wording::file(path + "source.files", std::filesystem::path(p.files.pattern).filename().string())};
+  if (isCarried(e.place)) {
+    s.push_back(Wording::plain("on"));
+    s.push_back(placeWord(e, w));
+  } else {
+    s.push_back(Wording::plain(whereOf(e.place)));
+  }
+  addCover(s, e, w);
+  addMatch(s, e, w);
+  addGrain(s, e, w);
+  s.push_back(w.choice(path + "look.merge", {}));
+  s.push_back(Wording::plain("the plate."));
+  return s;
+}
+
+template <>
+Sentence PictureWords::details(const element::Element& e, const element::Picture& p, const Wording& w) {
+  const std::string path = "elements." + e.id + ".source.";
+  Sentence s = {Wording::plain("\u00b7 moved by"), w.number(path + "shift"), Wording::plain("beyond its ends"),
+                w.choice(path + "beyond", {"nothing", "held", "looped"})};
+  s[1].text += ",";
+  addSteer(s, e, w);
+  addLayers(s, path + "files.layer", p.files);
+  s.push_back(Wording::plain("\u00b7 colour"));
+  s.push_back(w.choice(path + "premultiplied", {"not multiplied by alpha yet", "multiplied by alpha already"}));
+  const Sentence match = matchDetails(e, w);
+  s.insert(s.end(), match.begin(), match.end());
+  return s;
+}
+
+template <>
+std::vector<Action> PictureWords::actions() {
+  return {{"drawMatte", "Draw its matte", "Click around where it is to be seen; click the first point to close"},
+          {"mattePictures", "Matte pictures\u2026", "An image sequence as the matte"}};
+}
+
+template <>
+void PictureWords::problems(const element::Element& e, const element::Picture& p, const Shot& shot,
+                            std::vector<Problem>& out) {
+  grainProblems(e, shot, false, out);
+  sequenceProblems(e, p.files, p.shift, p.beyond, shot, out);
+}
+
+template <>
+std::optional<int> PictureWords::pin(const element::Picture&) {
+  return std::nullopt;
+}
+
+template <>
+element::Element PictureWords::fresh(const Shot& shot, const std::string& surface, int) {
+  element::Element e;
+  // In a picture of everything around there need not be a set.
+  if (shot.projection == Projection::Sphere && shot.surfaces.empty())
+    e.place = element::inFlatView();
+  else
+    e = onSurface(shot, surface);
+  e.source = element::Picture{};
+  e.name = "Picture";
+  return e;
+}
+
+}  // namespace zentil::shot
