@@ -40,7 +40,7 @@ Card::Card(const QString& id, QWidget* parent) : QFrame(parent), id_(id) {
   sentence_ = new SentenceWidget(unfolded_);
   details_ = new SentenceWidget(unfolded_, true);
   u->addWidget(sentence_);
-  more_ = new QPushButton(tr("more ▾"), unfolded_);
+  more_ = new QPushButton(tr("Details ▾"), unfolded_);
   more_->setObjectName("more");
   more_->setProperty("plain", true);
   more_->setCheckable(true);
@@ -50,7 +50,7 @@ Card::Card(const QString& id, QWidget* parent) : QFrame(parent), id_(id) {
   details_->hide();
   connect(more_, &QPushButton::toggled, this, [this](bool on) {
     details_->setVisible(on);
-    more_->setText(on ? tr("less ▴") : tr("more ▾"));
+    more_->setText(on ? tr("Details ▴") : tr("Details ▾"));
   });
   extra_ = new QVBoxLayout;
   u->addLayout(extra_);

@@ -109,7 +109,7 @@ bool CropEditor::release(QMouseEvent*) {
     from_.reset();
     constexpr double kLeast = 16;
     if (std::abs(from.x() - to_.x()) < kLeast || std::abs(from.y() - to_.y()) < kLeast) {
-      session_->say(QObject::tr("That is too small for a crop. Drag across what is to be delivered."));
+      session_->say(QObject::tr("That is too small for a crop. Drag across the part to deliver."));
       return true;
     }
     put(from, to_);

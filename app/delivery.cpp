@@ -57,10 +57,10 @@ void Delivery::start(bool overwrite) {
       for (int f = shot->range.first; f <= shot->range.last; ++f) frames.push_back(f);
       const auto report = output::deliver(*evaluate::ShotEvaluator::of(shot), frames, *cache, *job, wish);
       complete = !report.stopped && report.refused.empty();
-      words = report.stopped
-                  ? tr("Stopped after %1 frames; delivering again goes on from there")
-                        .arg(report.written.size() + report.kept.size())
-                  : tr("%1 frames delivered, %2 were up to date").arg(report.written.size()).arg(report.kept.size());
+      words =
+          report.stopped
+              ? tr("Stopped after %1 frames; deliver again to continue").arg(report.written.size() + report.kept.size())
+              : tr("%1 frames delivered, %2 were up to date").arg(report.written.size()).arg(report.kept.size());
       for (const auto& r : report.refused)
         words += tr("; frames %1 were refused: %2")
                      .arg(QString::fromStdString(describeFrames(r.frames)), QString::fromStdString(r.why));

@@ -111,8 +111,8 @@ void drawFlat(QPainter& p, const QRectF& r, const shot::ExportSettings& h, int w
 }  // namespace
 
 ExportPicture::ExportPicture(Session* session, QWidget* parent) : QWidget(parent), session_(session) {
-  setObjectName("handingPicture");
-  setAccessibleName(tr("What the choices of handing on do"));
+  setObjectName("exportPicture");
+  setAccessibleName(tr("What the export settings do"));
   setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
   setCursor(Qt::PointingHandCursor);
   connect(session, &Session::shotChanged, this, qOverload<>(&QWidget::update));
@@ -165,7 +165,7 @@ void ExportPicture::paintEvent(QPaintEvent*) {
 void ExportPicture::mousePressEvent(QMouseEvent* e) {
   if (e->button() != Qt::LeftButton) return;
   const int i = partAt(e->position());
-  session_->change(tr("hand on otherwise"), [i](shot::Shot& s) {
+  session_->change(tr("change the export settings"), [i](shot::Shot& s) {
     auto& h = s.exportSettings;
     if (i == 0) {
       if (h.hand == Handedness::Left) h.up = h.up == UpAxis::Y ? UpAxis::Z : UpAxis::Y;
@@ -190,7 +190,7 @@ bool ExportPicture::event(QEvent* e) {
     const auto* help = static_cast<QHelpEvent*>(e);
     static const char* const kTips[kParts] = {
         QT_TR_NOOP(
-            "Which axis is up, and whether the third comes towards whoever looks (right hand, Y up) or goes away. "
+            "Which axis is up, and whether the third axis points towards the viewer (right-handed, Y up) or away.  "
             "A click: the next"),
         QT_TR_NOOP("What a metre of the set becomes. A click: metres, centimetres, millimetres"),
         QT_TR_NOOP("What the first frame's number becomes. A click: as here, or from 1 on"),

@@ -29,7 +29,7 @@ std::pair<int, int> LineEditor::gripAt(const QPointF& at) const {
   return {-1, -1};
 }
 
-void LineEditor::paintResiduals(QPainter& p, const lens::PlumbLine& line) {
+void LineEditor::paintResiduals(QPainter& p, const lens::StraightLine& line) {
   const auto& shot = session_->shot();
   if (shot.projection == shot::Projection::Sphere) return;
   // How far each point lies beside the straight line that its lens makes of them, enlarged.
@@ -132,7 +132,7 @@ void LineEditor::finish(bool snaps) {
     session_->say(QObject::tr("A line needs three points or more: two cannot show how it bows. Click again along it."));
     return;
   }
-  lens::PlumbLine line;
+  lens::StraightLine line;
   line.points = snaps ? snapped(fresh_, 6, true) : fresh_;
   line.frame = session_->frame();
   fresh_.clear();

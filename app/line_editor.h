@@ -25,7 +25,7 @@ class LineEditor : public PictureTool {
   bool here() const { return session_->station() == Station::Lens; }
   void finish(bool snaps);
   std::vector<Vec2> snapped(const std::vector<Vec2>& points, double reach, bool evenly) const;
-  void paintResiduals(QPainter& p, const lens::PlumbLine& line);
+  void paintResiduals(QPainter& p, const lens::StraightLine& line);
   /// The line and the point under a place; -1, -1 when there is none.
   std::pair<int, int> gripAt(const QPointF& at) const;
 

@@ -18,7 +18,7 @@ int main(int argc, char** argv) {
   QApplication::setOrganizationName("zentil");
   QApplication::setApplicationVersion("0.1");
   QCommandLineParser args;
-  args.setApplicationDescription("Keeps what is added to a shot locked to it.");
+  args.setApplicationDescription("Everything you add to a shot stays locked to it.");
   args.addHelpOption();
   args.addPositionalArgument("files", "A shot, or a plate with its camera, lens and points.");
   const QCommandLineOption picture("picture", "Save a picture of the window and end.", "file");

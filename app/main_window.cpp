@@ -241,7 +241,7 @@ QWidget* MainWindow::buildBar() {
   play_ = plainButton(bar, "play", {}, tr("Play (Space)"), false);
   h->addWidget(play_);
   connect(play_, &QPushButton::clicked, player_, &Player::toggle);
-  add(through_, "viewCamera", tr("Through camera"), tr("The shot through its camera (G goes around the views)"), true);
+  add(through_, "viewCamera", tr("Through camera"), tr("The shot through its camera (G switches views)"), true);
   add(setButton_, "viewSet", tr("Set"), tr("The set from anywhere"), true);
   add(both_, "viewBoth", tr("Both"), tr("Side by side"), true);
   connect(through_, &QPushButton::clicked, this, [this] { session_->setViewing(Viewing::Camera), refreshBar(); });

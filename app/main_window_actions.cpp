@@ -47,7 +47,7 @@ void MainWindow::buildActions() {
     if (!thing.empty())
       session_->setFrame(edit::nextKey(edit::keysOf(session_->shot(), thing), session_->frame(), forwards));
   };
-  add("Ctrl+Right", tr("next key of what is chosen"), [toKey] { toKey(true); });
+  add("Ctrl+Right", tr("next key of the selection"), [toKey] { toKey(true); });
   add("Ctrl+Left", tr("key before"), [toKey] { toKey(false); });
   add("Ctrl+Z", tr("undo"), [this] { session_->undo(); });
   add("Ctrl+Shift+Z", tr("redo"), [this] { session_->redo(); });
@@ -72,13 +72,13 @@ void MainWindow::buildActions() {
   });
   add("B", tr("wipe between before and after"),
       [this] { setCompare(session_->view().compare == Compare::Wipe ? Compare::None : Compare::Wipe); });
-  add("Shift+B", tr("compare with the first frame, by way of the set, or with the plate"),
+  add("Shift+B", tr("compare with the plate, or with another frame reprojected through the set"),
       [this] { compareWith(session_->view().against ? std::nullopt : std::optional(session_->shot().range.first)); });
   add("X", tr("difference to the plate"),
       [this] { setCompare(session_->view().compare == Compare::Difference ? Compare::None : Compare::Difference); });
   add("K", tr("flicker between before and after"),
       [this] { setCompare(session_->view().compare == Compare::Flicker ? Compare::None : Compare::Flicker); });
-  add("H", tr("hide or show what is drawn over the picture"), [this] {
+  add("H", tr("hide or show the overlays"), [this] {
     View v = session_->view();
     v.overlays = !v.overlays;
     session_->setView(v);
@@ -95,7 +95,7 @@ void MainWindow::buildActions() {
   add(
       "A", tr("aim a plane"), [this] { SetBody::aimPlane(session_); }, static_cast<int>(Station::Set));
   add(
-      "P", tr("new patch from this frame"), [this] { WorkBody::addElement(session_, "held frame"); },
+      "P", tr("new patch from this frame"), [this] { WorkBody::addElement(session_, "patch"); },
       static_cast<int>(Station::Work));
   add(
       "C", tr("new checker"), [this] { WorkBody::addElement(session_, "checker"); }, static_cast<int>(Station::Work));
@@ -131,14 +131,14 @@ void MainWindow::buildActions() {
       },
       static_cast<int>(Station::Camera));
   Things& things = Things::of(session_);
-  add("F2", tr("rename what is chosen"), [&things] { things.rename(); });
-  add("Ctrl+D", tr("duplicate what is chosen"), [&things] { things.duplicate(); });
-  add("Ctrl+C", tr("copy what is chosen"), [&things] { things.copy(); });
+  add("F2", tr("rename the selection"), [&things] { things.rename(); });
+  add("Ctrl+D", tr("duplicate the selection"), [&things] { things.duplicate(); });
+  add("Ctrl+C", tr("copy the selection"), [&things] { things.copy(); });
   add("Ctrl+V", tr("paste, also from another shot"), [&things] { things.paste(); });
   add("Ctrl+A", tr("choose all of the list"), [&things] { things.chooseAll(); });
   add("Alt+Up", tr("earlier in its list"), [&things] { things.shift(-1); });
   add("Alt+Down", tr("later in its list"), [&things] { things.shift(1); });
-  known_.append({"Delete", tr("remove what is chosen"), -1});
+  known_.append({"Delete", tr("remove the selection"), -1});
   add("Ctrl+Q", tr("quit"), [this] { close(); });
   add("F1", tr("help for this station"), [this] { toggleHelp(); });
   add("?", tr("these shortcuts"), [this] { showShortcuts(); });
@@ -256,7 +256,7 @@ void MainWindow::buildShortcuts() {
   for (const auto& s : known_)
     if (s.station < 0 && !s.keys.startsWith("Alt+")) list << s;
   list << Shortcut{"Alt+1 … Alt+7", tr("go to a station"), -1} << Shortcut{"Tab", tr("next word of the recipe"), -1}
-       << Shortcut{"Esc", tr("cancel a drag, put the tool down"), -1};
+       << Shortcut{"Esc", tr("cancel a drag, leave the tool"), -1};
   const auto mouse = [&](const QString& act, const QString& what) { list << Shortcut{act, what, -1}; };
   mouse(tr("middle drag, Ctrl-drag"), tr("move the picture; the wheel zooms"));
   mouse(tr("right button"), tr("a menu: card, picture, set, strip"));
@@ -267,7 +267,7 @@ void MainWindow::buildShortcuts() {
   switch (session_->station()) {
     case Station::Lens:
     case Station::Work:
-      mouse(tr("Return, Backspace"), tr("close what is drawn, take a point back"));
+      mouse(tr("Return, Backspace"), tr("close the outline, remove the last point"));
       mouse(tr("double click"), tr("on an outline: another point"));
       break;
     case Station::Set:
@@ -340,7 +340,8 @@ std::vector<MainWindow::Choice> MainWindow::comparisonsOnOffer() {
   std::set<int> frames{range.first, session_->frame(), range.last};
   if (v.against) frames.insert(*v.against);
   for (const int f : frames)
-    out.push_back({tr("with frame %1, by way of the set").arg(f), v.against == f, [this, f] { compareWith(f); }});
+    out.push_back(
+        {tr("with frame %1, reprojected through the set").arg(f), v.against == f, [this, f] { compareWith(f); }});
   return out;
 }
 

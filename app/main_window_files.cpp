@@ -90,7 +90,7 @@ Question questionFor(For what) {
     case For::Blank:
       return {How::Folder, QT_TR_NOOP("Choose the folder for a shot without a plate")};
     case For::HandingFolder:
-      return {How::Folder, QT_TR_NOOP("Hand on into a folder")};
+      return {How::Folder, QT_TR_NOOP("Export into a folder")};
     case For::LensFolder:
       return {How::Folder, QT_TR_NOOP("Write the lens into a folder")};
     case For::StraightFolder:
@@ -98,7 +98,7 @@ Question questionFor(For what) {
     case For::SendOut:
       return {How::Name, QT_TR_NOOP("Write the picture for a painter"), {"exr", "tif", "tiff", "png"}};
     case For::Delivery:
-      return {How::Name, QT_TR_NOOP("Deliver to (write #### where the frame number goes)")};
+      return {How::Name, QT_TR_NOOP("Deliver to (write #### for the frame number)")};
     case For::CleanPicture:
     case For::MattePictures:
     case For::LensLibrary:
@@ -242,7 +242,7 @@ void MainWindow::loadFile(const FileWish& wish, const QString& given) {
       }
       break;
     case For::HandingFolder:
-      change(tr("hand on elsewhere"), [&](shot::Shot& s) { s.exportSettings.folder = file; });
+      change(tr("change the export folder"), [&](shot::Shot& s) { s.exportSettings.folder = file; });
       session_->allowDelivery(QString::fromStdString(file + "/x"));
       break;
     case For::SendOut:
@@ -276,7 +276,7 @@ void MainWindow::loadStMaps(const QStringList& given) {
   }
   if (files.size() == 2 && isUndistort(files[0]) == isUndistort(files[1])) {
     session_->say(
-        tr("Which of the two undistorts cannot be told from their names: one has to have \"undistort\" in it."));
+        tr("The names do not say which of the two is the undistort map: one name needs \"undistort\" in it."));
     return;
   }
   lens::StMapFiles maps;

@@ -93,7 +93,7 @@ bool Painter::begin(const QPointF& at, double pressure, bool shift, bool erases)
     View v = session_->view();
     v.straight = v.steady = false;
     session_->setView(v);
-    session_->say(tr("It is painted on the picture as it was shot: here it is."), false);
+    session_->say(tr("Paint is on the plate as shot: this is it."), false);
     return true;
   }
   if (session_->frame() != paint->frame) {
@@ -107,7 +107,7 @@ bool Painter::begin(const QPointF& at, double pressure, bool shift, bool erases)
     return true;
   }
   RotoShapes drawn{session_->element().toStdString(), paint->brush, {}, false};
-  if (erases) drawn.brush.ink = element::Ink::Erase;
+  if (erases) drawn.brush.tool = element::BrushTool::Erase;
   if (live_)
     waiting_.push_back(std::move(drawn));
   else
@@ -118,12 +118,12 @@ bool Painter::begin(const QPointF& at, double pressure, bool shift, bool erases)
 
 void Painter::start(RotoShapes drawn) {
   const auto* paint = edit::paintIn(*session_->shot().element(drawn.element));
-  const auto before = std::exchange(drawn.trace, {});
+  const auto before = std::exchange(drawn.penPath, {});
   const bool over = std::exchange(drawn.ended, false);
   live_ = std::make_shared<Live>(std::move(drawn));
   live_->frame = paint->frame;
   live_->view = session_->view();
-  if (live_->brush.ink == element::Ink::Clone && live_->brush.otherFrame) {
+  if (live_->brush.tool == element::BrushTool::Clone && live_->brush.otherFrame) {
     // With a stroke that has no way yet, so that what it is taken from is among what the element reads.
     shot::Shot with = session_->shot();
     element::Stroke stroke;
@@ -155,7 +155,7 @@ void Painter::goOn(const QPointF& at, double pressure) {
   if (!(p.cwiseAbs().maxCoeff() < kBeyond)) return;
   const element::PenPoint point{p.x(), p.y(), std::clamp(pressure, 0.0, 1.0)};
   if (!waiting_.empty()) {
-    waiting_.back().trace.push_back(point);
+    waiting_.back().penPath.push_back(point);
     if (changed) changed();
   } else {
     send(point);
@@ -163,7 +163,7 @@ void Painter::goOn(const QPointF& at, double pressure) {
 }
 
 void Painter::send(const element::PenPoint& point) {
-  live_->trace.push_back(point);
+  live_->penPath.push_back(point);
   const std::lock_guard lock(live_->mutex);
   if (live_->waiting.empty()) live_->waitingSince = now();
   live_->waiting.push_back(point);
@@ -203,7 +203,7 @@ void Painter::work(const std::shared_ptr<Live>& live) {
   try {
     const auto state = live->evaluator->only(live->element, live->frame);
     if (state.layers.empty())
-      throw Error("it does not show on the frame it is painted on", "Let its frames hold that one");
+      throw Error("it does not show on the frame it is painted on", "Add this frame to its range");
     const auto& layer = state.layers.front();
     comp::Canvas canvas = *comp::canvasOf(layer, engine_->cache());
     comp::Stroking stroking(canvas, live->brush, comp::elsewhereOf(live->brush, layer, engine_->cache()));
@@ -262,8 +262,9 @@ void Painter::ended(const std::shared_ptr<Live>& live, const QString& problem) {
     if (changed) changed();
     return;
   }
-  session_->change(tr("paint"),
-                   [&](shot::Shot& s) { edit::addStroke(s, live->element, live->brush, element::Trace(live->trace)); });
+  session_->change(tr("paint"), [&](shot::Shot& s) {
+    edit::addStroke(s, live->element, live->brush, element::PenPath(live->penPath));
+  });
   live_.reset();
   committed_ = true;
   startWaiting();
@@ -316,7 +317,7 @@ bool Painter::release(QMouseEvent*) {
       if (!paint) throw Error("it is not painted", "Choose an element of paint");
       // Whole pixels are copied as they are.
       paint->brush.offset = Vec2(std::round(by.x()), std::round(by.y()));
-      paint->brush.ink = element::Ink::Clone;
+      paint->brush.tool = element::BrushTool::Clone;
     });
     return true;
   }
@@ -419,14 +420,14 @@ void Painter::paint(QPainter& p, const QPointF& pointer) {
   p.setBrush(Qt::NoBrush);
   for (const auto& w : waiting_) {
     QPolygonF way;
-    for (const auto& point : w.trace) way << toScreen({point.x, point.y});
+    for (const auto& point : w.penPath) way << toScreen({point.x, point.y});
     p.setPen(QPen(style::kAccent, 1.2, Qt::DotLine));
     p.drawPolyline(way);
   }
   if (!anchor_ && pointer.x() < 0) return;
   const Vec2 at = toPlate(anchor_ ? *anchor_ : pointer);
   const QPointF here = ring(at, b.sizePx / 2, false);
-  if (b.ink != element::Ink::Clone) return;
+  if (b.tool != element::BrushTool::Clone) return;
   const Vec2 from = anchor_ ? toPlate(*to_) : Vec2(at + b.offset);
   if ((from - at).norm() < 0.5) return;
   const QPointF there = ring(from, b.sizePx / 2, true);

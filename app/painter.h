@@ -46,7 +46,7 @@ class Painter : public PictureTool {
   struct RotoShapes {
     std::string element;
     element::Brush brush;
-    std::vector<element::PenPoint> trace;
+    std::vector<element::PenPoint> penPath;
     bool ended = false;
   };
   struct Live;

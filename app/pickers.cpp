@@ -74,7 +74,7 @@ void UpPicker::draw(QPainter& p, const QPointF&, const QPointF& to) const {
 void UpPicker::dragged(const QPointF&, const QPointF& to, Qt::KeyboardModifiers) {
   const Vec2 at = toPlate(to);
   const int frame = session_->frame();
-  session_->change(QCoreApplication::translate("Pickers", "stand the world upright"),
+  session_->change(QCoreApplication::translate("Pickers", "level the world"),
                    [&](shot::Shot& s) { edit::standUpright(s, frame, at); });
   session_->setTool(Tool::Pick);
 }
@@ -142,7 +142,7 @@ void ElsewherePicker::draw(QPainter& p, const QPointF& from, const QPointF& to) 
 void ElsewherePicker::dragged(const QPointF& from, const QPointF& to, Qt::KeyboardModifiers) {
   const auto a = onSurface(from), b = onSurface(to);
   if (!a || !b) {
-    session_->say(QCoreApplication::translate("Pickers", "Begin and end on the surface that the element lies on."));
+    session_->say(QCoreApplication::translate("Pickers", "Start and end on the element's surface."));
     return;
   }
   const std::string id = session_->element().toStdString();

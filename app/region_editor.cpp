@@ -145,7 +145,7 @@ bool RegionEditor::doubleClick(QMouseEvent*) {
 
 void RegionEditor::finish() {
   if (fresh_.size() < 3) {
-    session_->say(QObject::tr("A region needs three corners or more. Click around what is flat."));
+    session_->say(QObject::tr("A region needs three corners or more. Click around something flat."));
     return;
   }
   int id = -1;

@@ -8,13 +8,15 @@
 #include <QPainter>
 #include <QPointer>
 #include <cmath>
+#include <cstring>
 
 #include "app/style.h"
 
 namespace zentil::app {
 namespace {
-constexpr int kKeyRoom = 11;  // before a word that has keys
-}
+constexpr int kKeyRoom = 11;             // before a word that has keys
+constexpr const char* kRow = "\u00b7 ";  // before a row's label (shot::addRow)
+}  // namespace
 
 FlowLayout::~FlowLayout() { qDeleteAll(items_); }
 
@@ -25,10 +27,21 @@ QSize FlowLayout::minimumSize() const {
 }
 
 int FlowLayout::arrange(const QRect& r, bool move) const {
-  int x = r.x(), y = r.y(), line = 0;
+  // Rows of label and value: a label begins a row, and all values begin beside the widest.
+  const auto beginsRow = [](const QLayoutItem* i) { return i->widget() && i->widget()->property("row").toBool(); };
+  int column = 0;
+  for (const QLayoutItem* i : items_)
+    if (beginsRow(i)) column = std::max(column, i->sizeHint().width() + 2 * gapX_);
+  int x = r.x(), y = r.y(), line = 0, left = r.x();
   for (QLayoutItem* i : items_) {
     const QSize s = i->sizeHint();
-    if (x > r.x() && x + s.width() > r.right() + 1) x = r.x(), y += line + gapY_, line = 0;
+    if (beginsRow(i)) {
+      if (line > 0) y += line + gapY_;
+      if (move) i->setGeometry({QPoint(r.x(), y), s});
+      x = left = r.x() + column, line = s.height();
+      continue;
+    }
+    if (x > left && x + s.width() > r.right() + 1) x = left, y += line + gapY_, line = 0;
     if (move) i->setGeometry({QPoint(x, y), QSize(std::min(s.width(), r.width()), s.height())});
     x += s.width() + gapX_;
     line = std::max(line, s.height());
@@ -302,7 +315,8 @@ void SentenceWidget::set(const shot::Sentence& sentence) {
   // Plain text is cut into words so that lines break where sentences do.
   shot::Sentence words;
   for (const auto& w : sentence) {
-    if (w.kind != Kind::Plain) {
+    // A row's label stays whole.
+    if (w.kind != Kind::Plain || w.text.starts_with(kRow)) {
       words.push_back(w);
       continue;
     }
@@ -330,6 +344,7 @@ void SentenceWidget::set(const shot::Sentence& sentence) {
       if (w.kind == Kind::Plain) {
         auto* label = new QLabel(this);
         label->setObjectName(small_ ? "plainSmall" : "plain");
+        label->setProperty("row", w.text.starts_with(kRow));
         parts_ << label;
       } else {
         auto* b = new WordButton(w, this);
@@ -365,7 +380,9 @@ void SentenceWidget::set(const shot::Sentence& sentence) {
     if (unchanged(i) && (!button || button->word().value == words[i].value)) continue;
     any = true;
     if (words[i].kind == Kind::Plain)
-      qobject_cast<QLabel*>(parts_[static_cast<int>(i)])->setText(QString::fromStdString(words[i].text));
+      qobject_cast<QLabel*>(parts_[static_cast<int>(i)])
+          ->setText(QString::fromStdString(words[i].text.starts_with(kRow) ? words[i].text.substr(std::strlen(kRow))
+                                                                           : words[i].text));
     else
       qobject_cast<WordButton*>(parts_[static_cast<int>(i)])->setWord(words[i]);
   }

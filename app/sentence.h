@@ -8,7 +8,8 @@
 
 namespace zentil::app {
 
-/// Lays widgets out like words: from left to right, then on the next line.
+/// Lays widgets out like words: from left to right, then on the next line. A widget with the property "row" is a label
+/// that begins a row.
 class FlowLayout : public QLayout {
  public:
   explicit FlowLayout(QWidget* parent, int gapX = 4, int gapY = 2) : QLayout(parent), gapX_(gapX), gapY_(gapY) {

@@ -231,7 +231,7 @@ void ShotJobs::followRegion(int id, const std::vector<edit::Way>& ways) {
       const auto lost = std::find_if(ways_.begin(), ways_.end(),
                                      [&](const auto& w) { return !region.has(w.to) && !unread.count(w.to); });
       if (!stopped && lost != ways_.end())
-        words << tr("Lost before frame %1: what is flat there is hidden, gone or too unlike.").arg(lost->to);
+        words << tr("Lost before frame %1: the region is hidden, out of frame or looks too different.").arg(lost->to);
       sayFollowed(words, unread, !stopped);
     });
   });
@@ -281,7 +281,7 @@ void ShotJobs::solve() {
       });
     } catch (const solve::StandsStill& e) {
       return std::function<void()>([this, words = QString::fromStdString(e.what())] {
-        emit session_->offered(words, tr("Camera stands still"), [this] { holdStill(); });
+        emit session_->offered(words, tr("Static camera"), [this] { holdStill(); });
       });
     }
   });

@@ -65,16 +65,16 @@ void ShotJobs::fillFromFewest(const QString& elementId) {
 void ShotJobs::standBefore(const QString& elementId) {
   const auto shot = session_->snapshot();
   const std::string id = elementId.toStdString();
-  run(tr("finding how far away it stands"), [this, shot, id](const Job& job) {
+  run(tr("finding its distance"), [this, shot, id](const Job& job) {
     const auto far = edit::depthEstimate(*shot, id, *cache_, job);
     return std::function<void()>([this, far, id] {
       bool done = false;
-      session_->change(tr("say what stands before it"), [&](shot::Shot& s) {
+      session_->change(tr("put an occluder on a card"), [&](shot::Shot& s) {
         edit::standBefore(s, id, far.distanceM);
         done = true;
       });
       if (!done) return;
-      session_->say(tr("It stands %1 \u00b1 %2 m away: its matte rides a card there, and nothing is taken from it.")
+      session_->say(tr("It is %1 \u00b1 %2 m away. Its matte now follows a card there and is a removal matte.")
                         .arg(far.distanceM, 0, 'f', 2)
                         .arg(far.sigmaM, 0, 'f', 2),
                     false);
@@ -145,15 +145,14 @@ void ShotJobs::measureShade(const QString& elementId) {
     const auto shade = measure::shadeAcross(*evaluator, id, frame, *cache_);
     return std::function<void()>([this, shade, frame, id] {
       session_->change(tr("measure a shadow"), [&](shot::Shot& s) { edit::takeShade(s, id, shade, frame); });
-      session_->say(
-          tr("It lets %1, %2 and %3 % through, give or take %4, by %5 pixels of its edge, which is %6 px wide.")
-              .arg(100 * shade.transmission[0], 0, 'f', 1)
-              .arg(100 * shade.transmission[1], 0, 'f', 1)
-              .arg(100 * shade.transmission[2], 0, 'f', 1)
-              .arg(100 * *std::max_element(shade.sigma.begin(), shade.sigma.end()), 0, 'f', 1)
-              .arg(shade.places)
-              .arg(shade.edge.widthPx, 0, 'f', 1),
-          false);
+      session_->say(tr("Transmission %1, %2, %3 %, \u00b1 %4, from %5 pixels along its edge, which is %6 px wide.")
+                        .arg(100 * shade.transmission[0], 0, 'f', 1)
+                        .arg(100 * shade.transmission[1], 0, 'f', 1)
+                        .arg(100 * shade.transmission[2], 0, 'f', 1)
+                        .arg(100 * *std::max_element(shade.sigma.begin(), shade.sigma.end()), 0, 'f', 1)
+                        .arg(shade.places)
+                        .arg(shade.edge.widthPx, 0, 'f', 1),
+                    false);
     });
   });
 }

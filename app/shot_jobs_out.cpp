@@ -18,7 +18,7 @@ std::optional<std::filesystem::path> ShotJobs::handingFolder() const {
   const auto& exportSettings = session_->shot().exportSettings;
   const auto own = std::filesystem::path(session_->file().toStdString()).parent_path();
   if (session_->file().isEmpty() && std::filesystem::path(exportSettings.folder).is_relative()) {
-    session_->say(tr("Save the shot first, or choose the folder: it is handed on beside the shot."));
+    session_->say(tr("Save the shot first, or choose a folder: exports go beside the shot."));
     return std::nullopt;
   }
   std::filesystem::path folder;
@@ -29,7 +29,7 @@ std::optional<std::filesystem::path> ShotJobs::handingFolder() const {
     return std::nullopt;
   }
   if (!session_->mayDeliverTo(QString::fromStdString((folder / "x").string())) && !liesWithin(folder, own)) {
-    session_->say(tr("The shot hands on into %1, outside its own folder: choose the folder to allow it.")
+    session_->say(tr("The shot exports into %1, outside its own folder: choose the folder to allow it.")
                       .arg(QString::fromStdString(folder.string())));
     return std::nullopt;
   }
@@ -74,7 +74,7 @@ void ShotJobs::exportShot() {
   if (!asked) return;
   const auto shot = session_->snapshot();
   const auto folder = *asked;
-  run(tr("handing on"), [this, shot, folder](const Job&) {
+  run(tr("exporting"), [this, shot, folder](const Job&) {
     const auto written = exchange::exportShot(*shot, folder);
     return std::function<void()>([this, written, folder] {
       QString text = tr("%1 files are in %2.").arg(written.files.size()).arg(QString::fromStdString(folder.string()));
@@ -87,7 +87,7 @@ void ShotJobs::exportShot() {
 std::optional<std::filesystem::path> ShotJobs::steadyFolder() const {
   if (!session_->file().isEmpty())
     return std::filesystem::path(session_->file().toStdString()).parent_path() / "steady";
-  session_->say(tr("Save the shot first: what is steadied is written beside it."));
+  session_->say(tr("Save the shot first: the stabilised frames are written beside it."));
   return std::nullopt;
 }
 
@@ -131,7 +131,7 @@ void ShotJobs::deliverSteady() {
   run(tr("delivering it steadied"), [this, shot, folder](const Job& job) {
     const auto written = steady::deliver(*shot, folder, *cache_, job);
     return std::function<void()>([this, written] {
-      session_->say(tr("%1 frames, and the shot that goes with them: %2")
+      session_->say(tr("%1 frames, and their shot: %2")
                             .arg(written.pictures.size())
                             .arg(QString::fromStdString(written.shot.string())) +
                         (written.unseen > 0 ? tr(" Up to %1% of a picture is shown by no frame and stays transparent "
@@ -157,7 +157,7 @@ void ShotJobs::sendOut(const QString& elementId, const QString& file) {
         auto& paint = edit::paintOf(s, id);
         paint.sent = written.sent, paint.returned = written.returned;
       });
-      session_->say(tr("Paint on %1 and save it: what you change there is taken back by itself.")
+      session_->say(tr("Paint on %1 and save it: your changes are read back as soon as the file is saved.")
                         .arg(QString::fromStdString(to.filename().string())),
                     false);
     });

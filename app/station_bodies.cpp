@@ -100,17 +100,17 @@ class PlateBody : public StationBody {
                             w.choice("projection", {"what a camera sees,", "all around, 2:1,"})};
     if (s.plates.size() > 1) {
       roles.push_back(plain("worked on in"));
-      roles.push_back(w.thing("workedOn"));
+      roles.push_back(w.thing("workingPlate"));
       roles.back().text += ",";
       roles.push_back(plain("tracked on in"));
-      roles.push_back(w.thing("trackedOn"));
+      roles.push_back(w.thing("trackedPlate"));
     }
     if (s.plates.size() > 1) {
       roles.push_back(plain("depth is in"));
-      roles.push_back(w.thing("depthOn"));
-      if (s.plateUse(s.depthOn)) {
+      roles.push_back(w.thing("depthPlate"));
+      if (s.plateUse(s.depthPlate)) {
         roles.push_back(plain("as"));
-        roles.push_back(w.choice("depthIs", {"places in the world", "distances along the view"}));
+        roles.push_back(w.choice("depthEncoding", {"places in the world", "distances along the view"}));
       }
     }
     roles.back().text += roles.back().text.back() == ',' ? "" : ".";
@@ -122,7 +122,7 @@ class PlateBody : public StationBody {
         QString title = QString::fromStdString(p.name);
         if (p.id == s.worked().id) title += tr(" · worked on");
         if (p.id == s.tracked().id) title += tr(" · tracked on");
-        if (p.id == s.depthOn) title += tr(" · tells depth");
+        if (p.id == s.depthPlate) title += tr(" · gives depth");
         rows.push_back({p.id, title, shot::recipeOf(s, p, session_->frame()), p.id != s.worked().id});
       }
     plates_->setList("plates");
@@ -173,7 +173,7 @@ class DeliverBody : public StationBody {
     note_->setObjectName("deliveryNote");
     go_ = button("deliver", tr("Deliver"), tr("Frames that are complete and up to date are kept"));
     go_->setProperty("main", true);
-    stop_ = button("stopDelivery", tr("Stop"), tr("What is written stays; delivering again goes on from there"));
+    stop_ = button("stopDelivery", tr("Stop"), tr("Frames that are written stay. Deliver again to continue"));
     column()->addWidget(go_);
     column()->addWidget(progress_);
     column()->addWidget(stop_);
@@ -183,7 +183,7 @@ class DeliverBody : public StationBody {
     handingPicture_ = new ExportPicture(session_, this);
     column()->addWidget(handingPicture_);
     keepAs_ = new QLineEdit(this);
-    keepAs_->setObjectName("keepHandingAs");
+    keepAs_->setObjectName("keepExportAs");
     keepAs_->setPlaceholderText(tr("a name to keep these choices by, Return"));
     column()->addWidget(keepAs_);
     connect(keepAs_, &QLineEdit::returnPressed, this, [this] {
@@ -198,10 +198,10 @@ class DeliverBody : public StationBody {
       }
     });
     stale_ = note(this);
-    stale_->setObjectName("handedNote");
+    stale_->setObjectName("exportNote");
     column()->addWidget(stale_);
     hand_ =
-        button("handOn", tr("Hand on"),
+        button("export", tr("Export"),
                tr("Camera, points, surfaces and spots for other programs: glTF, USD, COLLADA, CSV, PLY, OBJ, JSON"));
     auto* ofHanding = new QWidget(this);
     auto* handingFlow = new FlowLayout(ofHanding, 6, 6);
@@ -220,8 +220,7 @@ class DeliverBody : public StationBody {
     column()->addWidget(steadyNote_);
     auto* ofSteady = new QWidget(this);
     auto* steadyFlow = new FlowLayout(ofSteady, 6, 6);
-    lookSteady_ = button("lookSteady", tr("Look at it steadied"),
-                         tr("The picture as it is steadied; all that is drawn goes along"));
+    lookSteady_ = button("lookSteady", tr("Look at it steadied"), tr("The stabilised picture, with all overlays"));
     lookSteady_->setCheckable(true);
     crop_ = button("cropSteady", {}, {});
     deliverSteady_ =
@@ -240,10 +239,10 @@ class DeliverBody : public StationBody {
       v.steady = true;
       session_->setView(v);
       session_->setTool(Tool::Crop);
-      session_->say(tr("Drag across what is to be delivered."), false);
+      session_->say(tr("Drag across the part to deliver."), false);
     });
     steadyMaps_ = button("deliverSteadyMaps", tr("as ST maps"),
-                         tr("The steadying for other programs: one 32-bit EXR a frame, the lens in it"));
+                         tr("The stabilisation for other programs: one 32-bit EXR per frame, with the lens"));
     for (QPushButton* b : {deliverSteady_, steadyMaps_}) steadyFlow->addWidget(b);
     connect(steadyMaps_, &QPushButton::clicked, this, [this] { engine_->jobs().deliverSteadyMaps(); });
     column()->addWidget(ofSteady);
@@ -252,16 +251,16 @@ class DeliverBody : public StationBody {
     column()->addWidget(flat_);
     auto* ofFlat = new QWidget(this);
     auto* flatFlow = new FlowLayout(ofFlat, 6, 6);
-    lookFlat_ = button("lookFlat", tr("Look at it"), tr("The flat view as it is turned on each frame"));
+    lookFlat_ = button("lookFlat", tr("Look at it"), tr("The flat view, as it turns on each frame"));
     lookFlat_->setCheckable(true);
     auto* aim = button("aimFlat", tr("Aim it as looked at"),
-                       tr("Look around in a flat view (L; Ctrl+drag, wheel), then put it so"));
+                       tr("Look around in a flat view (L; Ctrl+drag, wheel), then keep that view"));
     auto* key =
         button("keyFlat", tr("Key it as looked at"), tr("The same, for this frame: between keys it turns evenly"));
     auto* write =
         button("writeFlat", tr("Write it as a plate"),
                tr("Its pictures, and a shot that knows its field of view, to be tracked and solved; that camera "
-                  "is put back at Camera"));
+                  "can be read back at Camera"));
     for (QPushButton* b : {lookFlat_, aim, key, write}) flatFlow->addWidget(b);
     column()->addWidget(ofFlat);
     bindWords(session_, flat_);
@@ -325,8 +324,8 @@ class DeliverBody : public StationBody {
     progress_->setValue(static_cast<int>(engine_->delivery().done() * 1000));
     QString text = engine_->delivery().words();
     if (text.isEmpty())
-      text = s.delivery.onPlate ? tr("The plate's own pixels are delivered unchanged wherever nothing was added.")
-                                : tr("What was added alone: premultiplied, with alpha, and nothing elsewhere.");
+      text = s.delivery.overPlate ? tr("The plate's own pixels are delivered unchanged wherever nothing was added.")
+                                  : tr("What was added alone: premultiplied, with alpha, and nothing elsewhere.");
     note_->setText(text);
     note_->setToolTip(QString::fromStdString(s.delivery.pattern));
     const bool mattes = !s.mattes.empty() && s.hasPlate();
@@ -355,7 +354,7 @@ class DeliverBody : public StationBody {
     crop_->setEnabled(path != nullptr);
     crop_->setText(cropped ? tr("Take the crop away") : tr("Draw a crop"));
     crop_->setToolTip(cropped ? tr("All of the steadied picture is delivered")
-                              : tr("Drag across what is to be delivered of the steadied picture"));
+                              : tr("Drag across the part of the stabilised picture to deliver"));
     lookSteady_->setEnabled(path != nullptr);
     deliverSteady_->setEnabled(path != nullptr), steadyMaps_->setEnabled(path != nullptr);
     lookSteady_->setChecked(session_->view().steady);
@@ -367,11 +366,11 @@ class DeliverBody : public StationBody {
     else
       steadyNote_->setText(
           (s.steady.enlarged ? tr("Needs to be enlarged by %1%.").arg(100 * (path->enlarged - 1), 0, 'f', 1)
-           : s.steady.filled ? tr("Beyond the plate as the nearest frames show it by way of the set's surfaces; what "
+           : s.steady.filled ? tr("Outside the plate: from the nearest frames, reprojected on the set's surfaces; what "
                                   "has none counts as far away.")
                              : tr("Transparent beyond the plate.")) +
           (path->through.empty() ? QString()
-                                 : tr(" No camera sees so: what is delivered has the tracks without one.")));
+                                 : tr(" No camera can see this way: the tracks are delivered without a camera.")));
   }
 
  private:
@@ -386,9 +385,8 @@ class DeliverBody : public StationBody {
     } catch (const std::exception& e) {
       return QString::fromStdString(e.what());
     }
-    return changed.isEmpty()
-               ? QString()
-               : tr("What was handed on is older: %1 changed since. Hand it on again.").arg(changed.join(", "));
+    return changed.isEmpty() ? QString()
+                             : tr("The export is out of date: %1 changed since. Export again.").arg(changed.join(", "));
   }
 
   ExportPicture* handingPicture_;

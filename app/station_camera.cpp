@@ -34,17 +34,17 @@ CameraBody::CameraBody(Session* session, Engine* engine, QWidget* parent)
   column()->addWidget(moveWords_);
   connect(move_, &QPushButton::clicked, this, [this] { emit wantsFile({FileWish::For::Move}); });
   turns_ = button("findTurns", tr("Find how it turns"),
-                  tr("Features all around are followed; things that go by because it travels are told apart"));
+                  tr("Tracks features all around and separates turning from travelling"));
   turns_->setProperty("main", true);
   column()->addWidget(turns_);
   flat_ = button("takeFlatCamera", tr("Take a flat view's camera…"),
-                 tr("A flat view that was written as a plate at Deliver, tracked and solved: its camera is put back, "
+                 tr("A flat view written as a plate at Deliver, then tracked and solved: its camera is read back, "
                     "turn and travel"));
   column()->addWidget(flat_);
   connect(flat_, &QPushButton::clicked, this, [this] { emit wantsFile({FileWish::For::FlatShot}); });
   column()->addWidget(ask_);
   still_ =
-      button("stillCamera", tr("Camera stands still"),
+      button("stillCamera", tr("Static camera"),
              tr("Hold the camera over the range. What does not move is one backdrop: a fill on it from all frames is "
                 "the clean plate"));
   solve_ = button("solveCamera", tr("Solve from the tracks"), tr("Path, focal length and lens from what was tracked"));
@@ -54,7 +54,7 @@ CameraBody::CameraBody(Session* session, Engine* engine, QWidget* parent)
   objectWords_ = new SentenceWidget(this);
   object_ =
       button("solveObject", tr("Solve an object's own move"),
-             tr("Something that moves before the camera, which stands or was solved: its move becomes a surface's"));
+             tr("Something that moves in front of a static or solved camera: its motion becomes a moving surface"));
   connect(object_, &QPushButton::clicked, this, [this] { engine_->jobs().solveObject(); });
   column()->addWidget(fit_);
   column()->addWidget(show_);
@@ -116,15 +116,14 @@ void CameraBody::refreshBody() {
   fitBack_->setVisible(likely.has_value());
   if (likely) {
     fitBack_->setText(tr("Make it %1 mm high").arg(*likely, 0, 'f', 2));
-    fitBack_->setToolTip(
-        tr("The picture is %1 to 1, the film back %2 to 1: what is round would come out oval. Right where "
-           "the whole picture is what the camera took")
-            .arg(session_->shot().aspect(), 0, 'f', 2)
-            .arg(c.backWidthMm / c.backHeightMm, 0, 'f', 2));
+    fitBack_->setToolTip(tr("The picture is %1 to 1, the film back %2 to 1: circles would become ovals. Do this if "
+                            "the whole picture is what the camera took")
+                             .arg(session_->shot().aspect(), 0, 'f', 2)
+                             .arg(c.backWidthMm / c.backHeightMm, 0, 'f', 2));
   }
   if (c.empty()) {
     note_->setText(
-        tr("Load the solved camera (glTF or CSV), or track the shot and solve it. Then put a checkerboard on "
+        tr("Load the solved camera (glTF or CSV), or track and solve the shot. Then put a checkerboard on "
            "a surface, and watch whether it sticks."));
     return;
   }
@@ -159,9 +158,9 @@ void CameraBody::refreshSolve() {
   fit_->setVisible(solved);
   show_->setVisible(solved);
   table_->refresh();
-  solve_->setText(s.solveFor.task == solve::Task::Find     ? tr("Solve from the tracks")
-                  : s.solveFor.task == solve::Task::Refine ? tr("Refine on the tracks")
-                                                           : tr("Check with the tracks"));
+  solve_->setText(s.solveSettings.task == solve::Task::Find     ? tr("Solve from the tracks")
+                  : s.solveSettings.task == solve::Task::Refine ? tr("Refine on the tracks")
+                                                                : tr("Check with the tracks"));
   cullWords_->setVisible(solved);
   cull_->setVisible(solved);
   if (tracked) ask_->set(shot::solveRecipe(s, session_->frame()));
@@ -192,7 +191,7 @@ void CameraBody::refreshSolve() {
   if (!known.isEmpty()) text += "\n" + tr("Found to one standard error: %1.").arg(known.join(", "));
   if (!e.why.empty())
     text += "\n" + (e.kind == solve::Kind::Tripod  ? tr("On a tripod: %1.")
-                    : e.kind == solve::Kind::Plane ? tr("Before one plane: %1.")
+                    : e.kind == solve::Kind::Plane ? tr("In front of one plane: %1.")
                                                    : tr("It moves: %1."))
                        .arg(QString::fromStdString(e.why));
   for (const auto& r : e.remarks) {
@@ -240,8 +239,8 @@ void CameraBody::refreshSphere() {
     w->hide();
   turns_->setEnabled(!engine_->jobs().busy());
   const auto& c = *session_->shot().camera;
-  QString text = c.empty() ? tr("How the sphere turns from frame to frame steadies it, levels it, and carries what is "
-                                "put into its world.")
+  QString text = c.empty() ? tr("The rotation from frame to frame: for stabilising, levelling and for everything "
+                                "added to the sphere.")
                            : tr("Its turn is known on %1 of %2 frames (%3).")
                                  .arg(c.poses.size())
                                  .arg(session_->shot().range.count())

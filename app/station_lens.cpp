@@ -33,7 +33,8 @@ LensBody::LensBody(Session* session, Engine* engine, QWidget* parent)
                          FileWish::For::LensLibrary));
   column()->addWidget(sources_);
   column()->addWidget(report_);
-  up_ = button("pickUp", tr("Click what is up"), tr("The world is stood upright by what is straight up on this frame"));
+  up_ = button("pickUp", tr("Click straight up"),
+               tr("Levels the world: click the place that is straight up on this frame"));
   up_->setCheckable(true);
   column()->addWidget(up_);
   connect(up_, &QPushButton::clicked, this, [this](bool on) { session_->setTool(on ? Tool::Up : Tool::Pick); });
@@ -80,7 +81,7 @@ void LensBody::refresh() {
   if (sphere) {
     report_->hide();
     note_->setText(
-        tr("A sphere has no lens. Lines drawn along what stands plumb, or a click on what is straight up, stand its "
+        tr("A sphere has no lens. Lines along vertical edges, or a click straight up, level its "
            "world upright."));
     lines_->refresh();
     return;

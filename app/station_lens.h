@@ -22,7 +22,7 @@ class LinesPart : public QWidget {
   SentenceWidget* ask_;
   QLabel* answer_;
   QString solved_;  ///< what the last solve said...
-  std::vector<lens::PlumbLine> solvedLines_;
+  std::vector<lens::StraightLine> solvedLines_;
   lens::Lens solvedLens_;  ///< ...from these, and of this
   QPushButton *draw_, *solve_;
   QVBoxLayout* rows_;

@@ -42,10 +42,10 @@ LinesPart::LinesPart(Session* session, QPushButton* draw, QPushButton* solve, QW
 
 void LinesPart::standUpright() {
   set::Upright found;
-  session_->change(tr("stand the world upright"), [&](shot::Shot& s) { found = edit::standUprightByLines(s); });
+  session_->change(tr("level the world"), [&](shot::Shot& s) { found = edit::standUprightByLines(s); });
   if (found.sigmaDegrees == 0) return;  // the problem has been told
   answer_->setText(
-      tr("Stood upright to %1° (standard error); the lines are %2° off plumb (RMS). The picture is levelled by "
+      tr("Levelled to %1° (standard error); the lines are %2° off vertical (RMS). The picture is levelled by "
          "it at Deliver.")
           .arg(found.sigmaDegrees, 0, 'f', 2)
           .arg(found.residualDegrees, 0, 'f', 2));
@@ -59,7 +59,7 @@ void LinesPart::solve() {
     return;
   }
   try {
-    lens::PlumbAnswer a;
+    lens::StraightLinesAnswer a;
     session_->change(tr("solve the lens from lines"),
                      [&](shot::Shot& s) { a = shot::solveLines(s, session_->frame()); });
     if (a.after.empty()) return;  // the problem has been told
@@ -71,7 +71,7 @@ void LinesPart::solve() {
     for (const auto& id : a.disagreeing) {
       for (size_t i = 0; i < session_->shot().lines.size(); ++i)
         if (session_->shot().lines[i].id == id)
-          text += tr("\nLine %1 disagrees with the others: leave it out, or mend it.").arg(i + 1);
+          text += tr("\nLine %1 disagrees with the others: switch it off, or draw it again.").arg(i + 1);
     }
     for (const auto& r : a.remarks) text += "\n" + QString::fromStdString(r) + ".";
     solved_ = text, solvedLines_ = session_->shot().lines, solvedLens_ = session_->shot().lens;
@@ -109,16 +109,16 @@ void LinesPart::refresh() {
       remove->setIcon(QIcon(":/icons/remove.svg"));
       remove->setIconSize({12, 12});
       remove->setToolTip(tr("Remove this line"));
-      auto* plumb = new QToolButton(row);
-      plumb->setObjectName("linePlumb");
-      plumb->setIconSize({14, 14});
-      plumb->setCheckable(true);
-      for (QToolButton* b : {toggle, plumb}) b->setFixedWidth(20);
-      plumb->setToolTip(tr("It stands plumb in the world: at Set, two or more such lines say which way is up"));
+      auto* vertical = new QToolButton(row);
+      vertical->setObjectName("linePlumb");
+      vertical->setIconSize({14, 14});
+      vertical->setCheckable(true);
+      for (QToolButton* b : {toggle, vertical}) b->setFixedWidth(20);
+      vertical->setToolTip(tr("This line is vertical in the world: at Set, two or more of these give the up axis"));
       h->setSpacing(3);
       h->addWidget(toggle);
       h->addWidget(text, 1);
-      h->addWidget(plumb);
+      h->addWidget(vertical);
       h->addWidget(remove);
       rows_->addWidget(row);
       const std::string id = l.id;
@@ -134,9 +134,9 @@ void LinesPart::refresh() {
           if (const auto x = find(s); x != s.lines.end()) x->on = !x->on;
         });
       });
-      connect(plumb, &QToolButton::clicked, this, [this, find](bool on) {
-        session_->change(tr("say what stands plumb"), [&](shot::Shot& s) {
-          if (const auto x = find(s); x != s.lines.end()) x->plumb = on, shot::applyStatements(s);
+      connect(vertical, &QToolButton::clicked, this, [this, find](bool on) {
+        session_->change(tr("mark a vertical line"), [&](shot::Shot& s) {
+          if (const auto x = find(s); x != s.lines.end()) x->vertical = on, shot::applyStatements(s);
         });
       });
       connect(remove, &QToolButton::clicked, this, [this, id] {
@@ -149,10 +149,10 @@ void LinesPart::refresh() {
     const auto& l = shot.lines[static_cast<size_t>(i)];
     QWidget* row = rows_->itemAt(i)->widget();
     row->findChild<QToolButton*>("lineToggle")->setIcon(QIcon(l.on ? ":/icons/on.svg" : ":/icons/off.svg"));
-    auto* plumb = row->findChild<QToolButton*>("linePlumb");
-    plumb->setChecked(l.plumb);
-    plumb->setIcon(QIcon(l.plumb ? ":/icons/plumb.svg" : ":/icons/plumb_off.svg"));
-    plumb->setVisible(!sphere);
+    auto* vertical = row->findChild<QToolButton*>("linePlumb");
+    vertical->setChecked(l.vertical);
+    vertical->setIcon(QIcon(l.vertical ? ":/icons/plumb.svg" : ":/icons/plumb_off.svg"));
+    vertical->setVisible(!sphere);
     QString text =
         (l.name.empty() ? tr("line %1").arg(i + 1) : QString::fromStdString(l.name)) + tr(" · %1").arg(l.frame);
     row->setProperty("listRow", true);
@@ -162,7 +162,7 @@ void LinesPart::refresh() {
     }
     if (sphere) {
       const double off = edit::offPlumb(shot, l);
-      text += std::isnan(off) ? tr(" · too short") : tr(" · %1° off plumb").arg(off, 0, 'f', 2);
+      text += std::isnan(off) ? tr(" · too short") : tr(" · %1° off vertical").arg(off, 0, 'f', 2);
       row->findChild<QLabel*>("lineText")->setText(text);
       continue;
     }
@@ -173,7 +173,7 @@ void LinesPart::refresh() {
     row->findChild<QLabel*>("lineText")->setText(text);
   }
   ask_->setVisible(!shot.lines.empty() && !sphere);
-  solve_->setText(sphere ? tr("Stand upright by the lines") : tr("Solve from the lines"));
+  solve_->setText(sphere ? tr("Level by the lines") : tr("Solve from the lines"));
   solve_->setToolTip(sphere ? tr("Up is where all planes through the lines meet")
                             : tr("The coefficients that leave the lines with the least bow"));
   solve_->setVisible(!shot.lines.empty());

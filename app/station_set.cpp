@@ -24,8 +24,8 @@ SetBody::SetBody(Session* session, Engine* engine, QWidget* parent)
   auto* flow = new FlowLayout(buttons, 6, 6);
   aim_ = button(
       "aimPlane", tr("Aim a plane"),
-      tr("With three or more points chosen a plane is laid on those at once. Else a tile under the pointer shows "
-         "how one would lie; click to place it"));
+      tr("With three or more points selected, a plane is fitted to them. Otherwise a tile under the pointer shows "
+         "the plane there; click to place it"));
   aim_->setCheckable(true);
   flow->addWidget(aim_);
   connect(aim_, &QPushButton::clicked, this, [this] {
@@ -34,8 +34,8 @@ SetBody::SetBody(Session* session, Engine* engine, QWidget* parent)
   });
   raise_ =
       button("raiseWall", tr("Raise a wall"),
-             tr("A wall without points: drag along its foot, where it meets the chosen surface. It stands square on "
-                "that, and square to or along what stands there already"));
+             tr("A wall without points: drag along its foot, on the selected surface. The wall is perpendicular to "
+                "it, and snaps square or parallel to the other walls"));
   raise_->setCheckable(true);
   flow->addWidget(raise_);
   connect(raise_, &QPushButton::clicked, this, [this](bool on) { session_->setTool(on ? Tool::Wall : Tool::Pick); });
@@ -44,7 +44,7 @@ SetBody::SetBody(Session* session, Engine* engine, QWidget* parent)
     if (!set::formOf(kind).isBody()) continue;
     const QString name = nameOf(kind);
     auto* b = button("add:" + name, "+ " + name.left(1).toUpper() + name.mid(1),
-                     tr("Where the chosen points are, or before the camera"));
+                     tr("At the selected points, or in front of the camera"));
     flow->addWidget(b);
     connect(b, &QPushButton::clicked, this, [this, kind] { addSurface(kind); });
   }
@@ -58,7 +58,7 @@ SetBody::SetBody(Session* session, Engine* engine, QWidget* parent)
   auto* ofSpots = new QWidget(this);
   auto* spotFlow = new FlowLayout(ofSpots, 6, 6);
   spot_ = button("addSpot", tr("+ Spot"),
-                 tr("A place on the picture, found in the set: for tracks, corner pins, and what is hung there"));
+                 tr("A place on the picture, located in the set: for 2D tracks, corner pins and attached elements"));
   second_ = button("secondFrame", tr("Show on a second frame"),
                    tr("The chosen spot's place, clicked on another frame: its depth is from both"));
   spotFlow->addWidget(spot_);
@@ -122,7 +122,7 @@ void SetBody::addSurface(set::SurfaceKind kind) {
     }
     const auto fit = edit::bodyThrough(shot, kind, points);
     id = edit::addSurface(shot, fit.surface);
-    fitted = tr("Radius %1 m ± %2; points lie %3 mm beside it (RMS)")
+    fitted = tr("Radius %1 m ± %2; distance of the points %3 mm RMS")
                  .arg(fit.surface.size.x() / 2, 0, 'f', 3)
                  .arg(fit.sigma, 0, 'g', 2)
                  .arg(fit.rms * 1000, 0, 'f', 1) +

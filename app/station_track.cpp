@@ -14,8 +14,9 @@ TrackBody::TrackBody(Session* session, Engine* engine, QWidget* parent)
   follow_->setProperty("main", true);
   matte_ = new SentenceList(session, "trackMatte", this);
   column()->addWidget(matte_);
-  drawMatte_ = button("drawTrackMatte", tr("Draw what is not tracked"),
-                      tr("Click around it; it rides the screen, or the surface or region that its words say"));
+  drawMatte_ =
+      button("drawTrackMatte", tr("Draw a tracking matte"),
+             tr("Click around what must not be tracked. The matte stays on screen or follows a surface or region"));
   column()->addWidget(drawMatte_);
   column()->addWidget(follow_);
   connect(drawMatte_, &QPushButton::clicked, this, [this] { session_->setTool(Tool::Matte); });

@@ -214,7 +214,7 @@ Card* WorkBody::cardFor(const element::Element& e) {
           useFrame(session_);
         else if (action == "findFrames")
           engine_->jobs().findFrames(id);
-        else if (action == "gatherAll")
+        else if (action == "fillFromAll")
           session_->change(tr("take all frames"),
                            [&](shot::Shot& s) { edit::fillFromAll(s, id.toStdString(), session_->frame()); });
         else if (action == "elsewhere")
@@ -228,11 +228,11 @@ Card* WorkBody::cardFor(const element::Element& e) {
           engine_->jobs().snapRepeat(id);
         else if (action == "measureGrain")
           engine_->jobs().measureGrain(id);
-        else if (action == "gatherFewest")
+        else if (action == "fillFromFewest")
           engine_->jobs().fillFromFewest(id);
         else if (action == "measureShade")
           engine_->jobs().measureShade(id);
-        else if (action == "standBefore")
+        else if (action == "putOnCard")
           engine_->jobs().standBefore(id);
         else if (action == "drawMatte")
           session_->setTool(Tool::Matte);
@@ -300,14 +300,15 @@ Card* WorkBody::cardFor(const element::Element& e) {
 void WorkBody::refresh() {
   const auto& shot = session_->shot();
   empty_->setVisible(shot.elements.empty());
-  empty_->setText(
-      shot.surfaces.empty() && !shot.regions.empty() ? tr("A patch or a fill rides the region that was followed: go to "
-                                                          "the frame where the place is clean, and add "
-                                                          "one.")
-      : shot.surfaces.empty()
-          ? tr("First a surface: aim a plane at Set. Then put a checker on it and watch it move with the plate.")
-          : tr("Put a checker on a surface first: it does not lie. Then go to the frame where the place is clean, and "
-               "add a patch."));
+  empty_->setText(shot.surfaces.empty() && !shot.regions.empty()
+                      ? tr("A patch or a fill follows the tracked region: go to "
+                           "the frame where the place is clean, and add "
+                           "one.")
+                  : shot.surfaces.empty()
+                      ? tr("Make a surface first: aim a plane at Set. Then put a checker on it and play the shot.")
+                      : tr("Put a checker on a surface first to see that it is locked. Then go to a frame where the "
+                           "place is clean, and "
+                           "add a patch."));
   keepCards(list_, shot.elements, cards_, [this](const element::Element& e) { return cardFor(e); });
   for (int i = 0; i < list_.size(); ++i) {
     const auto& e = shot.elements[static_cast<size_t>(i)];
@@ -363,12 +364,12 @@ void WorkBody::refresh() {
                           .arg(blend->frame)
                           .arg(100 * blend->seam, 0, 'f', 1)
                           .arg(100 * blend->seamSigma, 0, 'f', 1)
-                          .arg(blend->grain < 0 ? tr("cannot be told")
-                                                : tr("is %1 of what is around").arg(blend->grain, 0, 'f', 2)));
+                          .arg(blend->grain < 0
+                                   ? tr("is not known")
+                                   : tr("is %1 times that of the plate around it").arg(blend->grain, 0, 'f', 2)));
       else if (blend)
-        sits->setText(tr("How it sits on frame %1 cannot be told: %2.")
-                          .arg(blend->frame)
-                          .arg(QString::fromStdString(blend->why)));
+        sits->setText(
+            tr("No match figures on frame %1: %2.").arg(blend->frame).arg(QString::fromStdString(blend->why)));
       sits->setVisible(!sits->text().isEmpty());
     }
     const auto* found = engine_->jobs().found();

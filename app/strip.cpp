@@ -20,7 +20,7 @@ Strip::Strip(Session* session, Engine* engine, QWidget* parent) : QWidget(parent
   setFocusPolicy(Qt::ClickFocus);
   setMinimumHeight(158);
   setToolTip(
-      tr("Click or drag to go to a frame. A click on a peak of the slip curve goes to it. Diamonds are keys: drag to "
+      tr("Click or drag to go to a frame, or click a peak of the slip curve. Diamonds are keys: drag to "
          "move, Ctrl-drag to copy, Delete to take away."));
   connect(session, &Session::chosenChanged, this, [this] { showBar(session_->element()); });
   for (auto signal : {&Session::shotChanged, &Session::viewChanged, &Session::chosenChanged, &Session::stationChanged})

@@ -43,9 +43,10 @@ TrackTable::TrackTable(Session* session, QWidget* parent) : QTableWidget(0, 5, p
   setObjectName("trackTable");
   setAccessibleName(tr("Tracks and their errors"));
   setHorizontalHeaderLabels({tr("track"), tr("mean"), tr("worst"), tr("frames"), tr("")});
-  const QString tips[] = {tr("Its number"), tr("Mean distance from its point, pixels"),
-                          tr("Largest distance from its point, pixels"), tr("Frames that it is followed on"),
-                          tr("Slides: its window holds two depths, an edge or a glint. Moves: by itself")};
+  const QString tips[] = {
+      tr("Its number"), tr("Mean distance from its point, pixels"), tr("Largest distance from its point, pixels"),
+      tr("Frames that it is followed on"),
+      tr("Slides: its pattern covers two depths, an edge or a glint. Moves: it is on something that moves")};
   for (int c = 0; c < 5; ++c) horizontalHeaderItem(c)->setToolTip(tips[c]);
   verticalHeader()->hide();
   verticalHeader()->setDefaultSectionSize(20);
@@ -57,7 +58,7 @@ TrackTable::TrackTable(Session* session, QWidget* parent) : QTableWidget(0, 5, p
   setMinimumHeight(150);
   setSortingEnabled(true);
   sortByColumn(1, Qt::DescendingOrder);
-  setToolTip(tr("Delete leaves the chosen tracks out, or lets them back in"));
+  setToolTip(tr("Delete switches the selected tracks off or on"));
   connect(this, &QTableWidget::itemSelectionChanged, this, [this] {
     const auto rows = selectionModel()->selectedRows();
     session_->chooseTracker(rows.isEmpty() ? -1 : item(rows.first().row(), 0)->data(Qt::UserRole).toInt());
@@ -96,7 +97,7 @@ void TrackTable::keyPressEvent(QKeyEvent* e) {
   std::set<int> ids;
   for (const auto& r : selectionModel()->selectedRows()) ids.insert(item(r.row(), 0)->data(Qt::UserRole).toInt());
   if (ids.empty()) return;
-  session_->change(tr("leave tracks out or let them in"), [&](shot::Shot& s) {
+  session_->change(tr("switch tracks off or on"), [&](shot::Shot& s) {
     auto tracks = std::make_shared<track::Tracks>(*s.tracks);
     for (auto& t : *tracks)
       if (ids.count(t.id)) t.on = !t.on;

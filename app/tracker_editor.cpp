@@ -102,7 +102,7 @@ bool TrackerEditor::press(QMouseEvent* e) {
     const Vec2 at = toPlate(e->position());
     const auto& plate = session_->shot().plate();
     if (at.x() < 0 || at.y() < 0 || at.x() >= plate.width || at.y() >= plate.height) {
-      session_->say(QObject::tr("A tracker stands on the plate."));
+      session_->say(QObject::tr("Place the tracker on the plate."));
       return true;
     }
     int id = -1;

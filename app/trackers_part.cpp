@@ -267,7 +267,7 @@ void TrackersPart::refresh() {
   if (!s.range.contains(blank_.first) || !s.range.contains(blank_.last)) blank_ = {frame, frame};
   std::vector<FrameRange> blanks = t->hand->blank;
   mending_->set(
-      {plain("A drag mends"),
+      {plain("A drag corrects"),
        choice("corrects", nameOf(session_->correction()),
               {{"drift", "a drift since the last key,"},
                {"from here on", "a jump: from here on,"},
@@ -304,7 +304,7 @@ RegionsPart::RegionsPart(Session* session, Engine* engine, QPushButton* draw, QW
   auto* row = new QHBoxLayout;
   auto* refine = new QPushButton(tr("Refine here"), chosen_);
   refine->setObjectName("regionRefine");
-  refine->setToolTip(tr("Register this frame anew against the frame that the region was drawn on"));
+  refine->setToolTip(tr("Match this frame again to the frame where the region was drawn"));
   auto* use = new QPushButton(tr("Use in the solve"), chosen_);
   use->setObjectName("regionTracks");
   use->setToolTip(tr("Make tracks of it, beside the others"));

@@ -21,14 +21,14 @@ WorldPart::WorldPart(Session* session, QWidget* parent)
     buttons_ << b;
     connect(b, &QPushButton::clicked, this, [this, kind] { say(kind); });
   };
-  offer(set::WorldConstraint::Kind::Ground, tr("Ground"), tr("The chosen points lie on the floor"));
+  offer(set::WorldConstraint::Kind::Ground, tr("Ground"), tr("The selected points are on the floor"));
   offer(set::WorldConstraint::Kind::Wall, tr("Wall"),
-        tr("The chosen points lie on an upright wall, which then faces along z"));
+        tr("The selected points are on a vertical wall, which then faces along z"));
   offer(set::WorldConstraint::Kind::Origin, tr("Origin"), tr("The world begins at the chosen point"));
   offer(set::WorldConstraint::Kind::Axis, tr("Axis"), tr("From one chosen point to the other the world runs along x"));
-  offer(set::WorldConstraint::Kind::Gauge, tr("Gauge"), tr("How far apart the two chosen points are"));
-  offer(set::WorldConstraint::Kind::Plumb, tr("Plumb"),
-        tr("Up is where the lines point that are said at Lens to stand plumb"));
+  offer(set::WorldConstraint::Kind::Scale, tr("Scale"), tr("The distance of the two selected points"));
+  offer(set::WorldConstraint::Kind::Vertical, tr("Vertical"),
+        tr("Up comes from the lines that are marked vertical at Lens"));
   column->addWidget(offers_);
   rows_->setSpacing(2);
   column->addLayout(rows_);
@@ -41,32 +41,32 @@ void WorldPart::say(set::WorldConstraint::Kind kind) {
   set::WorldConstraint s;
   s.kind = kind;
   std::vector<Vec3> at;
-  const auto chosen = kind == set::WorldConstraint::Kind::Plumb ? std::set<int>() : session_->points();
+  const auto chosen = kind == set::WorldConstraint::Kind::Vertical ? std::set<int>() : session_->points();
   for (const int i : chosen) {
     s.points.push_back(set::idOf(*shot.points, static_cast<size_t>(i)));
     at.push_back((*shot.points)[static_cast<size_t>(i)].at);
   }
-  if (kind == set::WorldConstraint::Kind::Gauge) s.lengthM = (at[0] - at[1]).norm();
+  if (kind == set::WorldConstraint::Kind::Scale) s.lengthM = (at[0] - at[1]).norm();
   session_->change(tr("say where the %1 is").arg(nameOf(kind)), [&](shot::Shot& x) { edit::state(x, s); });
 }
 
 void WorldPart::refresh() {
   const auto& shot = session_->shot();
   const size_t chosen = session_->points().size();
-  const bool plumb =
-      std::count_if(shot.lines.begin(), shot.lines.end(), [](const auto& l) { return l.plumb && l.on; }) > 1 &&
-      std::none_of(shot.statements.begin(), shot.statements.end(),
-                   [](const auto& s) { return s.kind == set::WorldConstraint::Kind::Plumb; });
-  offers_->setVisible(chosen > 0 || plumb);
+  const bool vertical =
+      std::count_if(shot.lines.begin(), shot.lines.end(), [](const auto& l) { return l.vertical && l.on; }) > 1 &&
+      std::none_of(shot.constraints.begin(), shot.constraints.end(),
+                   [](const auto& s) { return s.kind == set::WorldConstraint::Kind::Vertical; });
+  offers_->setVisible(chosen > 0 || vertical);
   for (QPushButton* b : buttons_) {
     const auto kind = static_cast<set::WorldConstraint::Kind>(b->property("kind").toInt());
     const bool plane = kind == set::WorldConstraint::Kind::Ground || kind == set::WorldConstraint::Kind::Wall;
-    b->setVisible(kind == set::WorldConstraint::Kind::Plumb    ? plumb
+    b->setVisible(kind == set::WorldConstraint::Kind::Vertical ? vertical
                   : plane                                      ? chosen >= 3
                   : kind == set::WorldConstraint::Kind::Origin ? chosen == 1
                                                                : chosen == 2);
   }
-  const int n = static_cast<int>(shot.statements.size());
+  const int n = static_cast<int>(shot.constraints.size());
   if (n != shown_) {
     while (QLayoutItem* item = rows_->takeAt(0)) {
       if (item->widget()) item->widget()->hide(), item->widget()->deleteLater();
@@ -91,8 +91,8 @@ void WorldPart::refresh() {
       });
       connect(words, &SentenceWidget::wanted, this, [this, k](const QString&, const QString& v, bool goesOn) {
         session_->change(
-            tr("change a gauge"), [&](shot::Shot& s) { edit::setGauge(s, k, numberOf(v)); },
-            goesOn ? "gauge" : QString());
+            tr("change a scale"), [&](shot::Shot& s) { edit::setScale(s, k, numberOf(v)); },
+            goesOn ? "scale" : QString());
       });
       connect(words, &SentenceWidget::dragEnded, this, [this] { session_->endSeries(); });
     }
@@ -100,16 +100,16 @@ void WorldPart::refresh() {
   }
   const auto answer = shot::placementOf(shot);
   for (int i = 0; i < n; ++i) {
-    const auto& s = shot.statements[static_cast<size_t>(i)];
+    const auto& s = shot.constraints[static_cast<size_t>(i)];
     auto* words = rows_->itemAt(i)->widget()->findChild<SentenceWidget*>();
     shot::Sentence text;
     if (s.kind == set::WorldConstraint::Kind::Ground || s.kind == set::WorldConstraint::Kind::Wall)
       text = {plain(fmt::format(
           "{} through {} points, within {:.1f} mm.", s.kind == set::WorldConstraint::Kind::Ground ? "Ground" : "Wall",
           s.points.size(), 1000 * (s.kind == set::WorldConstraint::Kind::Ground ? answer.groundRms : answer.wallRms)))};
-    else if (s.kind == set::WorldConstraint::Kind::Plumb)
-      text = {plain(fmt::format("Upright by lines: they are {:.2f} degrees off plumb, up is known to {:.2f}.",
-                                answer.plumbRms, answer.plumbSigma))};
+    else if (s.kind == set::WorldConstraint::Kind::Vertical)
+      text = {plain(fmt::format("Vertical by lines: they are {:.2f}° off, up is known to {:.2f}°.", answer.plumbRms,
+                                answer.plumbSigma))};
     else if (s.kind == set::WorldConstraint::Kind::Origin)
       text = {plain(fmt::format("The world begins at point {}.", s.points[0]))};
     else if (s.kind == set::WorldConstraint::Kind::Axis)

@@ -98,7 +98,7 @@ void WorldView::placeTile(const QPointF& at) {
   auto tile = tileAt(at);
   if (!tile) {
     session_->say(
-        tr("Nothing says how a surface lies here: choose three or more points on one flat thing first (click, "
+        tr("There are too few points here for a plane: select three or more points on one flat thing first (click, "
            "Shift-click, or drag around them)."));
     return;
   }
@@ -274,7 +274,7 @@ void WorldView::paintHint(QPainter& p) {
     case Tool::Pick:
       return;
     case Tool::Tile:
-      text = tr("Click where the tile lies flat: a plane is made there. Esc puts it down.");
+      text = tr("Click where the tile is flat on the picture to make a plane. Esc leaves the tool.");
       break;
     case Tool::Matte:
       text =
@@ -282,43 +282,43 @@ void WorldView::paintHint(QPainter& p) {
              "ends.");
       break;
     case Tool::Line:
-      text = tr("Click along something straight, three times or more; Return ends the line. Esc puts it down.");
+      text = tr("Click along something straight, three times or more; Return ends the line. Esc leaves the tool.");
       break;
     case Tool::Tracker:
-      text = tr("Click what is to be followed. Esc puts it down.");
+      text = tr("Click the feature to track. Esc leaves the tool.");
       break;
     case Tool::Region:
-      text = tr("Click around what is flat; the first point or Return closes. Esc puts it down.");
+      text = tr("Click around something flat; the first point or Return closes. Esc leaves the tool.");
       break;
     case Tool::Elsewhere:
-      text = tr("Drag from the place to where on its surface it is to be taken from. Esc puts it down.");
+      text = tr("Drag from the place to its source on the same surface. Esc leaves the tool.");
       break;
     case Tool::Spot:
       text =
           tr("Click a place: its depth is taken from a surface there, the picture, or the points around. Arrow keys "
-             "move the chosen one. Esc puts it down.");
+             "move the chosen one. Esc leaves the tool.");
       break;
     case Tool::Crop:
-      text = tr("Drag across what is to be delivered of the steadied picture. Esc puts it down.");
+      text = tr("Drag across the part of the stabilised picture to deliver. Esc leaves the tool.");
       break;
     case Tool::Wall:
       text =
           tr("Drag along the foot of a wall, where it meets the chosen surface; with Alt just as drawn. Click: square "
-             "to the wall that is nearest. Esc puts it down.");
+             "to the wall that is nearest. Esc leaves the tool.");
       break;
     case Tool::Up:
-      text = tr("Click what is straight up. Esc puts it down.");
+      text = tr("Click the place that is straight up. Esc leaves the tool.");
       break;
     case Tool::SecondSpot:
-      text = tr("Go to another frame and click the same place, on the line where it can be. Esc puts it down.");
+      text = tr("Go to another frame and click the same place, on the line where it can be. Esc leaves the tool.");
       break;
     case Tool::Paint:
       text =
           tr("Draw to paint; with Shift drag from the place to where a clone is taken from; , and . size the brush. "
-             "Esc puts it down.");
+             "Esc leaves the tool.");
       break;
     case Tool::Key:
-      text = tr("Drag over what the key is to cover; with Alt over what it is to leave. Esc puts it down.");
+      text = tr("Drag over colours to key; with Alt, over colours to keep. Esc leaves the tool.");
       break;
   }
   QFont f("Inter");

@@ -79,24 +79,24 @@ int follow(const CameraArguments& a, bool asJson) {
 int solveCamera(const CameraArguments& a, bool asJson) {
   const shot::Lock lock(a.shot);
   shot::Shot s = shot::load(a.shot);
-  s.solveFor.task = named<solve::Task>(a.task);
-  if (!a.kind.empty()) s.solveFor.kind = named<solve::Kind>(a.kind);
-  if (!a.focal.empty()) s.solveFor.focal = named<solve::Focal>(a.focal);
+  s.solveSettings.task = named<solve::Task>(a.task);
+  if (!a.kind.empty()) s.solveSettings.kind = named<solve::Kind>(a.kind);
+  if (!a.focal.empty()) s.solveSettings.focal = named<solve::Focal>(a.focal);
   if (a.aboutMm > 0) {
     auto path = std::make_shared<camera::CameraPath>(*s.camera);
     path->focalMm = a.aboutMm;
     s.camera = path;
-    s.solveFor.focal = solve::Focal::About, s.solveFor.focalSigmaMm = a.focalSigmaMm;
+    s.solveSettings.focal = solve::Focal::About, s.solveSettings.focalSigmaMm = a.focalSigmaMm;
   }
-  if (!a.shutter.empty()) s.solveFor.shutter = named<solve::Shutter>(a.shutter);
+  if (!a.shutter.empty()) s.solveSettings.shutter = named<solve::Shutter>(a.shutter);
   if (a.readout != 0) {
     auto path = std::make_shared<camera::CameraPath>(*s.camera);
     path->readout = a.readout;
     s.camera = path;
-    s.solveFor.shutter = solve::Shutter::Known;
+    s.solveSettings.shutter = solve::Shutter::Known;
   }
-  if (a.pixelAspect) s.solveFor.pixelAspect = true;
-  if (a.lensKnown) s.solveFor.k1 = s.solveFor.k2 = s.solveFor.centre = false;
+  if (a.pixelAspect) s.solveSettings.pixelAspect = true;
+  if (a.lensKnown) s.solveSettings.k1 = s.solveSettings.k2 = s.solveSettings.centre = false;
   Job job;
   const StopOnSignal stoppable(job);
   const auto answer = edit::solveShot(s, job);
@@ -348,7 +348,7 @@ std::filesystem::path handingFolder(const CameraArguments& a, const shot::Shot& 
   auto folder = (a.out.empty() ? shot::handingFolder(s, a.shot) : std::filesystem::absolute(a.out)).lexically_normal();
   // A shot from somebody else may name any place; whoever gives --out has been asked.
   if (a.out.empty() && !liesWithin(folder, own))
-    throw Error(fmt::format("the shot hands on into {}, outside its own folder", folder.string()), "Say so with --out");
+    throw Error(fmt::format("the shot exports into {}, outside its own folder", folder.string()), "Say so with --out");
   return folder;
 }
 
@@ -399,7 +399,7 @@ int compare(const CameraArguments& a, bool asJson) {
 
 int exportShot(const CameraArguments& a, bool asJson) {
   shot::Shot s = shot::load(a.shot);
-  if (!a.as.empty()) shot::setWord(s, "handing.as", a.as, s.range.first);
+  if (!a.as.empty()) shot::setWord(s, "exportSettings.as", a.as, s.range.first);
   if (!a.keepAs.empty()) shot::keepHandingChoices(a.keepAs, s.exportSettings);
   const auto written = exchange::exportShot(s, handingFolder(a, s));
   if (asJson) {
@@ -431,7 +431,7 @@ void addCameraCommands(CLI::App& app, bool& asJson, std::function<int()>& run) {
   s->add_option("--focal", a->focal,
                 "unknown, known (as the shot has it), about (near that) or zooming; otherwise as the shot asks");
   s->add_option("--about", a->aboutMm, "what the focal length is thought to be, mm")->check(CLI::Range(0.1, 10000.0));
-  s->add_option("--give", a->focalSigmaMm, "give or take, mm (standard error)")->check(CLI::Range(0.01, 1000.0));
+  s->add_option("--sigma", a->focalSigmaMm, "its standard error, mm")->check(CLI::Range(0.01, 1000.0));
   s->add_option("--shutter", a->shutter, "rows are read: at once, known (over the time that the camera says), found");
   s->add_option("--readout", a->readout, "rows are read over this part of a frame's time, as is known")
       ->check(CLI::Range(-1.0, 1.0));
@@ -448,10 +448,10 @@ void addCameraCommands(CLI::App& app, bool& asJson, std::function<int()>& run) {
   h->add_option("--pattern", a->pattern, "width of its pattern, pixels")->check(CLI::Range(7, 201));
   h->add_option("--search", a->search, "looked for so many pixels about where it is expected")
       ->check(CLI::Range(2, 500));
-  h->add_option("--within", a->withinPx, "a place is kept where it is known within so many pixels; 0: however it is")
+  h->add_option("--max-error", a->withinPx, "a place is kept where it is known within so many pixels; 0: however it is")
       ->check(CLI::Range(0.0, 100.0));
   auto* out =
-      addCommand(app, "hand-on", "camera, set and spots for other programs: glTF, USD, COLLADA, CSV, PLY, OBJ, JSON", a,
+      addCommand(app, "export", "camera, set and spots for other programs: glTF, USD, COLLADA, CSV, PLY, OBJ, JSON", a,
                  exportShot, asJson, run);
   out->add_option("shot", a->shot, "the .zentil file")->required();
   out->add_option("--out", a->out, "folder; otherwise where the shot says");
@@ -464,10 +464,10 @@ void addCameraCommands(CLI::App& app, bool& asJson, std::function<int()>& run) {
   cut->add_option("--frames", a->frames, "1001-1072 or 1040; otherwise all");
   cut->add_flag("--shapes", a->shapes, "as shapes (SVG a frame, and JSON) instead of pictures");
   cut->add_flag("--cutouts", a->cutouts, "also the plate inside each, premultiplied");
-  cut->add_option("--out", a->out, "folder; otherwise where the shot hands on into");
-  auto* thing = add("object", "the own move of something before the camera, saved as a surface that moves", solveThing);
+  cut->add_option("--out", a->out, "folder; otherwise the shot's own export folder");
+  auto* thing = add("object", "the motion of an object in front of the camera, saved as a moving surface", solveThing);
   thing->add_option("--matte", a->matte, "it is inside this one, by id or name; otherwise all that moves");
-  thing->add_option("--away", a->distanceM, "metres from the camera on the first frame: its size follows")
+  thing->add_option("--distance", a->distanceM, "metres from the camera on the first frame: its size follows")
       ->check(CLI::Range(1e-3, 1e5));
   auto* move = add("move", "the move of another shot, or of a camera's file, as this shot's camera", moveElsewhere);
   move->add_option("of", a->from, "a .zentil file, glTF, USD, COLLADA, CSV or JSON")->required();
@@ -478,14 +478,14 @@ void addCameraCommands(CLI::App& app, bool& asJson, std::function<int()>& run) {
   move->add_option("--ease-out", a->easeOut, "frames in which it comes to rest")->check(CLI::Range(0, 10000));
   move->add_option("--smooth", a->smooth, "frames that it is smoothed over")->check(CLI::Range(0.0, 1000.0));
   move->add_option("--turn", a->turnDegrees, "degrees about the up axis");
-  move->add_option("--scale", a->scale, "of the way it goes")->check(CLI::Range(1e-6, 1e6));
+  move->add_option("--scale", a->scale, "of its travel")->check(CLI::Range(1e-6, 1e6));
   move->add_flag("--middle", a->middle, "it begins at the world's middle, looking ahead");
   auto* still = addCommand(app, "steady", "the picture steadied, and a shot with the camera and tracks that match it",
                            a, steadyShot, asJson, run);
   still->add_option("shot", a->shot, "the .zentil file")->required();
   still->add_option("--out", a->out, "folder; otherwise steady beside the shot");
-  still->add_flag("--maps", a->maps, "the steadying as ST maps instead");
-  auto* by = addCommand(app, "compare", "another frame as one frame's camera sees it, by way of the set", a, compare,
+  still->add_flag("--maps", a->maps, "the stabilisation as ST maps instead");
+  auto* by = addCommand(app, "compare", "another frame reprojected through the set into one frame's camera", a, compare,
                         asJson, run);
   by->add_option("shot", a->shot, "the .zentil file")->required();
   by->add_option("--frame", a->frame, "the frame that is looked at, like the last")->required();
@@ -497,7 +497,7 @@ void addCameraCommands(CLI::App& app, bool& asJson, std::function<int()>& run) {
   r->add_option("--freedom", a->freedom, "translation, similarity, affine or perspective");
   r->add_option("--name", a->name, "the region's name");
   r->add_option("--pins", a->pins, "write its four corners, frame by frame, to this CSV");
-  r->add_flag("--stays", a->stays, "it stays on the screen and the texture passes beneath");
+  r->add_flag("--stays", a->stays, "it stays on screen while the texture moves below it");
   r->add_flag("--as-tracks", a->asTracks, "make tracks of it for the solve");
 }
 

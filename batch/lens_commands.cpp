@@ -54,7 +54,7 @@ int lensFiles(const LensArguments& a, bool asJson) {
 }
 
 int calibrate(const LensArguments& a, bool asJson) {
-  lens::BoardQuestion question;
+  lens::BoardSettings question;
   if (!a.board.empty()) std::tie(question.columns, question.rows) = sizeFrom(a.board);
   question.squarePixels = !a.rectangular;
   const auto answer = lens::calibrate(std::vector<fs::path>(a.pictures.begin(), a.pictures.end()), question);

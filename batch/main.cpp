@@ -119,9 +119,9 @@ int check(const Arguments& a) {
   }
   try {
     for (const auto& what : exchange::changedSince(s, shot::handingFolder(s, a.shot)))
-      problems.push_back({fmt::format("{} changed since the shot was handed on: what lies in {} is older", what,
-                                      s.exportSettings.folder),
-                          false});
+      problems.push_back(
+          {fmt::format("{} changed since the export: the files in {} are out of date", what, s.exportSettings.folder),
+           false});
   } catch (const Error& e) {
     problems.push_back({e.what(), false});
   }
@@ -204,14 +204,14 @@ Sits sitsOf(const evaluate::ShotEvaluator& evaluator, const element::Element& e,
     out.frames.push_back(here);
   }
   if (seams.empty()) {
-    out.words = fmt::format("how it sits cannot be told: {}", why);
+    out.words = fmt::format("no match figures: {}", why);
     return out;
   }
-  out.words =
-      fmt::format("its edge steps by {:.1f}% (worst {:.1f}%); its finest grain {}; {} of {} frames cannot be told",
-                  100 * medianOf(seams), 100 * *std::max_element(seams.begin(), seams.end()),
-                  grains.empty() ? "cannot be told" : fmt::format("is {:.2f} of what is around", medianOf(grains)),
-                  out.frames.size() - seams.size(), out.frames.size());
+  out.words = fmt::format(
+      "its edge steps by {:.1f}% (worst {:.1f}%); its finest grain {}; {} of {} frames are not known",
+      100 * medianOf(seams), 100 * *std::max_element(seams.begin(), seams.end()),
+      grains.empty() ? "is not known" : fmt::format("is {:.2f} times that of the plate around it", medianOf(grains)),
+      out.frames.size() - seams.size(), out.frames.size());
   return out;
 }
 
@@ -260,7 +260,7 @@ int slip(const Arguments& a) {
   if (a.json)
     batch::print(json{{"shot", s.name}, {"elements", all}});
   else if (all.empty())
-    fmt::print("nothing lies on a surface: there is no slip to measure\n");
+    fmt::print("no element is on a surface: there is no slip to measure\n");
   return 0;
 }
 
@@ -398,7 +398,21 @@ int make(const Arguments& a) {
 
 }  // namespace
 
+namespace {
+
+/// Words of earlier versions, and what they are now.
+constexpr std::pair<std::string_view, std::string_view> kRenamed[] = {
+    {"hand-on", "export"}, {"--away", "--distance"}, {"--give", "--sigma"}, {"--within", "--max-error"}};
+
+}  // namespace
+
 int main(int argc, char** argv) {
+  for (int i = 1; i < argc; ++i)
+    for (const auto& [old, now] : kRenamed)
+      if (argv[i] == old) {
+        fmt::print(stderr, "zentil-batch: {} is {} now\n", old, now);
+        return 2;
+      }
   CLI::App app{"Zentil without a window: look at, check, build and measure shots."};
   app.require_subcommand(1);
   Arguments a;
@@ -419,8 +433,7 @@ int main(int argc, char** argv) {
   b->add_flag("--in-spite", a.wish.inSpite, "deliver in spite of what check calls a problem; the files say so");
   auto* s = shared(app.add_subcommand("slip", "how far each element moves against the plate"));
   s->add_option("--element", a.element, "only this one, by id or name");
-  s->add_flag("--sits", a.sits,
-              "also how it sits in the picture: the step along its edge, its finest grain against what is around");
+  s->add_flag("--sits", a.sits, "also how it matches: the step along its edge, its finest grain against the plate's");
   auto* e =
       shared(app.add_subcommand("edit", "changes a shot by a JSON list of edits, the window's own (docs/edits.md)"));
   e->add_option("edits", a.edits, "the JSON file")->required();

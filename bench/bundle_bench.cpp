@@ -50,7 +50,7 @@ struct Problem {
 void Bundle(benchmark::State& state) {
   const Problem problem(static_cast<int>(state.range(0)), static_cast<int>(state.range(1)),
                         static_cast<int>(state.range(2)));
-  solve::BundleQuestion q;
+  solve::BundleSettings q;
   q.focal = q.k1 = q.k2 = true, q.huberPx = 1e6;
   double focal = 0;
   solve::BundleReport report;

@@ -40,7 +40,7 @@ const std::vector<std::shared_ptr<const image::Picture>>& frames() {
 }
 
 void FollowFeatures(benchmark::State& state) {
-  track::FollowQuestion q;
+  track::TrackSettings q;
   q.count = kFeatures;
   size_t tracks = 0;
   for (auto _ : state)
@@ -52,7 +52,7 @@ void FollowFeatures(benchmark::State& state) {
 }
 
 void OpenCvLucasKanade(benchmark::State& state) {
-  track::FollowQuestion q;
+  track::TrackSettings q;
   q.count = kFeatures;
   std::vector<cv::Point2f> start;
   for (const Vec2& p : track::featuresOf(*frames()[0], q))
@@ -94,7 +94,7 @@ void FollowDemoWithDecoding(benchmark::State& state) {
 
 /// Two thousand frames: the time of a frame early and late, forwards.
 void FollowTwoThousandFrames(benchmark::State& state) {
-  track::FollowQuestion q;
+  track::TrackSettings q;
   q.count = kFeatures;
   double early = 0, late = 0;
   for (auto _ : state) {

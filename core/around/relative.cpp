@@ -223,8 +223,8 @@ Relative relativeOf(const std::vector<Vec3>& first, const std::vector<Vec3>& sec
   out.agree.reserve(apart.size());
   for (const double a : apart) out.agree.push_back(a < 4 * out.residual);
   if (out.agreeing() < kLeast || !std::isfinite(out.sigma))
-    throw Error("what is seen again does not agree on how the sphere turned",
-                "Keep what moves by itself out of tracking with a matte");
+    throw Error("the tracked features disagree about how the sphere turned",
+                "Put moving things under the tracking matte");
   return out;
 }
 

@@ -59,7 +59,7 @@ class Turning {
     key_ = keyFrom(frame, picture, Mat3::Identity(), 0);
     if (key_.features.size() < 24)
       throw Error(fmt::format("frame {} has too little texture to follow", frame),
-                  "Start on another frame, or let the matte leave more of it");
+                  "Start on another frame, or make the tracking matte smaller");
     out_.at[frame] = {Mat3::Identity(), 0, static_cast<int>(key_.features.size()), false};
     lastKnown_ = frame;
   }
@@ -113,7 +113,7 @@ class Turning {
 
   Key keyFrom(int frame, const image::Picture& picture, const Mat3& rotation, double variance) const {
     Key key{frame, rotation, variance, pyramidsOf(picture, Mat3::Identity()), {}};
-    track::FollowQuestion ask;
+    track::TrackSettings ask;
     ask.count = 140, ask.spacing = 14, ask.half = kHalf;
     const auto allowed = allowed_ ? allowed_(frame) : nullptr;
     for (int face = 0; face < Faces::kCount; ++face) {
@@ -241,7 +241,7 @@ Turns turnsOf(const track::FrameSource& frames, const FrameRange& range, const J
     waiting.push_back(f);
     if (waiting.size() >= kLostInARow && whole)
       throw Error(fmt::format("how it turned is lost after frame {}: too little is seen again", turning->lastKnown()),
-                  "Shorten the range, or keep what moves by itself out of tracking with a matte");
+                  "Shorten the range, or put moving things under the tracking matte");
   }
   if (!turning) throw Error("no frame of the range is there", "Change the shot's range");
   Turns out = turning->answer();

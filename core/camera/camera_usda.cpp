@@ -91,7 +91,7 @@ class Parser {
   }
   void deeper() {
     if (++depth_ > 200)
-      throw Error(fmt::format("{}: its groups lie too deep in each other", file_), "Export the camera again");
+      throw Error(fmt::format("{}: its groups are nested too deep", file_), "Export the camera again");
   }
   void value(Value& out) {
     blank();

@@ -82,7 +82,7 @@ CameraPath moved(const Move& m, const FrameRange& frames) {
     if (m.part.contains(f)) own[f] = pose;
   if (own.empty())
     throw Error(fmt::format("the move has no pose in {} to {}", m.part.first, m.part.last),
-                fmt::format("It goes from {} to {}", m.of->range().first, m.of->range().last));
+                fmt::format("It has frames {} to {}", m.of->range().first, m.of->range().last));
   own = smoothed(own, m.smoothFrames);
   const Pose first = own.begin()->second;
   const bool middle = m.begins == Begins::AtMiddle;

@@ -60,10 +60,8 @@ std::string wordsForBeyond(const evaluate::ShotEvaluator& evaluator, const std::
     }
   }
   if (!frames || most >= kHardly) return {};
-  return fmt::format(
-      "\"{}\": {} of its matte lies on {}, which ends before it: make {} larger at Set, or choose another "
-      "surface",
-      name, most > 0 ? "hardly anything" : "nothing", on, on);
+  return fmt::format("\"{}\": {} of its matte is on {}: make {} larger at Set, or choose another surface", name,
+                     most > 0 ? "almost nothing" : "nothing", on, on);
 }
 
 }  // namespace

@@ -13,7 +13,7 @@
 
 namespace zentil::comp {
 
-using element::Ink;
+using element::BrushTool;
 using image::Picture;
 
 Picture Canvas::seen(const Box& box) const {
@@ -133,8 +133,8 @@ Stroking::Tile& Stroking::tileAt(std::pair<int, int> at) {
 }
 
 Picture Stroking::source(const Box& box) const {
-  switch (brush_.ink) {
-    case Ink::Clone: {
+  switch (brush_.tool) {
+    case BrushTool::Clone: {
       if (elsewhere_) return elsewhere_(box);
       const Vec2 whole(std::floor(brush_.offset.x()), std::floor(brush_.offset.y())), rest = brush_.offset - whole;
       const int dx = static_cast<int>(whole.x()), dy = static_cast<int>(whole.y());
@@ -149,14 +149,14 @@ Picture Stroking::source(const Box& box) const {
       out.data = box;
       return out;
     }
-    case Ink::Light: {
+    case BrushTool::Light: {
       Picture out = before_.seen(box);
       const auto gain = static_cast<float>(std::exp2(brush_.stops));
       for (size_t i = 0; i < out.values.size(); ++i)
         if (i % 4 != 3) out.values[i] *= gain;
       return out;
     }
-    case Ink::Blur: {
+    case BrushTool::Blur: {
       const Box wide = box.grown(static_cast<int>(std::ceil(4 * brush_.blurPx)) + 1);
       Picture out = before_.seen(wide);
       cv::Mat m = matOf(out);
@@ -199,7 +199,7 @@ void Stroking::mark(Tile& tile, const std::vector<Dab>& dabs) const {
 }
 
 void Stroking::fill(Tile& tile, const Box& box) const {
-  const bool erases = brush_.ink == Ink::Erase;
+  const bool erases = brush_.tool == BrushTool::Erase;
   if (!erases && tile.source.empty()) tile.source = source(tile.mark.data);
   const auto already = canvas_.tile(tile.at);
   auto out = std::make_shared<Picture>(already ? *already : Picture(tile.mark.data, canvas_.frame(), 4));
@@ -235,7 +235,7 @@ Box Stroking::smear(const std::vector<Dab>& dabs) {
       continue;
     }
     carried_.data = b;
-    const auto keeps = static_cast<float>(brush_.carries), strength = static_cast<float>(brush_.opacity * d.flow);
+    const auto keeps = static_cast<float>(brush_.smear), strength = static_cast<float>(brush_.opacity * d.flow);
     for (size_t i = 0; i < carried_.values.size(); ++i)
       carried_.values[i] = keeps * carried_.values[i] + (1 - keeps) * now.values[i];
     const Box within = intersect(b, canvas_.frame());
@@ -263,10 +263,10 @@ Box Stroking::smear(const std::vector<Dab>& dabs) {
 }
 
 Box Stroking::to(std::span<const element::PenPoint> points) {
-  if (brush_.ink == Ink::Even)
+  if (brush_.tool == BrushTool::Even)
     for (const auto& p : points) way_.emplace_back(p.x, p.y);
   const auto dabs = dabs_.along(points);
-  if (brush_.ink == Ink::Smear) {
+  if (brush_.tool == BrushTool::Smear) {
     const Box changed = smear(dabs);
     if (!changed.empty()) touched_ = touched_.empty() ? changed : unite(touched_, changed);
     return changed;
@@ -321,7 +321,7 @@ Picture Stroking::closed() const {
 void Canvas::requireLifted() const {
   if (liftedNothing_)
     throw Error("no shadow is found under the brush by its hue",
-                "Draw over the shadow and some of what is lit around it, or lift it along a line");
+                "Draw over the shadow and some of the lit surface around it, or use the line brush");
 }
 
 namespace {
@@ -349,11 +349,11 @@ Box Stroking::end() {
   canvas_.noteLifted(true);
   if (!atItsEnd() || touched_.empty()) return {};
   IlluminantEstimate light = before_.light();
-  const Picture made = brush_.ink == Ink::Close  ? closed()
-                       : brush_.ink == Ink::Lift ? lifted(before_, marked(touched_), touched_, light)
-                                                 : flattenedLine(before_, way_, brush_.sizePx / 2, touched_);
+  const Picture made = brush_.tool == BrushTool::Close  ? closed()
+                       : brush_.tool == BrushTool::Lift ? lifted(before_, marked(touched_), touched_, light)
+                                                        : flattenedLine(before_, way_, brush_.sizePx / 2, touched_);
   canvas_.tell(light);
-  if (brush_.ink == Ink::Lift) canvas_.noteLifted(liftsAnything(made, before_.seen(touched_), marked(touched_)));
+  if (brush_.tool == BrushTool::Lift) canvas_.noteLifted(liftsAnything(made, before_.seen(touched_), marked(touched_)));
   for (const auto& [at, tile] : tiles_) {
     if (tile->dirty.empty()) continue;
     tile->source = image::over(made, tile->mark.data);

@@ -107,8 +107,8 @@ class Stroking {
   image::Picture source(const Box& box) const;
   /// Whether it is made from all of it, at its end.
   bool atItsEnd() const {
-    using element::Ink;
-    return brush_.ink == Ink::Close || brush_.ink == Ink::Even || brush_.ink == Ink::Lift;
+    using element::BrushTool;
+    return brush_.tool == BrushTool::Close || brush_.tool == BrushTool::Even || brush_.tool == BrushTool::Lift;
   }
   image::Picture marked(const Box& box) const;
   image::Picture closed() const;

@@ -86,7 +86,7 @@ SourceResult SourceMaker<element::Cg>::make(const element::Cg& cg, const SourceC
   const auto& file = m.layer.files.front();
   const auto render = m.cache.frame(file);
   if (!cg.shadow && !render->hasAlpha)
-    throw Error(fmt::format("frame {}, {}: has no alpha to be laid over by", file.frame, file.files.fileOf(file.frame)),
+    throw Error(fmt::format("frame {}, {}: has no alpha to composite with", file.frame, file.files.fileOf(file.frame)),
                 "Render it with alpha, or take it as a shadow pass");
   const CgFit fit = fitAt(m.here(), cg);
   ByStraightPixel address;

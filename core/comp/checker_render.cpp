@@ -19,8 +19,7 @@ Vec2 faceFor(const SourceContext& m) {
     return px * (kLongerSideM / std::max(px.maxCoeff(), 1e-9));
   }
   const set::Surface* s = m.here().surface(surfaceOf(m.layer.place));
-  if (!s)
-    throw Error(fmt::format("\"{}\" has no surface or region to stand on", m.layer.name), "Choose one in its sentence");
+  if (!s) throw Error(fmt::format("\"{}\" has no surface or region", m.layer.name), "Choose one in its sentence");
   return set::faceSize(*s);
 }
 

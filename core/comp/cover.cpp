@@ -19,16 +19,16 @@ void invert(Picture& p) {
 
 /// What the parts before gave, met by one more. The first begins with nothing where it adds, with all where it takes
 /// away.
-void combine(Picture& sum, bool first, Picture&& one, matte::Combine how) {
+void combine(Picture& sum, bool first, Picture&& one, matte::Combine combine) {
   if (first) {
     sum = std::move(one);
-    if (how == matte::Combine::Subtract) invert(sum);
+    if (combine == matte::Combine::Subtract) invert(sum);
     return;
   }
   const auto each = [&](const auto& meet) {
     std::transform(sum.values.begin(), sum.values.end(), one.values.begin(), sum.values.begin(), meet);
   };
-  switch (how) {
+  switch (combine) {
     case matte::Combine::Add:
       return each([](float s, float v) { return std::max(s, v); });
     case matte::Combine::Subtract:
@@ -44,7 +44,7 @@ Picture coverOne(const Cover& c, const SceneState& here, const Box& region, Rend
   for (const auto& p : c.parts) {
     Picture one = std::visit([&](const auto& now) { return over(now, p, here, region, cache); }, p.content);
     if (p.inverted) invert(one);
-    combine(out, first, std::move(one), p.how);
+    combine(out, first, std::move(one), p.combine);
     first = false;
   }
   if (first) out = Picture(region, here.frameBox, 1);
@@ -65,7 +65,7 @@ Picture coverOver(const std::vector<Cover>& covers, const SceneState& here, cons
   bool first = true;
   for (const auto& c : covers) {
     // The first counts by itself, whatever it is to the others.
-    combine(out, first, coverOne(c, here, region, cache), first ? matte::Combine::Intersect : c.how);
+    combine(out, first, coverOne(c, here, region, cache), first ? matte::Combine::Intersect : c.combine);
     first = false;
   }
   return out;
@@ -80,9 +80,9 @@ Box coverBox(const std::vector<Cover>& covers, const SceneState& here, RenderCac
       Box sum;
       bool firstPart = true;
       for (const auto& p : c.parts) {
-        if (p.how == matte::Combine::Subtract) {
+        if (p.combine == matte::Combine::Subtract) {
           if (firstPart) sum = here.frameBox;
-        } else if (firstPart || p.how == matte::Combine::Add) {
+        } else if (firstPart || p.combine == matte::Combine::Add) {
           sum = unite(sum, partBox(p, here, cache));
         } else {
           sum = intersect(sum, partBox(p, here, cache));
@@ -91,9 +91,9 @@ Box coverBox(const std::vector<Cover>& covers, const SceneState& here, RenderCac
       }
       box = sum;
     }
-    if (first || c.how == matte::Combine::Intersect)
+    if (first || c.combine == matte::Combine::Intersect)
       all = intersect(all, box);
-    else if (c.how == matte::Combine::Add)
+    else if (c.combine == matte::Combine::Add)
       all = unite(all, box);
     first = false;
   }
@@ -105,11 +105,11 @@ std::vector<Outline> outlinesOf(const Cover& cover, const SceneState& here, Rend
   others = 0;
   for (const auto& p : cover.parts) {
     auto lines = std::visit([&](const auto& now) { return outlinesOf(now, p, here, cache); }, p.content);
-    const bool plain = !p.inverted && !cover.inverted && p.how != matte::Combine::Intersect;
+    const bool plain = !p.inverted && !cover.inverted && p.combine != matte::Combine::Intersect;
     others += !plain || lines.empty();
     if (!plain) continue;
     for (auto& line : lines) {
-      if (p.how == matte::Combine::Subtract) line.adds = !line.adds;
+      if (p.combine == matte::Combine::Subtract) line.adds = !line.adds;
       out.push_back(std::move(line));
     }
   }

@@ -157,7 +157,7 @@ FillBuilder gather(const evaluate::Layer& layer, RenderCache& cache) {
     const Giving giving(layer, k, cache);
     // Averaged over what a coarse pixel holds.
     Sight one = giving.over(toFrame, grid, map::Filter::Draft);
-    if (source.equalised && k > 0) {
+    if (source.equalise && k > 0) {
       out.light[k] = compared(one, sum, have, coarse, unit);
       evenOut(one.colour, out.light[k], coarse);
     }
@@ -333,9 +333,10 @@ std::shared_ptr<const FillBuilder> gatheringOf(const evaluate::Layer& layer, Ren
 template <>
 SourceResult SourceMaker<Fill>::make(const Fill& source, const SourceContext& m) {
   if (m.layer.sources.empty())
-    throw Error(fmt::format("\"{}\" has no frames to be taken from", m.layer.name), "Let it take the shot's frames");
+    throw Error(fmt::format("\"{}\" has no frames to be taken from", m.layer.name),
+                "Choose source frames within the shot");
   if (!isCarried(m.layer.place))
-    throw Error(fmt::format("\"{}\" is put together on a surface or a region", m.layer.name), "Choose one for it");
+    throw Error(fmt::format("\"{}\" needs a surface or a region", m.layer.name), "Choose one for it");
   SourceResult made{nullptr, BySight{m.layer.held, 1}, {}, {}};
   made.grainLeft =
       source.method == element::FillMethod::PartByPart ? 1 : 1.0 / static_cast<double>(m.layer.sources.size());

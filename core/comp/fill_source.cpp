@@ -40,7 +40,7 @@ Giving::Giving(const evaluate::Layer& layer, size_t which, RenderCache& cache)
   picture_ = readable(cache.frame(fillSource.file), fillSource.file.key(), fillSource.stage->around, cache);
   ride_ = followMap(layer.place, *layer.held, *fillSource.stage, Sees::Face, cache);
   if (fillSource.excluded.empty()) return;
-  const uint64_t key = value::Hasher().add("goes").add(layer.sourcesKey).add(static_cast<uint64_t>(which)).key();
+  const uint64_t key = value::Hasher().add("removal").add(layer.sourcesKey).add(static_cast<uint64_t>(which)).key();
   goes_ = cache.picture(
       key, 0, [&] { return coverOver(fillSource.excluded, *fillSource.stage, fillSource.stage->frameBox, cache); });
   clear_ = cache.picture(value::Hasher().add("clear").add(key).key(), 0, [&] { return clearOf(*goes_); });

@@ -100,7 +100,7 @@ image::Picture flattenedLine(const Canvas& canvas, const std::vector<Vec2>& way,
   const Stations s = stationsOf(way, radius);
   constexpr size_t kLeast = 12;
   if (s.at.size() < kLeast)
-    throw Error("a shadow is told from the texture along its way, and this one is too short",
+    throw Error("this stroke is too short: the line brush compares the texture along the shadow",
                 "Draw along more of it, or use a smaller brush");
   const double beyond = std::max(4.0, 0.6 * radius);  // of what is level on each side
   const int inner = static_cast<int>(std::ceil(radius / kAcross)),

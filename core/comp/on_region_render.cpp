@@ -11,7 +11,7 @@ namespace {
 const evaluate::RegionNow& regionOn(const element::OnRegion& place, const evaluate::SceneState& stage) {
   const auto it = stage.regions->find(place.region);
   if (it == stage.regions->end())
-    throw Error(fmt::format("the region that it rides is gone, or was not followed to frame {}", stage.frame),
+    throw Error(fmt::format("its region is gone, or was not tracked to frame {}", stage.frame),
                 "Follow it to there at Track, or choose another place");
   return it->second;
 }
@@ -36,8 +36,7 @@ Mat3 cornersToRectangle(const std::array<Vec2, 4>& corners, double width, double
   }
   const auto solver = a.fullPivLu();
   if (!solver.isInvertible())
-    throw Error(fmt::format("the corners of the region that \"{}\" is pinned to lie in a line", name),
-                "Drag them apart at Track");
+    throw Error(fmt::format("the corners of the region of \"{}\" are on one line", name), "Drag them apart at Track");
   const Eigen::Matrix<double, 8, 1> h = solver.solve(b);
   Mat3 out;
   out << h[0], h[1], h[2], h[3], h[4], h[5], h[6], h[7], 1;

@@ -18,7 +18,7 @@ const Paint& paintIn(const evaluate::Layer& layer) { return std::get<Paint>(laye
 const evaluate::FileAt& fileOf(const evaluate::Layer& layer, const std::string& pattern) {
   for (const auto& f : layer.files)
     if (f.files.pattern == pattern) return f;
-  throw Error("a picture that was painted elsewhere is gone", "Put it back, or take it out of the element");
+  throw Error("a picture that was painted elsewhere is gone", "Restore it, or remove it from the element");
 }
 
 /// What was painted elsewhere: where a picture that came back differs from the one that was sent. One of the shot's
@@ -83,9 +83,9 @@ class Painted {
       if (f.files.pattern == source.sent || f.files.pattern == source.returned) h.add(f.key());
     keys_.push_back(h.key());
     for (const auto& s : source.strokes) {
-      if (!s.shows(layer.frame) || s.trace.points().empty()) continue;
+      if (!s.shows(layer.frame) || s.penPath.points().empty()) continue;
       strokes_.push_back(&s);
-      keys_.push_back(h.add(s.brush).add(s.trace).key());
+      keys_.push_back(h.add(s.brush).add(s.penPath).key());
     }
   }
   uint64_t key() const { return keys_.back(); }
@@ -100,7 +100,7 @@ class Painted {
       Canvas out = have > 0 ? *canvas(have) : bare();
       for (size_t i = have; i < count; ++i) {
         Stroking stroking(out, strokes_[i]->brush, elsewhereOf(strokes_[i]->brush, layer_, cache_));
-        stroking.to(strokes_[i]->trace.points());
+        stroking.to(strokes_[i]->penPath.points());
         stroking.end();
       }
       return out;
@@ -130,7 +130,7 @@ std::shared_ptr<const Picture> paintedOn(const evaluate::Layer& layer, RenderCac
 }
 
 Stroking::Elsewhere elsewhereOf(const element::Brush& brush, const evaluate::Layer& layer, RenderCache& cache) {
-  if (brush.ink != element::Ink::Clone || !brush.otherFrame) return {};
+  if (brush.tool != element::BrushTool::Clone || !brush.otherFrame) return {};
   const auto needs = paintIn(layer).needsAt(layer.frame);
   const element::Needs::Read read{brush.fromPlate, {}, brush.fromFrame};
   const auto which = static_cast<size_t>(std::find(needs.reads.begin(), needs.reads.end(), read) - needs.reads.begin());

@@ -185,10 +185,9 @@ void checkLifted(const Lit& known, const Shade& shade, const cv::Mat& lit) {
       if (levelOf(lit.at<cv::Vec3f>(y, x) - known.mean) > kBrighter * known.level) ++brighter;
     }
   if (brighter > kGoodPart * all)
-    throw Error(
-        "lifted by its hue, this shadow comes out brighter than what is lit around it",
-        "Draw over one material alone. Where the shadow is thinner than the plate's colour is fine, lift it along "
-        "a line, or as an element of its own");
+    throw Error("removed by its hue, this shadow comes out brighter than the lit surface around it",
+                "Draw over one material alone. For a shadow thinner than the plate's colour resolution, use the "
+                "a line, or as an element of its own");
 }
 
 }  // namespace

@@ -250,7 +250,7 @@ Lit litOf(const Ground& g, cv::Mat& sound) {
         if (sound.at<uchar>(y, x)) pixels.push_back(g.log.at<cv::Vec3f>(y, x));
     constexpr size_t kFew = 60;
     if (pixels.size() < kFew)
-      throw Error("a shadow is told from what is lit around it, and there is too little of that",
+      throw Error("there is too little lit surface around the shadow to compare it with",
                   "Use a smaller brush, or draw where lit surface is beside it");
   };
   Lit lit;
@@ -307,8 +307,8 @@ Placed shadowFromChroma(const Ground& g, const Lit& lit, const cv::Mat& sound) {
   Lit coarse = lit;
   WayByLight way = wayByLight(g, lit);
   if (way.way.empty())
-    throw Error("nothing under the brush is both darker and of another hue than what is lit around it",
-                "Draw over the shadow; one of the same hue is lifted along a line, or as an element of its own");
+    throw Error("nothing under the brush is darker and of another hue than the lit surface around it",
+                "Draw over the shadow. If it has the same hue as the light, use the line brush or a Shadow element");
   for (const double by : {2.0, 4.0, 8.0}) {
     constexpr double kMost = 0.65;
     if (way.part > kMost) break;

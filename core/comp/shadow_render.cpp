@@ -18,8 +18,8 @@ SourceResult SourceMaker<element::Shadow>::make(const element::Shadow& r, const 
   made.merge = element::Merge::Multiply;
   made.grainLeft = 1;
   // Light adds up: where the sun is seen in part, as at a shadow's edge, the level is 1 - (1 - lets) * cover.
-  made.through = [transmission = r.transmission.constant(), added = r.added](
-                     image::Picture& layer, const image::Picture* matte, float strength) {
+  made.through = [transmission = r.transmission.constant(), add = r.add](image::Picture& layer,
+                                                                         const image::Picture* matte, float strength) {
     const float taken[] = {1 - static_cast<float>(transmission[0]), 1 - static_cast<float>(transmission[1]),
                            1 - static_cast<float>(transmission[2])};
     parallelRanges(layer.data.y0, layer.data.y1, 32, [&](int first, int last) {
@@ -33,7 +33,7 @@ SourceResult SourceMaker<element::Shadow>::make(const element::Shadow& r, const 
           }
           for (int c = 0; c < 3; ++c) {
             const float level = 1 - taken[c] * cover;
-            l[c] = added ? level : 1 / level;
+            l[c] = add ? level : 1 / level;
           }
           l[3] = 1;
         }

@@ -104,9 +104,10 @@ map::MapPtr ridingMap(const evaluate::MattePart& part, const SceneState& here, b
     ride = std::make_shared<map::Homography>(Mat3::Identity());
   }
   if (!ride)
-    throw Error(fmt::format("matte \"{}\" cannot ride from frame {} to {}: what it rides, or a camera, is missing",
-                            part.matte, part.drawnOn, here.frame),
-                "Choose something else to ride, or follow the region to there");
+    throw Error(
+        fmt::format("matte \"{}\" cannot follow from frame {} to {}: its surface, its region or a camera is missing",
+                    part.matte, part.drawnOn, here.frame),
+        "Choose something else to follow, or track the region to there");
   if (part.shiftPx.isZero()) return ride;
   // A correction moves what is seen, on this frame's screen.
   Mat3 shift = Mat3::Identity();

@@ -73,7 +73,7 @@ RenderCache::FramePtr heldFrame(const evaluate::FrameState& state, const evaluat
     throw Error(fmt::format("\"{}\": {} is {} x {}; the plate is {} x {}, straight {} x {}", layer.name,
                             file.files.fileOf(file.frame), size.width(), size.height(), frame.width(), frame.height(),
                             box.width(), box.height()),
-                "A clean picture stands for a plate frame, as shot or straight, and has its size");
+                "A clean picture replaces a plate frame, as shot or undistorted, and has its size");
   value::Hasher h;
   h.add("mended").add(plate.key()).add(file.key()).add(layer.held->key).add(box.x0).add(box.y0);
   return cache.made(h.key(), clean->bytes(),

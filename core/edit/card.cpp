@@ -20,13 +20,13 @@ bool drawnOn(const matte::Part& part, const std::string& surface) {
 
 Outlined outlinedBy(const shot::Shot& shot, const std::string& elementId) {
   const auto* e = shot.element(elementId);
-  if (!e || e->surface().empty()) throw Error("it lies on no surface", "Choose what lies on the surface behind");
+  if (!e || e->surface().empty()) throw Error("it is on no surface", "Put it on the surface behind");
   Outlined out;
   if (const auto* m = shot.matte(e->matte()))
     for (const auto& part : m->parts) {
       const auto* drawn = drawnOn(part, e->surface()) ? shapesOf(part) : nullptr;
       if (const auto* other = drawn ? nullptr : shot.surface(part.surface); other && out.outlines.empty())
-        throw Error(fmt::format("the outline of \"{}\" rides \"{}\" already", e->name, other->name),
+        throw Error(fmt::format("the outline of \"{}\" follows \"{}\" already", e->name, other->name),
                     "Choose another under more, or draw another part");
       if (!drawn || (!out.outlines.empty() && drawn->frame != out.frame)) continue;
       out.frame = drawn->frame;
@@ -35,7 +35,7 @@ Outlined outlinedBy(const shot::Shot& shot, const std::string& elementId) {
     }
   if (out.outlines.empty())
     throw Error(fmt::format("nothing is outlined on the surface of \"{}\"", e->name),
-                "Draw its matte around what stands before it");
+                "Draw its matte around the occluder");
   return out;
 }
 
@@ -48,7 +48,7 @@ measure::DepthEstimate depthEstimate(const shot::Shot& shot, const std::string& 
 
 std::string standBefore(shot::Shot& shot, const std::string& elementId, double distanceM) {
   if (!(distanceM > 0 && distanceM < 1e6))
-    throw Error(fmt::format("{} m is no distance before the camera", distanceM), "Give one above 0");
+    throw Error(fmt::format("{} m is not in front of the camera", distanceM), "Give one above 0");
   const Outlined what = outlinedBy(shot, elementId);
   auto& m = *shot.matte(shot.element(elementId)->matte());
   const std::string behind = shot.element(elementId)->surface();
@@ -59,7 +59,7 @@ std::string standBefore(shot::Shot& shot, const std::string& elementId, double d
   const Vec2 middle = (lo + hi) / 2;
   Vec3 axis;
   if (!view->unproject(middle, axis))
-    throw Error("what is outlined lies beyond what the lens sees", "Draw it within the frame");
+    throw Error("the outline is outside the lens's field of view", "Draw it within the frame");
   const Vec3 eye = view->positionAt(middle);
   set::Surface card;  // a plane, as a new one is
   card.occludes = false, card.name = m.name + " card";

@@ -27,6 +27,7 @@
 #include "core/shot/source_files.h"
 #include "core/shot/track_json.h"
 #include "core/shot/trackers.h"
+#include "core/shot/version2.h"
 #include "core/value/path.h"
 
 using nlohmann::json;
@@ -105,7 +106,7 @@ Vec3 viewerOf(const Shot& s, const json& e) {
 template <typename List>
 auto findIn(List& list, std::string_view id) {
   const auto it = std::find_if(list.begin(), list.end(), [&](const auto& x) { return x.id == id; });
-  if (it == list.end()) throw Error(fmt::format("there is no \"{}\"", id), "Name one that there is");
+  if (it == list.end()) throw Error(fmt::format("there is no \"{}\"", id), "Name an existing one");
   return it;
 }
 
@@ -158,7 +159,7 @@ json addTo(Shot& s, const json& e, const Context& c) {
   onList(s, textOf(e, "add"), [&](auto& list, const auto& fresh) {
     using Thing = typename std::decay_t<decltype(list)>::value_type;
     if constexpr (!value::Described<Thing>) {
-      throw Error("what is followed is not added by settings", "Use zentil-batch tracker or region");
+      throw Error("tracks and regions are not added by settings", "Use zentil-batch tracker or region");
     } else {
       Thing thing;
       lay(asOf(e), thing, c);
@@ -300,8 +301,8 @@ json drawShape(Shot& s, const json& e, const Context& c) {
 
 json say(Shot& s, const json& e, const Context&) {
   set::WorldConstraint x;
-  x.kind = named<set::WorldConstraint::Kind>(textOf(e, "statement"));
-  if (x.kind != set::WorldConstraint::Kind::Plumb)
+  x.kind = named<set::WorldConstraint::Kind>(textOf(e, "constraint"));
+  if (x.kind != set::WorldConstraint::Kind::Vertical)
     for (const int i : pointsOf(s, e)) x.points.push_back(set::idOf(*s.points, static_cast<size_t>(i)));
   if (e.contains("lengthM")) x.lengthM = e.at("lengthM").is_number() ? e.at("lengthM").get<double>() : 0;
   state(s, x);
@@ -324,10 +325,10 @@ json matchLevel(Shot& s, const json& e, const Context& c) {
 
 json measureShade(Shot& s, const json& e, const Context& c) {
   const auto frame = frameOf(e);
-  auto& el = *findIn(s.elements, textOf(e, "shade"));
+  auto& el = *findIn(s.elements, textOf(e, "measureShadow"));
   const auto shade = measure::shadeAcross(*evaluate::ShotEvaluator::of(s), el.id, needFrame(e), c.cache);
   takeShade(s, el.id, shade, *frame);
-  return {{"lets", shade.transmission},
+  return {{"transmission", shade.transmission},
           {"sigma", shade.sigma},
           {"places", shade.places},
           {"edgePx", shade.edge.widthPx},
@@ -342,17 +343,17 @@ json takeBest(Shot& s, const json& e, const Context& c) {
 }
 
 json standsBefore(Shot& s, const json& e, const Context& c) {
-  const std::string id = findIn(s.elements, textOf(e, "before"))->id;
-  if (e.contains("awayM")) return {{"surface", standBefore(s, id, e.at("awayM").get<double>())}};
+  const std::string id = findIn(s.elements, textOf(e, "putOnCard"))->id;
+  if (e.contains("distanceM")) return {{"surface", standBefore(s, id, e.at("distanceM").get<double>())}};
   const auto far = depthEstimate(s, id, c.cache);
   return {{"surface", standBefore(s, id, far.distanceM)},
-          {"awayM", far.distanceM},
+          {"distanceM", far.distanceM},
           {"offM", far.sigmaM},
           {"left", far.left}};
 }
 
 json gatherAllOf(Shot& s, const json& e, const Context&) {
-  auto& el = *findIn(s.elements, textOf(e, "gatherAll"));
+  auto& el = *findIn(s.elements, textOf(e, "fillFromAll"));
   return {{"frames", fillFromAll(s, el.id, needFrame(e))}};
 }
 
@@ -375,9 +376,9 @@ json drawStroke(Shot& s, const json& e, const Context& c) {
   FrameRange range;
   if (frame) range = {*frame, *frame};
   // Through its JSON, which has the limits.
-  element::Trace trace;
-  fromJson(asJson(element::Trace(points)), trace);
-  const std::string made = addStroke(s, el.id, brush, trace, range);
+  element::PenPath penPath;
+  fromJson(asJson(element::PenPath(points)), penPath);
+  const std::string made = addStroke(s, el.id, brush, penPath, range);
   // One that cannot be made is refused here, and not when its picture is.
   const auto state = evaluate::ShotEvaluator::of(s)->only(el.id, frame.value_or(paint->frame));
   if (!state.layers.empty()) comp::canvasOf(state.layers.front(), c.cache)->requireLifted();
@@ -451,7 +452,7 @@ json snapRepeat(Shot& s, const json& e, const Context& c) {
 }
 
 json gatherFewestOf(Shot& s, const json& e, const Context& c) {
-  auto& el = *findIn(s.elements, textOf(e, "gatherFewest"));
+  auto& el = *findIn(s.elements, textOf(e, "fillFromFewest"));
   const auto fewest = measure::fewestFrames(*evaluate::ShotEvaluator::of(s), el.id, el.look.hasMatch(), c.cache);
   gatherFrom(s, el.id, fewest.frames);
   return {{"frames", fewest.frames}, {"neverSeenPx", fewest.neverSeenPx}};
@@ -464,7 +465,7 @@ json lensByLines(Shot& s, const json& e, const Context&) {
 }
 
 json stand(Shot& s, const json& e, const Context&) {
-  standUpright(s, needFrame(e), placesOf(json::array({e.at("upright")})).front());
+  standUpright(s, needFrame(e), placesOf(json::array({e.at("level")})).front());
   return nullptr;
 }
 
@@ -513,26 +514,49 @@ constexpr Edit kEdits[] = {
     {"pick", pickForKey},
     {"shape", drawShape},
     {"element", addElement},
-    {"statement", say},
+    {"constraint", say},
     {"cull", cullTracks},
     {"match", matchLevel},
-    {"shade", measureShade},
+    {"measureShadow", measureShade},
     {"bestFrame", takeBest},
     {"takeMove", moveFrom},
-    {"gatherAll", gatherAllOf},
-    {"before", standsBefore},
+    {"fillFromAll", gatherAllOf},
+    {"putOnCard", standsBefore},
     {"stroke", drawStroke},
     {"spot", addSpotAt},
     {"sendOut", sendPainted},
     {"grain", measureGrain},
     {"repeat", snapRepeat},
-    {"gatherFewest", gatherFewestOf},
+    {"fillFromFewest", gatherFewestOf},
     {"lensFromLines", lensByLines},
-    {"upright", stand},
-    {"uprightByLines", standByLines},
+    {"level", stand},
+    {"levelByLines", standByLines},
     {"stillCamera", holdStill},
     {"turns", findTurns},
 };
+
+/// "\"goes\" is \"removal\" now" for the first word of older files in an edit that a problem names; empty where there
+/// is none.
+std::string newWordIn(const json& edit, const std::string& problem) {
+  const auto say = [&](const std::string& text) -> std::string {
+    for (size_t at = 0; at <= text.size();) {
+      const size_t end = std::min(text.find('.', at), text.size());
+      const std::string word = text.substr(at, end - at), now = shot::newWordFor(word);
+      if (!now.empty() && problem.find(word) != std::string::npos)
+        return fmt::format("\"{}\" is \"{}\" now", word, now);
+      at = end + 1;
+    }
+    return {};
+  };
+  if (edit.is_string()) return say(edit.get<std::string>());
+  if (!edit.is_structured()) return {};
+  for (const auto& [key, value] : edit.items()) {
+    std::string found = edit.is_object() ? say(key) : std::string();
+    if (found.empty()) found = newWordIn(value, problem);
+    if (!found.empty()) return found;
+  }
+  return {};
+}
 
 json one(Shot& s, const json& e, const Context& c) {
   if (!e.is_object()) throw Error("an edit is an object", "Write {\"set\": ...}");
@@ -555,7 +579,8 @@ json apply(Shot& shot, const json& edits, const Context& context) {
         throw Error(problems.front(), "Name a file that is there");
       followNames(before, next);
     } catch (const Error& e) {
-      throw Error(fmt::format("edit {}: {}", i + 1, e.problem()), e.remedy());
+      const std::string renamed = newWordIn(edits[i], e.problem());
+      throw Error(fmt::format("edit {}: {}", i + 1, e.problem()), renamed.empty() ? e.remedy() : renamed);
     } catch (const json::exception& e) {
       throw Error(fmt::format("edit {}: {}", i + 1, e.what()), "Correct it");
     }

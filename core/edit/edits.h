@@ -28,10 +28,10 @@ struct Context {
 ///   {"remove": "elements.e1"}, {"copy": "elements.e1"}, {"move": "elements.e1", "to": 0}
 ///   {"plane": {"inside": [[x, y], ...], "frame": 1001}, "as": {"name": "wall"}}   or {"points": [ids]}
 ///   {"mesh": "set/barrel.obj", "as": {...}}, {"plate": "graded/a.####.exr", "as": {...}}
-///   {"element": "held frame", "on": "s1", "frame": 1001, "as": {...}}
+///   {"element": "patch", "on": "s1", "frame": 1001, "as": {...}}
 ///   {"shape": [[x, y], ...], "frame": 1001, "matte": "m1", "part": "p1"}  or "element": its matte, made when it has
 ///   none
-///   {"statement": "ground", "points": [ids], "lengthM": 2}           or "inside" and "frame"
+///   {"constraint": "ground", "points": [ids], "lengthM": 2}           or "inside" and "frame"
 ///   {"match": "e1", "frame": 1010}                                   gain from the ring around its cover
 ///   {"stillCamera": true}                                            holds the camera, with a backdrop
 ///   {"lensFromLines": 1001}

@@ -9,7 +9,7 @@ namespace {
 
 element::Element& fillOf(shot::Shot& s, const std::string& id) {
   auto* e = s.element(id);
-  if (!e || !e->from<element::Fill>()) throw Error("it is not put together from frames", "Choose a fill");
+  if (!e || !e->from<element::Fill>()) throw Error("it is not a fill", "Choose a fill");
   return *e;
 }
 

@@ -86,8 +86,8 @@ fs::path writeFlatPlate(const shot::Shot& s, const output::FlatViews& views, con
   auto body = std::make_shared<camera::CameraPath>();
   body->backWidthMm = steered.backWidthMm, body->backHeightMm = steered.backHeightMm, body->focalMm = steered.focalMm;
   out.camera = body;
-  out.solveFor.focal = zooms ? solve::Focal::Zooming : solve::Focal::Known;
-  out.solveFor.k1 = out.solveFor.k2 = out.solveFor.centre = false;
+  out.solveSettings.focal = zooms ? solve::Focal::Zooming : solve::Focal::Known;
+  out.solveSettings.k1 = out.solveSettings.k2 = out.solveSettings.centre = false;
   shot::save(out, file);
   return file;
 }

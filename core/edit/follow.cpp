@@ -47,7 +47,7 @@ auto byReadable(const shot::Shot& shot, comp::RenderCache& cache, Unread* unread
     return out;
   } catch (const Error&) {
     if (read > 0 || left.empty()) throw;
-    throw Error(left.begin()->second, "Put the plate's files back");
+    throw Error(left.begin()->second, "Restore the plate's files");
   }
 }
 
@@ -150,7 +150,7 @@ solve::SolveAnswer solveShot(const shot::Shot& s, const Job& job) {
   if (s.projection == shot::Projection::Sphere)
     throw Error("a sphere has no lens and focal length to be solved",
                 "Find how it turns; or write a flat view of it (zentil-batch look), and solve that");
-  return solve::solve(*s.tracks, s.range, s.width, s.height, *s.camera, s.lens, s.solveFor, job);
+  return solve::solve(*s.tracks, s.range, s.width, s.height, *s.camera, s.lens, s.solveSettings, job);
 }
 
 }  // namespace zentil::edit

@@ -57,10 +57,10 @@ void pickKey(Shot& shot, const std::string& matteId, const std::string& partId, 
     }
     const auto [least, most] = std::minmax_element(backing.begin(), backing.end());
     if (*most - *least < 0.1 * std::max(1e-6, *most))
-      throw Error("that is grey: a chroma key goes by a hue", "Drag over the coloured backing, or key by luma");
+      throw Error("that is grey: a chroma key needs a hue", "Drag over the coloured backing, or key by luma");
     key->backing.put(frame, backing);
   }
-  const matte::KeyQuestion question{key->by, 0, 1, key->backing.at(frame)};
+  const matte::KeySettings question{key->by, 0, 1, key->backing.at(frame)};
   std::vector<double> scores;
   for (int y = inside.y0; y < inside.y1; ++y)
     for (int x = inside.x0; x < inside.x1; ++x) {

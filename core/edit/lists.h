@@ -77,7 +77,7 @@ std::string nameOfThing(const Thing& t) {
 template <typename Thing>
 void renameThing(Thing& t, const std::string& name) {
   if constexpr (requires { t.hand; }) {
-    if (!t.hand) throw Error("a track that was found by itself has no name", "Place a tracker by hand");
+    if (!t.hand) throw Error("an automatic track has no name", "Place a tracker by hand");
     auto hand = *t.hand;
     hand.name = name;
     t.hand = std::make_shared<track::ManualTracker>(hand);

@@ -57,7 +57,7 @@ void takeShade(shot::Shot& s, const std::string& id, const measure::Shade& shade
   std::vector<std::pair<std::string, std::string>> words;
   const char* channels[] = {"r", "g", "b"};
   for (size_t c = 0; c < 3; ++c)
-    words.emplace_back("elements." + id + ".source.lets." + channels[c],
+    words.emplace_back("elements." + id + ".source.transmission." + channels[c],
                        fmt::format("{:.8f}", 100 * shade.transmission[c]));
   const auto* e = s.element(id);
   const auto* m = e ? s.matte(e->matte()) : nullptr;

@@ -22,7 +22,7 @@ void gatherFrom(shot::Shot& shot, const std::string& elementId, const std::vecto
 /// Adds a stroke to an element of paint; its id. `range` empty: on all of the element's frames. Throws Error for an
 /// element that is not paint.
 std::string addStroke(shot::Shot& shot, const std::string& elementId, const element::Brush& brush,
-                      const element::Trace& trace, const FrameRange& range = {});
+                      const element::PenPath& penPath, const FrameRange& range = {});
 /// Takes the last stroke out. Throws Error where there is none.
 void removeLastStroke(shot::Shot& shot, const std::string& elementId);
 /// Writes the picture of a painted element's frame, with what is painted so far, for another program (as shot, or

@@ -48,9 +48,9 @@ double depthOfSet(const shot::Shot& s) {
 
 solve::ObjectAnswer solveObject(const shot::Shot& s, comp::RenderCache& cache, const Job& job) {
   if (s.projection == shot::Projection::Sphere)
-    throw Error("before a sphere no object's move is solved", "Write a flat view of it as a plate, and solve there");
-  solve::ObjectQuestion q;
-  q.focal = s.solveFor.focal == solve::Focal::Known ? solve::Focal::Known : solve::Focal::Unknown;
+    throw Error("objects cannot be solved in a 2:1 shot", "Write a flat view of it as a plate, and solve there");
+  solve::ObjectSettings q;
+  q.focal = s.solveSettings.focal == solve::Focal::Known ? solve::Focal::Known : solve::Focal::Unknown;
   q.distanceM = s.objectDistanceM > 0 ? s.objectDistanceM : depthOfSet(s);
   if (!s.objectMatte.empty())
     q.tracks = tracksInside(s, s.objectMatte, cache, job);
@@ -58,12 +58,12 @@ solve::ObjectAnswer solveObject(const shot::Shot& s, comp::RenderCache& cache, c
     for (const auto& e : s.solved->tracks)
       if (e.verdict == solve::Verdict::Moves) q.tracks.push_back(e.id);
   if (q.tracks.empty() && !s.objectMatte.empty())
-    throw Error("no track lies inside the object's matte", "Track more, or draw it wider");
+    throw Error("no track is inside the object's matte", "Track more, or draw it wider");
   auto answer = solve::solveObject(*s.tracks, s.range, s.width, s.height, *s.camera, s.lens, q, job);
   if (s.camera->readout != 0)
     answer.remarks.push_back(
         "it is solved as if all rows were read at once, which they are not: near the upper and lower "
-        "edge it lies off by what it moves meanwhile");
+        "edge it is off by its motion meanwhile");
   return answer;
 }
 

@@ -20,41 +20,41 @@ element::Paint& paintOf(shot::Shot& s, const std::string& id) {
 namespace {
 
 /// What a stroke is called. A switch, so that the compiler misses a kind that has no name.
-const char* nameOf(element::Ink ink) {
-  using element::Ink;
-  switch (ink) {
-    case Ink::Clone:
+const char* nameOf(element::BrushTool tool) {
+  using element::BrushTool;
+  switch (tool) {
+    case BrushTool::Clone:
       return "clone";
-    case Ink::Colour:
+    case BrushTool::Colour:
       return "colour";
-    case Ink::Light:
+    case BrushTool::Light:
       return "light";
-    case Ink::Blur:
+    case BrushTool::Blur:
       return "blur";
-    case Ink::Smear:
+    case BrushTool::Smear:
       return "smear";
-    case Ink::Erase:
+    case BrushTool::Erase:
       return "erase";
-    case Ink::Close:
+    case BrushTool::Close:
       return "hole closed";
-    case Ink::Even:
-      return "line lifted";
-    case Ink::Lift:
-      return "shadow lifted";
+    case BrushTool::Even:
+      return "line removed";
+    case BrushTool::Lift:
+      return "shadow removed";
   }
   return "stroke";
 }
 
 }  // namespace
 
-std::string addStroke(shot::Shot& s, const std::string& id, const element::Brush& brush, const element::Trace& trace,
-                      const FrameRange& range) {
-  if (trace.points().empty()) throw Error("a stroke without a place", "Draw somewhere");
+std::string addStroke(shot::Shot& s, const std::string& id, const element::Brush& brush,
+                      const element::PenPath& penPath, const FrameRange& range) {
+  if (penPath.points().empty()) throw Error("a stroke without a place", "Draw somewhere");
   auto& paint = paintOf(s, id);
   element::Stroke stroke;
   stroke.id = paint.freshStrokeId();
-  stroke.name = fmt::format("{} {}", nameOf(brush.ink), stroke.id.substr(1));
-  stroke.brush = brush, stroke.trace = trace, stroke.range = range;
+  stroke.name = fmt::format("{} {}", nameOf(brush.tool), stroke.id.substr(1));
+  stroke.brush = brush, stroke.penPath = penPath, stroke.range = range;
   paint.strokes.push_back(stroke);
   return stroke.id;
 }
@@ -76,7 +76,7 @@ void sendOut(shot::Shot& s, const std::string& id, const std::filesystem::path& 
       throw Error(fmt::format("{} is there already", f.string()), "Give a name that is not taken");
   const auto evaluator = evaluate::ShotEvaluator::of(s);
   auto state = evaluator->only(id, paint.frame);
-  if (state.layers.empty()) throw Error("it does not show on its own frame", "Let its frames hold the one it is on");
+  if (state.layers.empty()) throw Error("it does not show on its own frame", "Add the paint's frame to its range");
   image::Picture picture = comp::canvasOf(state.layers.front(), cache)->seen(state.frameBox());
   if (straight) {
     const Box box = evaluator->straight();

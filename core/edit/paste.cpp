@@ -143,7 +143,7 @@ json copied(const Shot& shot, const std::vector<std::string>& things) {
   for (const auto& thing : things) {
     const std::string list = listOf(thing);
     const json as = thingIn(shot, list, lastOf(thing));
-    if (as.is_null()) throw Error(fmt::format("there is no \"{}\"", thing), "Name one that there is");
+    if (as.is_null()) throw Error(fmt::format("there is no \"{}\"", thing), "Name an existing one");
     out["things"].push_back({{"list", list}, {"as", as}});
     elements |= list == "elements";
     names[list].insert(lastOf(thing));
@@ -183,7 +183,7 @@ Pasted paste(Shot& shot, const json& text, const PasteOptions& options) {
     for (Incoming& x : incoming) {
       const std::string from = idOfJson(x.as);
       // A matte that covers is the element's own; any other thing that is there already is used.
-      const bool shared = !x.chosen && (x.list != "mattes" || x.as.value("goes", false));
+      const bool shared = !x.chosen && (x.list != "mattes" || x.as.value("removal", false));
       if (shared && thingIn(next, x.list, from) == x.as) {
         x.reused = true, ids[x.list][from] = from;
         continue;

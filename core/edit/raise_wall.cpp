@@ -55,7 +55,7 @@ WallFit raiseWall(const shot::Shot& shot, const std::string& on, int frame, cons
     throw Error(fmt::format("there is no camera on frame {}", frame), "Solve it, or load one");
   const auto all = shot.surfacesAt(frame);
   const auto base = std::find_if(all.begin(), all.end(), [&](const auto& s) { return s.id == on; });
-  if (base == all.end()) throw Error("no surface is chosen for the wall to stand on", "Choose the ground, or another");
+  if (base == all.end()) throw Error("no ground surface is selected for the wall", "Choose the ground, or another");
   if (foot.empty() || foot.size() > 2)
     throw Error("a foot is one place or two", "Draw it where the wall meets the surface");
   const auto camera = shot.cameraAt(frame);
@@ -63,14 +63,14 @@ WallFit raiseWall(const shot::Shot& shot, const std::string& on, int frame, cons
   const auto wayThrough = [&](const Vec2& pixel) {
     Vec3 way;
     if (!view->unproject(pixel, way))
-      throw Error("the foot lies beyond what the lens sees", "Draw it within the frame");
+      throw Error("the foot is outside the lens's field of view", "Draw it within the frame");
     return Vec3(way.normalized());
   };
   std::vector<Place> places;
   for (const Vec2& pixel : foot) {
     const auto place = placeOn(*base, view->positionAt(pixel), wayThrough(pixel));
     if (!place)
-      throw Error(fmt::format("the foot does not lie on {}", base->name.empty() ? base->id : base->name),
+      throw Error(fmt::format("the foot is not on {}", base->name.empty() ? base->id : base->name),
                   "Draw it where the wall meets that");
     places.push_back(*place);
   }
@@ -82,8 +82,7 @@ WallFit raiseWall(const shot::Shot& shot, const std::string& on, int frame, cons
   if (foot.size() == 1) {
     const auto nearest = std::min_element(others.begin(), others.end(),
                                           [](const Stands& a, const Stands& b) { return a.away < b.away; });
-    if (nearest == others.end())
-      throw Error("nothing else stands there that the wall could be square to", "Drag along its foot instead");
+    if (nearest == others.end()) throw Error("there is no other wall to be square to", "Drag along its foot instead");
     along = nearest->faces, length = nearest->surface->size.x(), out.by = nearest->surface->id;
   } else {
     along = places[1].at - places[0].at;

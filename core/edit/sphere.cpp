@@ -27,7 +27,7 @@ std::shared_ptr<camera::CameraPath> bodyOf(const char* source) {
 }
 
 /// A line's points as directions in the world.
-std::vector<Vec3> waysOf(const shot::Shot& s, const lens::PlumbLine& line) {
+std::vector<Vec3> waysOf(const shot::Shot& s, const lens::StraightLine& line) {
   const view::Sphere sphere(s.width, s.height, standsOn(s, line.frame));
   std::vector<Vec3> ways(line.points.size());
   for (size_t i = 0; i < ways.size(); ++i) sphere.unproject(line.points[i], ways[i]);
@@ -37,7 +37,7 @@ std::vector<Vec3> waysOf(const shot::Shot& s, const lens::PlumbLine& line) {
 void turnWorld(shot::Shot& s, const Mat3& by) {
   std::shared_ptr<camera::CameraPath> path;
   if (s.camera->empty()) {
-    path = bodyOf("stood upright");
+    path = bodyOf("levelled");
     for (int f = s.range.first; f <= s.range.last; ++f) path->poses[f] = {Vec3::Zero(), by, path->focalMm};
   } else {
     path = std::make_shared<camera::CameraPath>(*s.camera);
@@ -49,7 +49,7 @@ void turnWorld(shot::Shot& s, const Mat3& by) {
 }  // namespace
 
 void takeTurns(shot::Shot& s, const around::Turns& turns) {
-  if (turns.at.empty()) throw Error("nothing was found of how it turned", "Let it look at one frame at least");
+  if (turns.at.empty()) throw Error("nothing was found of how it turned", "Choose one frame at least");
   auto path = bodyOf("how the sphere turned");
   Mat3 stands = Mat3::Identity();
   for (const auto& [f, turn] : turns.at)
@@ -71,7 +71,7 @@ set::Upright standUprightByLines(shot::Shot& s) {
   return found;
 }
 
-double offPlumb(const shot::Shot& s, const lens::PlumbLine& line) { return set::offPlumb(waysOf(s, line)); }
+double offPlumb(const shot::Shot& s, const lens::StraightLine& line) { return set::offPlumb(waysOf(s, line)); }
 
 void standUpright(shot::Shot& s, int frame, const Vec2& pixelOfUp) {
   needSphere(s);

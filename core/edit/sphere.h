@@ -13,7 +13,7 @@ void takeTurns(shot::Shot& shot, const around::Turns& turns);
 /// is no sphere, and as set::uprightBy does.
 set::Upright standUprightByLines(shot::Shot& shot);
 /// How far a line stands off plumb as the world stands, degrees; NaN for one that is too short.
-double offPlumb(const shot::Shot& shot, const lens::PlumbLine& line);
+double offPlumb(const shot::Shot& shot, const lens::StraightLine& line);
 /// Stands it upright by what is straight up on a frame. Throws Error where the plate is no sphere.
 void standUpright(shot::Shot& shot, int frame, const Vec2& pixelOfUp);
 

@@ -144,8 +144,8 @@ std::optional<SpotFound> onSurface(const Shot& s, const Eye& eye, int frame, con
   constexpr double kSeenPx = 0.1;
   const double px = movesBy(s, eye, at, beside->behindM);
   if (std::abs(beside->behindM) > 2 * beside->sigmaM && px > kSeenPx) {
-    out.words += fmt::format("; the surface lies {:.2g} m {} them, so it may slip by {:.2f} px",
-                             std::abs(beside->behindM), beside->behindM > 0 ? "behind" : "in front of", px);
+    out.words += fmt::format("; the surface is {:.2g} m {} them: it may slip by {:.2f} px", std::abs(beside->behindM),
+                             beside->behindM > 0 ? "behind" : "in front of", px);
     out.doubtful = true;
   }
   return out;
@@ -154,7 +154,7 @@ std::optional<SpotFound> onSurface(const Shot& s, const Eye& eye, int frame, con
 /// By the plate that tells depth: the nearest pixel as it is, since what lies between two things is neither.
 std::optional<SpotFound> byPlate(const Shot& s, const Eye& eye, int frame, const Vec2& pixel,
                                  comp::RenderCache& cache) {
-  const auto* use = s.plateUse(s.depthOn);
+  const auto* use = s.plateUse(s.depthPlate);
   if (!use) return std::nullopt;
   if (!use->range().contains(frame))
     throw Error(fmt::format("\"{}\" has no frame {}", use->name, frame), "Go to one that it has");
@@ -166,7 +166,7 @@ std::optional<SpotFound> byPlate(const Shot& s, const Eye& eye, int frame, const
     const int x = static_cast<int>(std::floor(own.x())), y = static_cast<int>(std::floor(own.y()));
     if (!p.data.contains(x, y)) return false;
     const float* v = p.pixel(x, y);
-    if (s.depthIs == shot::DepthIs::Places) {
+    if (s.depthEncoding == shot::DepthEncoding::Places) {
       out = Vec3(v[0], v[1], v[2]);
       return out.allFinite() && out.norm() > 0 && out.norm() < 1e6;
     }
@@ -246,7 +246,7 @@ std::optional<SpotFound> byPoints(const Shot& s, const Eye& eye, int frame, cons
   // on less than two of them.
   constexpr double kBeyond = 0.5;
   if (!(fit[0] > 0) || !(leverage < kBeyond))
-    throw Error("the points around it all lie to one side of it", "Choose a place among some");
+    throw Error("the points around it are all on one side", "Choose a place among some");
   // What is off by more than six of the others' standard deviations stands elsewhere. One may; several say that the
   // place may be theirs.
   constexpr double kElsewhere = 6;
@@ -284,7 +284,7 @@ std::optional<SpotFound> byPoints(const Shot& s, const Eye& eye, int frame, cons
     throw Error(fmt::format("the distance from the points around it is too uncertain: {:.3g} m \u00b1 {:.2g}", depth,
                             out.spot.sigmaM),
                 "Choose a place among more of them");
-  out.words = fmt::format("by the {} points around it, give or take {:.3g} m", near.size(), out.spot.sigmaM);
+  out.words = fmt::format("from {} points around it, \u00b1 {:.3g} m", near.size(), out.spot.sigmaM);
   return out;
 }
 
@@ -300,11 +300,11 @@ SpotFound spotAt(const Shot& s, int frame, const Vec2& pixel, comp::RenderCache&
   if (!eye.ray(pixel, d)) throw Error("the lens cannot be undone there", "Choose a place nearer to the middle");
   if (!from || *from == DepthFrom::Surface) {
     if (auto found = onSurface(s, eye, frame, pixel, cache)) return *found;
-    if (from) throw Error("no surface is there", "Choose a place on one, or let the picture tell");
+    if (from) throw Error("no surface is there", "Choose a place on a surface, or find the depth from the picture");
   }
   if (!from || *from == DepthFrom::Plate) {
     if (auto found = byPlate(s, eye, frame, pixel, cache)) return *found;
-    if (from) throw Error("no plate tells the depth there", "Say at Plate which one does, or choose another place");
+    if (from) throw Error("no depth plate covers this place", "Say at Plate which one does, or choose another place");
   }
   std::string why;
   if (!from || *from == DepthFrom::Picture) {
@@ -322,7 +322,7 @@ SpotFound spotAt(const Shot& s, int frame, const Vec2& pixel, comp::RenderCache&
     }
     if (from) throw Error("there are too few points around it", "Choose a place among some");
   }
-  throw Error(why.empty() ? "nothing tells how far it is" : why,
+  throw Error(why.empty() ? "its distance is not known" : why,
               "Show the same place on a second frame, put a surface there, or type its distance");
 }
 
@@ -337,7 +337,7 @@ SpotFound spotFrom(const Shot& s, int frame, const Vec2& pixel, int otherFrame, 
   const Vec3 base = b.camera.position - a.camera.position;
   const double aa = da.dot(da), ab = da.dot(db), bb = db.dot(db), den = aa * bb - ab * ab;
   if (!(den > 1e-9 * aa * bb))
-    throw Error("the two lines of sight run along each other: the camera hardly moved between these frames",
+    throw Error("the two lines of sight are almost parallel: the camera barely moved between these frames",
                 "Show it on a frame further away");
   const double ta = (bb * da.dot(base) - ab * db.dot(base)) / den, tb = (ab * da.dot(base) - aa * db.dot(base)) / den;
   if (!(ta > 0) || !(tb > 0))
@@ -357,7 +357,7 @@ SpotFound spotFrom(const Shot& s, int frame, const Vec2& pixel, int otherFrame, 
   const double angle = std::sqrt(den / (aa * bb));
   out.spot.sigmaM = 0.5 * std::sqrt(2.0) * ta / a.camera.fx / angle;
   out.words =
-      fmt::format("by frames {} and {}, {:.2f} px off, give or take {:.2g} m", frame, otherFrame, off, out.spot.sigmaM);
+      fmt::format("from frames {} and {}, {:.2f} px off, \u00b1 {:.2g} m", frame, otherFrame, off, out.spot.sigmaM);
   return out;
 }
 

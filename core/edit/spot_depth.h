@@ -13,7 +13,7 @@ struct SpotFound {
   set::Spot spot;         ///< without id and name
   int frames = 0;         ///< by the picture: how many frames it was found on
   bool doubtful = false;  ///< on a surface that lies beside the points around it: the picture may know better
-  std::string words;      ///< "from the picture on 14 frames, give or take 0.004 m"
+  std::string words;      ///< "from the picture on 14 frames, \u00b1 0.004 m"
 };
 
 /// The place of the set that is seen at a pixel of a frame. Its depth comes from the first of these that has one, or

@@ -70,7 +70,7 @@ SpotFound byPicture(const Shot& s, const Eye& eye, int frame, const Vec2& pixel,
   double travel = 0;
   for (const int f : frames) travel = std::max(travel, (s.cameraAt(f).position - eye.camera.position).norm());
   if (frames.size() < 2 || !(travel > 1e-9))
-    throw Error("the camera does not travel, so the picture does not tell how far anything is", elsewhere);
+    throw Error("the camera does not travel, so distances are not known", elsewhere);
   const int half = std::clamp(s.width / 128, 7, 12);
   const cv::Mat grey = greyOf(s, frame, s.frameBox(), cache);
   const SpotPatch patch(eye, grey, pixel, half, s.width);
@@ -112,7 +112,7 @@ SpotFound byPicture(const Shot& s, const Eye& eye, int frame, const Vec2& pixel,
     }
   });
   std::erase_if(others, [](const ReprojectedFrame& o) { return o.grey.empty(); });
-  if (others.size() < 2) throw Error("its neighbours cannot be read: " + unread.front(), "Put the plate's files back");
+  if (others.size() < 2) throw Error("its neighbours cannot be read: " + unread.front(), "Restore the plate's files");
   const int steps = static_cast<int>(std::clamp(2 * most, 16.0, 3000.0));
   std::vector<double> scores(static_cast<size_t>(steps) + 1, -1);
   SpotPatchParts parts(patch, steps);
@@ -154,8 +154,7 @@ SpotFound byPicture(const Shot& s, const Eye& eye, int frame, const Vec2& pixel,
     least = std::min(least, low);
   }
   if (least > top - 0.05)
-    throw Error("the picture there looks alike along its whole line: there is nothing to tell its distance by",
-                elsewhere);
+    throw Error("the picture looks the same along the whole line of sight: the distance cannot be measured", elsewhere);
 
   // Distance and slope together, by all frames that show it.
   Vec3 plane(nearest * std::max(best, 1) / steps, 0, 0);
@@ -204,15 +203,15 @@ SpotFound byPicture(const Shot& s, const Eye& eye, int frame, const Vec2& pixel,
     if (std::abs(step[0]) < 1e-7 * plane[0] && round > 3) break;
   }
   if (kept.size() < 2 || !(plane[0] > 0))
-    throw Error("too few frames show the place clearly enough to tell its distance", elsewhere);
+    throw Error("too few frames show the place clearly enough to measure its distance", elsewhere);
 
   // What lies at two distances has none of its own.
   if (const auto other = parts.elsewhere(
           [&](const Vec2& off) { return (plane[0] + plane[1] * off.x() + plane[2] * off.y()) / nearest * steps; })) {
     const double here = 1 / plane[0], there = steps / (nearest * std::max(*other, 1));
-    throw Error(
-        fmt::format("this place is on an edge: part of what is around it is {:.3g} m away, part {:.3g} m", here, there),
-        "Choose a place further from the edge, or show the same place on a second frame");
+    throw Error(fmt::format("this place is on a depth edge: one part around it is {:.3g} m away, another {:.3g} m",
+                            here, there),
+                "Choose a place further from the edge, or show the same place on a second frame");
   }
 
   // How the single frames differ.
@@ -241,7 +240,7 @@ SpotFound byPicture(const Shot& s, const Eye& eye, int frame, const Vec2& pixel,
   double all = 0, mean = 0, spread = 0;
   for (size_t i = 0; i < each.size(); ++i) all += weight[i], mean += weight[i] * each[i];
   if (each.size() < 2 || !(all > 0))
-    throw Error("too few frames show the place clearly enough to tell its distance", elsewhere);
+    throw Error("too few frames show the place clearly enough to measure its distance", elsewhere);
   mean /= all;
   for (size_t i = 0; i < each.size(); ++i) spread += std::pow(weight[i] * (each[i] - mean), 2);
   const auto k = static_cast<double>(each.size());
@@ -258,7 +257,7 @@ SpotFound byPicture(const Shot& s, const Eye& eye, int frame, const Vec2& pixel,
   // edges and corners included; 5 leaves one of them at 89.7%.
   constexpr double kOnePlane = 7, kParts = 4;
   if (bent.worst > kOnePlane)
-    throw Error("this place is on an edge or a corner: what is around it is not flat",
+    throw Error("this place is on an edge or a corner: the surface around it is not flat",
                 "Choose a place further from the edge, or show the same place on a second frame");
   const double sigma = std::sqrt((scatter + own) * std::max(1.0, loosened) + floor * floor) *
                        std::sqrt(std::max(1.0, bent.squares / kParts)),
@@ -272,10 +271,10 @@ SpotFound byPicture(const Shot& s, const Eye& eye, int frame, const Vec2& pixel,
   out.spot.depth = DepthFrom::Picture;
   out.spot.sigmaM = sigma * depth * depth;
   if (out.spot.sigmaM > 0.05 * depth)
-    throw Error(fmt::format("the picture there hardly tells its distance: {:.3g} m, give or take {:.2g}", depth,
-                            out.spot.sigmaM),
-                elsewhere);
-  out.words = fmt::format("by the picture on {} frames, give or take {:.2g} m", each.size(), out.spot.sigmaM);
+    throw Error(
+        fmt::format("the distance is uncertain in the picture there: {:.3g} m \u00b1 {:.2g}", depth, out.spot.sigmaM),
+        elsewhere);
+  out.words = fmt::format("from the picture on {} frames, \u00b1 {:.2g} m", each.size(), out.spot.sigmaM);
   return out;
 }
 

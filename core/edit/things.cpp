@@ -20,7 +20,7 @@ void onThing(AnyShot& s, const std::string& thing, const Run& run) {
   onList(s, thing, [&](auto& list, const auto& fresh) {
     const std::string id = lastOf(thing);
     const auto it = std::find_if(list.begin(), list.end(), [&](const auto& x) { return idOf(x.id) == id; });
-    if (it == list.end()) throw Error(fmt::format("there is no \"{}\"", thing), "Name one that there is");
+    if (it == list.end()) throw Error(fmt::format("there is no \"{}\"", thing), "Name an existing one");
     run(list, it, fresh);
   });
 }
@@ -77,7 +77,7 @@ void remove(Shot& shot, const std::vector<std::string>& things) {
     else
       onThing(next, thing, [](auto& all, auto it, const auto&) { all.erase(it); });
     if (list == "plates")
-      for (std::string* role : {&next.trackedOn, &next.depthOn})
+      for (std::string* role : {&next.trackedPlate, &next.depthPlate})
         if (*role == id) role->clear();
   }
   shot = std::move(next);

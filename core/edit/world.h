@@ -8,7 +8,7 @@ namespace zentil::edit {
 /// can have, and as shot::uprightByLines does for what stands plumb.
 void state(shot::Shot& shot, const set::WorldConstraint& statement);
 /// Another length for a gauge, by its place among the statements. Throws Error as above.
-void setGauge(shot::Shot& shot, size_t which, double lengthM);
+void setScale(shot::Shot& shot, size_t which, double lengthM);
 /// What was said is taken back; the set stays where it is. Throws Error for one that is not there.
 void takeBack(shot::Shot& shot, size_t which);
 

@@ -17,7 +17,7 @@ std::optional<int> sequenceFrame(const FrameRange& range, int frame, Beyond beyo
 
 /// A source: a sequence rendered straight through the solved camera.
 struct Cg {
-  static constexpr const char* kKind = "render";
+  static constexpr const char* kKind = "cg";
   image::Plate files;
   bool premultiplied = true;  ///< its colour is already multiplied by its alpha
   bool shadow = false;        ///< a shadow pass, by which the plate is multiplied

@@ -3,7 +3,7 @@
 #include "core/base/parallel.h"
 
 namespace zentil::element {
-void merge(const image::Picture& layer, Merge how, image::Picture& onto) {
+void merge(const image::Picture& layer, Merge combine, image::Picture& onto) {
   const Box box = intersect(layer.data, onto.data);
   if (box.empty()) return;
   parallelRanges(box.y0, box.y1, 32, [&](int first, int last) {
@@ -13,7 +13,7 @@ void merge(const image::Picture& layer, Merge how, image::Picture& onto) {
       for (int x = box.x0; x < box.x1; ++x, l += 4, p += 4) {
         const float a = l[3];
         if (!(a > 0)) continue;
-        for (int c = 0; c < 3; ++c) switch (how) {
+        for (int c = 0; c < 3; ++c) switch (combine) {
             case Merge::Over:
               p[c] = a >= 1 ? l[c] : l[c] + p[c] * (1 - a);
               break;

@@ -47,7 +47,7 @@ struct Look {
 /// A matte that takes part in where an element is let through.
 struct CoverPart {
   std::string matte;  ///< id
-  matte::Combine how = matte::Combine::Intersect;
+  matte::Combine combine = matte::Combine::Intersect;
   bool inverted = false;
   bool operator==(const CoverPart&) const = default;
 };
@@ -108,7 +108,7 @@ template <typename See>
 void describe(const CoverPart*, See&& see) {
   using value::label;
   see("matte", &CoverPart::matte, label("matte").of("mattes"));
-  see("how", &CoverPart::how, label("how it counts"));
+  see("combine", &CoverPart::combine, label("how it counts"));
   see("inverted", &CoverPart::inverted, label("inverting"));
 }
 template <typename See>
@@ -127,6 +127,6 @@ void describe(const Element*, See&& see) {
 /// Lays a premultiplied layer on the plate's pixels, in place, where the layer's alpha is above 0; all other pixels are
 /// not touched. over: l + p (1 - a); plus: p + l; screen: l + p - l p (on 0..1); multiply: p (1 - a) + l p. (Porter and
 /// Duff 1984, Compositing Digital Images, for over and plus.)
-void merge(const image::Picture& layer, Merge how, image::Picture& onto);
+void merge(const image::Picture& layer, Merge combine, image::Picture& onto);
 
 }  // namespace zentil::element

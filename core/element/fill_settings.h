@@ -14,18 +14,18 @@ namespace zentil::element {
 /// frame shows closed from around it.
 enum class FillMethod { PartByPart, Averaged, Closed };
 inline std::span<const char* const> namesOf(FillMethod) {
-  static constexpr const char* kNames[] = {"one each", "averaged", "closed"};
+  static constexpr const char* kNames[] = {"part by part", "average", "average and inpaint"};
   return kNames;
 }
 
 /// A source: a place on a surface as several frames of a plate show it between them, without what has to go.
 struct Fill {
-  static constexpr const char* kKind = "several frames";
+  static constexpr const char* kKind = "fill";
   std::vector<int> frames;  ///< by the shot's numbers; the first has the first say, and its light is what others get
   std::string plate;        ///< id of the plate they are taken from; empty: the one that is worked on
   FillMethod method = FillMethod::Averaged;
-  bool equalised = true;  ///< their light is brought to the first one's, level and slope
-  Elsewhere from{};       ///< from elsewhere on its surface
+  bool equalise = true;  ///< their light is brought to the first one's, level and slope
+  Elsewhere from{};      ///< from elsewhere on its surface
   bool operator==(const Fill&) const = default;
 
   Needs needsAt(int) const {
@@ -44,9 +44,9 @@ void describe(const Fill*, See&& see) {
   using value::label;
   see("frames", &Fill::frames, label("frames it is taken from"));
   see("plate", &Fill::plate, label("plate").of("plates", "the plate"));
-  see("together", &Fill::method, label("putting together"));
-  see("evened", &Fill::equalised, label("evening of light"));
-  see("from", &Fill::from, label("shift along the surface"));
+  see("method", &Fill::method, label("putting together"));
+  see("equalise", &Fill::equalise, label("evening of light"));
+  see("sourceOffsetM", &Fill::from, label("shift along the surface"));
 }
 
 }  // namespace zentil::element

@@ -12,7 +12,7 @@ constexpr double kFarthest = 100000;  ///< px
 constexpr size_t kMostPoints = 200000;
 }  // namespace
 
-Trace::Trace(std::vector<PenPoint> points) {
+PenPath::PenPath(std::vector<PenPoint> points) {
   if (points.empty()) return;
   key_ = hashOf("pen");
   for (const auto& p : points)
@@ -25,17 +25,17 @@ Trace::Trace(std::vector<PenPoint> points) {
   points_ = std::make_shared<const std::vector<PenPoint>>(std::move(points));
 }
 
-bool Trace::operator==(const Trace& o) const {
+bool PenPath::operator==(const PenPath& o) const {
   return points_ == o.points_ || (key_ == o.key_ && std::ranges::equal(points(), o.points()));
 }
 
-nlohmann::json asJson(const Trace& trace) {
+nlohmann::json asJson(const PenPath& penPath) {
   auto out = nlohmann::json::array();
-  for (const auto& p : trace.points()) out.push_back(p.x), out.push_back(p.y), out.push_back(p.pressure);
+  for (const auto& p : penPath.points()) out.push_back(p.x), out.push_back(p.y), out.push_back(p.pressure);
   return out;
 }
 
-void fromJson(const nlohmann::json& j, Trace& trace) {
+void fromJson(const nlohmann::json& j, PenPath& penPath) {
   if (!j.is_array() || j.size() % 3 || j.size() / 3 > kMostPoints)
     throw Error("a pen's way is x, y and pressure, again and again", "Write [x, y, pressure, x, y, pressure, ...]");
   std::vector<PenPoint> points;
@@ -46,7 +46,7 @@ void fromJson(const nlohmann::json& j, Trace& trace) {
         throw Error("a pen's way leaves every picture", "Give places in pixels");
     points.push_back({j[i], j[i + 1], std::clamp(j[i + 2].get<double>(), 0.0, 1.0)});
   }
-  trace = Trace(std::move(points));
+  penPath = PenPath(std::move(points));
 }
 
 std::string Paint::freshStrokeId() const {

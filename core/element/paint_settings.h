@@ -14,7 +14,7 @@
 namespace zentil::element {
 
 /// What a stroke does to the pixels under it.
-enum class Ink {
+enum class BrushTool {
   Clone,   ///< pixels from so far away, of this frame or another
   Colour,  ///< one colour
   Light,   ///< lighter or darker by stops
@@ -25,7 +25,7 @@ enum class Ink {
   Even,   ///< a narrow shadow or stain along the way: brought to the level on both its sides
   Lift,   ///< a shadow under the brush: each pixel relit as far as its hue says that it lies in shade
 };
-inline std::span<const char* const> namesOf(Ink) {
+inline std::span<const char* const> namesOf(BrushTool) {
   static constexpr const char* kNames[] = {"clone", "colour", "light", "blur", "smear",
                                            "erase", "close",  "even",  "lift"};
   return kNames;
@@ -39,7 +39,7 @@ inline std::span<const char* const> namesOf(Pressure) {
 }
 
 struct Brush {
-  Ink ink = Ink::Clone;
+  BrushTool tool = BrushTool::Clone;
   double sizePx = 40;     ///< across, at full pressure
   double hardness = 0.5;  ///< of its radius that is full
   double opacity = 1;     ///< the most that a stroke covers
@@ -49,7 +49,7 @@ struct Brush {
   std::array<double, 3> colour{0.18, 0.18, 0.18};  ///< colour: scene-linear RGB
   double stops = 0.25;                             ///< light: brighter by so many
   double blurPx = 3;                               ///< blur: its sigma
-  double carries = 0.8;                            ///< smear: how much of what it carries stays
+  double smear = 0.8;                              ///< smear: how much of what it carries stays
   Vec2 offset = Vec2(60, 0);                       ///< clone: pixels to the right and down of what it covers
   bool otherFrame = false;                         ///< clone: from another frame, by way of what carries the place
   int fromFrame = 0;
@@ -64,28 +64,28 @@ struct PenPoint {
 };
 
 /// A pen's way. What it holds is shared between a shot's values.
-class Trace {
+class PenPath {
  public:
-  Trace() = default;
-  explicit Trace(std::vector<PenPoint> points);
+  PenPath() = default;
+  explicit PenPath(std::vector<PenPoint> points);
   std::span<const PenPoint> points() const { return points_ ? std::span(*points_) : std::span<const PenPoint>(); }
   uint64_t key() const { return key_; }
-  bool operator==(const Trace& o) const;
+  bool operator==(const PenPath& o) const;
 
  private:
   std::shared_ptr<const std::vector<PenPoint>> points_;
   uint64_t key_ = 0;
 };
 /// [x, y, pressure, x, y, pressure, ...]
-nlohmann::json asJson(const Trace& trace);
+nlohmann::json asJson(const PenPath& penPath);
 /// Throws Error for what is no pen's way: numbers that are not finite or far beyond any picture.
-void fromJson(const nlohmann::json& j, Trace& trace);
+void fromJson(const nlohmann::json& j, PenPath& penPath);
 
 struct Stroke {
   std::string id, name;
   bool on = true;
   Brush brush;
-  Trace trace;
+  PenPath penPath;
   FrameRange range;  ///< frames it shows on; empty: all that the element shows on
   bool operator==(const Stroke&) const = default;
 
@@ -108,7 +108,7 @@ struct Paint {
     n.stage = frame, n.below = frame;
     n.eachBySight = true;
     for (const auto& s : strokes)
-      if (s.on && s.brush.ink == Ink::Clone && s.brush.otherFrame)
+      if (s.on && s.brush.tool == BrushTool::Clone && s.brush.otherFrame)
         n.alsoRead({s.brush.fromPlate, {}, s.brush.fromFrame});
     for (const auto& file : {sent, returned})
       if (!file.empty()) n.reads.push_back({{}, image::stillOf(file), frame});
@@ -121,7 +121,7 @@ struct Paint {
 template <typename See>
 void describe(const Brush*, See&& see) {
   using value::label;
-  see("ink", &Brush::ink, label("kind of stroke"));
+  see("tool", &Brush::tool, label("kind of stroke"));
   see("sizePx", &Brush::sizePx, label("size").within(0.5, 4000).in("px", 0).by(2));
   see("hardness", &Brush::hardness, label("hardness").within(0, 1).shown(100, "%").by(5));
   see("opacity", &Brush::opacity, label("strength").within(0, 1).shown(100, "%").by(5));
@@ -131,7 +131,7 @@ void describe(const Brush*, See&& see) {
   see("colour", &Brush::colour, label("colour").within(0, 1000).in("", 3).by(0.01));
   see("stops", &Brush::stops, label("stops").within(-10, 10).in("stops", 2).by(0.05));
   see("blurPx", &Brush::blurPx, label("blur").within(0.1, 100).in("px", 1).by(0.5));
-  see("carries", &Brush::carries, label("carrying").within(0, 1).shown(100, "%").by(5));
+  see("smear", &Brush::smear, label("carrying").within(0, 1).shown(100, "%").by(5));
   see("offset", &Brush::offset, label("offset").within(-20000, 20000).in("px", 1).by(1));
   see("otherFrame", &Brush::otherFrame, label("taking from another frame"));
   see("fromFrame", &Brush::fromFrame, label("frame it is taken from").frame());
@@ -144,7 +144,7 @@ void describe(const Stroke*, See&& see) {
   see("name", &Stroke::name, label("name").nonRendering());
   see("on", &Stroke::on, label("showing"));
   see("brush", &Stroke::brush, label("brush"));
-  see("trace", &Stroke::trace, label("way"));
+  see("penPath", &Stroke::penPath, label("way"));
   see("range", &Stroke::range, label("frames it shows on").frame());
 }
 template <typename See>

@@ -9,7 +9,7 @@ namespace zentil::element {
 
 /// A source: one frame of a plate, seen by the camera held there; a clean picture may stand for it.
 struct Patch {
-  static constexpr const char* kKind = "held frame";
+  static constexpr const char* kKind = "patch";
   int frame = 0;
   std::string plate;    ///< id of the plate it is taken from; empty: the one that is worked on
   std::string picture;  ///< a clean picture's file; empty: the plate's own pixels
@@ -31,7 +31,7 @@ void describe(const Patch*, See&& see) {
   see("frame", &Patch::frame, label("source frame").frame());
   see("plate", &Patch::plate, label("plate").of("plates", "the plate"));
   see("picture", &Patch::picture, label("clean picture").file());
-  see("from", &Patch::from, label("shift along the surface"));
+  see("sourceOffsetM", &Patch::from, label("shift along the surface"));
 }
 
 }  // namespace zentil::element

@@ -64,7 +64,7 @@ void describe(const InFlatView*, See&& see) {
   see("pitch", &InFlatView::pitch, label("pitch").within(-90, 90).in("\u00b0", 1).by(0.5));
   see("roll", &InFlatView::roll, label("roll").within(-360, 360).in("\u00b0", 1).by(0.5));
   see("fovDegrees", &InFlatView::fovDegrees, label("field of view").within(1, 175).in("\u00b0", 1).by(1));
-  see("ofWorld", &InFlatView::ofWorld, label("standing with the world"));
+  see("ofWorld", &InFlatView::ofWorld, label("locked to the world"));
 }
 
 /// Where an element lands: the one list of kinds. How each is seen is in core/comp/place.cpp.

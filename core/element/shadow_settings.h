@@ -15,7 +15,7 @@ struct Shadow {
   static constexpr const char* kKind = "shadow";
   value::Value<std::array<double, 3>> transmission =
       std::array<double, 3>{0.5, 0.5, 0.5};  ///< RGB, parts of the lit level
-  bool added = false;                        ///< a shadow is laid, not lifted
+  bool add = false;                          ///< a shadow is laid, not lifted
   bool operator==(const Shadow&) const = default;
 
   /// No picture and no frame of its own: it is what lies below it on each.
@@ -25,8 +25,8 @@ struct Shadow {
 template <typename See>
 void describe(const Shadow*, See&& see) {
   using value::label;
-  see("lets", &Shadow::transmission, label("what it lets through").within(0.01, 1).shown(100, "%", 1).by(1));
-  see("laid", &Shadow::added, label("laying"));
+  see("transmission", &Shadow::transmission, label("transmission").within(0.01, 1).shown(100, "%", 1).by(1));
+  see("add", &Shadow::add, label("laying"));
 }
 
 }  // namespace zentil::element

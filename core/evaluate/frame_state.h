@@ -66,7 +66,7 @@ struct ImageMatteNow {
 
 /// A key as it is on a frame.
 struct KeyerNow {
-  matte::KeyQuestion question;
+  matte::KeySettings question;
   FileAt plate;
   std::shared_ptr<const FrameState> against;  ///< a difference: the one element it is taken to, without cover
   double softPx = 0, growPx = 0;
@@ -75,7 +75,7 @@ struct KeyerNow {
 /// One part of a matte, evaluated: what it consists of, and how it comes from where it was drawn.
 struct MattePart {
   std::string matte;  ///< the matte's name, for messages
-  matte::Combine how = matte::Combine::Add;
+  matte::Combine combine = matte::Combine::Add;
   bool inverted = false;
   std::variant<matte::RotoShapesNow, ImageMatteNow, KeyerNow> content;  ///< a kind of matte::Content each, in its order
   std::vector<FileAt> reads;                                            ///< files that its content reads
@@ -89,7 +89,7 @@ struct MattePart {
 /// A matte that covers, evaluated.
 struct Cover {
   std::vector<MattePart> parts;
-  matte::Combine how = matte::Combine::Intersect;
+  matte::Combine combine = matte::Combine::Intersect;
   bool inverted = false;
 };
 

@@ -33,7 +33,7 @@ uint64_t keyOf(const std::vector<set::Surface>& surfaces) {
 }
 
 void add(Hasher& h, const MattePart& p) {
-  h.add(p.how).add(p.inverted).add(p.shiftPx).add(p.follows).add(p.drawnOn).add(p.surface);
+  h.add(p.combine).add(p.inverted).add(p.shiftPx).add(p.follows).add(p.drawnOn).add(p.surface);
   h.add(std::visit([](const auto& now) { return keyOf(now); }, p.content));
   if (p.there) h.add(p.there->key);
   if (p.motion) h.add(*p.motion);
@@ -239,7 +239,7 @@ MattePart ShotEvaluator::partAt(const matte::Matte& m, const matte::Part& part, 
                                 int frame) const {
   MattePart out;
   out.matte = m.name;
-  out.how = part.how, out.inverted = part.inverted;
+  out.combine = part.combine, out.inverted = part.inverted;
   out.shiftPx = part.shiftPx.at(frame);
   std::visit(
       [&](const auto& content) {
@@ -273,7 +273,7 @@ std::vector<Cover> ShotEvaluator::unwantedAt(int frame) const { return unwantedF
 std::vector<Cover> ShotEvaluator::unwantedFor(const std::string& gathering, int frame) const {
   std::vector<Cover> out;
   for (const auto& m : shot_->mattes)
-    if (m.removal) out.push_back(matteFor(m.id, frame, gathering)), out.back().how = matte::Combine::Add;
+    if (m.removal) out.push_back(matteFor(m.id, frame, gathering)), out.back().combine = matte::Combine::Add;
   std::erase_if(out, [](const Cover& c) { return c.parts.empty(); });
   return out;
 }
@@ -322,8 +322,8 @@ Layer ShotEvaluator::plainLayerOf(const element::Element& e, int frame) const {
     const auto* m = shot_->matte(c.matte);
     if (!m) throw Error(fmt::format("\"{}\" names a matte that is gone", e.name), "Choose another");
     Cover cover;
-    cover.how = c.how, cover.inverted = c.inverted != m->inverted;
-    h.add(cover.how).add(cover.inverted).add(static_cast<uint64_t>(m->parts.size()));
+    cover.combine = c.combine, cover.inverted = c.inverted != m->inverted;
+    h.add(cover.combine).add(cover.inverted).add(static_cast<uint64_t>(m->parts.size()));
     for (const auto& p : m->parts)
       if (p.on) {
         cover.parts.push_back(partAt(*m, p, e.surface(), frame));
@@ -455,7 +455,7 @@ FrameState ShotEvaluator::shown(const std::string& id, int frame) const {
   static thread_local std::vector<std::string> making;
   if (std::find(making.begin(), making.end(), id) != making.end())
     throw Error(fmt::format("a key is compared with \"{}\", which is made from that key", e->name),
-                "Compare it with something else, or let what has to go be drawn");
+                "Compare it with another element, or draw the removal matte as shapes");
   making.push_back(id);
   struct Done {
     ~Done() { making.pop_back(); }

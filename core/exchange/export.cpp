@@ -68,11 +68,11 @@ std::vector<std::pair<std::string, std::string>> keysOf(const shot::Shot& s) {
   const auto hex = [](const value::Hasher& h) { return fmt::format("{:016x}", h.key()); };
   return {{"the camera", hex(camera)}, {"the lens", key(s.lens)},
           {"the points", hex(points)}, {"the surfaces", key(s.surfaces)},
-          {"the spots", key(s.spots)}, {"how it is handed on", key(s.exportSettings)}};
+          {"the spots", key(s.spots)}, {"the export settings", key(s.exportSettings)}};
 }
 
 std::filesystem::path keysFile(const shot::Shot& s, const std::filesystem::path& folder) {
-  return folder / (asFileName(s.name.empty() ? "shot" : s.name) + "_handed.json");
+  return folder / (asFileName(s.name.empty() ? "shot" : s.name) + "_export.json");
 }
 
 }  // namespace
@@ -93,7 +93,7 @@ std::vector<std::string> changedSince(const shot::Shot& s, const std::filesystem
 
 Exported exportShot(const shot::Shot& shot, const std::filesystem::path& folder) {
   if (shot.projection == shot::Projection::Sphere)
-    throw Error("a sphere is no camera that other programs know: nothing is handed on",
+    throw Error("other programs have no 2:1 camera: nothing is exported",
                 "Write a flat view of it (zentil-batch look), solve that, and hand that camera on");
   const Scene scene = sceneOf(shot);
   const std::string name = asFileName(shot.name.empty() ? "shot" : shot.name);
@@ -108,14 +108,14 @@ Exported exportShot(const shot::Shot& shot, const std::filesystem::path& folder)
   if (!scene.bodies.empty()) endings.push_back("_set.obj");
   if (!shot.spots.empty())
     for (const char* e : {"_spots.csv", "_pins.csv", "_matrices.csv", "_spots.json"}) endings.push_back(e);
-  endings.push_back("_handed.json");
+  endings.push_back("_export.json");
   // All names are asked before anything is written.
   const bool ours = isOurs(folder / (name + "_camera.gltf"));
   for (const char* e : endings) {
     const auto file = folder / (name + e);
     if (!std::filesystem::exists(file, ec)) continue;
     if (!ours)
-      throw Error(fmt::format("{} is there already and was not handed on from here", file.string()),
+      throw Error(fmt::format("{} exists and was not exported from this shot", file.string()),
                   "Choose another folder, or move it away");
     for (const auto& surface : shot.surfaces)
       if (!surface.meshFile.empty() && std::filesystem::equivalent(file, surface.meshFile, ec))

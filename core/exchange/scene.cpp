@@ -55,7 +55,7 @@ Scene sceneOf(const shot::Shot& s) {
     out.notes.push_back(
         fmt::format("the plate's rows are read over {:.0f}% of a frame, which CSV alone says: elsewhere the camera is "
                     "the one that the "
-                    "middle row sees, and what is rendered with it is off by the rest above and below",
+                    "middle row sees: renders are off above and below by the rest",
                     100 * s.camera->readout));
   for (const auto& p : *s.points) out.points.push_back(placeOut(h, p.at));
   const int first = out.cameras.front().frame - h.frameOffset;
@@ -76,7 +76,7 @@ Scene sceneOf(const shot::Shot& s) {
     }
     out.bodies.push_back(std::move(body));
   }
-  if (moves) out.notes.push_back(fmt::format("surfaces that move are written as they stand on frame {}", first));
+  if (moves) out.notes.push_back(fmt::format("moving surfaces are written as on frame {}", first));
   for (const auto& spot : s.spots) {
     Scene::Place p{spot.name, placeOut(h, spot.position), {}};
     const auto corners = spot.corners();

@@ -79,7 +79,7 @@ SpotTrack trackOf(const shot::Shot& s, const set::Spot& spot) {
     out.frames.push_back(at);
   }
   if (out.frames.empty())
-    throw Error(fmt::format("\"{}\" is before the camera on no frame", spot.name), "Choose it anew on the picture");
+    throw Error(fmt::format("\"{}\" is never in front of the camera", spot.name), "Choose it again on the picture");
   // Against the frame it was chosen on, or the nearest to that.
   const auto* reference = &out.frames.front();
   for (const auto& at : out.frames)

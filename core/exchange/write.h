@@ -52,7 +52,7 @@ struct Exported {
   std::vector<std::filesystem::path> files;
   std::vector<std::string> notes;
 };
-/// Throws Error when files of these names lie there that were not handed on before. NAME_handed.json keeps what they
+/// Throws Error when files of these names lie there that were not handed on before. NAME_export.json keeps what they
 /// were made from.
 Exported exportShot(const shot::Shot& shot, const std::filesystem::path& folder);
 

@@ -42,7 +42,7 @@ void describe(const Grain*, See&& see) {
   see("red", &Grain::red, label("grain in red"));
   see("green", &Grain::green, label("grain in green"));
   see("blue", &Grain::blue, label("grain in blue"));
-  see("together", &Grain::together, label("correlation of channels").within(-1, 1).in("", 3));
+  see("correlation", &Grain::together, label("correlation of channels").within(-1, 1).in("", 3));
   see("pixels", &Grain::pixels, label("pixels it was measured on").within(0, 2e9).in("px", 0).nonRendering());
 }
 

@@ -300,7 +300,7 @@ Movie::Movie(const fs::path& file) : in_(std::make_unique<Inside>()) {
   av_log_set_level(AV_LOG_FATAL);
   in_->file = file;
   std::error_code ec;
-  if (!fs::exists(file, ec)) in_->fail("there is no such file", "Put it back, or choose another");
+  if (!fs::exists(file, ec)) in_->fail("there is no such file", "Restore it, or choose another");
   if (fs::file_size(file, ec) == 0) in_->fail("the file is empty (0 bytes)", "Copy it again");
   in_->open();
   in_->index();

@@ -33,7 +33,7 @@ Plate reopened(const Plate& plate) {
   }
   const auto in = OIIO::ImageInput::open(plate.pattern);
   if (!in)
-    throw Error(fmt::format("{}: cannot be read ({})", plate.pattern, OIIO::geterror()), "Put it back, or replace it");
+    throw Error(fmt::format("{}: cannot be read ({})", plate.pattern, OIIO::geterror()), "Restore it, or replace it");
   Plate now = plate;
   now.width = in->spec().full_width, now.height = in->spec().full_height;
   now.missing.clear(), now.strays.clear();

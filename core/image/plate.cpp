@@ -61,7 +61,7 @@ std::string where(const std::string& file, int frame) { return fmt::format("fram
 std::unique_ptr<ImageInput> openInput(const std::string& file, const std::string& label) {
   std::error_code ec;
   if (!fs::exists(file, ec))
-    throw Error(fmt::format("{}: the file is not there", label), "Put it back, or shorten the range");
+    throw Error(fmt::format("{}: the file is not there", label), "Restore it, or shorten the range");
   if (fs::is_directory(file, ec)) throw Error(fmt::format("{}: is a folder", label), "Choose a file in it");
   if (fs::file_size(file, ec) == 0)
     throw Error(fmt::format("{}: the file is empty (0 bytes)", label), "Copy or render it again");

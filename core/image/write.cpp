@@ -120,7 +120,7 @@ void writePicture(const fs::path& file, const Picture& picture, const WriteOptio
   writeThenName(file, [&](const fs::path& part) {
     const char* remedy =
         "Free some space or check the folder's permissions; the frames already written are complete, and delivering "
-        "again goes on from there";
+        "again to continue";
     // No JPEG is larger than its pixels.
     if (jpeg)
       requireSpace(part, file, 3 * static_cast<size_t>(p->data.width()) * static_cast<size_t>(p->data.height()),

@@ -117,7 +117,7 @@ struct Solution {
   size_t corners = 0;
 };
 
-Solution solve(const BoardAnswer& a, const BoardQuestion& question, bool k3) {
+Solution solve(const BoardAnswer& a, const BoardSettings& question, bool k3) {
   Solution s;
   std::vector<std::vector<cv::Point3f>> object;
   std::vector<std::vector<cv::Point2f>> seen;
@@ -152,7 +152,7 @@ Solution solve(const BoardAnswer& a, const BoardQuestion& question, bool k3) {
 }
 
 /// Solves, leaving out one outlier after the other.
-Solution solveWithoutOutliers(BoardAnswer& a, const BoardQuestion& question, bool k3) {
+Solution solveWithoutOutliers(BoardAnswer& a, const BoardSettings& question, bool k3) {
   for (;;) {
     Solution s = solve(a, question, k3);
     std::vector<double> sorted;
@@ -172,7 +172,7 @@ Solution solveWithoutOutliers(BoardAnswer& a, const BoardQuestion& question, boo
 
 }  // namespace
 
-BoardAnswer calibrate(const std::vector<BoardCorners>& boards, const BoardQuestion& question) {
+BoardAnswer calibrate(const std::vector<BoardCorners>& boards, const BoardSettings& question) {
   BoardAnswer out;
   size_t found = 0;
   // The size that most have is the size; the odd one is the one to blame.
@@ -243,7 +243,7 @@ BoardAnswer calibrate(const std::vector<BoardCorners>& boards, const BoardQuesti
   return out;
 }
 
-BoardAnswer calibrate(const std::vector<std::filesystem::path>& files, const BoardQuestion& question, const Job& job) {
+BoardAnswer calibrate(const std::vector<std::filesystem::path>& files, const BoardSettings& question, const Job& job) {
   if (files.empty()) throw Error("no pictures were given", "Give three or more pictures of a checkerboard");
   std::vector<BoardCorners> boards(files.size());
   for (size_t i = 0; i < files.size(); ++i) {

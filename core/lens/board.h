@@ -42,7 +42,7 @@ struct BoardAnswer {
   std::vector<std::string> remarks;
 };
 
-struct BoardQuestion {
+struct BoardSettings {
   int columns = 0, rows = 0;  ///< inner corners; 0: as found
   bool k3 = true;             ///< only where the corners support it: an F test at one in twenty
   bool tangential = true;
@@ -53,10 +53,10 @@ struct BoardQuestion {
 /// for Camera Calibration; OpenCV's calibrateCamera), with standard errors. Pictures whose RMS is far above the others'
 /// (more than three times the median and 0.3 px) are named and left out. Throws Error when fewer than three boards are
 /// found or pictures differ in size.
-BoardAnswer calibrate(const std::vector<std::filesystem::path>& pictures, const BoardQuestion& question,
+BoardAnswer calibrate(const std::vector<std::filesystem::path>& pictures, const BoardSettings& question,
                       const Job& job = {});
 /// The same from corners that were found already.
-BoardAnswer calibrate(const std::vector<BoardCorners>& boards, const BoardQuestion& question);
+BoardAnswer calibrate(const std::vector<BoardCorners>& boards, const BoardSettings& question);
 
 /// The lens for another focal length and picture size that moves every pixel as this one does: coefficients grow with
 /// the square (and its powers) of the focal length. `fx` and the answer's centre are in pixels of a picture `width`

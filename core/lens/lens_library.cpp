@@ -82,9 +82,8 @@ LibraryAnswer fromLibrary(const std::string& name, double focalMm, double backWi
   });
   if (!found) throw Error(fmt::format("the lens database has no \"{}\"", name), "Search for it by a part of its name");
   if (!reaches(found->MinFocal, found->MaxFocal, focalMm))
-    throw Error(
-        fmt::format("\"{}\" goes from {:g} to {:g} mm, not to {:g}", name, found->MinFocal, found->MaxFocal, focalMm),
-        "Type the focal length at Camera, or choose another lens");
+    throw Error(fmt::format("\"{}\" covers {:g} to {:g} mm, not {:g}", name, found->MinFocal, found->MaxFocal, focalMm),
+                "Type the focal length at Camera, or choose another lens");
   lfModifier modifier(found, static_cast<float>(crop), width, height);
   const int does = modifier.Initialize(found, LF_PF_F32, static_cast<float>(focalMm), 8.0f, 1000.0f, 1.0f,
                                        LF_RECTILINEAR, LF_MODIFY_DISTORTION, false);

@@ -246,7 +246,7 @@ StMapAnswer readStMaps(const StMapFiles& files, int width, int height) {
     checkAspect(files.redistort, redistort.picture, width, height, 0.01, "the plate");
     Reading r = take(files.redistort, redistort, plate, maps->straight);
     if (r.holes)
-      out.remarks.push_back(fmt::format("{} has {} holes: pixels that hold no position. Nothing is laid there",
+      out.remarks.push_back(fmt::format("{} has {} holes: pixels without a position. They stay empty",
                                         files.redistort.filename().string(), r.holes));
     maps->redistort = std::move(r.table);
     maps->redistortFile = files.redistort.string();

@@ -14,7 +14,7 @@ namespace {
 
 /// Plate-pixel distances of a line's points from the best straight line, after straightening. Empty when a point has no
 /// straight place.
-std::vector<double> distances(const PlumbLine& line, const LensOnPixels& lens) {
+std::vector<double> distances(const StraightLine& line, const LensOnPixels& lens) {
   const size_t n = line.points.size();
   std::vector<Vec2> q(n);
   Vec2 mean = Vec2::Zero();
@@ -52,7 +52,7 @@ Bow bowFrom(const std::vector<double>& d) {
 /// The parameters asked for, as one vector; each scaled so that 1 is about a pixel at the corner.
 class Unknowns {
  public:
-  Unknowns(const LensOnPixels& start, int width, int height, const PlumbQuestion& q) : start_(start) {
+  Unknowns(const LensOnPixels& start, int width, int height, const StraightLinesSettings& q) : start_(start) {
     const double r = Vec2(width / 2.0 / start.fx, height / 2.0 / start.fy).norm();
     if (q.k1) which_.push_back(0), scale_.push_back(1 / (start.fx * r * r * r));
     if (q.k2) which_.push_back(1), scale_.push_back(1 / (start.fx * r * r * r * r * r));
@@ -100,7 +100,7 @@ double robustSpread(std::vector<double> r) {
 
 /// What is made small: distances of all points, by Huber's measure, and how far unknowns are from what is likely.
 struct Bows {
-  const std::vector<const PlumbLine*>& lines;
+  const std::vector<const StraightLine*>& lines;
   const Unknowns& unknowns;
   double beyondPx;              ///< larger distances count linearly
   const Eigen::VectorXd& pull;  ///< a step of one in an unknown counts as a distance of so many pixels
@@ -108,7 +108,7 @@ struct Bows {
   bool operator()(const double* at, double* out) const {
     const Eigen::Map<const Eigen::VectorXd> v(at, unknowns.size());
     const LensOnPixels lens = unknowns.at(v);
-    for (const PlumbLine* l : lines) {
+    for (const StraightLine* l : lines) {
       const auto d = distances(*l, lens);
       if (d.empty()) return false;  // a point has no straight place: too far
       for (const double r : d) *out++ = huber(r, beyondPx);
@@ -120,9 +120,9 @@ struct Bows {
 
 }  // namespace
 
-Bow bowOf(const PlumbLine& line, const LensOnPixels& lens) { return bowFrom(distances(line, lens)); }
+Bow bowOf(const StraightLine& line, const LensOnPixels& lens) { return bowFrom(distances(line, lens)); }
 
-std::vector<Vec2> besideOf(const PlumbLine& line, const LensOnPixels& lens) {
+std::vector<Vec2> besideOf(const StraightLine& line, const LensOnPixels& lens) {
   const auto d = distances(line, lens);
   std::vector<Vec2> out(d.size(), Vec2(0, 0));
   const size_t n = line.points.size();
@@ -133,11 +133,11 @@ std::vector<Vec2> besideOf(const PlumbLine& line, const LensOnPixels& lens) {
   return out;
 }
 
-std::string missingCover(const std::vector<PlumbLine>& lines, int width, int height) {
+std::string missingCover(const std::vector<StraightLine>& lines, int width, int height) {
   // How far out each line passes, in halves of the frame, and which way it runs.
   double acrossTop = 0, acrossBottom = 0, downLeft = 0, downRight = 0;
   int across = 0, down = 0, n = 0;
-  for (const PlumbLine& l : lines) {
+  for (const StraightLine& l : lines) {
     if (!l.on || l.points.size() < 3) continue;
     ++n;
     const Vec2 way = l.points.back() - l.points.front(), mid = (l.points.back() + l.points.front()) / 2;
@@ -158,17 +158,17 @@ std::string missingCover(const std::vector<PlumbLine>& lines, int width, int hei
   return "all lines pass near the centre, where every lens is straight: draw one along an edge of the frame";
 }
 
-PlumbAnswer solvePlumb(const std::vector<PlumbLine>& lines, const LensOnPixels& start, int width, int height,
-                       const PlumbQuestion& question) {
+StraightLinesAnswer solvePlumb(const std::vector<StraightLine>& lines, const LensOnPixels& start, int width, int height,
+                               const StraightLinesSettings& question) {
   if (!question.k1 && !question.k2 && !question.centre)
     throw Error("nothing is asked of the lines", "Ask for k1, k2 or the optical centre");
-  std::vector<const PlumbLine*> used;
+  std::vector<const StraightLine*> used;
   Eigen::Index count = 0;
-  for (const PlumbLine& l : lines)
+  for (const StraightLine& l : lines)
     if (l.on && l.points.size() >= 3) used.push_back(&l), count += static_cast<Eigen::Index>(l.points.size());
   if (used.empty())
     throw Error("there is no line with three points or more", "Draw one along something straight near an edge");
-  for (const PlumbLine* l : used)
+  for (const StraightLine* l : used)
     if ((l->points.back() - l->points.front()).norm() < 20)
       throw Error(
           fmt::format("line {}: its ends are {:.0f} px apart", l->id, (l->points.back() - l->points.front()).norm()),
@@ -182,7 +182,7 @@ PlumbAnswer solvePlumb(const std::vector<PlumbLine>& lines, const LensOnPixels& 
   const auto spreadOf = [&](const Eigen::VectorXd& at) -> std::optional<double> {
     std::vector<double> all;
     const LensOnPixels lens = unknowns.at(at);
-    for (const PlumbLine* l : used) {
+    for (const StraightLine* l : used) {
       const auto d = distances(*l, lens);
       if (d.empty()) return std::nullopt;
       all.insert(all.end(), d.begin(), d.end());
@@ -219,7 +219,7 @@ PlumbAnswer solvePlumb(const std::vector<PlumbLine>& lines, const LensOnPixels& 
     throw Error("the lines do not settle on a lens",
                 "Leave out lines that are not straight in the world, or ask for less");
   const Eigen::VectorXd& at = best.at;
-  PlumbAnswer out;
+  StraightLinesAnswer out;
   out.lens = unknowns.at(at);
   const Vec2 off(out.lens.cx - start.cx, out.lens.cy - start.cy);
   for (const Vec2& c : {Vec2(0, 0), Vec2(width, 0), Vec2(0, height), Vec2(width, height)}) {
@@ -232,7 +232,7 @@ PlumbAnswer solvePlumb(const std::vector<PlumbLine>& lines, const LensOnPixels& 
                 "Ask for less, or draw longer lines along more edges of the frame");
   }
   double sum = 0, weighted = 0;
-  for (const PlumbLine* l : used)
+  for (const StraightLine* l : used)
     for (const double d : distances(*l, out.lens)) {
       sum += d * d;
       weighted += d * d * std::min(1.0, kHuber * best.cost / std::max(1e-12, std::abs(d)));
@@ -253,7 +253,7 @@ PlumbAnswer solvePlumb(const std::vector<PlumbLine>& lines, const LensOnPixels& 
     }
     out.cornerSigmaPx = std::max(out.cornerSigmaPx, std::sqrt((moves * covariance * moves.transpose()).trace()));
   }
-  for (const PlumbLine& l : lines) {
+  for (const StraightLine& l : lines) {
     out.before.push_back(l.points.size() >= 3 ? bowOf(l, start) : Bow{});
     out.after.push_back(l.points.size() >= 3 ? bowOf(l, out.lens) : Bow{});
   }
@@ -268,9 +268,9 @@ PlumbAnswer solvePlumb(const std::vector<PlumbLine>& lines, const LensOnPixels& 
   }
   if (const std::string missing = missingCover(lines, width, height); !missing.empty()) out.remarks.push_back(missing);
   if (question.k2 && out.k2Sigma > std::abs(out.lens.lens.k2))
-    out.remarks.push_back(fmt::format(
-        "k2 is {:.4f} give or take {:.4f}: these lines do not support it; longer lines near the corners would",
-        out.lens.lens.k2, out.k2Sigma));
+    out.remarks.push_back(
+        fmt::format("k2 is {:.4f} \u00b1 {:.4f}: these lines do not support it; draw longer lines near the corners",
+                    out.lens.lens.k2, out.k2Sigma));
   if (question.centre && out.centreSigma.maxCoeff() > 5)
     out.remarks.push_back(
         fmt::format("the optical centre is only known to {:.0f} px: lines along opposite edges would pin it",

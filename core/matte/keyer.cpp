@@ -59,7 +59,7 @@ cv::Mat coloursOf(const Picture& p) {
 }
 
 /// The backing's strength over the picture, of the one given: it is rarely lit evenly.
-cv::Mat levelsOf(const cv::Mat& colour, const KeyQuestion& q) {
+cv::Mat levelsOf(const cv::Mat& colour, const KeySettings& q) {
   cv::Mat level(colour.size(), CV_32FC3, cv::Scalar::all(1)), weight(colour.size(), CV_32F, cv::Scalar(0));
   const Vec3 k(q.backing[0], q.backing[1], q.backing[2]);
   const Vec3 b = k.array() - k.mean();
@@ -81,7 +81,7 @@ cv::Mat levelsOf(const cv::Mat& colour, const KeyQuestion& q) {
 
 }  // namespace
 
-double keyScore(const float* rgb, const float* against, const KeyQuestion& q, double level) {
+double keyScore(const float* rgb, const float* against, const KeySettings& q, double level) {
   if (q.by == KeyBy::Luma) return 0.2126 * rgb[0] + 0.7152 * rgb[1] + 0.0722 * rgb[2];  // Rec. ITU-R BT.709
   if (q.by == KeyBy::Difference) {
     double d = 0;
@@ -97,7 +97,7 @@ double keyScore(const float* rgb, const float* against, const KeyQuestion& q, do
   return 1 - along / level + 0.5 * off / level;
 }
 
-Picture keyed(const Picture& picture, const Picture* against, const KeyQuestion& q) {
+Picture keyed(const Picture& picture, const Picture* against, const KeySettings& q) {
   Picture out(picture.data, picture.display, 1);
   if (picture.empty()) return out;
   const int width = picture.data.width(), height = picture.data.height();

@@ -34,7 +34,7 @@ struct Keyer {
 template <typename See>
 void describe(const Keyer*, See&& see) {
   using value::label;
-  see("by", &Keyer::by, label("what it goes by"));
+  see("by", &Keyer::by, label("key by"));
   see("element", &Keyer::element, label("what it is compared with").of("elements", "nothing"));
   see("low", &Keyer::low, label("where it begins").within(-10, 1000).in("", 3).by(0.01));
   see("high", &Keyer::high, label("where it covers all").within(-10, 1000).in("", 3).by(0.01));
@@ -42,7 +42,7 @@ void describe(const Keyer*, See&& see) {
 }
 
 /// A key, with plain numbers.
-struct KeyQuestion {
+struct KeySettings {
   KeyBy by = KeyBy::Luma;
   double low = 0, high = 1;
   std::array<double, 3> backing{};
@@ -53,9 +53,9 @@ struct KeyQuestion {
 /// by `low` and `high` are 0 or 1; between them the colour is taken apart into its neighbours' sure ones: the part
 /// a in P = a F + (1 - a) B by least squares (Porter and Duff 1984; Smith and Blinn 1996, Blue Screen Matting), F and B
 /// carried in from both sides (pull-push: Gortler et al. 1996, The Lumigraph).
-image::Picture keyed(const image::Picture& picture, const image::Picture* against, const KeyQuestion& question);
+image::Picture keyed(const image::Picture& picture, const image::Picture* against, const KeySettings& question);
 
 /// How a pixel counts for a question: as `low` and `high` do. `level`: the backing's strength there, of the one given.
-double keyScore(const float* rgb, const float* against, const KeyQuestion& question, double level = 1);
+double keyScore(const float* rgb, const float* against, const KeySettings& question, double level = 1);
 
 }  // namespace zentil::matte

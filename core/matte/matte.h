@@ -29,7 +29,7 @@ struct Part {
   Follows follows = Follows::Surface;
   std::string surface;  ///< what it rides; empty: the element's own surface
   int region = -1;      ///< the followed region that it rides
-  Combine how = Combine::Add;
+  Combine combine = Combine::Add;
   bool inverted = false;
   value::Value<double> softPx = 0.0;        ///< softening, outwards
   value::Value<double> growPx = 0.0;        ///< grown outwards; below 0 shrunk
@@ -75,10 +75,10 @@ void describe(const Part*, See&& see) {
   see("name", &Part::name, label("name").nonRendering());
   see("on", &Part::on, label("taking part"));
   see("content", &Part::content, label("content"));
-  see("rides", &Part::follows, label("ride"));
-  see("surface", &Part::surface, label("surface it rides").of("surfaces", "its own surface"));
-  see("region", &Part::region, label("region it rides"));
-  see("how", &Part::how, label("how it counts"));
+  see("follows", &Part::follows, label("ride"));
+  see("surface", &Part::surface, label("surface it follows").of("surfaces", "its own surface"));
+  see("region", &Part::region, label("region it follows"));
+  see("combine", &Part::combine, label("how it counts"));
   see("inverted", &Part::inverted, label("inverting"));
   see("softPx", &Part::softPx, label("softness").within(0, 500).in("px", 0).by(1));
   see("growPx", &Part::growPx, label("growth").within(-500, 500).in("px", 1).by(0.5));
@@ -91,7 +91,7 @@ void describe(const Matte*, See&& see) {
   see("name", &Matte::name, label("name").nonRendering());
   see("parts", &Matte::parts, label("parts"));
   see("inverted", &Matte::inverted, label("inverting"));
-  see("goes", &Matte::removal, label("matte's role").nonRendering());
+  see("removal", &Matte::removal, label("matte's role").nonRendering());
 }
 
 /// A coverage grown (or shrunk) and softened outwards, for what is not drawn.

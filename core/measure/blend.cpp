@@ -93,7 +93,7 @@ BlendAt blendAt(const evaluate::ShotEvaluator& evaluator, const std::string& ele
     for (int x = 0; x < size.width; ++x)
       if (inside.at<uchar>(y, x) && fromOutside.at<float>(y, x) < kAround) gaps.push_back(fromOutside.at<float>(y, x));
   constexpr size_t kLeast = 200;
-  if (gaps.size() < kLeast) return cannot("too little of it, or of what is around it, is seen here");
+  if (gaps.size() < kLeast) return cannot("too little of it, or of the plate around it, is visible here");
   std::sort(gaps.begin(), gaps.end());
   const double soft = gaps[gaps.size() / 50];  // how wide the soft edge is
   // What was done to the source inside, and what it is against the picture outside: the same pixels both times.

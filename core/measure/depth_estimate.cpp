@@ -86,16 +86,16 @@ DepthEstimate depthEstimate(const evaluate::ShotEvaluator& evaluator, const std:
     cv::fillPoly(inside, std::vector{polygons.back()}, cv::Scalar(255));
   }
   const cv::Rect bounds = cv::boundingRect(inside);
-  if (bounds.empty()) throw Error("nothing is outlined within the frame", "Draw around what stands before the surface");
+  if (bounds.empty()) throw Error("nothing is outlined within the frame", "Draw around the occluder");
   Sweep sweep;
   const Vec2 middle(box.x0 + bounds.x + bounds.width / 2.0, box.y0 + bounds.y + bounds.height / 2.0);
   if (!stage->view->unproject(middle, sweep.axis))
-    throw Error("what is outlined lies beyond what the lens sees", "Draw it within the frame");
+    throw Error("the outline is outside the lens's field of view", "Draw it within the frame");
   sweep.axis.normalize();
   sweep.eye = stage->view->positionAt(middle);
   sweep.normal = set::uprightTowards(sweep.axis);
   const auto ahead = set::meet(*behind, sweep.eye, sweep.axis);
-  if (!ahead) throw Error("the surface does not lie behind it", "Choose the one that it stands before");
+  if (!ahead) throw Error("the surface is not behind it", "Choose the surface behind it");
   sweep.surfaceM = ahead->distance;
 
   const auto plate = cache.frame(evaluator.plateAt(frame));
@@ -146,8 +146,8 @@ DepthEstimate depthEstimate(const evaluate::ShotEvaluator& evaluator, const std:
     if (here > 0) others.push_back(std::move(o));
   }
   if (told * every * every < kLeastTold || movesPx < 1)
-    throw Error("it hides the same of the surface on every frame, so nothing tells how far away it stands",
-                "Make a plane where it stands, and let the matte ride that");
+    throw Error("it hides the same part of the surface on every frame: its distance cannot be measured",
+                "Make a plane there, and let the matte follow it");
 
   // What is left of the difference, at a part of the surface's distance.
   const auto leftAt = [&](double part) {
@@ -180,9 +180,8 @@ DepthEstimate depthEstimate(const evaluate::ShotEvaluator& evaluator, const std:
   out.distanceM = sweep.surfaceM / part, out.left = left[static_cast<size_t>(best)];
   out.frames = static_cast<int>(others.size());
   if (out.left > kExplains)
-    throw Error(
-        "what is outlined looks alike at no distance before the surface, so nothing tells how far away it stands",
-        "Outline it closely, or make a plane where it stands and let the matte ride that");
+    throw Error("the outlined thing matches between frames at no distance: it cannot be measured",
+                "Outline it closely, or make a plane there and let the matte follow it");
   const double within = out.left + 0.1 * (1 - out.left);
   const auto near = std::count_if(left.begin(), left.end(), [&](double l) { return l <= within; });
   out.sigmaM = out.distanceM / part * fine * static_cast<double>(near) / 2;

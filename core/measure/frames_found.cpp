@@ -132,7 +132,7 @@ double detailOf(const cv::Mat& colour, const cv::Mat& mask) {
 
 std::string wordsOf(const FoundFrame& f) {
   std::string s = fmt::format("shows {:.0f}% of the place", std::floor(100 * f.seen));
-  if (f.excluded > 0.001) s += fmt::format(", {:.0f}% is behind what has to go", std::ceil(100 * f.excluded));
+  if (f.excluded > 0.001) s += fmt::format(", {:.0f}% is under a removal matte", std::ceil(100 * f.excluded));
   if (f.seen > 0)
     s += fmt::format(
         "; {:.2f} source pixels for each, {:.0f}% of the usual detail; level {}; off by {:.4f} from what most "
@@ -161,7 +161,7 @@ FoundFrames framesFor(const evaluate::ShotEvaluator& evaluator, const std::strin
   const auto* layer = state.layer(id);
   if (!layer) throw Error(fmt::format("the patch does not show on frame {}", target), "Go to a frame where it does");
   if (!isCarried(layer->place) || !layer->held || layer->files.empty())
-    throw Error("frames are found for a patch that lies on a surface or a region", "Choose one");
+    throw Error("best frames need a patch on a surface or a region", "Choose one");
   const Box reach = comp::reachOf(state, *layer, cache);
   if (reach.empty())
     throw Error(fmt::format("\"{}\" is outside the picture on frame {}", layer->name, target),
@@ -229,7 +229,7 @@ FoundFrames framesFor(const evaluate::ShotEvaluator& evaluator, const std::strin
   if (all.empty())
     throw Error(out.frames.empty() ? "there is no frame with both a plate and what carries its place"
                                    : out.frames.front().words,
-                "Load a camera for the shot, follow the region, or put the plate's files back");
+                "Load a camera, track the region, or restore the plate's files");
 
   // What most of them show, as the target would: by what it shows around the place.
   std::vector<Showing> showings(all.begin(), all.end());
@@ -264,8 +264,9 @@ FoundFrames framesFor(const evaluate::ShotEvaluator& evaluator, const std::strin
     if (f.usable && (!best || f.away < best->away)) best = &f;
   }
   if (!best)
-    throw Error(fmt::format("no frame shows the place of \"{}\" on frame {}", layer->name, target),
-                "Everything there is hidden or has to go: take a clean picture, or another part of the surface");
+    throw Error(
+        fmt::format("no frame shows the place of \"{}\" on frame {}", layer->name, target),
+        "Everything there is hidden or under a removal matte: use a clean picture, or another part of the surface");
   out.best = best->frame;
   cv::Mat left = place & ~never;
   for (const auto& k : all)

@@ -97,7 +97,7 @@ void dropSteep(std::vector<Channel>& frames) {
         if (f.counts.at<uchar>(y, x)) all.push_back({f.level.at<float>(y, x), f.noise.at<float>(y, x)});
   }
   if (all.size() < kLeastPixels)
-    throw Error(fmt::format("only {} pixels around it can be compared, too few to tell grain by", all.size()),
+    throw Error(fmt::format("only {} pixels around it can be compared: too few to measure grain", all.size()),
                 "Take more of the surface, or more frames");
   std::sort(all.begin(), all.end(), [](const Sampled& a, const Sampled& b) { return a.level < b.level; });
   std::vector<float> upTo, strength;
@@ -215,7 +215,7 @@ std::optional<Noise> noiseAround(const evaluate::ShotEvaluator& evaluator, const
                                  comp::RenderCache& cache) {
   const auto noAverage = [&]() -> std::optional<Noise> {
     if (!asked) return std::nullopt;
-    throw Error("grain is told by frames against their average", "Choose a fill that is averaged over more frames");
+    throw Error("grain is measured by frames against their average", "Choose a fill that is averaged over more frames");
   };
   const evaluate::FrameState state = evaluator.only(id, f);
   const auto* layer = state.layer(id);

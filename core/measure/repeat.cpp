@@ -90,7 +90,7 @@ Repeat repeatNear(const evaluate::ShotEvaluator& evaluator, const std::string& i
   const auto* layer = state.layer(id);
   const set::Surface* s = layer ? state.here->surface(surfaceOf(layer->place)) : nullptr;
   if (!s || !layer->held || layer->files.empty() || !set::formOf(s->kind).isFlat())
-    throw Error("a repeat is looked for on a plane", "Choose a patch or a fill that lies on one");
+    throw Error("a repeat is looked for on a plane", "Choose a patch or a fill on a surface");
   const Box box = comp::coverBox(layer->cover, *state.here, cache);
   const Picture cover = comp::coverOver(layer->cover, *state.here, box, cache);
   // Where the place lies on the surface.
@@ -116,7 +116,7 @@ Repeat repeatNear(const evaluate::ShotEvaluator& evaluator, const std::string& i
       if (onPlane(Vec2(x + 1.5, y + 0.5), beside)) pxM = std::max(pxM, (beside - at).norm());
     }
   if (layer->cover.empty() || own.size() < 3 || !(pxM > 0))
-    throw Error("it covers nothing of its surface on this frame", "Draw its matte around what is to be covered");
+    throw Error("it covers nothing of its surface on this frame", "Draw its matte around the part to cover");
   Vec2 lo = own.front(), hi = own.front();
   for (const Vec2& p : own) lo = lo.cwiseMin(p), hi = hi.cwiseMax(p);
   const Vec2 middle = (lo + hi) / 2, span = (hi - lo) / pxM;
@@ -196,7 +196,7 @@ Repeat repeatNear(const evaluate::ShotEvaluator& evaluator, const std::string& i
     if (best.alike > 0.97 || tries > 5) break;
   }
   if (best.alike < kLeastAlike)
-    throw Error(fmt::format("nothing near looks like what is around \"{}\"", layer->name),
+    throw Error(fmt::format("no place near looks like the surroundings of \"{}\"", layer->name),
                 "Shift it by hand, or fill it from other frames");
   Repeat out;
   out.stepM = Vec2(best.step.x(), -best.step.y()) * square.pxM;

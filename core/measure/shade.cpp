@@ -175,7 +175,7 @@ Shade shadeAcross(const evaluate::ShotEvaluator& evaluator, const std::string& i
   Shade out;
   out.places = between;
   if (dark < 100 || lit < 100 || between < 20)
-    throw Error(fmt::format("\"{}\": too little of its full dark, its edge or what is lit is seen on frame {}",
+    throw Error(fmt::format("\"{}\": too little of the full shadow, its edge or the lit surface is visible on frame {}",
                             layer->name, frame),
                 "Draw its outline further in, soften it, or go to a frame where more of it is seen");
   for (int v = 0; v < size.height; ++v)

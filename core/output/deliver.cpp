@@ -19,19 +19,19 @@ std::string mark(const evaluate::ShotEvaluator& evaluator, const evaluate::Frame
   const auto& d = evaluator.delivery();
   const double aspect = state.plate ? state.plate->files.pixelAspect : 1;
   const uint64_t key =
-      hashOf(fmt::format("{} {} {} {} {}{}{}", comp::kPixelsVersion, d.half, d.compression, d.quality, d.sharper,
-                         d.onPlate ? "" : " alone", aspect == 1 ? "" : fmt::format(" pixels {:g} wide", aspect)),
+      hashOf(fmt::format("{} {} {} {} {}{}{}", comp::kPixelsVersion, d.half, d.compression, d.quality, d.sharpFilter,
+                         d.overPlate ? "" : " alone", aspect == 1 ? "" : fmt::format(" pixels {:g} wide", aspect)),
              state.key);
-  return fmt::format("{} {} recipe {:016x}{}", image::kMark, state.frame, key, d.onPlate ? "" : kAlone);
+  return fmt::format("{} {} recipe {:016x}{}", image::kMark, state.frame, key, d.overPlate ? "" : kAlone);
 }
 
 /// Finished frames and elements alone have the same names, and neither is written over the other unasked.
-void refuseOtherKind(const std::vector<fs::path>& files, bool onPlate) {
+void refuseOtherKind(const std::vector<fs::path>& files, bool overPlate) {
   std::error_code ec;
   for (const auto& file : files)
-    if (fs::exists(file, ec) && image::markOf(file).ends_with(kAlone) == onPlate)
+    if (fs::exists(file, ec) && image::markOf(file).ends_with(kAlone) == overPlate)
       throw image::NotOurs(
-          fmt::format("{}: is there, with {}", file.string(), onPlate ? "the elements alone" : "the finished frame"));
+          fmt::format("{}: is there, with {}", file.string(), overPlate ? "the elements alone" : "the finished frame"));
 }
 
 std::string nameOf(const evaluate::FileAt& file) { return fs::path(file.files.fileOf(file.frame)).filename().string(); }
@@ -71,7 +71,7 @@ DeliveryReport deliver(const evaluate::ShotEvaluator& evaluator, const std::vect
   if (!image::isWritable(delivery.pattern))
     throw Error(fmt::format("{}: a file of that kind cannot be delivered", delivery.pattern),
                 "Its ending has to be exr, dpx, png, jpg or tif");
-  if (!delivery.onPlate && !image::holdsAlpha(delivery.pattern))
+  if (!delivery.overPlate && !image::holdsAlpha(delivery.pattern))
     throw Error(fmt::format("\"{}\" has no alpha: elements alone cannot be delivered so",
                             fs::path(delivery.pattern).extension().string()),
                 "Deliver EXR, TIFF or PNG, or on the plate");
@@ -83,7 +83,7 @@ DeliveryReport deliver(const evaluate::ShotEvaluator& evaluator, const std::vect
   files.reserve(frames.size());
   for (const int f : frames) files.push_back(deliveredFile(evaluator, f));
   refuseInputs(evaluator, files);
-  if (!wish.overwrite) image::refuseOthers(files), refuseOtherKind(files, delivery.onPlate);
+  if (!wish.overwrite) image::refuseOthers(files), refuseOtherKind(files, delivery.overPlate);
   std::error_code ec;
   fs::create_directories(folder, ec);
   if (ec)
@@ -106,14 +106,14 @@ DeliveryReport deliver(const evaluate::ShotEvaluator& evaluator, const std::vect
     if (!state.plate) throw Error("the shot has no plate", "Open one");
     const auto plate = cache.frame(*state.plate);
     comp::BuildOptions build;
-    build.filter = delivery.sharper ? map::Filter::Sharper : map::Filter::Sharp;
+    build.filter = delivery.sharpFilter ? map::Filter::Sharper : map::Filter::Sharp;
     const image::Picture picture =
-        delivery.onPlate ? comp::buildFrame(state, cache, build) : comp::buildAdded(state, cache, build.filter);
+        delivery.overPlate ? comp::buildFrame(state, cache, build) : comp::buildAdded(state, cache, build.filter);
     image::WriteOptions options;
     options.half = delivery.half;
     options.compression = delivery.compression;
     options.quality = delivery.quality;
-    options.alpha = plate->hasAlpha || !delivery.onPlate;
+    options.alpha = plate->hasAlpha || !delivery.overPlate;
     options.pixelAspect = state.plate->files.pixelAspect;
     options.sphere = state.here->around;
     if (options.sphere) options.packetsOf = state.plate->files.fileOf(state.plate->frame);

@@ -25,7 +25,7 @@ std::vector<Refused> refuse(const evaluate::ShotEvaluator& evaluator, std::vecto
   if (sound.empty() && !frames.empty()) {
     std::string why = by.begin()->first;
     if (why.ends_with('.')) why.pop_back();
-    throw Error(why, "Mend that first (zentil-batch check lists everything)");
+    throw Error(why, "Fix that first (zentil-batch check lists everything)");
   }
   frames = sound;
   std::vector<Refused> out;
@@ -38,7 +38,7 @@ void requireSound(const evaluate::ShotEvaluator& evaluator, const std::vector<in
   for (const auto& p : evaluator.problems())
     for (const int f : frames)
       if (p.grave && !p.ofLayers && p.touches(f))
-        throw Error(fmt::format("frame {}: {}", f, p.text), "Mend that first, or leave the frame out");
+        throw Error(fmt::format("frame {}: {}", f, p.text), "Fix that first, or leave the frame out");
 }
 
 }  // namespace zentil::output

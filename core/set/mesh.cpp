@@ -79,7 +79,7 @@ class Triangles : public Form {
   }
   std::string lacks(const Surface& s) const override {
     if (s.mesh && !s.mesh->triangles.empty()) return {};
-    return fmt::format("its mesh {} cannot be read: put the file back", s.meshFile);
+    return fmt::format("its mesh {} cannot be read: restore the file", s.meshFile);
   }
 };
 

@@ -42,7 +42,7 @@ void describe(const MovingSurface*, See&& see) {
   see("position", &MovingSurface::position, label("place").within(-kFar, kFar).in("m", 3).by(0.01));
   see("turn", &MovingSurface::turn, label("turn").within(-360, 360).in("\u00b0", 1).by(0.5));
   see("size", &MovingSurface::size, label("size").within(1e-4, kFar).in("m", 2).by(0.05));
-  see("blocks", &MovingSurface::occludes, label("hiding what is behind"));
+  see("occludes", &MovingSurface::occludes, label("occluding"));
   see("mesh", &MovingSurface::meshFile, label("mesh").file());
 }
 

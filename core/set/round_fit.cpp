@@ -90,7 +90,7 @@ BodyFit fitted(std::vector<Found> starts, const std::vector<Vec3>& points) {
       beside[i] = best.body.beside(best.v.data(), points[i]), far.push_back(std::abs(beside[i]));
     return std::max(1e-9 * reach, 1.4826 * medianOf(far));
   };
-  if (best.cost > 1e299) throw Error("nothing round goes through these points", "Choose points that lie on it");
+  if (best.cost > 1e299) throw Error("no round surface fits these points", "Select points on it");
   for (int round = 0; round < 3; ++round) descend(best, points, 1.5 * measure());
   // Then by those that belong to it alone.
   for (int round = 0; round < 3; ++round) {
@@ -116,11 +116,10 @@ BodyFit fitted(std::vector<Found> starts, const std::vector<Vec3>& points) {
   out.sigma = best.sigma * out.rms * std::sqrt(used / std::max(1.0, used - best.body.values()));
   constexpr double kFarthest = 0.15;  // of the radius
   if (out.rms > kFarthest * radius)
-    throw Error(
-        fmt::format("these points lie on nothing round: {:.0f}% of the radius beside it", 100 * out.rms / radius),
-        "Choose points that lie on it");
+    throw Error(fmt::format("no round surface fits these points: off by {:.0f}% of the radius", 100 * out.rms / radius),
+                "Select points on it");
   if (!(radius > 1e-6 * reach) || radius > 100 * reach || out.sigma > radius)
-    throw Error("these points tell no radius: they are as good as flat", "Choose points further around it");
+    throw Error("these points are almost flat: the radius is not known", "Choose points further around it");
   out.surface.position = best.body.centreAt(best.v.data());
   out.surface.size = Vec3::Constant(2 * radius);
   if (best.body.sphere) return out;

@@ -25,8 +25,7 @@ PlaneFit fitPlane(const std::vector<Vec3>& points) {
   const auto axes = axesOf(covariance);
   const Vec3 spread = axes.values.cwiseMax(0.0).cwiseSqrt();
   if (!(spread[1] > 1e-3 * spread[2]) || spread[2] == 0)
-    throw Error("the chosen points lie in a line, so they do not say how the plane is turned",
-                "Add a point off that line");
+    throw Error("the selected points are on one line: the plane's tilt is not known", "Add a point off that line");
   fit.normal = axes.vectors.col(0);
   const Mat3 turn = turnFor(fit.normal);
   Vec2 lo(1e30, 1e30), hi(-1e30, -1e30);

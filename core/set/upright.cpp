@@ -39,17 +39,17 @@ Upright uprightBy(const std::vector<std::vector<Vec3>>& lines, const Vec3& near,
     double reach = 1;
     normals.push_back(normalOf(line, &reach));
     if (normals.back().isZero())
-      throw Error("a line is too short to say which way it stands", "Draw it longer, or leave it out");
+      throw Error("a line is too short to give a direction", "Draw it longer, or leave it out");
     drawn += pointDegrees * pointDegrees / reach / static_cast<double>(lines.size());
   }
   if (normals.size() < 2)
-    throw Error("one line does not say which way is up", "Draw two or more along what stands plumb, far apart");
+    throw Error("one line does not say which way is up", "Draw two or more along vertical edges, far apart");
   Mat3 sum = Mat3::Zero();
   for (const Vec3& n : normals) sum += n * n.transpose();
   const auto of = axesOf(sum);
   const auto count = static_cast<double>(normals.size());
   if (of.values[1] < count * std::pow(std::sin(5 * kDegree), 2))
-    throw Error("the lines stand in one plane with the camera: they do not say how it leans along that",
+    throw Error("the lines are in one plane with the camera: the tilt along it is not known",
                 "Draw one more to the side");
   Upright out;
   out.up = of.vectors.col(0);

@@ -48,7 +48,7 @@ std::string listed(const std::vector<int>& ids) {
 
 }  // namespace
 
-PlacementAnswer place(const std::vector<WorldConstraint>& statements, const std::vector<Point>& points,
+PlacementAnswer place(const std::vector<WorldConstraint>& constraints, const std::vector<Point>& points,
                       const Vec3& above, const std::optional<Vec3>& plumb) {
   PlacementAnswer out;
   std::map<int, Vec3> byId;
@@ -67,12 +67,12 @@ PlacementAnswer place(const std::vector<WorldConstraint>& statements, const std:
   };
   const auto first = [&](WorldConstraint::Kind kind) {
     const WorldConstraint* found = nullptr;
-    for (const auto& s : statements)
+    for (const auto& s : constraints)
       if (s.kind == kind) found = &s;  // the latest of its kind counts
     return found;
   };
   Mat3& turn = out.placement.turn;
-  const bool upright = plumb && first(WorldConstraint::Kind::Plumb);
+  const bool upright = plumb && first(WorldConstraint::Kind::Vertical);
   if (upright) turn = rotationFromTo(*plumb, Vec3::UnitY());
   bool level = false;
   double floorAt = 0;  // along the new upright, before size
@@ -85,13 +85,13 @@ PlacementAnswer place(const std::vector<WorldConstraint>& statements, const std:
       if (!upright) {
         turn = rotationFromTo(up, Vec3::UnitY());
       } else if (const double slope = std::acos(std::min(1.0, up.dot(*plumb))) * 180 / M_PI; slope > 0.5) {
-        out.remarks.push_back(fmt::format("the ground slopes by {:.1f} degrees against what stands plumb", slope));
+        out.remarks.push_back(fmt::format("the ground slopes by {:.1f} degrees against the vertical lines", slope));
       }
       floorAt = (turn * r.fit.centre).y();
       out.groundRms = r.fit.rms;
       level = true;
       if (!r.off.empty())
-        out.remarks.push_back(fmt::format("points {} do not lie on the ground with the others", listed(r.off)));
+        out.remarks.push_back(fmt::format("points {} are not on the ground with the others", listed(r.off)));
     }
   }
   // About the upright: an axis counts before a wall.
@@ -107,7 +107,7 @@ PlacementAnswer place(const std::vector<WorldConstraint>& statements, const std:
     const auto list = there(*s, 2);
     if (!list.empty()) {
       axis = turnAbout(turn * (list[1].second - list[0].second), Vec3::UnitX());
-      if (!axis) out.remarks.push_back("the axis stands upright: it says nothing about where x runs");
+      if (!axis) out.remarks.push_back("the axis is vertical: it does not give the x direction");
     }
   }
   if (const auto* s = first(WorldConstraint::Kind::Wall)) {
@@ -120,23 +120,23 @@ PlacementAnswer place(const std::vector<WorldConstraint>& statements, const std:
       const double lean = std::abs(std::asin(std::clamp(n.y(), -1.0, 1.0))) * 180 / M_PI;
       if ((level || upright) && lean > 0.5)
         out.remarks.push_back(fmt::format("the wall leans by {:.1f} degrees against {}", lean,
-                                          upright ? "what stands plumb" : "the ground"));
+                                          upright ? "the vertical lines" : "the ground"));
       if (!r.off.empty())
-        out.remarks.push_back(fmt::format("points {} do not lie on the wall with the others", listed(r.off)));
+        out.remarks.push_back(fmt::format("points {} are not on the wall with the others", listed(r.off)));
       if (axis) {
         // Walls may face along z or along x.
         const double a = std::atan2(n.x(), n.z()) * 180 / M_PI, apart = std::abs(a - 90 * std::round(a / 90));
         if (apart > 0.5)
           out.remarks.push_back(fmt::format("axis and wall disagree by {:.1f} degrees; the axis is kept", apart));
       } else if (!turnAbout(n, Vec3::UnitZ())) {
-        out.remarks.push_back("the wall lies flat: it says nothing about where z runs");
+        out.remarks.push_back("the wall is horizontal: it does not give the z direction");
       }
     }
   }
   // Size: the mean of what the gauges ask for.
   std::vector<double> sizes;
-  for (const auto& s : statements)
-    if (s.kind == WorldConstraint::Kind::Gauge) {
+  for (const auto& s : constraints)
+    if (s.kind == WorldConstraint::Kind::Scale) {
       const auto list = there(s, 2);
       if (!list.empty())
         if (const double d = (list[0].second - list[1].second).norm(); d > 1e-12) sizes.push_back(s.lengthM / d);
@@ -147,7 +147,7 @@ PlacementAnswer place(const std::vector<WorldConstraint>& statements, const std:
     out.placement.size = std::exp(sum / static_cast<double>(sizes.size()));
     const auto [lo, hi] = std::minmax_element(sizes.begin(), sizes.end());
     if (*hi / *lo > 1.01)
-      out.remarks.push_back(fmt::format("the gauges disagree by {:.1f}%; their mean is kept", 100 * (*hi / *lo - 1)));
+      out.remarks.push_back(fmt::format("the scales disagree by {:.1f}%; their mean is kept", 100 * (*hi / *lo - 1)));
   }
   out.groundRms *= out.placement.size, out.wallRms *= out.placement.size;
   if (level) out.placement.shift.y() = -floorAt * out.placement.size;

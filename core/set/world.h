@@ -11,12 +11,12 @@ namespace zentil::set {
 /// Something said about how the set stands in the world; kept, and applied again after every solve.
 struct WorldConstraint {
   enum class Kind {
-    Ground,  ///< these points lie on the floor: y = 0, the cameras above it
-    Wall,    ///< these points lie on an upright wall: it faces along z
-    Origin,  ///< this point is where the world begins; with a ground, the place below or above it on the floor
-    Axis,    ///< from the first point to the second the world runs along x
-    Gauge,   ///< these two points are so far apart
-    Plumb,   ///< lines that are drawn along what stands plumb say which way is up; it names no points
+    Ground,    ///< these points lie on the floor: y = 0, the cameras above it
+    Wall,      ///< these points lie on an upright wall: it faces along z
+    Origin,    ///< this point is where the world begins; with a ground, the place below or above it on the floor
+    Axis,      ///< from the first point to the second the world runs along x
+    Scale,     ///< these two points are so far apart
+    Vertical,  ///< lines that are drawn along what stands plumb say which way is up; it names no points
   };
   Kind kind = Kind::Ground;
   std::vector<int> points;  ///< by idOf()
@@ -25,13 +25,13 @@ struct WorldConstraint {
 };
 
 inline std::span<const char* const> namesOf(WorldConstraint::Kind) {
-  static constexpr const char* kNames[] = {"ground", "wall", "origin", "axis", "gauge", "plumb"};
+  static constexpr const char* kNames[] = {"ground", "wall", "origin", "axis", "scale", "vertical"};
   return kNames;
 }
 template <typename See>
 void describe(const WorldConstraint*, See&& see) {
   using value::label;
-  see("kind", &WorldConstraint::kind, label("statement").nonRendering());
+  see("kind", &WorldConstraint::kind, label("constraint").nonRendering());
   see("points", &WorldConstraint::points, label("points").nonRendering());
   see("lengthM", &WorldConstraint::lengthM, label("length").within(1e-6, 1e6).in("m", 3).nonRendering());
 }
@@ -59,7 +59,7 @@ struct PlacementAnswer {
 /// are fitted without the points that stand off by more than three times what is typical (and those are named). What
 /// cannot be used, because its points are gone or two statements disagree, is said in remarks. `above`: a place that is
 /// known to be over the floor. `up`: which way is up by lines, where they say it.
-PlacementAnswer place(const std::vector<WorldConstraint>& statements, const std::vector<Point>& points,
+PlacementAnswer place(const std::vector<WorldConstraint>& constraints, const std::vector<Point>& points,
                       const Vec3& above, const std::optional<Vec3>& up = {});
 
 }  // namespace zentil::set

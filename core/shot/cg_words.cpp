@@ -16,7 +16,7 @@ const char* CgWords::noun() {
 }
 template <>
 const char* CgWords::tip() {
-  return "A sequence rendered straight through the solved camera; it is bent once onto the plate";
+  return "A sequence rendered through the solved camera, undistorted; it is redistorted once to match the plate";
 }
 template <>
 bool CgWords::fromFiles() {
@@ -26,34 +26,30 @@ bool CgWords::fromFiles() {
 template <>
 Sentence CgWords::sentence(const element::Element& e, const element::Cg& r, const Wording& w) {
   const std::string path = "elements." + e.id + ".";
-  Sentence s = {Wording::plain("Bend"),
+  Sentence s = {Wording::plain("Redistort"),
                 Wording::file(path + "source.files", std::filesystem::path(r.files.pattern).filename().string() + ","),
                 w.choice(path + "source.shadow", {"a picture", "a shadow pass"})};
   s.back().text += ",";
-  s.push_back(Wording::plain("onto the plate, seen"));
+  s.push_back(Wording::plain("shown"));
   s.push_back(coverWord(e, w));
-  s.back().text += ",";
-  if (r.shadow) {
-    s.push_back(Wording::plain("darkening it."));
-  } else {
-    addGrain(s, e, w);
-    s.push_back(Wording::plain("laid"));
-    s.push_back(w.choice(path + "look.merge", {}));
-    s.push_back(Wording::plain("it."));
-  }
+  endSentence(s);
   return s;
 }
 
 template <>
 Sentence CgWords::details(const element::Element& e, const element::Cg& r, const Wording& w) {
   const std::string path = "elements." + e.id + ".source.";
-  Sentence s = {Wording::plain("\u00b7 moved by"), w.number(path + "shift"), Wording::plain("beyond its ends"),
-                w.choice(path + "beyond", {"nothing", "held", "looped"})};
-  s[1].text += ",";
+  Sentence s;
+  addRow(s, "Frame offset");
+  s.push_back(w.number(path + "shift"));
+  addRow(s, "Past its ends");
+  s.push_back(w.choice(path + "beyond", {"nothing", "hold", "loop"}));
   addLayers(s, path + "files.layer", r.files);
   if (!r.shadow) {
-    s.push_back(Wording::plain("\u00b7 colour"));
-    s.push_back(w.choice(path + "premultiplied", {"not multiplied by alpha yet", "multiplied by alpha already"}));
+    addGrain(s, e, w);
+    addMerge(s, e, w);
+    addRow(s, "Colour");
+    s.push_back(w.choice(path + "premultiplied", {"straight alpha", "premultiplied"}));
     const Sentence match = matchDetails(e, w);
     s.insert(s.end(), match.begin(), match.end());
   }

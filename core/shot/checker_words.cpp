@@ -27,7 +27,7 @@ const char* CheckerWords::noun() {
 }
 template <>
 const char* CheckerWords::tip() {
-  return "A checkerboard on the chosen surface: it shows whether the camera sticks";
+  return "A checkerboard on the chosen surface: it shows whether the camera solve is locked";
 }
 template <>
 bool CheckerWords::fromFiles() {
@@ -37,7 +37,7 @@ bool CheckerWords::fromFiles() {
 template <>
 Sentence CheckerWords::sentence(const element::Element& e, const element::Checker&, const Wording& w) {
   const std::string path = "elements." + e.id + ".";
-  return {Wording::plain("Lay"),      w.choice(path + "source.lines", {"a checkerboard", "a grid"}),
+  return {Wording::plain("Put"),      w.choice(path + "source.lines", {"a checkerboard", "a grid"}),
           Wording::plain("of"),       w.number(path + "source.squareM"),
           Wording::plain("on"),       placeWord(e, w),
           Wording::plain("at"),       w.number(path + "look.opacity"),

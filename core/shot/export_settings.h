@@ -24,7 +24,7 @@ inline std::span<const char* const> namesOf(FromEdge) {
 
 /// How camera, set and tracks are written for other programs.
 struct ExportSettings {
-  std::string folder = "handed";  ///< where to, relative to the shot's file
+  std::string folder = "export";  ///< where to, relative to the shot's file
   UpAxis up = UpAxis::Y;
   Handedness hand = Handedness::Right;
   double unitsPerM = 1;   ///< 100: centimetres
@@ -39,7 +39,7 @@ struct ExportSettings {
 template <typename See>
 void describe(const ExportSettings*, See&& see) {
   using value::label;
-  see("folder", &ExportSettings::folder, label("folder it is handed on in").nonRendering());
+  see("folder", &ExportSettings::folder, label("export folder").nonRendering());
   see("up", &ExportSettings::up, label("axis that is up").nonRendering());
   see("hand", &ExportSettings::hand, label("hand of the axes").nonRendering());
   see("unitsPerM", &ExportSettings::unitsPerM,

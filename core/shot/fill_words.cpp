@@ -34,7 +34,7 @@ const char* FillWords::noun() {
 }
 template <>
 const char* FillWords::tip() {
-  return "Fill a place on a surface from all frames that show it between them, without what has to go";
+  return "Fill a place on a surface from the frames that show it, leaving out removal mattes";
 }
 template <>
 bool FillWords::fromFiles() {
@@ -45,36 +45,42 @@ template <>
 Sentence FillWords::sentence(const element::Element& e, const element::Fill& g, const Wording& w) {
   const std::string path = "elements." + e.id + ".";
   Sentence s = {Wording::plain("Fill"), placeWord(e, w), Wording::plain("from " + framesOf(g)),
-                w.choice(path + "source.method", {"part by part", "averaged", "averaged, holes closed"}),
-                w.choice(path + "source.evened", {"each in its own light", "in one light"})};
+                w.choice(path + "source.method", {"part by part", "averaged", "averaged, holes inpainted"})};
   if (!g.plate.empty()) {
     s.push_back(Wording::plain("of"));
     s.push_back(w.thing(path + "source.plate"));
   }
   addCover(s, e, w);
-  addMatch(s, e, w, true);
-  addGrain(s, e, w);
-  addMerge(s, e, w);
+  endSentence(s);
   return s;
 }
 
 template <>
 Sentence FillWords::details(const element::Element& e, const element::Fill&, const Wording& w) {
-  return plateDetails(e, w);
+  Sentence s;
+  addRow(s, "Light");
+  s.push_back(w.choice("elements." + e.id + ".source.equalise", {"each frame's own", "equalised"}));
+  addMatch(s, e, w, true);
+  addGrain(s, e, w);
+  addMerge(s, e, w);
+  const Sentence more = plateDetails(e, w);
+  s.insert(s.end(), more.begin(), more.end());
+  return s;
 }
 
 template <>
 std::vector<Action> FillWords::actions() {
   return {
-      {"gatherAll", "Take all frames", "All frames of the shot, or some evenly among many, this one first"},
-      {"gatherFewest", "Take the fewest", "The best frame, and those that show what it does not"},
+      {"fillFromAll", "Take all frames", "All frames of the shot, or some evenly among many, this one first"},
+      {"fillFromFewest", "Take the fewest", "The best frame, and those that show what it does not"},
       {"measureGrain", "Measure grain", "The plate's grain around it, from the frames against their average"},
       {"elsewhere", "From elsewhere", "Drag from the place to where on its surface it is to be taken from"},
       {"snapRepeat", "Snap to a repeat",
        "Where the surface looks the same a step further on: boards, bricks, slabs; near the shift it has, or anywhere"},
-      {"drawMatte", "Draw its matte", "Click around what is to be filled; click the first point to close"},
-      {"standBefore", "It stands before",
-       "What its matte outlines stands before the surface: the matte gets a card where it stands, and nothing is taken "
+      {"drawMatte", "Draw its matte", "Click around the part to fill; click the first point to close"},
+      {"putOnCard", "Put on a card",
+       "The outlined thing is in front of the surface: measures its distance, puts its matte on a card there, and "
+       "takes nothing "
        "from there"},
       {"mattePictures", "Matte pictures\u2026", "An image sequence as the matte"}};
 }
@@ -103,10 +109,11 @@ void FillWords::problems(const element::Element& e, const element::Fill& g, cons
         "\"{}\" is taken from frames {} too, where there is no plate or nothing carries the place: take others", e.name,
         describeFrames(gone))});
   if (std::none_of(shot.mattes.begin(), shot.mattes.end(), [](const auto& m) { return m.removal; }))
-    out.push_back({fmt::format("\"{}\": no matte says what has to go, so what stands there is taken too. Say of the "
-                               "matte around it that it has to go",
-                               e.name),
-                   false});
+    out.push_back(
+        {fmt::format("\"{}\": there is no removal matte, so the fill also takes what you want to remove. Make the "
+                     "matte around it a removal matte",
+                     e.name),
+         false});
 }
 
 template <>
@@ -138,7 +145,7 @@ std::vector<int> framesToGather(const Shot& shot, const element::Place& place, c
       all.push_back(f);
   if (all.empty())
     throw Error("there is no frame with both a plate and what carries the place",
-                "Load a camera, follow the region, or put the plate's files back");
+                "Load a camera, track the region, or restore the plate's files");
   const int nearest = *std::min_element(all.begin(), all.end(),
                                         [&](int a, int b) { return std::abs(a - first) < std::abs(b - first); });
   std::vector<int> out = {nearest};

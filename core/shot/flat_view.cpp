@@ -15,7 +15,7 @@ Sentence flatViewRecipe(const Shot& shot, int frame) {
           Wording::plain("and"),
           w.number("flatView.fovDegrees"),
           Wording::plain("wide,"),
-          w.choice("flatView.ofWorld", {"as the sphere turns,", "standing with the world,"}),
+          w.choice("flatView.ofWorld", {"as the sphere turns,", "locked to the world,"}),
           w.number("flatView.width"),
           Wording::plain("by"),
           w.number("flatView.height")};

@@ -23,7 +23,7 @@ void describe(const FlatView*, See&& see) {
   see("pitch", &FlatView::pitch, label("pitch").within(-90, 90).in("\u00b0", 1).by(0.5).nonRendering());
   see("roll", &FlatView::roll, label("roll").within(-360, 360).in("\u00b0", 1).by(0.5).nonRendering());
   see("fovDegrees", &FlatView::fovDegrees, label("field of view").within(1, 175).in("\u00b0", 1).by(1).nonRendering());
-  see("ofWorld", &FlatView::ofWorld, label("standing with the world").nonRendering());
+  see("ofWorld", &FlatView::ofWorld, label("locked to the world").nonRendering());
   see("width", &FlatView::width, label("width").within(16, 32768).in("px", 0).by(16).nonRendering());
   see("height", &FlatView::height, label("height").within(16, 32768).in("px", 0).by(16).nonRendering());
 }

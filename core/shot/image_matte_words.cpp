@@ -16,7 +16,7 @@ void problemsOf(const matte::ImageMatte& pictured, const matte::Matte& m, const 
   for (int f = shot.range.first; f <= shot.range.last; ++f)
     if (!std::filesystem::exists(pictured.files.fileOf(f - pictured.shift), ec)) gone.push_back(f);
   if (!gone.empty())
-    out.push_back({fmt::format("matte \"{}\": frames {}: {} is not there: put it back", m.name, describeFrames(gone),
+    out.push_back({fmt::format("matte \"{}\": frames {}: {} is missing: restore it", m.name, describeFrames(gone),
                                pictured.files.fileOf(gone.front() - pictured.shift)),
                    true, gone});
 }

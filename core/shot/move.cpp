@@ -80,8 +80,8 @@ Sentence moveRecipe(const Shot& s, int frame) {
   out.push_back(w.number("move.turn"));
   out.back().text += ",";
   out.push_back(w.number("move.scale"));
-  out.push_back(Wording::plain(
-      fmt::format("as far; it stands from frame {} on.", m.at + static_cast<int>(std::ceil(camera::lasts(m) - 1e-9)))));
+  out.push_back(Wording::plain(fmt::format("as far; it is still from frame {} on.",
+                                           m.at + static_cast<int>(std::ceil(camera::lasts(m) - 1e-9)))));
   return out;
 }
 

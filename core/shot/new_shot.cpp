@@ -62,7 +62,7 @@ Shot blankShot(const fs::path& folder, int width, int height, int frames, double
   files.pattern = file.string(), files.range = {1, 1};
   holdStill(s, frames);
   // Elements are all that there is.
-  s.delivery.onPlate = false;
+  s.delivery.overPlate = false;
   s.delivery.pattern = (file.parent_path() / "deliver" / "blank.####.exr").string();
   return s;
 }
@@ -74,7 +74,7 @@ bool isStill(const Shot& s) {
 }
 
 void holdStill(Shot& s, int frames) {
-  if (!isStill(s)) throw Error("only a plate that is one picture is held", "Its frames are those that there are");
+  if (!isStill(s)) throw Error("only a plate that is one picture is held", "Its frames come from its files");
   if (frames < 1 || frames > 1000000) throw Error(fmt::format("it cannot be held for {} frames", frames), "At least 1");
   auto& files = s.plateUse(s.worked().id)->files;
   files.pattern = files.fileOf(files.range.first);

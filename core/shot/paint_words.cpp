@@ -11,12 +11,12 @@
 namespace zentil::shot {
 namespace {
 using PaintWords = SourceWords<element::Paint>;
-using element::Ink;
+using element::BrushTool;
 
 /// What a kind of stroke asks for, after its name.
 void addInk(Sentence& s, const element::Brush& b, const std::string& path, const Wording& w) {
-  switch (b.ink) {
-    case Ink::Clone:
+  switch (b.tool) {
+    case BrushTool::Clone:
       s.push_back(Wording::plain("from"));
       s.push_back(w.number(path + "offset.x"));
       s.push_back(Wording::plain("to the right,"));
@@ -25,21 +25,21 @@ void addInk(Sentence& s, const element::Brush& b, const std::string& path, const
       s.push_back(w.choice(path + "otherFrame", {"on the same frame", "on frame"}));
       if (b.otherFrame) s.push_back(w.number(path + "fromFrame"));
       break;
-    case Ink::Colour:
+    case BrushTool::Colour:
       s.push_back(Wording::plain("of"));
       for (const char* c : {"r", "g", "b"}) s.push_back(w.number(path + "colour." + c));
       break;
-    case Ink::Light:
+    case BrushTool::Light:
       s.push_back(Wording::plain("by"));
       s.push_back(w.number(path + "stops"));
       break;
-    case Ink::Blur:
+    case BrushTool::Blur:
       s.push_back(Wording::plain("by"));
       s.push_back(w.number(path + "blurPx"));
       break;
-    case Ink::Smear:
+    case BrushTool::Smear:
       s.push_back(Wording::plain("carrying"));
-      s.push_back(w.number(path + "carries"));
+      s.push_back(w.number(path + "smear"));
       break;
     default:
       break;
@@ -53,7 +53,7 @@ const char* PaintWords::noun() {
 }
 template <>
 const char* PaintWords::tip() {
-  return "Paint on the picture as it stands on this frame; strokes go along with the chosen surface";
+  return "Paint on this frame; strokes follow the selected surface";
 }
 template <>
 bool PaintWords::fromFiles() {
@@ -63,28 +63,26 @@ bool PaintWords::fromFiles() {
 template <>
 Sentence PaintWords::sentence(const element::Element& e, const element::Paint& p, const Wording& w) {
   const std::string path = "elements." + e.id + ".", brush = path + "source.brush.";
-  Sentence s = {Wording::plain("Paint on"), placeWord(e, w), Wording::plain("in the pixels of"),
+  Sentence s = {Wording::plain("Paint on"), placeWord(e, w), Wording::plain("on"),
                 w.number(path + "source.frame", "frame ")};
   size_t hidden = 0;
   for (const auto& k : p.strokes) hidden += !k.on;
   s.push_back(Wording::plain(
       fmt::format("({}{});", p.strokes.size() == 1 ? "1 stroke" : fmt::format("{} strokes", p.strokes.size()),
                   hidden ? fmt::format(", {} hidden", hidden) : "")));
-  s.push_back(Wording::plain("next:"));
-  s.push_back(w.choice(brush + "ink", {"clone", "colour", "lighten", "blur", "smear", "erase", "close a hole",
-                                       "lift a line", "lift a shadow"}));
+  s.push_back(Wording::plain("brush:"));
+  s.push_back(w.choice(brush + "tool", {"clone", "colour", "lighten", "blur", "smear", "erase", "close a hole",
+                                        "remove a line", "remove a shadow"}));
   addInk(s, p.brush, brush, w);
-  s.push_back(Wording::plain("with a brush of"));
+  s.push_back(Wording::plain("of"));
   s.push_back(w.number(brush + "sizePx"));
-  s.push_back(Wording::plain("across, full over"));
+  s.push_back(Wording::plain("size, hardness"));
   s.push_back(w.number(brush + "hardness"));
-  s.push_back(Wording::plain("of it, strength"));
+  s.push_back(Wording::plain("opacity"));
   s.push_back(w.number(brush + "opacity"));
   s.back().text += ",";
   addCover(s, e, w);
-  addMatch(s, e, w, isCarried(e.place));
-  addGrain(s, e, w);
-  addMerge(s, e, w);
+  endSentence(s);
   return s;
 }
 
@@ -100,11 +98,11 @@ Sentence recipeOf(const Shot& shot, const element::Element& e, const element::St
   const Wording w(shot, frame);
   const std::string path = "elements." + e.id + ".source.strokes." + k.id + ".", brush = path + "brush.";
   Sentence s = {w.choice(path + "on", {"Hidden:", "Shown:"}),
-                w.choice(brush + "ink", {"clone", "colour", "lighten", "blur", "smear", "erase", "close a hole",
-                                         "lift a line", "lift a shadow"})};
+                w.choice(brush + "tool", {"clone", "colour", "lighten", "blur", "smear", "erase", "close a hole",
+                                          "remove a line", "remove a shadow"})};
   addInk(s, k.brush, brush, w);
   s.push_back(w.number(brush + "sizePx"));
-  s.push_back(Wording::plain("across, strength"));
+  s.push_back(Wording::plain("size, opacity"));
   s.push_back(w.number(brush + "opacity"));
   s.push_back(Wording::special(path + "only", k.range.count() ? "1" : "0",
                                {{"0", "on all frames"}, {"1", "on its own frame alone"}}));
@@ -114,15 +112,19 @@ Sentence recipeOf(const Shot& shot, const element::Element& e, const element::St
 template <>
 Sentence PaintWords::details(const element::Element& e, const element::Paint& p, const Wording& w) {
   const std::string brush = "elements." + e.id + ".source.brush.";
-  Sentence s = {Wording::plain("Brush: flow"),
-                w.number(brush + "flow"),
-                Wording::plain("a dab, spacing"),
-                w.number(brush + "spacing"),
-                Wording::plain("of its size, pressure changes"),
-                w.choice(brush + "pressure", {"nothing", "its size", "its flow", "both"})};
-  s.back().text += ".";
+  Sentence s;
+  addRow(s, "Brush flow");
+  s.push_back(w.number(brush + "flow"));
+  addRow(s, "Dab spacing");
+  s.push_back(w.number(brush + "spacing"));
+  s.push_back(Wording::plain("of its size"));
+  addRow(s, "Pressure");
+  s.push_back(w.choice(brush + "pressure", {"off", "size", "flow", "size and flow"}));
+  addMatch(s, e, w, isCarried(e.place));
+  addGrain(s, e, w);
+  addMerge(s, e, w);
   if (p.brush.otherFrame) {
-    s.push_back(Wording::plain("Clone from plate"));
+    addRow(s, "Clone plate");
     s.push_back(w.thing(brush + "fromPlate"));
   }
   if (!p.returned.empty()) {
@@ -138,8 +140,8 @@ std::vector<Action> PaintWords::actions() {
   return {{"paint", "Paint", "Take the brush in hand; Alt and a click say where a clone is taken from"},
           {"takeStrokes", "Remove the last stroke", "Takes the last stroke out; undo brings it back"},
           {"sendOut", "Send to a painter\u2026",
-           "Writes the picture of its frame for another program; saved there, it is taken back, and only what changed"},
-          {"drawMatte", "Draw its matte", "Click around what is let through; click the first point to close"}};
+           "Writes this frame for a paint program. When it is saved there, the changes are read back"},
+          {"drawMatte", "Draw its matte", "Click around the part that may show; click the first point to close"}};
 }
 
 template <>
@@ -152,7 +154,7 @@ void PaintWords::problems(const element::Element& e, const element::Paint& p, co
     say(fmt::format("is painted on frame {}, where {}: choose another", p.frame,
                     wantsCamera(e.place) ? "the camera has no pose" : "its region was not followed to"));
   for (const auto& s : p.strokes) {
-    if (!s.on || s.brush.ink != Ink::Clone || !s.brush.otherFrame) continue;
+    if (!s.on || s.brush.tool != BrushTool::Clone || !s.brush.otherFrame) continue;
     if (!isCarried(e.place)) {
       say("clones from another frame, and nothing carries it there: place it on a surface or on a region");
       break;
@@ -175,7 +177,7 @@ void PaintWords::problems(const element::Element& e, const element::Paint& p, co
   std::error_code ec;
   for (const auto& file : {p.sent, p.returned})
     if (!file.empty() && !std::filesystem::exists(file, ec))
-      say(fmt::format("was painted on elsewhere, and {} is not there: put it back", file));
+      say(fmt::format("was painted in another program, and {} is missing: restore it", file));
   if (p.sent.empty() != p.returned.empty())
     say("knows only one of the two pictures that were painted elsewhere: send it out again");
   grainProblems(e, shot, false, out);

@@ -28,9 +28,9 @@ Sentence PatchWords::sentence(const element::Element& e, const element::Patch& h
   const std::string path = "elements." + e.id + ".";
   Sentence s;
   if (isCarried(e.place))
-    s = {Wording::plain("Cover what stands before"), placeWord(e, w), Wording::plain("with")};
+    s = {Wording::plain("Cover"), placeWord(e, w), Wording::plain("with")};
   else
-    s = {Wording::plain(std::string("Lay ") + whereOf(e.place))};
+    s = {Wording::plain(std::string("Put ") + whereOf(e.place))};
   s.push_back(w.number(path + "source.frame", "frame "));
   if (!h.plate.empty()) {
     s.push_back(Wording::plain("of"));
@@ -40,14 +40,18 @@ Sentence PatchWords::sentence(const element::Element& e, const element::Patch& h
     s.push_back(Wording::file(path + "source.picture",
                               "as painted in " + std::filesystem::path(h.picture).filename().string()));
   addCover(s, e, w);
-  addMatch(s, e, w, isCarried(e.place));
-  addMerge(s, e, w);
+  endSentence(s);
   return s;
 }
 
 template <>
 Sentence PatchWords::details(const element::Element& e, const element::Patch&, const Wording& w) {
-  return plateDetails(e, w);
+  Sentence s;
+  addMatch(s, e, w, isCarried(e.place));
+  addMerge(s, e, w);
+  const Sentence more = plateDetails(e, w);
+  s.insert(s.end(), more.begin(), more.end());
+  return s;
 }
 
 template <>
@@ -59,11 +63,12 @@ std::vector<Action> PatchWords::actions() {
       {"elsewhere", "From elsewhere", "Drag from the place to where on its surface it is to be taken from"},
       {"snapRepeat", "Snap to a repeat",
        "Where the surface looks the same a step further on: boards, bricks, slabs; near the shift it has, or anywhere"},
-      {"drawMatte", "Draw its matte", "Click around what is to be covered; click the first point to close"},
-      {"standBefore", "It stands before",
-       "What its matte outlines stands before the surface: the matte gets a card where it stands, and nothing is taken "
+      {"drawMatte", "Draw its matte", "Click around the part to cover; click the first point to close"},
+      {"putOnCard", "Put on a card",
+       "The outlined thing is in front of the surface: measures its distance, puts its matte on a card there, and "
+       "takes nothing "
        "from there"},
-      {"picture", "Clean picture\u2026", "A painted picture that stands for the source frame"},
+      {"picture", "Clean picture\u2026", "A painted picture instead of the source frame"},
       {"mattePictures", "Matte pictures\u2026", "An image sequence as the matte"}};
 }
 
@@ -83,7 +88,7 @@ void PatchWords::problems(const element::Element& e, const element::Patch& h, co
                                wantsCamera(e.place) ? "the camera has no pose" : "its region was not followed to")});
   std::error_code ec;
   if (!h.picture.empty() && !std::filesystem::exists(h.picture, ec))
-    out.push_back({fmt::format("\"{}\": its clean picture {} is not there: put it back", e.name, h.picture)});
+    out.push_back({fmt::format("\"{}\": its clean picture {} is missing: restore it", e.name, h.picture)});
 }
 
 template <>

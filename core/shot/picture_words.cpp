@@ -16,7 +16,7 @@ const char* PictureWords::noun() {
 }
 template <>
 const char* PictureWords::tip() {
-  return "A still or a sequence laid on the chosen surface as it is, its aspect kept";
+  return "A still or a sequence on the selected surface, with its own aspect";
 }
 template <>
 bool PictureWords::fromFiles() {
@@ -26,7 +26,7 @@ bool PictureWords::fromFiles() {
 template <>
 Sentence PictureWords::sentence(const element::Element& e, const element::Picture& p, const Wording& w) {
   const std::string path = "elements." + e.id + ".";
-  Sentence s = {Wording::plain("Lay"),
+  Sentence s = {Wording::plain("Put"),
                 Wording::file(path + "source.files", std::filesystem::path(p.files.pattern).filename().string())};
   if (isCarried(e.place)) {
     s.push_back(Wording::plain("on"));
@@ -35,23 +35,25 @@ Sentence PictureWords::sentence(const element::Element& e, const element::Pictur
     s.push_back(Wording::plain(whereOf(e.place)));
   }
   addCover(s, e, w);
-  addMatch(s, e, w);
-  addGrain(s, e, w);
-  s.push_back(w.choice(path + "look.merge", {}));
-  s.push_back(Wording::plain("the plate."));
+  endSentence(s);
   return s;
 }
 
 template <>
 Sentence PictureWords::details(const element::Element& e, const element::Picture& p, const Wording& w) {
   const std::string path = "elements." + e.id + ".source.";
-  Sentence s = {Wording::plain("\u00b7 moved by"), w.number(path + "shift"), Wording::plain("beyond its ends"),
-                w.choice(path + "beyond", {"nothing", "held", "looped"})};
-  s[1].text += ",";
+  Sentence s;
+  addRow(s, "Frame offset");
+  s.push_back(w.number(path + "shift"));
+  addRow(s, "Past its ends");
+  s.push_back(w.choice(path + "beyond", {"nothing", "hold", "loop"}));
   addSteer(s, e, w);
   addLayers(s, path + "files.layer", p.files);
-  s.push_back(Wording::plain("\u00b7 colour"));
-  s.push_back(w.choice(path + "premultiplied", {"not multiplied by alpha yet", "multiplied by alpha already"}));
+  addRow(s, "Colour");
+  s.push_back(w.choice(path + "premultiplied", {"straight alpha", "premultiplied"}));
+  addMatch(s, e, w);
+  addGrain(s, e, w);
+  addMerge(s, e, w);
   const Sentence match = matchDetails(e, w);
   s.insert(s.end(), match.begin(), match.end());
   return s;

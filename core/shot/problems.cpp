@@ -23,15 +23,14 @@ void plateProblems(const Shot& shot, const PlateUse& plate, bool worked, const S
   try {
     const image::Plate now = image::reopened(plate.files);
     if (now.width != plate.files.width || now.height != plate.files.height)
-      say(fmt::format("{}: the plate is {} x {} now; the shot was made for {} x {}: put the old plate back or start a "
+      say(fmt::format("{}: the plate is {} x {} now; the shot was made for {} x {}: restore the old plate or start a "
                       "new shot",
                       plate.files.pattern, now.width, now.height, plate.files.width, plate.files.height),
           true, {});
     if (!now.strays.empty())
-      say(fmt::format(
-              "{}: beside it lie files of the same name that are padded otherwise, frames {}: they are not read; "
-              "rename them or put them elsewhere",
-              plate.files.pattern, describeFrames(now.strays)),
+      say(fmt::format("{}: there are files of the same name with other padding, frames {}: they are not read; "
+                      "rename or move them",
+                      plate.files.pattern, describeFrames(now.strays)),
           false, {});
     if (!worked) return;
     if (const std::string interlaced = fieldsQuestion(shot); !interlaced.empty())
@@ -42,7 +41,7 @@ void plateProblems(const Shot& shot, const PlateUse& plate, bool worked, const S
     for (int f = shot.range.first; f <= shot.range.last; ++f)
       if (const int file = plate.fileFrame(f); !now.range.contains(file) || gone.count(file)) missing.push_back(f);
     if (!missing.empty())
-      say(fmt::format("{}: frames {} have no file: put them back or shorten the range", plate.files.pattern,
+      say(fmt::format("{}: frames {} have no file: restore them or shorten the range", plate.files.pattern,
                       describeFrames(missing)),
           true, missing);
   } catch (const Error& e) {
@@ -54,7 +53,7 @@ void matteProblems(const Shot& shot, const matte::Matte& m, std::vector<Problem>
   for (const auto& p : m.parts) {
     if (!p.on) continue;
     if (!p.surface.empty() && !shot.surface(p.surface))
-      out.push_back({fmt::format("matte \"{}\" rides a surface that is gone: choose another", m.name)});
+      out.push_back({fmt::format("matte \"{}\" follows a surface that is gone: choose another", m.name)});
     std::visit([&](const auto& content) { problemsOf(content, m, p, shot, out); }, p.content);
   }
 }
@@ -70,9 +69,9 @@ void elementProblems(const Shot& shot, const element::Element& e, std::vector<Pr
     for (int f = range.first; r && f <= range.last; ++f)
       if (!r->has(f)) lost.push_back(f);
     if (!r)
-      out.push_back({fmt::format("\"{}\" rides a region that is gone: choose another", e.name)});
+      out.push_back({fmt::format("\"{}\" follows a region that is gone: choose another", e.name)});
     else if (!lost.empty())
-      out.push_back({fmt::format("\"{}\" rides {}, which was not followed to frames {}: follow it to there, or let it "
+      out.push_back({fmt::format("\"{}\" follows {}, which was not tracked to frames {}: track it to there, or let it "
                                  "show on fewer",
                                  e.name, r->name, describeFrames(lost)),
                      true, lost});
@@ -92,8 +91,7 @@ void elementProblems(const Shot& shot, const element::Element& e, std::vector<Pr
 
 void requireWorkable(const FrameRange& range) {
   if (static_cast<int64_t>(range.last) - range.first > kMostFrames)
-    throw Error(fmt::format("the range goes from {} to {}, over a million frames", range.first, range.last),
-                "Shorten it");
+    throw Error(fmt::format("the range is {} to {}, over a million frames", range.first, range.last), "Shorten it");
 }
 
 std::vector<Problem> problemsOf(const Shot& shot, bool decode) {
@@ -107,18 +105,17 @@ std::vector<Problem> problemsOf(const Shot& shot, bool decode) {
     return out;
   }
   if (shot.width < 1 || shot.height < 1) {
-    say("the shot has no size: put its plate in again", true);
+    say("the shot has no size: relink its plate", true);
     return out;
   }
   if (shot.range.count() == 0) say("the range is empty: give a first and a last frame", true);
   if (static_cast<int64_t>(shot.range.last) - shot.range.first > kMostFrames) {
-    say(fmt::format("the range goes from {} to {}, over a million frames: shorten it", shot.range.first,
-                    shot.range.last),
+    say(fmt::format("the range is {} to {}, over a million frames: shorten it", shot.range.first, shot.range.last),
         true);
     return out;
   }
   for (const auto& p : shot.plates) plateProblems(shot, p, p.id == shot.worked().id, say);
-  if (!shot.workedOn.empty() && !shot.plateUse(shot.workedOn))
+  if (!shot.workingPlate.empty() && !shot.plateUse(shot.workingPlate))
     say("the plate that is worked on is gone: choose another", true);
   if (shot.camera->empty()) say("the shot has no camera: load one as glTF or CSV", false);
   for (const auto& p : camera::problemsOf(*shot.camera)) say(p + ": export the camera again", true);
@@ -153,7 +150,7 @@ std::vector<Problem> problemsOf(const Shot& shot, bool decode) {
     if (!(s.size.minCoeff() > 0) || !s.position.allFinite() || !s.turn.allFinite())
       say(fmt::format("surface \"{}\" has no size or place: set it again", s.name), true);
     else if ((s.turn * s.turn.transpose() - Mat3::Identity()).cwiseAbs().maxCoeff() > 1e-6)
-      say(fmt::format("surface \"{}\" is turned by what is no rotation: set its turn again", s.name), true);
+      say(fmt::format("the rotation of surface \"{}\" is damaged: set it again", s.name), true);
     if (const std::string lack = set::formOf(s.kind).lacks(s); !lack.empty())
       say(fmt::format("surface \"{}\": {}", s.name, lack), true);
   }

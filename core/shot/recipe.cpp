@@ -114,7 +114,7 @@ bool setSpecial(Shot& shot, const std::string& path, const std::string& value, i
                            regionOf(shot, id))
         e->place = element::onRegion(id);
       else
-        throw Error(fmt::format("there is nothing like \"{}\" to lie on", value), "Choose from the list");
+        throw Error(fmt::format("there is no \"{}\" to be on", value), "Choose from the list");
       return true;
     }
     if (what == "gain") {
@@ -184,7 +184,7 @@ bool setSpecial(Shot& shot, const std::string& path, const std::string& value, i
     return true;
   }
   if (list == "lens") return setLens(shot.lens, std::string(rest), value, frame);
-  if (path == "handing.as") {
+  if (path == "exportSettings.as") {
     const auto all = exportChoices();
     const auto it = all.find(value);
     if (it == all.end()) throw Error(fmt::format("no choices are kept as \"{}\"", value), "Choose from the list");
@@ -236,22 +236,26 @@ Sentence detailsOf(const Shot& shot, const element::Element& e, int frame) {
     x.value = f, x.text = std::to_string(f), x.least = shot.range.first, x.most = shot.range.last;
     return x;
   };
-  Sentence s = {Wording::plain("Strength"),  w.number(below(e) + "look.opacity"),
-                Wording::plain("on frames"), end("first", r.first),
-                Wording::plain("to"),        end("last", r.last)};
+  Sentence s;
+  addRow(s, "Opacity");
+  s.push_back(w.number(below(e) + "look.opacity"));
+  addRow(s, "Frames");
+  s.push_back(end("first", r.first));
+  s.push_back(Wording::plain("to"));
+  s.push_back(end("last", r.last));
   const Sentence own = withWords(e, [&](auto words, const auto& source) { return words.details(e, source, w); });
   s.insert(s.end(), own.begin(), own.end());
   if (isCarried(e.place)) {
-    s.push_back(Wording::plain("\u00b7 motion blur over"));
+    addRow(s, "Motion blur");
     s.push_back(w.number(below(e) + "look.shutter"));
     s.push_back(Wording::plain("of a frame"));
   }
   if (const matte::Matte* m = shot.matte(e.matte())) {
-    s.push_back(Wording::plain("\u00b7 the matte,"));
+    addRow(s, "Matte");
     if (m->parts.size() == 1) followMap(s, *m, m->parts.front(), w);
     s.push_back(w.choice("mattes." + m->id + ".inverted", {"as drawn", "inverted"}));
-    s.push_back(Wording::plain("\u00b7 what lies within"));
-    s.push_back(w.choice("mattes." + m->id + ".goes", {"may be looked at", "has to go"}));
+    addRow(s, "Used as");
+    s.push_back(w.choice("mattes." + m->id + ".removal", {"plain matte", "removal matte"}));
   }
   return s;
 }
@@ -260,8 +264,8 @@ Sentence recipeOf(const Shot& shot, const matte::Matte& m, const matte::Part& p,
   const Wording w(shot, frame);
   const std::string path = "mattes." + m.id + ".parts." + p.id + ".";
   Sentence s = {
-      w.choice(path + "how", {"Add", "Take away", "Keep inside"}),
-      w.choice(path + "inverted", {"what lies within", "all but what lies within"}),
+      w.choice(path + "combine", {"Add", "Take away", "Keep inside"}),
+      w.choice(path + "inverted", {"inside", "outside"}),
       Wording::plain(std::visit([](const auto& content) { return limitOf(content); }, p.content) + std::string(","))};
   followMap(s, m, p, w);
   s.back().text += ",";
@@ -293,7 +297,7 @@ Sentence recipeOf(const Shot& shot, const set::MovingSurface& f, int frame) {
   s.push_back(Wording::plain("sized"));
   last("size", set::formOf(f.kind).sizes());
   s.back().text += ",";
-  s.push_back(w.choice(path + "blocks", {"hiding nothing.", "hiding what is behind it."}));
+  s.push_back(w.choice(path + "occludes", {"hiding nothing.", "occluding."}));
   return s;
 }
 
@@ -331,7 +335,7 @@ Sentence deliveryRecipe(const Shot& shot) {
                 Wording::plain("as"),
                 Wording::special("delivery.ending", ending, endings, ending)};
   if (ending == ".exr") {
-    s.push_back(w.choice("delivery.half", {"float", "half float"}));
+    s.push_back(w.choice("delivery.halfFloat", {"float", "half float"}));
     s.push_back(Wording::special("delivery.compression", d.compression, compressions, d.compression));
   } else if (ending == ".jpg") {
     s.push_back(Wording::plain("at quality"));
@@ -345,9 +349,9 @@ Sentence deliveryRecipe(const Shot& shot) {
     place = p.parent_path().parent_path().filename() / place;
   s.push_back(Wording::file("delivery.files", place.string() + ","));
   s.push_back(Wording::plain("elements"));
-  s.push_back(w.choice("delivery.onPlate", {"alone, on nothing,", "on the plate,"}));
+  s.push_back(w.choice("delivery.overPlate", {"alone, on nothing,", "on the plate,"}));
   s.push_back(Wording::plain("read"));
-  s.push_back(w.choice("delivery.sharper", {"sharp", "sharper"}));
+  s.push_back(w.choice("delivery.sharpFilter", {"sharp", "sharper"}));
   return s;
 }
 
@@ -401,7 +405,7 @@ std::string wordsFor(const Shot& shot, const std::string& path) {
   if (path == "tracking.size") return "pattern";
   if (path.starts_with("lens.key")) return "lens over time";
   if (path == "delivery.ending") return "kind of file";
-  if (path == "handing.as") return "choices of handing on";
+  if (path == "exportSettings.as") return "export settings";
   if (path == "plate.held") return "frames of the picture";
   if (path == "plate.fields") return "fields";
   const auto s = value::shown(shot, path, 0);
@@ -429,7 +433,7 @@ element::Element freshElement(const Shot& shot, const std::string& kind, const s
   eachKind(std::type_identity<element::Source>(), [&]<typename Kind>(auto words, std::type_identity<Kind>) {
     if (kind == Kind::kKind) out = words.fresh(shot, surface, frame);
   });
-  if (!out) throw Error(fmt::format("there is no kind of element \"{}\"", kind), "Name one that there is");
+  if (!out) throw Error(fmt::format("there is no kind of element \"{}\"", kind), "Name an existing one");
   out->id = freshId(shot, 'e');
   return *out;
 }

@@ -10,12 +10,12 @@ void addFollows(Sentence& s, const matte::RotoShapes&, const matte::Matte& m, co
   s.push_back(Wording::plain("drawn on"));
   s.push_back(w.number(path + "content.frame", "frame "));
   s.back().text += ",";
-  std::vector<std::pair<std::string, std::string>> follows = {{"surface", "rides the surface"},
-                                                              {"screen", "rides the screen"}};
-  for (const auto& r : w.shot().regions) follows.emplace_back("region " + std::to_string(r.id), "rides " + r.name);
+  std::vector<std::pair<std::string, std::string>> follows = {{"surface", "follows the surface"},
+                                                              {"screen", "stays on screen"}};
+  for (const auto& r : w.shot().regions) follows.emplace_back("region " + std::to_string(r.id), "follows " + r.name);
   const std::string chosen =
       p.follows == matte::Follows::Region ? "region " + std::to_string(p.region) : std::string(nameOf(p.follows));
-  s.push_back(Wording::special(path + "ride", chosen, follows, "rides what is gone"));
+  s.push_back(Wording::special(path + "ride", chosen, follows, "follows something that is gone"));
 }
 
 void problemsOf(const matte::RotoShapes& drawn, const matte::Matte& m, const matte::Part& p, const Shot& shot,
@@ -26,14 +26,14 @@ void problemsOf(const matte::RotoShapes& drawn, const matte::Matte& m, const mat
     say(fmt::format("matte \"{}\" is drawn on frame {}, where the camera has no pose: draw it on another", m.name,
                     drawn.frame));
   if (p.follows == matte::Follows::Region && !regionOf(shot, p.region))
-    say(fmt::format("matte \"{}\" rides a region that is gone: choose something else to ride", m.name));
+    say(fmt::format("matte \"{}\" follows a region that is gone: choose something else to follow", m.name));
   // What rides an element's own surface needs one.
   if (p.follows == matte::Follows::Surface && p.surface.empty())
     for (const auto& e : shot.elements)
       for (const auto& c : e.cover)
         if (e.on && c.matte == m.id && e.surface().empty())
           say(
-              fmt::format("matte \"{}\" rides the surface of \"{}\", which has none: let it ride the screen or a "
+              fmt::format("matte \"{}\" follows the surface of \"{}\", which has none: keep it on screen or follow a "
                           "surface of its own",
                           m.name, e.name));
 }

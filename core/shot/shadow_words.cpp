@@ -14,7 +14,7 @@ const char* ShadowWords::noun() {
 }
 template <>
 const char* ShadowWords::tip() {
-  return "Lift a shadow from the chosen surface: its own pixels stay and are lit as around it; or lay one";
+  return "Remove a shadow from the selected surface, keeping its texture; or add one";
 }
 template <>
 bool ShadowWords::fromFiles() {
@@ -24,17 +24,16 @@ bool ShadowWords::fromFiles() {
 template <>
 Sentence ShadowWords::sentence(const element::Element& e, const element::Shadow&, const Wording& w) {
   const std::string path = "elements." + e.id + ".";
-  Sentence s = {w.choice(path + "source.laid", {"Lift the shadow", "Lay a shadow"}),
+  Sentence s = {w.choice(path + "source.add", {"Remove the shadow", "Add a shadow"}),
                 Wording::plain("on"),
                 placeWord(e, w),
-                Wording::plain("that lets"),
-                w.number(path + "source.lets.r"),
-                w.number(path + "source.lets.g"),
-                w.number(path + "source.lets.b"),
-                Wording::plain("through")};
+                Wording::plain("with transmission"),
+                w.number(path + "source.transmission.r"),
+                w.number(path + "source.transmission.g"),
+                w.number(path + "source.transmission.b")};
   s[4].text += ",", s[5].text += ",";
   addCover(s, e, w);
-  if (!s.back().text.empty() && s.back().text.back() == ',') s.back().text.back() = '.';
+  endSentence(s);
   return s;
 }
 
@@ -47,7 +46,7 @@ template <>
 std::vector<Action> ShadowWords::actions() {
   return {{"drawMatte", "Draw its outline",
            "Click around the shadow's full dark; its edge is what the matte's softness makes"},
-          {"measureShade", "Measure it here", "How much it lets through, from the surface on both sides of its edge"},
+          {"measureShade", "Measure it here", "Measures the transmission from both sides of the shadow's edge"},
           {"mattePictures", "Matte pictures\u2026", "An image sequence as the matte"}};
 }
 

@@ -44,12 +44,12 @@ const PlateUse* Shot::plateUse(const std::string& id) const { return findById(pl
 
 const PlateUse& Shot::worked() const {
   static const PlateUse none;
-  if (const auto* p = plateUse(workedOn)) return *p;
+  if (const auto* p = plateUse(workingPlate)) return *p;
   return plates.empty() ? none : plates.front();
 }
 
 const PlateUse& Shot::tracked() const {
-  const auto* p = plateUse(trackedOn);
+  const auto* p = plateUse(trackedPlate);
   return p ? *p : worked();
 }
 
@@ -96,7 +96,7 @@ set::Upright uprightByLines(const Shot& shot) {
   Vec3 near = Vec3::Zero();
   double focalPx = 0;
   for (const auto& l : shot.lines) {
-    if (!l.plumb || !l.on || !shot.hasCamera(l.frame)) continue;
+    if (!l.vertical || !l.on || !shot.hasCamera(l.frame)) continue;
     const auto camera = shot.cameraAt(l.frame);
     const auto view = shot.viewAt(l.frame);
     std::vector<Vec3> ways;
@@ -105,25 +105,24 @@ set::Upright uprightByLines(const Shot& shot) {
     lines.push_back(std::move(ways));
     near += camera.rotation.col(1), focalPx = camera.fx;
   }
-  if (lines.empty())
-    throw Error("no line is said to stand plumb", "Draw two or more at Lens, and say there that they do");
+  if (lines.empty()) throw Error("no line is marked vertical", "Draw two or more at Lens, and say there that they do");
   return set::uprightBy(lines, near, kPointPx / focalPx * 180 / M_PI);
 }
 
 set::PlacementAnswer placementOf(const Shot& shot) {
   Vec3 above = Vec3::Zero();
   for (const auto& [f, p] : shot.camera->poses) above += p.position / static_cast<double>(shot.camera->poses.size());
-  const bool plumb = std::any_of(shot.statements.begin(), shot.statements.end(),
-                                 [](const auto& s) { return s.kind == set::WorldConstraint::Kind::Plumb; });
-  if (!plumb) return set::place(shot.statements, *shot.points, above);
+  const bool vertical = std::any_of(shot.constraints.begin(), shot.constraints.end(),
+                                    [](const auto& s) { return s.kind == set::WorldConstraint::Kind::Vertical; });
+  if (!vertical) return set::place(shot.constraints, *shot.points, above);
   try {
     const auto by = uprightByLines(shot);
-    auto out = set::place(shot.statements, *shot.points, above, by.up);
+    auto out = set::place(shot.constraints, *shot.points, above, by.up);
     out.plumbRms = by.residualDegrees, out.plumbSigma = by.sigmaDegrees;
     return out;
   } catch (const Error& e) {
-    auto out = set::place(shot.statements, *shot.points, above);
-    out.remarks.push_back(fmt::format("what stands plumb cannot be kept: {}", e.problem()));
+    auto out = set::place(shot.constraints, *shot.points, above);
+    out.remarks.push_back(fmt::format("the vertical constraint fails: {}", e.problem()));
     return out;
   }
 }
@@ -158,7 +157,7 @@ std::optional<set::Placement> laidOn(const std::vector<set::Point>& from, const 
 }  // namespace
 
 void applyStatements(Shot& shot) {
-  if (shot.statements.empty()) return;
+  if (shot.constraints.empty()) return;
   const set::Placement to = placementOf(shot).placement;
   auto camera = std::make_shared<camera::CameraPath>(*shot.camera);
   auto points = std::make_shared<std::vector<set::Point>>(*shot.points);
@@ -235,7 +234,7 @@ std::optional<size_t> solveInUse(const Shot& shot) {
   return std::nullopt;
 }
 
-lens::PlumbAnswer solveLines(Shot& shot, int frame) {
+lens::StraightLinesAnswer solveLines(Shot& shot, int frame) {
   if (shot.camera->empty() && !(shot.camera->focalMm > 0))
     throw Error("the lens is measured against the focal length, and the shot has none",
                 "Load a camera at Camera, or type the focal length there");

@@ -36,8 +36,9 @@ struct Delivery {
   bool half = true;
   std::string compression = "piz";
   int quality = 95;
-  bool onPlate = true;  ///< false: the elements alone, on transparent ground
-  bool sharper = true;  ///< elements are read by six pixels a side instead of four: slower, and nearer to the source
+  bool overPlate = true;  ///< false: the elements alone, on transparent ground
+  bool sharpFilter =
+      true;  ///< elements are read by six pixels a side instead of four: slower, and nearer to the source
   bool operator==(const Delivery&) const = default;
 };
 
@@ -66,7 +67,7 @@ struct PlateUse {
 
 /// Automatic tracking: what is asked for, and where.
 struct Tracking {
-  track::FollowQuestion follow;
+  track::TrackSettings follow;
   std::string matte;        ///< id of the tracking matte; empty: everywhere is tracked
   bool onlyInside = false;  ///< only inside that matte, instead of only outside it
   bool operator==(const Tracking&) const = default;
@@ -81,8 +82,8 @@ inline std::span<const char* const> namesOf(Projection) {
 
 /// What a plate says of depth whose pixels are no light: where in the world each pixel's thing is (red X, green Y, blue
 /// Z), or how far along the camera's axis (red).
-enum class DepthIs { Places, Distances };
-inline std::span<const char* const> namesOf(DepthIs) {
+enum class DepthEncoding { Places, Distances };
+inline std::span<const char* const> namesOf(DepthEncoding) {
   static constexpr const char* kNames[] = {"places", "distances"};
   return kNames;
 }
@@ -111,28 +112,28 @@ struct Shot {
 
   std::string name = "untitled";
   std::vector<PlateUse> plates;
-  std::string workedOn;   ///< id of the plate that elements are laid on; empty: the first
-  std::string trackedOn;  ///< id of the plate that is tracked; empty: the one that is worked on
-  std::string depthOn;    ///< id of the plate that tells depth; empty: none does
-  DepthIs depthIs = DepthIs::Places;
+  std::string workingPlate;  ///< id of the plate that elements are laid on; empty: the first
+  std::string trackedPlate;  ///< id of the plate that is tracked; empty: the one that is worked on
+  std::string depthPlate;    ///< id of the plate that tells depth; empty: none does
+  DepthEncoding depthEncoding = DepthEncoding::Places;
   int width = 0, height = 0;  ///< the shot's pixels, in which tracks, mattes and lines are kept
   Projection projection = Projection::Camera;
   FrameRange range;  ///< frames being worked on, inside the plate's
   lens::Lens lens;
-  std::vector<lens::PlumbLine> lines;  ///< drawn along straight things, to find the lens by
-  lens::PlumbQuestion lensFromLines;   ///< what they are asked for
+  std::vector<lens::StraightLine> lines;      ///< drawn along straight things, to find the lens by
+  lens::StraightLinesSettings lensFromLines;  ///< what they are asked for
   std::shared_ptr<const camera::CameraPath> camera = std::make_shared<camera::CameraPath>();
   camera::Move move;  ///< of another shot, that the camera goes by here
   std::shared_ptr<const std::vector<set::Point>> points = std::make_shared<std::vector<set::Point>>();
   Tracking tracking;
   std::shared_ptr<const track::Tracks> tracks = std::make_shared<track::Tracks>();
-  std::vector<track::Region> regions;            ///< planes that are followed
-  solve::SolveQuestion solveFor;                 ///< what the camera's solve is asked for
-  std::string objectMatte;                       ///< id of the matte that a thing with a move of its own is inside
-  double objectDistanceM = 0;                    ///< how far it is at first; 0: as far as the set's points
-  std::shared_ptr<const solve::Errors> solved;   ///< how well it fits; null: the camera was not solved here
-  std::vector<PastSolve> pastSolves;             ///< the last ones, oldest first; the one that is used among them
-  std::vector<set::WorldConstraint> statements;  ///< about how the set stands in the world
+  std::vector<track::Region> regions;             ///< planes that are followed
+  solve::SolveSettings solveSettings;             ///< what the camera's solve is asked for
+  std::string objectMatte;                        ///< id of the matte that a thing with a move of its own is inside
+  double objectDistanceM = 0;                     ///< how far it is at first; 0: as far as the set's points
+  std::shared_ptr<const solve::Errors> solved;    ///< how well it fits; null: the camera was not solved here
+  std::vector<PastSolve> pastSolves;              ///< the last ones, oldest first; the one that is used among them
+  std::vector<set::WorldConstraint> constraints;  ///< about how the set stands in the world
   std::vector<set::MovingSurface> surfaces;
   std::vector<set::Spot> spots;
   std::vector<matte::Matte> mattes;
@@ -191,11 +192,11 @@ template <typename See>
 void describe(const Delivery*, See&& see) {
   using value::label;
   see("files", &Delivery::pattern, label("place of the delivery").file().nonRendering());
-  see("half", &Delivery::half, label("half floats"));
+  see("halfFloat", &Delivery::half, label("half floats"));
   see("compression", &Delivery::compression, label("compression"));
   see("quality", &Delivery::quality, label("quality").within(1, 100).in("", 0).by(5));
-  see("onPlate", &Delivery::onPlate, label("ground"));
-  see("sharper", &Delivery::sharper, label("reading sharper"));
+  see("overPlate", &Delivery::overPlate, label("ground"));
+  see("sharpFilter", &Delivery::sharpFilter, label("reading sharper"));
 }
 template <typename See>
 void describe(const Overscan*, See&& see) {
@@ -236,11 +237,11 @@ void describe(const Shot*, See&& see) {
   using value::label;
   see("name", &Shot::name, label("name").nonRendering());
   see("plates", &Shot::plates, label("plates"));
-  see("workedOn", &Shot::workedOn, label("plate that is worked on").of("plates", "the first"));
-  see("trackedOn", &Shot::trackedOn,
+  see("workingPlate", &Shot::workingPlate, label("plate that is worked on").of("plates", "the first"));
+  see("trackedPlate", &Shot::trackedPlate,
       label("plate that is tracked").of("plates", "the one that is worked on").nonRendering());
-  see("depthOn", &Shot::depthOn, label("plate that tells depth").of("plates", "none").nonRendering());
-  see("depthIs", &Shot::depthIs, label("what the plate of depth says").nonRendering());
+  see("depthPlate", &Shot::depthPlate, label("depth plate").of("plates", "none").nonRendering());
+  see("depthEncoding", &Shot::depthEncoding, label("what the plate of depth says").nonRendering());
   see("width", &Shot::width, label("width").within(0, 100000).in("px", 0));
   see("height", &Shot::height, label("height").within(0, 100000).in("px", 0));
   see("projection", &Shot::projection, label("kind of picture"));
@@ -255,26 +256,26 @@ void describe(const Shot*, See&& see) {
   see("tracks", &Shot::tracks, label("tracks").nonRendering());
   see("regions", &Shot::regions, label("regions"));
   see("objectMatte", &Shot::objectMatte, label("matte of the object").of("mattes", "all that moves").nonRendering());
-  see("objectAwayM", &Shot::objectDistanceM,
+  see("objectDistanceM", &Shot::objectDistanceM,
       label("distance of the object").within(0, 1e5).in("m", 2).by(0.1).nonRendering());
-  see("solveFor", &Shot::solveFor, label("solve").nonRendering());
+  see("solveSettings", &Shot::solveSettings, label("solve").nonRendering());
   see("solved", &Shot::solved, label("errors of the solve").nonRendering());
   see("pastSolves", &Shot::pastSolves, label("solves that were made").nonRendering());
-  see("statements", &Shot::statements, label("statements about the world").nonRendering());
+  see("constraints", &Shot::constraints, label("statements about the world").nonRendering());
   see("surfaces", &Shot::surfaces, label("surfaces"));
   see("spots", &Shot::spots, label("spots").nonRendering());
   see("mattes", &Shot::mattes, label("mattes"));
   see("elements", &Shot::elements, label("elements"));
   see("delivery", &Shot::delivery, label("delivery"));
   see("overscan", &Shot::overscan, label("overscan"));
-  see("handing", &Shot::exportSettings, label("handing on").nonRendering());
+  see("exportSettings", &Shot::exportSettings, label("exporting").nonRendering());
   see("steady", &Shot::steady, label("steadying").nonRendering());
   see("flatView", &Shot::flatView, label("flat view").nonRendering());
 }
 
 /// Solves the lens from the shot's lines and puts it into the shot, with the optical centre if that was asked for.
 /// Counts by the body at `frame`. Throws Error as lens::solvePlumb does.
-lens::PlumbAnswer solveLines(Shot& shot, int frame);
+lens::StraightLinesAnswer solveLines(Shot& shot, int frame);
 
 /// Puts a solve into the shot: camera, lens, points, errors. The statements about the world are applied again; without
 /// any, the new world is laid on the old by the points that both know, so that surfaces stay where they were.

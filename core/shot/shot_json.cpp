@@ -17,6 +17,7 @@
 #include "core/shot/source_files.h"
 #include "core/shot/track_json.h"
 #include "core/shot/version1.h"
+#include "core/shot/version2.h"
 #include "core/value/json.h"
 
 namespace fs = std::filesystem;
@@ -106,6 +107,7 @@ Shot fromJson(const json& given, const fs::path& folder) {
                 "");
   if (version < 1) throw Error(fmt::format("file version {} does not exist", version), "");
   json j = version == 1 ? fromVersion1(given) : given;
+  if (version < 3) j = fromVersion2(j);
   json maps;
   if (j.contains("lens") && j["lens"].is_object() && j["lens"].contains("stMaps")) {
     maps = j["lens"]["stMaps"];
@@ -175,7 +177,7 @@ Lock::Lock(const fs::path& shotFile) {
     } else if (std::chrono::steady_clock::now() > until) {
       ::close(descriptor_);
       throw Error(fmt::format("{}: somebody else has been writing to it for a minute", full.string()),
-                  "Let it end, or stop it");
+                  "Wait for it, or stop it");
     } else {
       std::this_thread::sleep_for(std::chrono::milliseconds(20));
     }

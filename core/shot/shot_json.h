@@ -7,7 +7,7 @@
 namespace zentil::shot {
 
 /// Written into every file; a newer one is refused with a sentence, an older one is read.
-constexpr int kFileVersion = 2;
+constexpr int kFileVersion = 3;
 
 /// The document as JSON; file names relative to `folder`.
 nlohmann::json toJson(const Shot& shot, const std::filesystem::path& folder);

@@ -50,7 +50,7 @@ Sentence plateRecipe(const Shot& shot, int frame) {
 Sentence trackRecipe(const Shot& shot, int frame) {
   const Wording w(shot, frame);
   const auto& t = shot.tracking;
-  Word size = w.number("tracking.follow.half");
+  Word size = w.number("tracking.follow.patternRadiusPx");
   size.key = "tracking.size";
   size.value = 2 * t.follow.half + 1, size.least = 7, size.most = 101, size.step = 2;
   size.text = fmt::format("{} px", 2 * t.follow.half + 1);
@@ -78,7 +78,7 @@ Sentence lensRecipe(const Shot& shot, int frame) {
   const Wording w(shot, frame);
   const auto& l = shot.lens;
   const bool division = l.model == lens::Model::Division;
-  Sentence s = {Wording::plain("Bent by"), w.choice("lens.model", {"Brown-Conrady", "division (strong barrel)"})};
+  Sentence s = {Wording::plain("Distortion:"), w.choice("lens.model", {"Brown-Conrady", "division (strong barrel)"})};
   s.back().text = division ? "division:" : "Brown-Conrady:";
   const auto now = l.coefficientsAt(frame);
   const char* names[] = {"k1", "k2", "k3", "p1", "p2"};
@@ -143,7 +143,7 @@ Sentence bodyRecipe(const Shot& shot, int frame) {
 Sentence objectRecipe(const Shot& shot, int frame) {
   const Wording w(shot, frame);
   Sentence s = {Wording::plain("An object is"), w.thing("objectMatte"), Wording::plain("at first"),
-                w.number("objectAwayM"), Wording::plain("away.")};
+                w.number("objectDistanceM"), Wording::plain("away.")};
   s[1].text = (shot.objectMatte.empty() ? "" : "what is inside ") + s[1].text + ",";
   if (!(shot.objectDistanceM > 0)) s[3].text = shot.points->empty() ? "3 m" : "as far as the set";
   return s;
@@ -151,29 +151,29 @@ Sentence objectRecipe(const Shot& shot, int frame) {
 
 Sentence solveRecipe(const Shot& shot, int frame) {
   const Wording w(shot, frame);
-  Word task = w.choice("solveFor.task",
+  Word task = w.choice("solveSettings.task",
                        {"Find the camera,", "Refine the camera that is here,", "Check the camera that is here"});
   // Without a camera there is nothing to refine or to check.
   if (shot.camera->empty()) task.choices.resize(1);
-  if (shot.solveFor.task == solve::Task::Check)
+  if (shot.solveSettings.task == solve::Task::Check)
     return {task, Wording::plain("by the tracks: it stays, and the errors are shown.")};
   Sentence out = {task, Wording::plain("which"),
-                  w.choice("solveFor.kind", {"moves or turns as the tracks say;", "moves;",
-                                             "stands on a tripod and turns;", "moves before one plane;"}),
+                  w.choice("solveSettings.kind", {"moves or turns as the tracks say;", "moves;", "turns on a tripod;",
+                                                  "moves in front of one plane;"}),
                   Wording::plain("focal length"),
-                  w.choice("solveFor.focal",
-                           {"found, one for the shot,", "as known,", "found on every frame,", "about as known,"})};
-  if (shot.solveFor.focal == solve::Focal::About) {
-    out.push_back(Wording::plain("give or take"));
-    out.push_back(w.number("solveFor.giveMm"));
+                  w.choice("solveSettings.focal",
+                           {"solved, one for the shot,", "as known,", "solved on every frame,", "about as known,"})};
+  if (shot.solveSettings.focal == solve::Focal::About) {
+    out.push_back(Wording::plain("\u00b1"));
+    out.push_back(w.number("solveSettings.focalSigmaMm"));
     out.back().text += ",";
   }
   out.push_back(Wording::plain("rows read"));
-  out.push_back(w.choice("solveFor.shutter", {"at once,", "as known,", "over a time that is found,"}));
-  for (Word& word : Sentence{Wording::plain("lens:"), w.choice("solveFor.k1", {"k1 as it is,", "k1 found,"}),
-                             w.choice("solveFor.k2", {"k2 as it is,", "k2 found,"}),
-                             w.choice("solveFor.centre", {"the centre as it is,", "the centre found,"}),
-                             w.choice("solveFor.pixelAspect", {"pixel aspect as it is.", "pixel aspect found."})})
+  out.push_back(w.choice("solveSettings.shutter", {"at once,", "as known,", "over a solved time,"}));
+  for (Word& word : Sentence{Wording::plain("lens:"), w.choice("solveSettings.k1", {"k1 fixed,", "k1 solved,"}),
+                             w.choice("solveSettings.k2", {"k2 fixed,", "k2 solved,"}),
+                             w.choice("solveSettings.centre", {"optical centre fixed,", "optical centre solved,"}),
+                             w.choice("solveSettings.pixelAspect", {"pixel aspect fixed.", "pixel aspect solved."})})
     out.push_back(std::move(word));
   return out;
 }

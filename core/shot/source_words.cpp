@@ -26,11 +26,18 @@ void addCover(Sentence& s, const element::Element& e, const Wording& w) {
   s.back().text += ",";
 }
 
+void addRow(Sentence& s, const char* label) { s.push_back(Wording::plain(std::string("\u00b7 ") + label)); }
+
+void endSentence(Sentence& s) {
+  if (s.back().text.ends_with(',')) s.back().text.pop_back();
+  s.back().text += '.';
+}
+
 void addMatch(Sentence& s, const element::Element& e, const Wording& w, bool follows) {
   (void)w;
   const bool has = e.look.hasMatch();
-  std::vector<std::pair<std::string, std::string>> choices = {{"0", "as it is"}, {"1", "matched in level"}};
-  if (has) choices.emplace_back("again", "matched anew on this frame");
+  std::vector<std::pair<std::string, std::string>> choices = {{"0", "its own"}, {"1", "matched in level"}};
+  if (has) choices.emplace_back("again", "matched again on this frame");
   if (follows) {
     choices.emplace_back("level", "following the light around it");
     choices.emplace_back("slope", "following the light around it and across it");
@@ -38,8 +45,8 @@ void addMatch(Sentence& s, const element::Element& e, const Wording& w, bool fol
   std::string now = has && e.look.matched ? "1" : "0";
   if (e.look.matched && e.look.light == element::Light::Level) now = "level";
   if (e.look.matched && e.look.light == element::Light::Slope) now = "slope";
+  addRow(s, "Level");
   s.push_back(Wording::special("elements." + e.id + ".match", now, std::move(choices)));
-  s.back().text += ",";
 }
 
 Word placeWord(const element::Element& e, const Wording& w) {
@@ -70,37 +77,38 @@ bool carries(const Shot& shot, const element::Place& place, int frame) {
 }
 
 void addMerge(Sentence& s, const element::Element& e, const Wording& w) {
-  s.push_back(Wording::plain("laid"));
+  addRow(s, "Blend");
   s.push_back(w.choice("elements." + e.id + ".look.merge", {}));
-  s.push_back(Wording::plain("the plate."));
 }
 
 Sentence plateDetails(const element::Element& e, const Wording& w) {
   Sentence s = matchDetails(e, w);
   const std::string path = "elements." + e.id + ".source.";
   if (wantsSurface(e.place)) {
-    s.push_back(Wording::plain("\u00b7 taken from"));
-    s.push_back(w.number(path + "from.acrossM"));
-    s.push_back(Wording::plain("to the right,"));
-    s.push_back(w.number(path + "from.upM"));
+    addRow(s, "Source offset");
+    s.push_back(w.number(path + "sourceOffsetM.acrossM"));
+    s.push_back(Wording::plain("right,"));
+    s.push_back(w.number(path + "sourceOffsetM.upM"));
     s.push_back(Wording::plain("up"));
   }
   if (w.shot().plates.size() > 1) {
-    s.push_back(Wording::plain("\u00b7 from"));
+    addRow(s, "Source plate");
     s.push_back(w.thing(path + "plate"));
   }
   return s;
 }
 
 void addGrain(Sentence& s, const element::Element& e, const Wording& w) {
-  s.push_back(w.choice("elements." + e.id + ".look.freshGrain", {"its grain as it is,", "with fresh grain,"}));
+  addRow(s, "Grain");
+  s.push_back(w.choice("elements." + e.id + ".look.freshGrain", {"its own", "fresh grain"}));
+  if (e.look.freshGrain) s.push_back(w.number("elements." + e.id + ".look.grain"));
 }
 
 void grainProblems(const element::Element& e, const Shot& shot, bool keepsOwn, std::vector<Problem>& out) {
   if (!e.look.freshGrain) return;
   if (keepsOwn)
     out.push_back(
-        {fmt::format("\"{}\" keeps the grain of its own frames, so no fresh grain is laid on it: let it be "
+        {fmt::format("\"{}\" keeps the grain of its source frames, so no fresh grain is added: make it "
                      "averaged",
                      e.name)});
   else if (!shot.worked().grain.known())
@@ -111,7 +119,8 @@ void grainProblems(const element::Element& e, const Shot& shot, bool keepsOwn, s
 }
 
 Sentence matchDetails(const element::Element& e, const Wording& w) {
-  Sentence s = {Wording::plain("\u00b7 gain")};
+  Sentence s;
+  addRow(s, "Gain");
   // One for all of them, then each.
   const auto gain = e.look.gain.at(w.frame());
   Word all = w.number("elements." + e.id + ".look.gain.g");
@@ -120,18 +129,14 @@ Sentence matchDetails(const element::Element& e, const Wording& w) {
   all.text = fmt::format("{:.2f},", all.value);
   s.push_back(all);
   for (const char c : {'r', 'g', 'b'}) s.push_back(w.number("elements." + e.id + ".look.gain." + c));
-  s.push_back(Wording::plain("offset"));
+  addRow(s, "Offset");
   for (const char c : {'r', 'g', 'b'}) s.push_back(w.number("elements." + e.id + ".look.offset." + c));
-  s.push_back(Wording::plain("saturation"));
+  addRow(s, "Saturation");
   s.push_back(w.number("elements." + e.id + ".look.saturation"));
-  if (e.look.freshGrain) {
-    s.push_back(Wording::plain("\u00b7 grain"));
-    s.push_back(w.number("elements." + e.id + ".look.grain"));
-  }
   if (e.look.light != element::Light::AsSet) {
-    s.push_back(Wording::plain("· light steadied over"));
+    addRow(s, "Light over");
     s.push_back(w.number("elements." + e.id + ".look.steadyFrames"));
-    s.push_back(Wording::plain("frames to each side"));
+    s.push_back(Wording::plain("to each side"));
   }
   return s;
 }
@@ -140,7 +145,7 @@ void addLayers(Sentence& s, const std::string& path, const image::Plate& files) 
   if (files.layers.size() < 2) return;
   std::vector<std::pair<std::string, std::string>> layers;
   for (const auto& l : files.layers) layers.emplace_back(l, l.empty() ? "the nameless one" : l);
-  s.push_back(Wording::plain("\u00b7 of its layers"));
+  addRow(s, "Layer");
   s.push_back(Wording::special(path, files.layer.empty() ? files.layers.front() : files.layer, layers));
 }
 
@@ -161,23 +166,22 @@ void sequenceProblems(const element::Element& e, const image::Plate& files, int 
   gone.erase(std::unique(gone.begin(), gone.end()), gone.end());
   if (!gone.empty())
     out.push_back({files.pattern.find('#') == std::string::npos
-                       ? fmt::format("\"{}\": {} is not there: put it back or choose another", e.name, files.pattern)
+                       ? fmt::format("\"{}\": {} is missing: restore it or choose another", e.name, files.pattern)
                        : fmt::format("\"{}\": frames {} of {} have no file: render them again", e.name,
                                      describeFrames(gone), files.pattern),
                    true, touched});
   if (beyond == element::Beyond::Nothing &&
       (range.first - shift < files.range.first || range.last - shift > files.range.last))
     out.push_back(
-        {fmt::format("\"{}\" shows on frames {} to {} only (its frames {} to {}{}); the shot goes from {} to {}",
-                     e.name, files.range.first + shift, files.range.last + shift, files.range.first, files.range.last,
+        {fmt::format("\"{}\" shows on frames {} to {} only (its frames {} to {}{}); the shot is {} to {}", e.name,
+                     files.range.first + shift, files.range.last + shift, files.range.first, files.range.last,
                      shift ? fmt::format(", {} later", shift) : std::string(), range.first, range.last),
          false});
   if (std::abs(files.fps - shot.plate().fps) > 1e-3)
-    out.push_back(
-        {fmt::format("\"{}\" was rendered at {:g} frames a second, the plate has {:g}: frame stands for frame "
-                     "all the same",
-                     e.name, files.fps, shot.plate().fps),
-         false});
+    out.push_back({fmt::format("\"{}\" was rendered at {:g} fps, the plate has {:g}: frames are matched one to one "
+                               "all the same",
+                               e.name, files.fps, shot.plate().fps),
+                   false});
 }
 
 element::Element onSurface(const Shot& shot, const std::string& surface) {
@@ -187,7 +191,7 @@ element::Element onSurface(const Shot& shot, const std::string& surface) {
     return e;
   }
   if (shot.camera->empty())
-    throw Error("an element needs a camera", "Solve one at Camera, load one, or hold it still (Camera stands still)");
+    throw Error("an element needs a camera", "Solve one at Camera, load one, or use Static camera");
   if (shot.surfaces.empty()) throw Error("an element lands on a surface", "Aim a plane at Set first");
   element::Element e;
   e.place = element::onSurface(shot.surface(surface) ? surface : shot.surfaces.front().id);

@@ -39,6 +39,10 @@ void addCover(Sentence& sentence, const element::Element& e, const Wording& w);
 /// The matte as one word.
 Word coverWord(const element::Element& e, const Wording& w);
 /// "as it is," or "matched in level,"; `follows`: or following the light around it.
+/// Begins a row of details: what follows stands beside this label.
+void addRow(Sentence& sentence, const char* label);
+/// The last comma becomes a full stop.
+void endSentence(Sentence& sentence);
 void addMatch(Sentence& sentence, const element::Element& e, const Wording& w, bool follows = false);
 /// What carries an element, as one word: a surface or a region (see setWord: "elements.e1.on").
 Word placeWord(const element::Element& e, const Wording& w);

@@ -21,7 +21,7 @@ Sentence recipeOf(const Shot& shot, const set::Spot& spot, int frame) {
   for (const char* from : namesOf(set::DepthFrom{})) {
     const bool isHere = from == nameOf(spot.depth);
     if (from == nameOf(set::DepthFrom::Numbers) && !isHere) continue;
-    if (from == nameOf(set::DepthFrom::Plate) && !isHere && shot.depthOn.empty()) continue;
+    if (from == nameOf(set::DepthFrom::Plate) && !isHere && shot.depthPlate.empty()) continue;
     sources.emplace_back(from, from);
   }
   s.push_back(Wording::special(path + "depth", std::string(nameOf(spot.depth)), sources));
@@ -40,31 +40,32 @@ Sentence handingRecipe(const Shot& shot) {
   std::vector<std::pair<std::string, std::string>> names;
   for (const auto& [name, one] : all) names.emplace_back(name, name);
   Sentence s = {
-      Wording::plain("Hand on camera, set and"),
+      Wording::plain("Export camera, set and"),
       Wording::plain(shot.spots.size() == 1 ? "1 spot" : fmt::format("{} spots", shot.spots.size())),
       Wording::plain("by"),
-      then(Wording::special("handing.as", nameOfChoices(shot.exportSettings, all), names, "choices of its own"), ":"),
-      w.choice("handing.up", {"Y", "Z"}),
+      then(Wording::special("exportSettings.as", nameOfChoices(shot.exportSettings, all), names, "choices of its own"),
+           ":"),
+      w.choice("exportSettings.up", {"Y", "Z"}),
       Wording::plain("up, axes of the"),
-      w.choice("handing.hand", {"right", "left"}),
+      w.choice("exportSettings.hand", {"right", "left"}),
       Wording::plain("hand,"),
-      then(w.number("handing.unitsPerM"), ","),
+      then(w.number("exportSettings.unitsPerM"), ","),
       Wording::plain("frame numbers changed by"),
-      then(w.number("handing.frameOffset"), ";"),
+      then(w.number("exportSettings.frameOffset"), ";"),
       Wording::plain("2D in"),
-      w.choice("handing.straight", {"the picture as shot", "the straight picture"}),
+      w.choice("exportSettings.straight", {"the picture as shot", "the straight picture"}),
       Wording::plain("from the"),
-      w.choice("handing.from", {"top", "bottom"}),
-      then(w.choice("handing.unit", {"in pixels", "from 0 to 1"}), ";")};
+      w.choice("exportSettings.from", {"top", "bottom"}),
+      then(w.choice("exportSettings.unit", {"in pixels", "from 0 to 1"}), ";")};
   if (!shot.mattes.empty()) {
     s.push_back(Wording::plain("mattes blurred over"));
-    s.push_back(then(w.number("handing.shutterDegrees"), " of the shutter;"));
+    s.push_back(then(w.number("exportSettings.shutterDegrees"), " of the shutter;"));
   }
   s.push_back(Wording::plain("into"));
   Word folder;
-  folder.kind = Word::Kind::Name, folder.key = "handing.folder", folder.text = shot.exportSettings.folder;
+  folder.kind = Word::Kind::Name, folder.key = "exportSettings.folder", folder.text = shot.exportSettings.folder;
   s.push_back(folder);
-  s.push_back(then(Wording::file("handing.choose", "(choose)"), "."));
+  s.push_back(then(Wording::file("exportSettings.choose", "(choose)"), "."));
   return s;
 }
 

@@ -44,7 +44,7 @@ Sentence steadyRecipe(const Shot& shot, int frame) {
     s.push_back(w.number("steady.smoothFrames"));
   } else if (hold == Hold::L1Path) {
     s.push_back(Wording::plain("enlarged by no more than"));
-    s.push_back(w.number("steady.mayEnlarge"));
+    s.push_back(w.number("steady.maxZoom"));
   } else if (hold != Hold::Nothing) {
     s.push_back(Wording::plain("as on"));
     s.push_back(w.number("steady.reference", "frame "));
@@ -87,7 +87,7 @@ Sentence steadyRecipe(const Shot& shot, int frame) {
     return s;
   }
   s.push_back(w.choice("steady.enlarged", {"not enlarged", "enlarged so that no edge shows,"}));
-  s.push_back(w.choice("steady.eased", {"by the same on all frames,", "by what each frame needs,"}));
+  s.push_back(w.choice("steady.dynamicZoom", {"by the same on all frames,", "by what each frame needs,"}));
   if (shot.steady.dynamicZoom) {
     s.push_back(Wording::plain("eased over"));
     s.push_back(w.number("steady.smoothFrames"));

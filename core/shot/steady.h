@@ -49,17 +49,17 @@ Box cropOf(const Steady& steady, int width, int height);
 template <typename See>
 void describe(const Steady*, See&& see) {
   using value::label;
-  see("hold", &Steady::hold, label("what is held still").nonRendering());
+  see("hold", &Steady::hold, label("what is locked").nonRendering());
   see("spot", &Steady::spot, label("spot that is held").of("spots", "no spot").nonRendering());
   see("surface", &Steady::surface, label("plane that is held").of("surfaces", "no surface").nonRendering());
   see("reference", &Steady::reference, label("frame it is steadied to").frame().nonRendering());
   see("smoothFrames", &Steady::smoothFrames, label("smoothing").within(0.5, 1000).in("frames", 1).by(1).nonRendering());
-  see("strength", &Steady::strength, label("strength of steadying").within(0, 1).shown(100, "%").by(5).nonRendering());
-  see("mayEnlarge", &Steady::maxZoom,
-      label("most enlargement").within(1.005, 4).in("times", 3).by(0.01).nonRendering());
+  see("strength", &Steady::strength,
+      label("strength of stabilising").within(0, 1).shown(100, "%").by(5).nonRendering());
+  see("maxZoom", &Steady::maxZoom, label("most enlargement").within(1.005, 4).in("times", 3).by(0.01).nonRendering());
   see("level", &Steady::level, label("levelling").nonRendering());
   see("enlarged", &Steady::enlarged, label("enlarging").nonRendering());
-  see("eased", &Steady::dynamicZoom, label("easing the enlargement").nonRendering());
+  see("dynamicZoom", &Steady::dynamicZoom, label("easing the enlargement").nonRendering());
   see("filled", &Steady::filled, label("filling the edges").nonRendering());
   see("cropFrom", &Steady::cropFrom, label("crop").within(-100000, 100000).in("px", 0).by(1).nonRendering());
   see("cropTo", &Steady::cropTo, label("crop").within(-100000, 100000).in("px", 0).by(1).nonRendering());

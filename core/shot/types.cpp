@@ -12,7 +12,7 @@ template const Type& typeOf<shot::ExportSettings>();
 template const Type& typeOf<shot::PlateUse>();
 template const Type& typeOf<image::Plate>();
 template const Type& typeOf<image::Grain>();
-template const Type& typeOf<lens::PlumbLine>();
+template const Type& typeOf<lens::StraightLine>();
 template const Type& typeOf<track::Region>();
 template const Type& typeOf<solve::CullLimits>();
 template const Type& typeOf<std::vector<set::MovingSurface>>();

@@ -150,7 +150,7 @@ SolveAnswer answerFrom(const SolveProblem& s, const Solved& solved, const camera
   auto& remarks = out.errors.remarks;
   if (const auto cuts = cutsIn(s); !cuts.empty())
     remarks.push_back(fmt::format(
-        "no track goes from frame {} to {}: a cut, or frames that show nothing; solve each side with its own range",
+        "no track joins frames {} and {}: there is a cut, or frames without detail; solve each side with its own range",
         cuts.front(), cuts.front() + 1));
   if (!lost.empty())
     remarks.push_back(fmt::format("frames {} could not be placed: too few tracks reach them", describeFrames(lost)));
@@ -159,10 +159,10 @@ SolveAnswer answerFrom(const SolveProblem& s, const Solved& solved, const camera
   const auto astray = std::count_if(out.errors.tracks.begin(), out.errors.tracks.end(),
                                     [](const TrackError& e) { return e.verdict == Verdict::Moves; });
   if (solved.kind == Kind::Plane && astray > 0)
-    remarks.push_back(fmt::format("{} of {} tracks do not lie on the plane: they say nothing", astray, used + astray));
+    remarks.push_back(fmt::format("{} of {} tracks are not on the plane and are not used", astray, used + astray));
   else if (astray > 0.3 * static_cast<double>(used + astray))
     remarks.push_back(
-        fmt::format("{} of {} tracks move by themselves: if something large passes, put it under the tracking matte "
+        fmt::format("{} of {} tracks are on moving things: put large ones under the tracking matte "
                     "and track again",
                     astray, used + astray));
   if (thin) remarks.push_back(fmt::format("{} frames are held by fewer than eight tracks", thin));
@@ -172,19 +172,19 @@ SolveAnswer answerFrom(const SolveProblem& s, const Solved& solved, const camera
         "a focal length of {:.1f} mm with k1 {:.2f} is not likely: if the camera zooms say so, or give what you know",
         out.camera.focalMm, w.inner.lens.k1));
   if (s.lens.maps && s.lensHeld)
-    remarks.push_back("the lens comes from ST maps: it is held as it is, and the focal length goes with it");
+    remarks.push_back("the lens comes from ST maps: lens and focal length are fixed");
   else if (!s.lens.keys.empty() && s.lensHeld)
-    remarks.push_back("the lens changes through the shot: it is held as it is");
+    remarks.push_back("the lens changes through the shot: it is fixed");
   if (solved.kind == Kind::Tripod)
     remarks.push_back("from one place there is no depth: points are directions, one away from the camera");
   else if (solved.kind != Kind::Plane && flatness(out.points) < 0.004 && s.q.focal != Focal::Known)
     remarks.push_back(
-        "all points lie on one plane: focal length and lens are weakly held; solve it as a camera before "
+        "all points are on one plane: focal length and lens are uncertain; solve it as a camera in front of "
         "a plane, or give what you know");
   return out;
 }
 
-std::vector<std::string> vagueness(const SolveAnswer& a, const SolveQuestion& q, int width) {
+std::vector<std::string> vagueness(const SolveAnswer& a, const SolveSettings& q, int width) {
   // More than these moves what is put into a picture visibly: half a per cent of focal length bends a turn of 30
   // degrees by several pixels; the centre and the lens are asked by what they do at a corner.
   constexpr double kFocal = 0.005, kCornerPx = 0.5;
@@ -199,27 +199,27 @@ std::vector<std::string> vagueness(const SolveAnswer& a, const SolveQuestion& q,
                     "track a move to the side",
                     focalMm));
   else if (sigmaMm > kFocal * focalMm)
-    out.push_back(fmt::format(
-        "the tracks tell the focal length to {:.2f} mm only ({:.1f}%): {}", sigmaMm, 100 * sigmaMm / focalMm,
-        q.focal == Focal::About ? "a better guess, or a move to the side, would hold it"
-                                : "say what it is about if you know, or track a move to the side"));
+    out.push_back(
+        fmt::format("the focal length is uncertain by {:.2f} mm ({:.1f}%): {}", sigmaMm, 100 * sigmaMm / focalMm,
+                    q.focal == Focal::About ? "a better guess, or a move to the side, would hold it"
+                                            : "say what it is about if you know, or track a move to the side"));
   const double centrePx = std::max(sigma.centreX, sigma.centreY) * width;
   if (centrePx > 0.005 * width)
     out.push_back(
-        fmt::format("the tracks hardly tell the optical centre (to {:.0f} px): it stays near where it is "
+        fmt::format("the optical centre is uncertain ({:.0f} px): it stays near where it is "
                     "thought to be",
                     centrePx));
   if (const double readout = std::abs(a.camera.readout); q.shutter == Shutter::Found) {
     constexpr double kReadout = 0.1;  // of a frame: rows then lie off by a tenth of what moves between frames
     if (readout < 2 * sigma.readout)
       out.push_back(
-          fmt::format("the tracks do not tell the rows' reading from all at once: {:.1f}% of a frame, give or take "
-                      "{:.1f}%; solve it as read at once, or type what is known",
+          fmt::format("rolling shutter is not clear from the tracks: {:.1f}% of a frame, \u00b1 "
+                      "{:.1f}%; solve with all rows at once, or type the known readout",
                       100 * a.camera.readout, 100 * sigma.readout));
     else if (sigma.readout > kReadout)
       out.push_back(
-          fmt::format("the tracks hardly tell how long the rows take to be read: {:.1f}% of a frame, give or "
-                      "take {:.1f}%; type it if it is known",
+          fmt::format("the readout is uncertain: {:.1f}% of a frame, \u00b1 "
+                      "{:.1f}%; type it if you know it",
                       100 * a.camera.readout, 100 * sigma.readout));
   }
   constexpr double kAspect = 0.005;  // half a per cent of half the frame's height is seen at its edge
@@ -230,8 +230,8 @@ std::vector<std::string> vagueness(const SolveAnswer& a, const SolveQuestion& q,
   const double r = 0.6 * a.camera.backWidthMm / focalMm, k1Px = sigma.k1 * r * r * 0.6 * width,
                k2Px = sigma.k2 * r * r * r * r * 0.6 * width;
   if (std::max(k1Px, k2Px) > std::max(kCornerPx, 0.002 * width))
-    out.push_back(fmt::format("the tracks hardly tell the lens (a corner to {:.1f} px): it stays near straight",
-                              std::max(k1Px, k2Px)));
+    out.push_back(
+        fmt::format("the lens is uncertain (corners by {:.1f} px): it stays near straight", std::max(k1Px, k2Px)));
   return out;
 }
 

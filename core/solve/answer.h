@@ -18,7 +18,7 @@ struct SolveProblem {
   const FrameRange& range;
   int width, height;
   const lens::Lens& lens;
-  const SolveQuestion& q;  ///< as it can be answered
+  const SolveSettings& q;  ///< as it can be answered
   bool lensHeld;           ///< it cannot be answered as far as the lens goes
   Intrinsics inner;        ///< as body and lens have it
   double backWidthMm;
@@ -32,7 +32,7 @@ struct SolveProblem {
 struct Solved {
   std::shared_ptr<Reconstruction> world;
   BundleReport report;
-  BundleQuestion question;  ///< of the last bundle
+  BundleSettings question;  ///< of the last bundle
   Kind kind = Kind::Free;
   std::string why;       ///< that kind, where it was chosen
   std::string doubt;     ///< about one that was asked for
@@ -44,6 +44,6 @@ struct Solved {
 SolveAnswer answerFrom(const SolveProblem& subject, const Solved& solved, const camera::CameraPath& body);
 
 /// Sentences on what tracks hardly tell of what all frames share, by its standard errors (Evidence::sigma).
-std::vector<std::string> vagueness(const SolveAnswer& answer, const SolveQuestion& question, int width);
+std::vector<std::string> vagueness(const SolveAnswer& answer, const SolveSettings& question, int width);
 
 }  // namespace zentil::solve

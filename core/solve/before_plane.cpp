@@ -68,15 +68,14 @@ PlaneSeen planeSeen(const SolveProblem& s) {
                 "Track more on it, or a region, and make tracks of that");
   if (moved < 1)
     throw Error(fmt::format("nothing moves: tracks stay within {:.2f} px", moved),
-                "The camera stands still; hold one frame's camera instead of solving, or widen the range");
+                "The camera is static; use Static camera instead of solving, or widen the range");
   return out;
 }
 
 /// A first world for each way of standing before the plane that its picture allows.
 std::vector<Attempt> firstBefore(const SolveProblem& s) {
   if (s.zooming())
-    throw Error("before one plane a focal length that changes cannot be told from a move",
-                "Let one length be found for the shot, or say it");
+    throw Error("in front of one plane, a zoom looks like a move", "Solve one focal length for the shot, or type it");
   const PlaneSeen seen = planeSeen(s);
   const bool findsFocal = s.q.focal == Focal::Unknown;
   const auto worlds = planeWorlds(seen.first, seen.homographies, seen.middle, s.width, findsFocal ? 0 : s.inner.f);
@@ -89,7 +88,7 @@ std::vector<Attempt> firstBefore(const SolveProblem& s) {
     a.world = std::make_shared<Reconstruction>(s.tracks, s.range, inner, Reconstruction::Style{}, s.lens);
     Reconstruction& w = *a.world;
     if (w.startBefore(p.normal, p.views, 0.01 * s.width) < 8) continue;
-    BundleQuestion ask;
+    BundleSettings ask;
     ask.focal = false, ask.k1 = false, ask.rounds = 10, ask.huberPx = 2, ask.enough = 1e-3;
     w.bundle(ask, s.job);
     ask.focal = s.findsFocal(), ask.k1 = s.q.k1, ask.rounds = 25, ask.enough = 1e-5;
@@ -117,8 +116,8 @@ Solved beforePlane(const SolveProblem& s) {
   const auto price = [&](const Solved& a) { return priceOf(s, *a.world, false); };
   std::sort(all.begin(), all.end(), [&](const Solved& a, const Solved& b) { return price(a) < price(b); });
   if (all.empty())
-    throw Error("no camera before one plane explains the tracks",
-                "Leave out what does not lie on it, or solve it as one that moves");
+    throw Error("no camera in front of one plane explains the tracks",
+                "Switch off tracks that are not on it, or solve as a moving camera");
   Solved& best = all.front();
   const auto tilt = [](const Solved& a) {
     // Of the plane against the line of sight, where the first frame looks at it.
@@ -141,7 +140,7 @@ Solved beforePlane(const SolveProblem& s) {
     best.doubt = fmt::format(
         "two answers explain the plane alike: tilted by {:.0f} degrees against the line of sight ({:.3f} px), or by "
         "{:.0f} the other way ({:.3f} px); the first was taken. More frames, from more sides, or something beside the "
-        "plane tell them apart",
+        "plane separates them",
         tilt(best), best.report.rmsPx, tilt(all[k]), all[k].report.rmsPx);
     break;
   }

@@ -105,7 +105,7 @@ class Bundle {
   using MatB3 = Eigen::Matrix<double, B, 3>;
 
   Bundle(const std::vector<View>& views, const Intrinsics& inner, const std::vector<Vec3>& points,
-         const std::vector<Observation>& sights, const BundleQuestion& q, const Job& job)
+         const std::vector<Observation>& sights, const BundleSettings& q, const Job& job)
       : views_(views), inner_(inner), points_(points), sights_(sights), q_(q), job_(job), byPoint_(points.size()) {
     for (size_t i = 0; i < sights.size(); ++i)
       byPoint_[static_cast<size_t>(sights[i].point)].push_back(static_cast<int>(i));
@@ -436,7 +436,7 @@ class Bundle {
   const Intrinsics& inner_;
   const std::vector<Vec3>& points_;
   const std::vector<Observation>& sights_;
-  const BundleQuestion& q_;
+  const BundleSettings& q_;
   const Job& job_;
   std::vector<std::vector<int>> byPoint_;
   std::vector<Batch> batches_;
@@ -451,7 +451,7 @@ class Bundle {
 
 template <int B>
 int descend(std::vector<View>& views, Intrinsics& inner, std::vector<Vec3>& points,
-            const std::vector<Observation>& sights, const BundleQuestion& q, const Job& job) {
+            const std::vector<Observation>& sights, const BundleSettings& q, const Job& job) {
   Bundle<B> bundle(views, inner, points, sights, q, job);
   double cost = bundle.cost(views, inner, points), damping = q.damping;
   std::vector<View> nextViews;
@@ -519,7 +519,7 @@ Vec2 Intrinsics::straight(const View& v, const Vec2& plate) const {
 }
 
 BundleReport refine(std::vector<View>& views, Intrinsics& inner, std::vector<Vec3>& points,
-                    const std::vector<Observation>& sights, const BundleQuestion& q, const Job& job) {
+                    const std::vector<Observation>& sights, const BundleSettings& q, const Job& job) {
   BundleReport out;
   const auto run = q.turning ? (q.zooming ? descend<4> : descend<3>) : (q.zooming ? descend<7> : descend<6>);
   out.rounds = run(views, inner, points, sights, q, job);
@@ -536,7 +536,7 @@ BundleReport refine(std::vector<View>& views, Intrinsics& inner, std::vector<Vec
 
 NormalEquations normalEquationsOf(const std::vector<View>& views, const Intrinsics& inner,
                                   const std::vector<Vec3>& points, const std::vector<Observation>& sights,
-                                  const BundleQuestion& q, const Job& job) {
+                                  const BundleSettings& q, const Job& job) {
   const auto of = [&]<int B>() {
     Bundle<B> bundle(views, inner, points, sights, q, job);
     bundle.assemble(0);

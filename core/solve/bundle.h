@@ -70,7 +70,7 @@ inline double& value(Intrinsics& i, size_t which) {
   return *all[which];
 }
 
-struct BundleQuestion {
+struct BundleSettings {
   bool focal = true, centre = false, k1 = true, k2 = false, readout = false;
   bool pixelAspect = false;    ///< Intrinsics::tall
   bool lensZooms = false;      ///< where k1 and k2 are free and it zooms, they change with that
@@ -103,7 +103,7 @@ struct BundleReport {
 /// the reduced system is kept between each view and the first that it shares a point with (Envelope). The first view
 /// stays where it is, unless points keep to a plane, which does; size is left to the damping. All cores.
 BundleReport refine(std::vector<View>& views, Intrinsics& inner, std::vector<Vec3>& points,
-                    const std::vector<Observation>& sights, const BundleQuestion& question, const Job& job = {});
+                    const std::vector<Observation>& sights, const BundleSettings& question, const Job& job = {});
 
 /// What the sights say about views and inner values once points are eliminated.
 struct NormalEquations {
@@ -116,6 +116,6 @@ struct NormalEquations {
 };
 NormalEquations normalEquationsOf(const std::vector<View>& views, const Intrinsics& inner,
                                   const std::vector<Vec3>& points, const std::vector<Observation>& sights,
-                                  const BundleQuestion& question, const Job& job = {});
+                                  const BundleSettings& question, const Job& job = {});
 
 }  // namespace zentil::solve

@@ -33,7 +33,7 @@ std::vector<double> byView(const std::vector<Probe>& probes, const std::vector<d
 CheckAnswer checkOf(const Reconstruction& given, int width, int height, const Job& job) {
   CheckAnswer out;
   Reconstruction refined = given;
-  BundleQuestion ask;
+  BundleSettings ask;
   ask.focal = ask.centre = ask.k1 = ask.k2 = false;
   for (int round = 0; round < 4; ++round) {
     job.report(0.2 + 0.15 * round, "what the tracks say");
@@ -96,14 +96,15 @@ CheckAnswer checkOf(const Reconstruction& given, int width, int height, const Jo
   }
   out.expectedPx = medianOf(expected);
   if (out.off.empty()) {
-    out.words = fmt::format("the tracks find nothing wrong with this camera: they can tell {:.2f} px", out.expectedPx);
+    out.words = fmt::format("the tracks find nothing wrong with this camera: they can show errors of {:.2f} px",
+                            out.expectedPx);
     return out;
   }
   out.degrees = medianOf(degrees), out.metres = medianOf(metres), out.slipPx = medianOf(slips);
   out.words = fmt::format(
-      "this camera is off in frames {}: by about {:.2g} degrees and {:.2g} m there, so that what is put into them "
+      "this camera is off in frames {}: by about {:.2g} degrees and {:.2g} m; elements there slip "
       "slips "
-      "by {:.2f} px, where the tracks can tell {:.2f}; refine it",
+      "by {:.2f} px, and the tracks can show {:.2f}; refine it",
       describeFrames(out.off), out.degrees, out.metres, out.slipPx, out.expectedPx);
   return out;
 }

@@ -48,7 +48,7 @@ struct Slope {
   MatrixXd values;
   Eigen::Matrix<double, 2, 3> place;
 };
-bool slopeOf(const Vec3& at, const View& v, const Intrinsics& inner, const BundleQuestion& q, Slope& out, Vec2& lands) {
+bool slopeOf(const Vec3& at, const View& v, const Intrinsics& inner, const BundleSettings& q, Slope& out, Vec2& lands) {
   if (!inner.project(v, at, lands)) return false;
   const auto differ = [&](const View& w, const Intrinsics& c, const Vec3& x, double step) {
     Vec2 moved = lands;
@@ -84,7 +84,7 @@ bool slopeOf(const Vec3& at, const View& v, const Intrinsics& inner, const Bundl
 }
 
 /// What moving, turning and resizing the world does to the views' values: what no sight can tell.
-MatrixXd gaugeOf(const std::vector<View>& views, const BundleQuestion& q, long size, const Vec3& middle) {
+MatrixXd gaugeOf(const std::vector<View>& views, const BundleSettings& q, long size, const Vec3& middle) {
   const int inView = (q.zooming ? 1 : 0) + (q.turning ? 3 : 6);
   MatrixXd g = MatrixXd::Zero(size, q.turning ? 3 : 7);
   for (size_t i = 0; i < views.size(); ++i) {
@@ -118,7 +118,7 @@ struct Ways {
 
 /// `gauge`: what no sight can tell of the views' values.
 Ways waysOf(const std::vector<Probe>& probes, const std::vector<View>& views, const Intrinsics& inner,
-            const BundleQuestion& q, const MatrixXd& gauge, int width, int height, const Job& job) {
+            const BundleSettings& q, const MatrixXd& gauge, int width, int height, const Job& job) {
   const long n = gauge.rows(), inView = (q.zooming ? 1 : 0) + (q.turning ? 3 : 6),
              all = static_cast<long>(views.size()) * inView, free = n - all,
              rows = 2 * static_cast<long>(probes.size());
@@ -193,11 +193,11 @@ struct Apart {
 };
 
 /// `free`: the information with the world held, counted in `unit`s; `covariance`: its inverse, not so counted.
-Apart apartOf(const Reconstruction::Packed& p, const Intrinsics& inner, const BundleQuestion& q, const MatrixXd& free,
+Apart apartOf(const Reconstruction::Packed& p, const Intrinsics& inner, const BundleSettings& q, const MatrixXd& free,
               const VectorXd& unit, const MatrixXd& covariance, const Job& job) {
   const long n = free.rows();
   Apart out{MatrixXd::Zero(n, kParts), MatrixXd::Zero(n, kStretches)};
-  BundleQuestion bare = q;
+  BundleSettings bare = q;
   bare.priorWeight = {};  // what is thought beforehand belongs to no part
   const auto part = partsOf(p);
   for (int g = 0; g < kParts; ++g) {
@@ -231,7 +231,7 @@ Apart apartOf(const Reconstruction::Packed& p, const Intrinsics& inner, const Bu
 
 /// Standard errors of what all views share: the formal variances, as much larger as parts of the picture and stretches
 /// of frames say of each value; and, as few of them tell little of one value, as they say of all that is seen.
-Evidence::Inner innerSigmas(const BundleQuestion& q, const VectorXd& formal, const std::array<double, kInner>& apart,
+Evidence::Inner innerSigmas(const BundleSettings& q, const VectorXd& formal, const std::array<double, kInner>& apart,
                             double factor, int width) {
   Evidence::Inner out;
   double slopes[2];  // are not told
@@ -322,10 +322,10 @@ double Evidence::weakPx() const { return std::max(kWeak * median(), kSeen); }
 double Evidence::builtWeakPx() const { return std::max(kWeak * medianOver(builtPx), kSeen); }
 double Evidence::median() const { return medianOver(slipPx); }
 
-Evidence evidenceOf(const Reconstruction& world, const BundleQuestion& question, int width, int height,
+Evidence evidenceOf(const Reconstruction& world, const BundleSettings& question, int width, int height,
                     const Job& job) {
   Evidence out;
-  BundleQuestion q = question;
+  BundleSettings q = question;
   q.turning = world.turning(), q.normal = world.normal();
   const auto all = world.pack();
   const auto packed = thinned(all, (static_cast<int>(all.views.size()) + kViewsAtMost - 1) / kViewsAtMost);
@@ -440,14 +440,12 @@ std::vector<std::string> weaknesses(const Evidence& e) {
         bare.push_back(f), there = std::max(there, slipOf(e.builtPx, f, side));
     }
     if (!bare.empty())
-      found.emplace_back(there,
-                         fmt::format("the {} side has hardly a track in frames {}: what is put there may slip by "
-                                     "{}, and nothing there tells",
-                                     side.name, describeFrames(bare), slipWords(there)));
+      found.emplace_back(there, fmt::format("the {} side has almost no tracks in frames {}: elements there may slip by "
+                                            "{}",
+                                            side.name, describeFrames(bare), slipWords(there)));
     else if (!weak.empty())
-      found.emplace_back(
-          worst, fmt::format("the {} side is held by little in frames {}: what is put there may slip by {}", side.name,
-                             describeFrames(weak), slipWords(worst)));
+      found.emplace_back(worst, fmt::format("the {} side has few tracks in frames {}: elements there may slip by {}",
+                                            side.name, describeFrames(weak), slipWords(worst)));
   }
   std::stable_sort(found.begin(), found.end(), [](const auto& a, const auto& b) { return a.first > b.first; });
   std::vector<std::string> out;
@@ -456,8 +454,8 @@ std::vector<std::string> weaknesses(const Evidence& e) {
   // Where a patch would lock, a model by its drawings would not.
   if (const double built = medianOver(e.builtPx), slip = e.median(); built > std::max(5 * slip, 0.3))
     out.push_back(
-        fmt::format("what is placed on what was found may slip by {:.{}f} px, but what was built to measure by {}: "
-                    "focal length and lens are told weakly",
+        fmt::format("elements placed on the plate may slip by {:.{}f} px, elements modelled to measurements by {}: "
+                    "focal length and lens are uncertain",
                     slip, slip < 0.1 ? 3 : 2, slipWords(built)));
   return out;
 }

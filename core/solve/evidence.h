@@ -10,7 +10,7 @@
 namespace zentil::solve {
 
 class Reconstruction;
-struct BundleQuestion;
+struct BundleSettings;
 
 /// How well each part of each frame is held: what is put into the scene there will slip by about so much.
 struct Evidence {
@@ -61,7 +61,7 @@ struct Evidence {
 /// without one part of the picture would differ by (a grouped jackknife; Efron and Stein 1981), and by what stretches
 /// of frames pull by (clustered scores; Liang and Zeger 1986). `question` is that of the last bundle. Of long ranges
 /// every few frames are looked at.
-Evidence evidenceOf(const Reconstruction& world, const BundleQuestion& question, int width, int height,
+Evidence evidenceOf(const Reconstruction& world, const BundleSettings& question, int width, int height,
                     const Job& job = {});
 
 /// Sentences on the weak sides: which, in which frames, by how much: where what is put there may slip far more than

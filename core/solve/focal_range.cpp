@@ -8,7 +8,7 @@ namespace {
 
 /// What refine() makes least.
 double costOf(const std::vector<View>& views, const Intrinsics& inner, const std::vector<Vec3>& points,
-              const std::vector<Observation>& sights, const BundleQuestion& q) {
+              const std::vector<Observation>& sights, const BundleSettings& q) {
   double sum = 0;
   for (const Observation& s : sights) {
     constexpr double kGone = 10;  // px, of one that lands nowhere any more
@@ -25,9 +25,9 @@ double costOf(const std::vector<View>& views, const Intrinsics& inner, const std
 }  // namespace
 
 std::array<double, kInner> offWithFocal(const Reconstruction::Packed& world, const Intrinsics& inner,
-                                        const BundleQuestion& question, double variance, const Job& job) {
+                                        const BundleSettings& question, double variance, const Job& job) {
   constexpr double kStep = 0.15, kFurthest = 1.1;  // of the logarithm
-  BundleQuestion ask = question;
+  BundleSettings ask = question;
   ask.focal = false, ask.rounds = 15, ask.enough = 1e-4;
   const double least = costOf(world.views, inner, world.points, world.sights, question);
   std::array<double, kInner> off{};

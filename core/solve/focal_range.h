@@ -13,6 +13,6 @@ namespace zentil::solve {
 /// Applied Statistics 37, 1988). The longer of both ways; at the most to three times or a third. `variance` (square
 /// pixels): of one coordinate of a sight, with what sights of a track share.
 std::array<double, kInner> offWithFocal(const Reconstruction::Packed& world, const Intrinsics& inner,
-                                        const BundleQuestion& question, double variance, const Job& job);
+                                        const BundleSettings& question, double variance, const Job& job);
 
 }  // namespace zentil::solve

@@ -205,16 +205,15 @@ bool stands(const Standing& standing, const Errors& errors) {
 }
 
 void saysItStands(const Standing& standing) {
-  throw StandsStill(
-      fmt::format("the camera stands still: {} tracks all over the picture stay where they are, and {} move",
-                  standing.still.size(), standing.moving.size()),
-      standing.moving.size() >= kEnoughForAnObject
-          ? "Hold the camera still (Camera stands still), or solve what moves as an object"
-          : "Hold the camera still (Camera stands still)");
+  throw StandsStill(fmt::format("the camera is static: {} tracks all over the picture stay where they are, and {} move",
+                                standing.still.size(), standing.moving.size()),
+                    standing.moving.size() >= kEnoughForAnObject
+                        ? "Use Static camera, or solve the moving thing as an object"
+                        : "Use Static camera");
 }
 
 ObjectAnswer solveObject(const track::Tracks& given, const FrameRange& range, int width, int height,
-                         const camera::CameraPath& camera, const lens::Lens& lens, const ObjectQuestion& q,
+                         const camera::CameraPath& camera, const lens::Lens& lens, const ObjectSettings& q,
                          const Job& job) {
   const bool zooms = std::any_of(camera.poses.begin(), camera.poses.end(), [&](const auto& p) {
     return std::abs(p.second.focalMm - camera.poses.begin()->second.focalMm) > 1e-6;
@@ -231,7 +230,7 @@ ObjectAnswer solveObject(const track::Tracks& given, const FrameRange& range, in
   if (tracks.size() < kEnoughForAnObject)
     throw Error(fmt::format("{} tracks are on it: too few to solve a move from", tracks.size()),
                 "Track inside a matte around it, with more features");
-  SolveQuestion ask;
+  SolveSettings ask;
   ask.kind = Kind::Free;
   ask.focal = camera.poses.empty() ? q.focal : Focal::Known;
   ask.k1 = ask.k2 = ask.centre = false;
@@ -248,7 +247,7 @@ ObjectAnswer solveObject(const track::Tracks& given, const FrameRange& range, in
     out.camera.focalMm = seen.camera.focalAt(range.first);
     for (int f = range.first; f <= range.last; ++f)
       out.camera.poses[f] = {Vec3::Zero(), Mat3::Identity(), out.camera.focalMm};
-    out.camera.source = "an object's solve; it stands";
+    out.camera.source = "an object's solve: it is static";
   }
   std::vector<int> frames;
   for (const auto& [f, pose] : seen.camera.poses)

@@ -43,7 +43,7 @@ struct ObjectAnswer {
   std::vector<std::string> remarks;
 };
 
-struct ObjectQuestion {
+struct ObjectSettings {
   std::vector<int> tracks;       ///< ids of those on it; empty: all that move
   double distanceM = 3;          ///< how far it is from the camera on its first frame: its size follows
   Focal focal = Focal::Unknown;  ///< of a camera without poses, as in SolveQuestion
@@ -54,7 +54,7 @@ struct ObjectQuestion {
 /// with it how far, is not told by any picture. Throws Error where too few tracks are on it, where nothing moves, for a
 /// camera that zooms, and as solve() does.
 ObjectAnswer solveObject(const track::Tracks& tracks, const FrameRange& range, int width, int height,
-                         const camera::CameraPath& camera, const lens::Lens& lens, const ObjectQuestion& question,
+                         const camera::CameraPath& camera, const lens::Lens& lens, const ObjectSettings& question,
                          const Job& job = {});
 
 }  // namespace zentil::solve

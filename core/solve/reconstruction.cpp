@@ -337,7 +337,7 @@ void Reconstruction::takeFrom(const Reconstruction& o) {
   views_ = o.views_, points_ = o.points_;
 }
 
-BundleReport Reconstruction::bundle(BundleQuestion q, const Job& job) {
+BundleReport Reconstruction::bundle(BundleSettings q, const Job& job) {
   q.turning = style_.turning, q.zooming = style_.zooming, q.normal = normal_;
   Packed p = pack();
   const auto take = [&] {

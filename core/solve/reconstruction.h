@@ -53,7 +53,7 @@ class Reconstruction {
   /// A view from the points it sees; false when they do not say.
   bool addView(int frame, double withinPx);
   /// Everything that is known, refined together. The question's kind of camera is this one's.
-  BundleReport bundle(BundleQuestion question, const Job& job);
+  BundleReport bundle(BundleSettings question, const Job& job);
   /// How views go on while their rows are read, as they stand now.
   void goOn();
   /// Distance of a track's point from where it was seen; none when it does not land.

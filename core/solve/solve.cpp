@@ -78,7 +78,7 @@ std::string doubtOf(const SolveProblem& s, const Solved& asked, const std::vecto
   if (!other.world || priceOf(s, *other.world, moves) >= price) return "";
   return moves ? fmt::format(
                      "a camera that only turns explains the tracks as well ({:.2f} px, and {:.1f} mm instead of "
-                     "{:.1f}): then nothing tells how it moves, and its focal length is not to be believed; "
+                     "{:.1f}): then its motion is not known, and its focal length is wrong; "
                      "solve it as turning, or as the tracks say",
                      other.report.rmsPx, other.world->inner.f / s.width * s.backWidthMm,
                      asked.world->inner.f / s.width * s.backWidthMm)
@@ -143,7 +143,7 @@ Solved fromGiven(const SolveProblem& s, const camera::CameraPath& path) {
   w.goOn();
   if (w.triangulate(0.01 * s.width, 0.3) < 8)
     throw Error("the camera that is here explains next to none of the tracks", "Solve one from the tracks instead");
-  BundleQuestion& ask = out.question;
+  BundleSettings& ask = out.question;
   ask.focal = s.findsFocal() && !zooms, ask.zooming = s.zooming();
   ask.k1 = s.q.k1, ask.k2 = s.q.k2, ask.centre = s.q.centre, ask.pixelAspect = s.q.pixelAspect;
   ask.readout = s.q.shutter == Shutter::Found;
@@ -171,10 +171,9 @@ std::vector<int> bareFrames(const Tracks& tracks, const FrameRange& range) {
   return out;
 }
 Error untracked(const std::vector<int>& frames, const std::string& more) {
-  return Error(
-      fmt::format("frames {} have fewer than eight tracks{}", describeFrames(frames), more),
-      "What is there moves too fast, is too blurred or too smooth to be followed: track those frames again with "
-      "more features, place trackers by hand, or solve a shorter range");
+  return Error(fmt::format("frames {} have fewer than eight tracks{}", describeFrames(frames), more),
+               "The picture moves too fast, is too blurred or too smooth to track: track those frames again with "
+               "more features, place trackers by hand, or solve a shorter range");
 }
 
 /// The answer of a world that was found, with how sure it is and what is to be said of it.
@@ -196,10 +195,10 @@ SolveAnswer told(const SolveProblem& s, const Solved& solved, SolveAnswer out) {
   constexpr double kRows = 0.1;
   if (s.q.shutter == Shutter::AtOnce && !solved.world->inner.rolls())
     if (const double part = rowsExplain(*solved.world, s.height); part > kRows)
-      out.errors.remarks.push_back(fmt::format(
-          "the frames' rows seem to be read one after the other: that would explain {:.0f}% or more of the errors; let "
-          "the time that they take be found",
-          100 * part));
+      out.errors.remarks.push_back(
+          fmt::format("this looks like rolling shutter: it would explain {:.0f}% or more of the errors; let "
+                      "the readout be solved",
+                      100 * part));
   if (!solved.doubt.empty()) out.errors.remarks.insert(out.errors.remarks.begin(), solved.doubt);
   for (const auto& vague : vagueness(out, s.q, s.width)) out.errors.remarks.push_back(vague);
   for (const auto& weak : weaknesses(out.errors.evidence)) out.errors.remarks.push_back(weak);
@@ -210,8 +209,8 @@ SolveAnswer told(const SolveProblem& s, const Solved& solved, SolveAnswer out) {
 }  // namespace
 
 SolveAnswer solve(const Tracks& tracks, const FrameRange& range, int width, int height, const camera::CameraPath& body,
-                  const lens::Lens& thought, const SolveQuestion& question, const Job& job) {
-  SolveQuestion q = question;
+                  const lens::Lens& thought, const SolveSettings& question, const Job& job) {
+  SolveSettings q = question;
   // A lens that changes because a solve of a zoom found so is no more known than one that does not.
   const bool found = q.task == Task::Find && thought.source == kSolvedHere && !thought.keys.empty() && !thought.maps;
   const lens::Lens lens = found ? thought.at(range.first) : thought;
@@ -223,14 +222,14 @@ SolveAnswer solve(const Tracks& tracks, const FrameRange& range, int width, int 
   if (on < 20)
     throw Error(fmt::format("{} tracks are too few to solve a camera from", on), "Track more features at Track");
   if (q.focal == Focal::About && !(body.focalMm > 0) && body.poses.empty())
-    throw Error("it is not said what the focal length is about", "Type it at Camera, or let it be found");
+    throw Error("it is not said what the focal length is about", "Type it at Camera, or let it be solved");
   const auto camera = body.bodyAt(range.first, width, height);
   Intrinsics inner{camera.fx, camera.cx, camera.cy, camera.fy / camera.fx, lens.at(range.first)};
   // A camera that is given is the whole of it.
   if (q.task != Task::Find || q.shutter != Shutter::AtOnce) inner.readout = body.readout;
   if (q.task != Task::Find && (body.readout != 0 || q.shutter == Shutter::Found)) inner.rows = height;
   if (q.shutter == Shutter::Known && body.readout == 0)
-    throw Error("it is not said how long the rows take to be read", "Type it at Camera, or let it be found");
+    throw Error("it is not said how long the rows take to be read", "Type it at Camera, or let it be solved");
   const SolveProblem s{tracks, range, width, height, lens, q, !(q == question), inner, body.backWidthMm, job};
   if (q.task != Task::Find) {
     if (body.poses.empty()) throw Error("there is no camera to refine or check", "Load one, or solve one");
@@ -263,8 +262,8 @@ SolveAnswer solve(const Tracks& tracks, const FrameRange& range, int width, int 
     throw untracked(bare, fmt::format("; on the others nothing moves ({:.2f} px)", motion));
   if (motion < 1 && standing.told) saysItStands(standing);
   if (motion < 1)
-    throw StandsStill(fmt::format("the camera stands still: tracks stay within {:.2f} px", motion),
-                      "Hold the camera still (Camera stands still), or widen the range");
+    throw StandsStill(fmt::format("the camera is static: tracks stay within {:.2f} px", motion),
+                      "Use Static camera, or widen the range");
   const bool mayStand = standing.told && standing.moving.size() >= kEnoughForAnObject;
   Solved solved;
   try {

@@ -42,7 +42,7 @@ enum class Shutter {
   Found    ///< one after the other, over a time that is found
 };
 
-struct SolveQuestion {
+struct SolveSettings {
   Task task = Task::Find;
   Kind kind = Kind::Automatic;
   Focal focal = Focal::Unknown;
@@ -50,7 +50,7 @@ struct SolveQuestion {
   bool k1 = true, k2 = true, centre = true;  ///< refined; those that are not stay as the lens and body say
   bool pixelAspect = false;  ///< how wide a pixel is over its height is found; false: it is as the body says
   Shutter shutter = Shutter::AtOnce;
-  bool operator==(const SolveQuestion&) const = default;
+  bool operator==(const SolveSettings&) const = default;
 };
 
 inline std::span<const char* const> namesOf(Kind) {
@@ -70,18 +70,18 @@ inline std::span<const char* const> namesOf(Task) {
   return kNames;
 }
 template <typename See>
-void describe(const SolveQuestion*, See&& see) {
+void describe(const SolveSettings*, See&& see) {
   using value::label;
-  see("task", &SolveQuestion::task, label("task").nonRendering());
-  see("kind", &SolveQuestion::kind, label("kind of camera").nonRendering());
-  see("focal", &SolveQuestion::focal, label("focal length").nonRendering());
-  see("giveMm", &SolveQuestion::focalSigmaMm,
-      label("give or take").within(0.01, 1000).in("mm", 2).by(0.1).nonRendering());
-  see("k1", &SolveQuestion::k1, label("solve k1").nonRendering());
-  see("k2", &SolveQuestion::k2, label("solve k2").nonRendering());
-  see("centre", &SolveQuestion::centre, label("solve the optical centre").nonRendering());
-  see("pixelAspect", &SolveQuestion::pixelAspect, label("solve the pixel aspect").nonRendering());
-  see("shutter", &SolveQuestion::shutter, label("reading of the rows").nonRendering());
+  see("task", &SolveSettings::task, label("task").nonRendering());
+  see("kind", &SolveSettings::kind, label("kind of camera").nonRendering());
+  see("focal", &SolveSettings::focal, label("focal length").nonRendering());
+  see("focalSigmaMm", &SolveSettings::focalSigmaMm,
+      label("\u00b1").within(0.01, 1000).in("mm", 2).by(0.1).nonRendering());
+  see("k1", &SolveSettings::k1, label("solve k1").nonRendering());
+  see("k2", &SolveSettings::k2, label("solve k2").nonRendering());
+  see("centre", &SolveSettings::centre, label("solve the optical centre").nonRendering());
+  see("pixelAspect", &SolveSettings::pixelAspect, label("solve the pixel aspect").nonRendering());
+  see("shutter", &SolveSettings::shutter, label("reading of the rows").nonRendering());
 }
 
 /// What became of a track in a solve.
@@ -146,7 +146,7 @@ class StandsStill : public Error {
 /// through the shot. Throws StandsStill where the camera does, and Error with what to do when tracks do not determine a
 /// camera: too few, or too short.
 SolveAnswer solve(const track::Tracks& tracks, const FrameRange& range, int width, int height,
-                  const camera::CameraPath& body, const lens::Lens& lens, const SolveQuestion& question,
+                  const camera::CameraPath& body, const lens::Lens& lens, const SolveSettings& question,
                   const Job& job = {});
 
 }  // namespace zentil::solve

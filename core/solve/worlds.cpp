@@ -104,7 +104,7 @@ Attempt attempt(const SolveProblem& s, const Intrinsics& inner, const Pair& pair
   w.thin(thinned);
   const double loose = 0.004 * s.width;
   if (w.start(pair.a, pair.b, loose) < 15) return {};
-  BundleQuestion ask;
+  BundleSettings ask;
   ask.focal = false, ask.k1 = false, ask.rounds = 10, ask.huberPx = 2, ask.enough = 1e-3;
   w.bundle(ask, s.job);
   // A few frames between and beside, then focal length and k1 are let go.
@@ -190,7 +190,7 @@ constexpr double kWorth = 100;
 
 /// Grows a first world over all frames, frees what is to be freed, leaves out what does not fit. `hopeless` is asked
 /// once it has grown: then it is left so.
-BundleReport complete(const SolveProblem& s, Reconstruction& w, BundleQuestion& ask,
+BundleReport complete(const SolveProblem& s, Reconstruction& w, BundleSettings& ask,
                       const std::function<bool()>& hopeless) {
   const double within = 3;
   w.letBackIn();
@@ -253,7 +253,7 @@ BundleReport complete(const SolveProblem& s, Reconstruction& w, BundleQuestion& 
   if (!s.zooming() || !s.q.k1 || !zoomsFar(w)) return report;
   // Whether the lens changes with the zoom.
   const auto kept = w;
-  BundleQuestion with = ask;
+  BundleSettings with = ask;
   with.lensZooms = true;
   const auto better = w.bundle(with, s.job);
   if (2 * 2.0 * w.sights() * std::log(report.rmsPx / better.rmsPx) > kWorth) {

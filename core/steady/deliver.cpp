@@ -73,7 +73,7 @@ shot::Shot steadiedShot(const shot::Shot& s, const Path& path, const std::filesy
     }
     camera->source = "steadied";
     out.camera = camera;
-    out.points = s.points, out.surfaces = s.surfaces, out.spots = s.spots, out.statements = {};
+    out.points = s.points, out.surfaces = s.surfaces, out.spots = s.spots, out.constraints = {};
   }
   auto tracks = std::make_shared<track::Tracks>();
   for (auto t : *s.tracks) {
@@ -168,7 +168,7 @@ std::vector<std::filesystem::path> writeMaps(const shot::Shot& s, const std::fil
         }
     });
     options.notes["ImageDescription"] = options.notes["DocumentName"] =
-        fmt::format("{} {} steadying as an ST map", image::kMark, f);
+        fmt::format("{} {} stabilisation as an ST map", image::kMark, f);
     image::writePicture(files[next++], map, options);
   }
   return files;

@@ -276,7 +276,7 @@ Path pathOf(const shot::Shot& s) {
     auto by = leastEnlargements(s, out, about);
     for (const auto& [f, e] : by) out.enlarged = std::max(out.enlarged, e);
     if (out.enlarged > kMostEnlarged)
-      throw Error("what is held leaves the picture: no enlargement hides the edges",
+      throw Error("the locked place leaves the picture: no zoom hides the edges",
                   "Shorten the range, smooth instead, or leave the edges transparent");
     if (want.dynamicZoom)
       by = dynamicZoom(by, want.smoothFrames);

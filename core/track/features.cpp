@@ -10,7 +10,7 @@ namespace {
 constexpr int kLargeFrame = 1500;  ///< pixels across
 }
 
-std::vector<Vec2> featuresOf(const Picture& frame, const FollowQuestion& q, const std::vector<Vec2>& taken,
+std::vector<Vec2> featuresOf(const Picture& frame, const TrackSettings& q, const std::vector<Vec2>& taken,
                              const Picture* allowed) {
   // Large frames are looked at in half their size: a corner need not be met to the pixel.
   const int half = frame.data.width() > kLargeFrame ? 2 : 1;

@@ -105,7 +105,7 @@ std::optional<Vec2> movedAbout(const std::vector<Live*>& live, const Vec2& at) {
 /// All that is followed through a range.
 class Following {
  public:
-  Following(const FrameSource& frames, const FrameRange& range, const FollowQuestion& q, const Job& job,
+  Following(const FrameSource& frames, const FrameRange& range, const TrackSettings& q, const Job& job,
             const AllowedSource& allowed)
       : frames_(frames), range_(range), q_(q), job_(job), allowed_(allowed) {}
 
@@ -266,7 +266,7 @@ class Following {
 
   Frames frames_;
   FrameRange range_;
-  const FollowQuestion& q_;
+  const TrackSettings& q_;
   const Job& job_;
   const AllowedSource& allowed_;
   std::vector<std::unique_ptr<Live>> all_;
@@ -294,11 +294,11 @@ std::shared_ptr<const Picture> frameNeeded(const FrameSource& frames, int frame)
   auto out = frames(frame);
   if (!out)
     throw Error(fmt::format("frame {} cannot be read, and it is followed from there", frame),
-                "Put its file back, or begin on another frame");
+                "Restore its file, or start on another frame");
   return out;
 }
 
-Tracks follow(const FrameSource& frames, const FrameRange& range, const FollowQuestion& q, const Job& job,
+Tracks follow(const FrameSource& frames, const FrameRange& range, const TrackSettings& q, const Job& job,
               const AllowedSource& allowed) {
   if (range.count() < 2) throw Error("one frame alone cannot be tracked", "Widen the range at Plate");
   Following following(frames, range, q, job, allowed);

@@ -27,7 +27,7 @@ using AllowedSource = std::function<std::shared_ptr<const image::Picture>(int fr
 /// about it, and is the same track where it comes out within eighty frames and looks the same. Memory holds the
 /// patterns and half a gigabyte of frames, however long the range. Throws Error when no frame has a feature; a stopped
 /// job returns what was followed so far.
-Tracks follow(const FrameSource& frames, const FrameRange& range, const FollowQuestion& question, const Job& job = {},
+Tracks follow(const FrameSource& frames, const FrameRange& range, const TrackSettings& question, const Job& job = {},
               const AllowedSource& allowed = {});
 
 }  // namespace zentil::track

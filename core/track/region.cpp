@@ -221,7 +221,7 @@ Mat3 scaled(const Mat3& motion, double size) {
 /// A first guess of what happened between neighbouring frames, by corners inside the outline.
 std::optional<Mat3> stepOf(const Pyramid& from, const Pyramid& to, const std::vector<Vec2>& outline, Freedom freedom,
                            const Picture* allowed) {
-  FollowQuestion q;
+  TrackSettings q;
   q.count = 300, q.spacing = 6, q.half = 7;
   Picture inside(from.width(), from.height(), 1);
   const auto corners = pixelsOf(outline, 1);
@@ -320,7 +320,7 @@ Region followRegion(const FrameSource& frames, const Region& region, int from, i
   const auto matteThere = allowed ? allowed(out.reference) : nullptr;
   {
     const Template t = templateOf(asMat(*reference), out.outline, 1, matteThere.get());
-    if (t.at.size() < 100) throw Error("the region is too small, or lies outside the frame", "Draw it larger");
+    if (t.at.size() < 100) throw Error("the region is too small, or outside the frame", "Draw it larger");
     const Mat2 slopes = t.slopes.middleCols<2>(4).transpose() * t.slopes.middleCols<2>(4);
     if (!(axesOf(slopes).values[0] > 1e-12 * static_cast<double>(t.at.size())))
       throw Error("the region holds no texture", "Draw it where there is some");

@@ -169,7 +169,7 @@ json writtenByFrame(json j, int frame) {
 }
 
 bool readKey(const json& e, Reading& r, const std::function<bool(const json&)>& readThing, int& frame, Between& after) {
-  if (!e.is_array() || e.size() < 2 || e.size() > 3) return refuse(e, "a key: frame, value and what lies after it", r);
+  if (!e.is_array() || e.size() < 2 || e.size() > 3) return refuse(e, "a key: frame, value and interpolation", r);
   if (!readWhole(e[0], frame, {}, r) || !readThing(e[1])) return false;
   if (e.size() > 2)
     if (const int n = nameAt(e[2], namesOf(after), r); n >= 0) after = static_cast<Between>(n);

@@ -106,10 +106,10 @@ TEST(CameraWindow, ThePixelAspectIsAskedForByAWord) {
   s.tracks = std::make_shared<track::Tracks>(track::Tracks{one});
   Window w(s, folder);
   w.station("Camera");
-  w.choose("pixelAspect", "pixel aspect found.");
-  EXPECT_TRUE(w.shot().solveFor.pixelAspect);
+  w.choose("pixelAspect", "pixel aspect solved.");
+  EXPECT_TRUE(w.shot().solveSettings.pixelAspect);
   w.key(Qt::Key_Z, Qt::ControlModifier);
-  EXPECT_FALSE(w.shot().solveFor.pixelAspect);
+  EXPECT_FALSE(w.shot().solveSettings.pixelAspect);
 }
 
 }  // namespace

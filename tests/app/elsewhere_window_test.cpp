@@ -23,14 +23,14 @@ TEST(ElsewhereWindow, ChoicesOfHandingOnAreDrawnChosenAndKeptForAllShots) {
   qputenv("XDG_CONFIG_HOME", QByteArray::fromStdString((folder / "settings").string()));
   Window w(test::walkAlongWall(folder), folder);
   w.station("Deliver");
-  EXPECT_FALSE(w.window.findChild<QLineEdit*>("keepHandingAs")->isVisible()) << "these have a name";
+  EXPECT_FALSE(w.window.findChild<QLineEdit*>("keepExportAs")->isVisible()) << "these have a name";
   w.choose("as", "Z up, centimetres, left hand");
   EXPECT_EQ(w.shot().exportSettings.hand, shot::Handedness::Left);
   EXPECT_EQ(w.shot().exportSettings.unitsPerM, 100);
   w.key(Qt::Key_Z, Qt::ControlModifier);
   EXPECT_EQ(w.shot().exportSettings, shot::ExportSettings{});
   // The drawings are clicked through.
-  auto* picture = w.find<app::ExportPicture>("handingPicture");
+  auto* picture = w.find<app::ExportPicture>("exportPicture");
   const auto part = [&](int i) { return QPoint(picture->width() * (2 * i + 1) / 8, 40); };
   QTest::mouseClick(picture, Qt::LeftButton, Qt::NoModifier, part(0));
   QTest::mouseClick(picture, Qt::LeftButton, Qt::NoModifier, part(0));
@@ -40,7 +40,7 @@ TEST(ElsewhereWindow, ChoicesOfHandingOnAreDrawnChosenAndKeptForAllShots) {
   EXPECT_EQ(w.shot().exportSettings.hand, shot::Handedness::Right);
   EXPECT_EQ(w.shot().exportSettings.frameOffset, -1000) << "from 1 on";
   EXPECT_EQ(w.shot().exportSettings.from, shot::FromEdge::Bottom);
-  auto* line = w.find<QLineEdit>("keepHandingAs");
+  auto* line = w.find<QLineEdit>("keepExportAs");
   QTest::keyClicks(line, "the layout house");
   QTest::keyClick(line, Qt::Key_Return);
   EXPECT_TRUE(w.notice().contains("for all shots")) << w.notice().toStdString();
@@ -54,15 +54,15 @@ TEST(ElsewhereWindow, ChoicesOfHandingOnAreDrawnChosenAndKeptForAllShots) {
   // A version in the folder needs one in the shot's name.
   w.click("word:folder");
   auto* folderLine = w.find<QLineEdit>("wordEdit");
-  folderLine->setText("handed/{shot}_v{version}");
+  folderLine->setText("export/{shot}_v{version}");
   QTest::keyClick(folderLine, Qt::Key_Return);
-  w.click("handOn");
+  w.click("export");
   EXPECT_TRUE(w.notice().contains("has none")) << w.notice().toStdString();
   EXPECT_TRUE(w.session().saveTo(QString::fromStdString((folder / "walk_v012.zentil").string())));
-  w.click("handOn");
+  w.click("export");
   ASSERT_TRUE(w.jobDone());
   ASSERT_TRUE(test::waitFor([&] { return w.notice().contains("files are in"); })) << w.notice().toStdString();
-  EXPECT_TRUE(std::filesystem::exists(folder / "handed/walk_v012/walk_camera.gltf"));
+  EXPECT_TRUE(std::filesystem::exists(folder / "export/walk_v012/walk_camera.gltf"));
   qunsetenv("XDG_CONFIG_HOME");
 }
 
@@ -152,7 +152,7 @@ TEST(ElsewhereWindow, AMoveIsUsedOnOnePictureSlowedEasedAndDelivered) {
     t.delivery.pattern = (there / "out/card.####.exr").string();
   });
   w.station("Deliver");
-  w.choose("onPlate", "alone, on nothing,");
+  w.choose("overPlate", "alone, on nothing,");
   w.click("deliver");
   ASSERT_TRUE(test::waitFor([&] { return std::filesystem::exists(there / "out/card.1040.exr"); }, 60000));
   const auto frame = image::readPicture(there / "out/card.1001.exr");
@@ -174,7 +174,7 @@ TEST(ElsewhereWindow, AShotBeginsWithoutAPlate) {
   ASSERT_TRUE(w.shot().hasPlate()) << w.notice().toStdString();
   EXPECT_EQ(w.shot().width, 1920);
   EXPECT_EQ(w.shot().range, (FrameRange{1001, 1100}));
-  EXPECT_FALSE(w.shot().delivery.onPlate);
+  EXPECT_FALSE(w.shot().delivery.overPlate);
   EXPECT_EQ(image::readPicture(w.shot().plate().fileOf(1050)).picture.pixel(5, 5)[3], 0);
 }
 

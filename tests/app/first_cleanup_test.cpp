@@ -103,7 +103,7 @@ TEST(FirstCleanup, ByHandOnAShotThatIsNotTheDemo) {
   w.click("follow");
   ASSERT_TRUE(waitFor([&] { return !w.shot().tracks->empty() && !w.window.engine().jobs().busy(); }));
   w.station("Camera");
-  w.choose("focal", "found on every frame,");
+  w.choose("focal", "solved on every frame,");
   w.click("solveCamera");
   ASSERT_TRUE(waitFor([&] { return w.shot().solved != nullptr; })) << w.notice().toStdString();
   const double zoom = w.shot().camera->focalAt(kLast) / w.shot().camera->focalAt(kFirst);

@@ -71,7 +71,7 @@ TEST(HandWindow, AMatchThatIsSwitchedOffIsKept) {
   const auto gain = w.shot().elements[0].look.gain.constant();
   EXPECT_NEAR(gain[0], 6, 1e-9);
   EXPECT_NEAR(gain[1], 3, 1e-9);
-  w.choose("match", "as it is");
+  w.choose("match", "its own");
   EXPECT_FALSE(w.shot().elements[0].look.matched);
   EXPECT_EQ(w.shot().elements[0].look.gain.constant(), gain);
   const auto plain = evaluate::resolve(w.shot(), 1001).layers.at(0).look.gain.constant();
@@ -119,12 +119,12 @@ TEST(HandWindow, TheShortcutPageFollowsTheStationAndEscClosesIt) {
   w.station("Set");
   w.key(Qt::Key_Question);
   EXPECT_TRUE(test::waitFor([&] { return says("aim a plane"); }, 5000));
-  EXPECT_TRUE(says("duplicate what is chosen"));
+  EXPECT_TRUE(says("duplicate the selection"));
   w.key(Qt::Key_6, Qt::AltModifier);
   EXPECT_TRUE(test::waitFor([&] { return says("new patch from this frame"); }, 5000));
   EXPECT_FALSE(says("aim a plane"));
   w.key(Qt::Key_Escape);
-  EXPECT_TRUE(test::waitFor([&] { return !says("duplicate what is chosen"); }, 5000));
+  EXPECT_TRUE(test::waitFor([&] { return !says("duplicate the selection"); }, 5000));
 }
 
 TEST(HandWindow, HelpShowsTheStationsPageAndFindsWords) {
@@ -150,7 +150,7 @@ TEST(HandWindow, HelpShowsTheStationsPageAndFindsWords) {
     QFile page(QString(":/help/%1.md").arg(app::titleOf(static_cast<app::Station>(i)).toLower()));
     ASSERT_TRUE(page.open(QIODevice::ReadOnly)) << i;
     const QString all = QString::fromUtf8(page.readAll());
-    EXPECT_TRUE(all.contains("## Steps") && all.contains("## When it goes wrong")) << i;
+    EXPECT_TRUE(all.contains("## Steps") && all.contains("## Problems")) << i;
   }
 }
 

@@ -64,7 +64,7 @@ TEST(KeysWindow, ASecondPlateIsAddedAndWorkedOnByOneWord) {
   w.window.loadFile({app::FileWish::For::AnotherPlate},
                     QString::fromStdString((folder / "graded/g.1001.exr").string()));
   ASSERT_EQ(w.shot().plates.size(), 2U) << w.notice().toStdString();
-  w.choose("workedOn", QString::fromStdString(w.shot().plates[1].name));
+  w.choose("workingPlate", QString::fromStdString(w.shot().plates[1].name));
   EXPECT_EQ(w.shot().worked().id, w.shot().plates[1].id);
   ASSERT_TRUE(w.settle());
   float rgba[4];
@@ -90,11 +90,11 @@ TEST(KeysWindow, AMattesPartIsAddedDrawnAndSetToTakeAway) {
     w.clickPicture(p);
   ASSERT_EQ(w.shot().mattes[0].parts.size(), 2U);
   EXPECT_EQ(std::get<matte::RotoShapes>(w.shot().mattes[0].parts[1].content).shapes.size(), 1U);
-  w.choose("how", "Take away");
+  w.choose("combine", "Take away");
   // The first row's word was chosen: its part now takes away, the second adds.
-  EXPECT_EQ(w.shot().mattes[0].parts[0].how, matte::Combine::Subtract);
+  EXPECT_EQ(w.shot().mattes[0].parts[0].combine, matte::Combine::Subtract);
   w.key(Qt::Key_Z, Qt::ControlModifier);
-  EXPECT_EQ(w.shot().mattes[0].parts[0].how, matte::Combine::Add);
+  EXPECT_EQ(w.shot().mattes[0].parts[0].combine, matte::Combine::Add);
 }
 
 TEST(KeysWindow, MattePicturesAreLoadedIntoAPatchAndUndone) {

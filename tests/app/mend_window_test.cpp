@@ -15,10 +15,10 @@ namespace {
 
 using test::Window;
 
-void change(const shot::Shot& s, const std::function<void(int, cv::Mat&)>& how) {
+void change(const shot::Shot& s, const std::function<void(int, cv::Mat&)>& combine) {
   test::repaint(s, [&](int f, image::Picture& p) {
     cv::Mat m(180, 320, CV_32FC4, p.values.data());
-    how(f, m);
+    combine(f, m);
   });
 }
 
@@ -69,7 +69,7 @@ TEST(MendWindow, WhatHasToGoIsSaidByAWordAndIsNoSource) {
   Window w(withRig(folder), folder);
   goToPatch(w);
   w.click("more");
-  w.choose("goes", "has to go");
+  w.choose("removal", "removal matte");
   EXPECT_TRUE(w.shot().mattes[0].removal);
   w.click("findFrames");
   ASSERT_TRUE(test::waitFor([&] { return w.window.engine().jobs().found() != nullptr; }));
@@ -116,13 +116,13 @@ TEST(MendWindow, LightFollowsByAWord) {
     return sum;
   };
   const double before = level();
+  w.click("more");
   w.choose("match", "following the light around it");
   EXPECT_EQ(w.shot().elements[0].look.light, element::Light::Level);
-  w.click("more");
   w.type("steadyFrames", "0");
   EXPECT_NEAR(level() / before, 1.25, 0.03);
   ASSERT_TRUE(w.settle());
-  w.choose("match", "as it is");
+  w.choose("match", "its own");
   EXPECT_NEAR(level() / before, 1, 1e-9);
 }
 
@@ -190,21 +190,21 @@ TEST(MendWindow, AFillIsTakenFromAllFramesThenFromTheFewest) {
     return p.pixel(165, 90)[0] / p.pixel(165, 90)[1];
   };
   EXPECT_LT(red(), 2) << "the thing is gone";
-  w.click("gatherFewest");
+  w.click("fillFromFewest");
   ASSERT_TRUE(test::waitFor([&] { return w.notice().contains("between them"); })) << w.notice().toStdString();
   fill = w.shot().elements[0].from<element::Fill>();
   EXPECT_LE(fill->frames.size(), 4U);
-  EXPECT_EQ(fill->together, element::FillMethod::PartByPart);
+  EXPECT_EQ(fill->method, element::FillMethod::PartByPart);
   EXPECT_LT(red(), 2);
-  w.choose("together", "averaged");
-  EXPECT_EQ(w.shot().elements[0].from<element::Fill>()->together, element::FillMethod::Averaged);
-  w.click("gatherAll");
+  w.choose("method", "averaged");
+  EXPECT_EQ(w.shot().elements[0].from<element::Fill>()->method, element::FillMethod::Averaged);
+  w.click("fillFromAll");
   EXPECT_EQ(w.shot().elements[0].from<element::Fill>()->frames.size(), 9U);
-  w.choose("together", "averaged, holes closed");
-  EXPECT_EQ(w.shot().elements[0].from<element::Fill>()->together, element::FillMethod::Closed);
+  w.choose("method", "averaged, holes inpainted");
+  EXPECT_EQ(w.shot().elements[0].from<element::Fill>()->method, element::FillMethod::Closed);
   for (int i = 0; i < 4; ++i) w.key(Qt::Key_Z, Qt::ControlModifier);
   EXPECT_EQ(w.shot().elements[0].from<element::Fill>()->frames.size(), 9U);
-  EXPECT_EQ(w.shot().elements[0].from<element::Fill>()->together, element::FillMethod::Averaged);
+  EXPECT_EQ(w.shot().elements[0].from<element::Fill>()->method, element::FillMethod::Averaged);
 }
 
 TEST(MendWindow, GrainIsMeasuredAndLaidAfresh) {
@@ -233,7 +233,7 @@ TEST(MendWindow, GrainIsMeasuredAndLaidAfresh) {
   EXPECT_NEAR(grain.green.at(0.45), 0.012, 0.0012);
   comp::RenderCache cache(test::kBudget);
   // What is laid is as strong as what the average has lost, on every frame.
-  const auto added = [&](int f) {
+  const auto add = [&](int f) {
     const auto with = test::buildFrame(w.shot(), f, cache);
     auto plain = w.shot();
     plain.elements[0].look.freshGrain = false;
@@ -244,9 +244,10 @@ TEST(MendWindow, GrainIsMeasuredAndLaidAfresh) {
       for (int x = 206; x < 274; ++x) sum += std::pow(with.pixel(x, y)[1] - without.pixel(x, y)[1], 2), ++n;
     return sum / n;
   };
-  for (int f = 1003; f <= 1007; ++f) EXPECT_NEAR(added(f) / (0.012 * 0.012 * 8 / 9), 1, 0.1) << f;
-  w.choose("freshGrain", "its grain as it is,");
-  EXPECT_EQ(added(1005), 0);
+  for (int f = 1003; f <= 1007; ++f) EXPECT_NEAR(add(f) / (0.012 * 0.012 * 8 / 9), 1, 0.1) << f;
+  w.click("more");
+  w.choose("freshGrain", "its own");
+  EXPECT_EQ(add(1005), 0);
 }
 
 TEST(MendWindow, AKeyIsAddedAndPickedByDragging) {
@@ -357,13 +358,13 @@ TEST(MendWindow, WhatStandsBeforeTheWallIsSaidByOneClickAndUndoneByOne) {
   w.station("Work");
   w.session().chooseElement("e1");
   ASSERT_TRUE(w.settle());
-  w.click("standBefore");
+  w.click("putOnCard");
   ASSERT_TRUE(test::waitFor([&] { return w.shot().mattes[0].removal; })) << w.notice().toStdString();
-  EXPECT_TRUE(w.notice().contains("away: its matte rides a card there")) << w.notice().toStdString();
+  EXPECT_TRUE(w.notice().contains("away. Its matte now follows a card there")) << w.notice().toStdString();
   const auto* card = w.shot().surface(w.shot().mattes[0].parts[0].surface);
   ASSERT_TRUE(card);
   EXPECT_NEAR(card->position.constant().z(), 4 - test::Slat::kAway, 0.03);
-  w.click("standBefore");
+  w.click("putOnCard");
   ASSERT_TRUE(test::waitFor([&] { return w.notice().contains("already"); })) << w.notice().toStdString();
   w.key(Qt::Key_Z, Qt::ControlModifier);
   EXPECT_TRUE(w.shot() == slat.s);

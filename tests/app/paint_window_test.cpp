@@ -41,7 +41,7 @@ TEST(PaintWindow, StrokesByMouseAreShownKeptAndTakenBack) {
   Window w(test::walkAlongWall(folder, 3), folder);
   takeBrush(w);
   auto* view = &w.window.cameraView();
-  w.choose("ink", "colour");
+  w.choose("tool", "colour");
   w.type("sizePx", "24");
   w.type("hardness", "90");
   const auto bare = built(w, 1002);
@@ -54,8 +54,8 @@ TEST(PaintWindow, StrokesByMouseAreShownKeptAndTakenBack) {
     const QPoint at = w.at(x, y);
     return qRed(view->grab().toImage().pixel(at));
   };
-  const int ink = onScreen(130.5, 90.5);
-  EXPECT_NEAR(onScreen(115.5, 90.5), ink, 1) << "even, as one colour is";
+  const int tool = onScreen(130.5, 90.5);
+  EXPECT_NEAR(onScreen(115.5, 90.5), tool, 1) << "even, as one colour is";
   w.key(Qt::Key_Z, Qt::ControlModifier);
   ASSERT_TRUE(hasStrokes(w, 0));
   EXPECT_EQ(built(w, 1002).values, bare.values);
@@ -64,7 +64,7 @@ TEST(PaintWindow, StrokesByMouseAreShownKeptAndTakenBack) {
 
   // Where a clone is taken from is dragged; sizes go by keys.
   w.drag(view, w.at(130, 90), w.at(130, 40), 6, Qt::ShiftModifier);
-  EXPECT_EQ(paintOf(w).brush.ink, element::Ink::Clone);
+  EXPECT_EQ(paintOf(w).brush.tool, element::BrushTool::Clone);
   EXPECT_NEAR(paintOf(w).brush.offset.x(), 0, 1);
   EXPECT_NEAR(paintOf(w).brush.offset.y(), -50, 1.5);
   const double size = paintOf(w).brush.sizePx;
@@ -128,7 +128,7 @@ TEST(PaintWindow, StrokesDrawnFasterThanTheyAreMadeAreAllKept) {
   for (const int y : rows) stroke(y);
   ASSERT_TRUE(hasStrokes(w, 4)) << paintOf(w).strokes.size() << w.notice().toStdString();
   for (size_t i = 0; i < rows.size(); ++i) {
-    const auto& points = paintOf(w).strokes[i].trace.points();
+    const auto& points = paintOf(w).strokes[i].penPath.points();
     ASSERT_GE(points.size(), 2U);
     EXPECT_NEAR(points.front().y, rows[i], 1.5);
     EXPECT_NEAR(points.back().x, 90, 1.5);
@@ -139,7 +139,7 @@ TEST(PaintWindow, StrokesDrawnFasterThanTheyAreMadeAreAllKept) {
   ASSERT_TRUE(hasStrokes(w, 5));
   ASSERT_TRUE(w.settle());
   EXPECT_EQ(paintOf(w).strokes.size(), 5U);
-  EXPECT_NEAR(paintOf(w).strokes[4].trace.points().front().y, 120, 1.5);
+  EXPECT_NEAR(paintOf(w).strokes[4].penPath.points().front().y, 120, 1.5);
 }
 
 TEST(PaintWindow, TheFirstOfManyStrokesIsReachedInTheList) {
@@ -148,10 +148,10 @@ TEST(PaintWindow, TheFirstOfManyStrokesIsReachedInTheList) {
   takeBrush(w);
   w.session().change("strokes", [&](shot::Shot& s) {
     element::Brush b;
-    b.ink = element::Ink::Colour;
+    b.tool = element::BrushTool::Colour;
     for (int i = 0; i < 8; ++i) {
       const double y = 20.0 + 15 * i;
-      edit::addStroke(s, s.elements.back().id, b, element::Trace({{40, y, 1}, {60, y, 1}}), {});
+      edit::addStroke(s, s.elements.back().id, b, element::PenPath({{40, y, 1}, {60, y, 1}}), {});
     }
   });
   const auto words = [&] {
@@ -182,14 +182,14 @@ TEST(PaintWindow, AnotherInkOpensNoWordOfTheOldSentence) {
   const test::Folder folder;
   Window w(test::walkAlongWall(folder, 3), folder);
   takeBrush(w);
-  auto* ink = w.find("word:ink");
-  ink->setFocus();
-  ASSERT_TRUE(ink->hasFocus());
+  auto* tool = w.find("word:tool");
+  tool->setFocus();
+  ASSERT_TRUE(tool->hasFocus());
   // Its sentence has no offset, which was the next word.
-  w.choose("ink", "lift a shadow");
+  w.choose("tool", "remove a shadow");
   ASSERT_TRUE(w.settle());
   for (const auto* edit : w.window.findChildren<QLineEdit*>("wordEdit")) EXPECT_FALSE(edit->isVisible());
-  EXPECT_TRUE(w.find("word:ink")->hasFocus()) << "the keyboard stays where it was";
+  EXPECT_TRUE(w.find("word:tool")->hasFocus()) << "the keyboard stays where it was";
 }
 
 TEST(PaintWindow, ItIsPaintedOnItsFrameAndOnWhatWasShot) {
@@ -233,7 +233,7 @@ TEST(PaintWindow, APenPressesAndItsOtherEndErases) {
   const test::Folder folder;
   Window w(test::walkAlongWall(folder, 3), folder);
   takeBrush(w);
-  w.choose("ink", "colour");
+  w.choose("tool", "colour");
   w.type("sizePx", "40");
   auto* view = &w.window.cameraView();
   const auto device = [](QPointingDevice::PointerType type) {
@@ -255,7 +255,7 @@ TEST(PaintWindow, APenPressesAndItsOtherEndErases) {
   const auto bare = built(w, 1002);
   stroke(device(QPointingDevice::PointerType::Pen));
   ASSERT_TRUE(hasStrokes(w, 1));
-  EXPECT_NEAR(paintOf(w).strokes[0].trace.points()[0].pressure, 0.2, 1e-9);
+  EXPECT_NEAR(paintOf(w).strokes[0].penPath.points()[0].pressure, 0.2, 1e-9);
   // Thin where it was pressed little, wide where it was pressed hard.
   const auto painted = built(w, 1002);
   const auto width = [&](int x) {
@@ -266,7 +266,7 @@ TEST(PaintWindow, APenPressesAndItsOtherEndErases) {
   EXPECT_LT(width(102), width(150) / 2);
   stroke(device(QPointingDevice::PointerType::Eraser));
   ASSERT_TRUE(hasStrokes(w, 2));
-  EXPECT_EQ(paintOf(w).strokes[1].brush.ink, element::Ink::Erase);
+  EXPECT_EQ(paintOf(w).strokes[1].brush.tool, element::BrushTool::Erase);
 }
 
 TEST(InkInTime, ComesAtOnceOnALargePicture) {

@@ -62,7 +62,7 @@ TEST(SetWindow, AWallIsRaisedAlongItsFoot) {
   const auto now = w.shot();
   drag(Vec3(0, 2.4, 0), Vec3(0.5, 2.4, 0));
   EXPECT_EQ(w.shot(), now);
-  EXPECT_TRUE(w.notice().contains("does not lie on floor")) << w.notice().toStdString();
+  EXPECT_TRUE(w.notice().contains("is not on floor")) << w.notice().toStdString();
   QTest::keyClick(view, Qt::Key_Escape);
   EXPECT_EQ(w.session().tool(), app::Tool::Pick);
 }
@@ -154,10 +154,10 @@ TEST(SetWindow, LinesThatStandPlumbSetTheWorldUpright) {
   w.laidOut();
   for (auto* b : w.window.findChildren<QToolButton*>("linePlumb"))
     if (b->isVisible()) QTest::mouseClick(b, Qt::LeftButton);
-  for (const auto& l : w.shot().lines) EXPECT_TRUE(l.plumb);
+  for (const auto& l : w.shot().lines) EXPECT_TRUE(l.vertical);
   w.station("Set");
-  w.click("say:plumb");
-  ASSERT_EQ(w.shot().statements.size(), 1U) << w.notice().toStdString();
+  w.click("say:vertical");
+  ASSERT_EQ(w.shot().constraints.size(), 1U) << w.notice().toStdString();
   for (const auto& [f, p] : w.shot().camera->poses) {
     const Vec3 up = p.rotation * truth.poses.at(f).rotation.transpose() * Vec3::UnitY();
     EXPECT_LT(std::acos(std::min(1.0, up.y())) * 180 / M_PI, 0.4) << f;  // clicks are whole pixels of the screen
@@ -168,10 +168,10 @@ TEST(SetWindow, LinesThatStandPlumbSetTheWorldUpright) {
   // A statement that is removed leaves the set where it is; undo brings it back.
   const auto upright = w.shot().camera->poses;
   w.click("removeStatement");
-  EXPECT_TRUE(w.shot().statements.empty());
+  EXPECT_TRUE(w.shot().constraints.empty());
   EXPECT_EQ(w.shot().camera->poses, upright);
   w.key(Qt::Key_Z, Qt::ControlModifier);
-  ASSERT_EQ(w.shot().statements.size(), 1U);
+  ASSERT_EQ(w.shot().constraints.size(), 1U);
   // A line is removed by its own button.
   w.station("Lens");
   w.click("removeLine");
@@ -181,7 +181,7 @@ TEST(SetWindow, LinesThatStandPlumbSetTheWorldUpright) {
   w.station("Set");
   // One line alone does not say it: that is told beside the statement.
   w.session().change("fewer", [](shot::Shot& t) {
-    for (size_t i = 1; i < t.lines.size(); ++i) t.lines[i].plumb = false;
+    for (size_t i = 1; i < t.lines.size(); ++i) t.lines[i].vertical = false;
   });
   EXPECT_TRUE(test::waitFor([&] { return w.find<QLabel>("worldRemarks")->text().contains("one line"); }, 3000))
       << w.find<QLabel>("worldRemarks")->text().toStdString();

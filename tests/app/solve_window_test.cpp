@@ -75,7 +75,7 @@ TEST(SolveWindow, FromThePlateToACameraThatStands) {
   ASSERT_GT(slip.size(), 8U);
   w.session().choosePoints(slip);
   w.click("say:ground");
-  ASSERT_EQ(w.shot().statements.size(), 1U);
+  ASSERT_EQ(w.shot().constraints.size(), 1U);
   // The lamp's feet and the cable lie in the lasso too; they are told apart from the floor.
   const auto height = [&](int i) { return std::abs((*w.shot().points)[static_cast<size_t>(i)].at.y()); };
   const size_t lassoed = slip.size();
@@ -86,7 +86,7 @@ TEST(SolveWindow, FromThePlateToACameraThatStands) {
   w.click("say:origin");
   EXPECT_NEAR((*w.shot().points)[static_cast<size_t>(*slip.begin())].at.x(), 0, 1e-9);
   w.session().choosePoints({*slip.begin(), *slip.rbegin()});
-  w.click("say:gauge");
+  w.click("say:scale");
   w.type("length", "2.5");
   const auto apart = [&] {
     return ((*w.shot().points)[static_cast<size_t>(*slip.begin())].at -
@@ -122,14 +122,14 @@ TEST(SolveWindow, FromThePlateToACameraThatStands) {
   w.type("readout", "40");
   EXPECT_DOUBLE_EQ(w.shot().camera->readout, 0.4);
   EXPECT_TRUE(w.find("word:readout")->accessibleName().contains("over 40% of a frame"));
-  w.choose("shutter", "over a time that is found,");
+  w.choose("shutter", "over a solved time,");
   w.click("solveCamera");
   ASSERT_TRUE(waitFor([&] { return !w.window.engine().jobs().busy(); }));
   EXPECT_LT(std::abs(w.shot().camera->readout), 0.03);
-  EXPECT_TRUE(w.find<QLabel>("solveFit")->text().contains("from all at once"))
+  EXPECT_TRUE(w.find<QLabel>("solveFit")->text().contains("rolling shutter is not clear"))
       << w.find<QLabel>("solveFit")->text().toStdString();
   w.key(Qt::Key_S, Qt::ControlModifier);
-  EXPECT_EQ(shot::load(w.file).statements, w.shot().statements);
+  EXPECT_EQ(shot::load(w.file).constraints, w.shot().constraints);
   EXPECT_EQ(shot::load(w.file).tracks->size(), w.shot().tracks->size());
   while (w.session().history().canUndo()) w.key(Qt::Key_Z, Qt::ControlModifier);
   EXPECT_TRUE(w.shot() == start);

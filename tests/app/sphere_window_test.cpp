@@ -218,7 +218,7 @@ TEST(SphereWindow, TheWorldIsStoodUprightByAClickAndByLines) {
   w.session().change("lines", [](shot::Shot& s) {
     int n = 0;
     for (const double yaw : {0.0, 1.2, 2.9}) {
-      lens::PlumbLine line;
+      lens::StraightLine line;
       line.id = "l" + std::to_string(++n), line.frame = 1;
       for (const double height : {-0.8, 0.0, 0.9}) {
         Vec2 at;
@@ -228,13 +228,13 @@ TEST(SphereWindow, TheWorldIsStoodUprightByAClickAndByLines) {
       s.lines.push_back(line);
     }
   });
-  EXPECT_TRUE(w.find<QLabel>("lineText")->text().contains("off plumb"));
-  EXPECT_EQ(w.find<QPushButton>("solveLens")->text(), "Stand upright by the lines");
+  EXPECT_TRUE(w.find<QLabel>("lineText")->text().contains("off vertical"));
+  EXPECT_EQ(w.find<QPushButton>("solveLens")->text(), "Level by the lines");
   w.click("solveLens");
   ASSERT_FALSE(w.shot().camera->empty()) << w.notice().toStdString();
   const Vec3 now = w.shot().camera->poses.at(2).rotation * standsOn(1).transpose() * Vec3::UnitY();
   EXPECT_LT(std::acos(std::min(1.0, now.y())) * 180 / M_PI, 0.05);
-  EXPECT_TRUE(w.find<QLabel>("lensAnswer")->text().contains("upright"));
+  EXPECT_TRUE(w.find<QLabel>("lensAnswer")->text().contains("Levelled"));
 }
 
 TEST(SphereWindow, APatchStraightDownStandsWithTheWorld) {
@@ -259,7 +259,7 @@ TEST(SphereWindow, APatchStraightDownStandsWithTheWorld) {
   w.click("more");
   w.type("pitch", "-90");
   w.type("fovDegrees", "50");
-  w.choose("ofWorld", "standing with the world");
+  w.choose("ofWorld", "locked to the world");
   ASSERT_TRUE(w.settle());
   // Straight down of the world is covered on every frame, wherever the sphere has that.
   for (int f = 1; f <= 4; ++f) {

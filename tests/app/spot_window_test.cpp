@@ -50,7 +50,7 @@ TEST(SpotWindow, SpotsAreChosenByClickMovedByKeysAndShownOnASecondFrame) {
   ASSERT_TRUE(test::waitFor([&] { return w.shot().spots.size() == 1; })) << w.notice().toStdString();
   EXPECT_EQ(w.shot().spots[0].depth, set::DepthFrom::Picture);
   EXPECT_NEAR(w.shot().spots[0].position.z(), 0, 0.03);
-  EXPECT_TRUE(w.notice().contains("by the picture")) << w.notice().toStdString();
+  EXPECT_TRUE(w.notice().contains("from the picture")) << w.notice().toStdString();
   // Shown on a second frame by hand.
   const auto spot = w.shot().spots[0];
   w.click("secondFrame");
@@ -78,14 +78,14 @@ TEST(SpotWindow, CameraAndSpotsAreHandedOn) {
   w.station("Deliver");
   w.choose("up", "Z");
   EXPECT_EQ(w.shot().exportSettings.up, shot::UpAxis::Z);
-  w.click("handOn");
+  w.click("export");
   ASSERT_TRUE(w.jobDone());
   ASSERT_TRUE(test::waitFor([&] { return w.notice().contains("files are in"); })) << w.notice().toStdString();
   for (const char* ending : {"_camera.gltf", "_camera.usda", "_camera.dae", "_camera.csv", "_spots.csv", "_pins.csv"})
-    EXPECT_TRUE(std::filesystem::exists(folder / ("handed/walk" + std::string(ending)))) << ending;
+    EXPECT_TRUE(std::filesystem::exists(folder / ("export/walk" + std::string(ending)))) << ending;
   // Elsewhere only when it was allowed.
   w.session().change("elsewhere", [](shot::Shot& t) { t.exportSettings.folder = "../elsewhere"; });
-  w.click("handOn");
+  w.click("export");
   EXPECT_TRUE(w.notice().contains("outside its own folder")) << w.notice().toStdString();
   EXPECT_FALSE(std::filesystem::exists(folder.path().parent_path() / "elsewhere"));
 }
@@ -102,15 +102,15 @@ TEST(SpotWindow, MattesAndCutoutsAreDeliveredByAButton) {
   ASSERT_TRUE(test::waitFor([&] { return w.notice().contains("6 pictures are in"); })) << w.notice().toStdString();
   for (const int f : {1001, 1002, 1003})
     for (const char* kind : {"", "_cutout"})
-      EXPECT_TRUE(std::filesystem::exists(folder / fmt::format("handed/walk_face{}.{}.exr", kind, f))) << f << kind;
+      EXPECT_TRUE(std::filesystem::exists(folder / fmt::format("export/walk_face{}.{}.exr", kind, f))) << f << kind;
   // The shapes as they are drawn, for other programs.
   w.click("deliverShapes");
   ASSERT_TRUE(w.jobDone());
-  ASSERT_TRUE(test::waitFor([&] { return std::filesystem::exists(folder / "handed/walk_face.1003.svg"); }, 10000))
+  ASSERT_TRUE(test::waitFor([&] { return std::filesystem::exists(folder / "export/walk_face.1003.svg"); }, 10000))
       << w.notice().toStdString();
   // Somebody else's file in the way is said and stays.
-  std::filesystem::remove(folder / "handed/walk_face.1001.exr");
-  image::writePicture(folder / "handed/walk_face.1001.exr", image::Picture(320, 180, 4), {});
+  std::filesystem::remove(folder / "export/walk_face.1001.exr");
+  image::writePicture(folder / "export/walk_face.1001.exr", image::Picture(320, 180, 4), {});
   w.click("deliverMattes");
   ASSERT_TRUE(test::waitFor([&] { return w.notice().contains("did not write"); })) << w.notice().toStdString();
 }
@@ -217,8 +217,8 @@ TEST(SpotWindow, AWallIsHeldEasedInByKeysAndEnlargedAsEachFrameNeeds) {
   w.station("Deliver");
   w.choose("hold", "hold the plane of");
   EXPECT_EQ(w.shot().steady.surface, "s1") << "the one there is";
-  EXPECT_TRUE(w.find<QLabel>("steadyNote")->text().contains("No camera sees so"));
-  w.choose("eased", "by what each frame needs,");
+  EXPECT_TRUE(w.find<QLabel>("steadyNote")->text().contains("No camera can see this way"));
+  w.choose("dynamicZoom", "by what each frame needs,");
   EXPECT_TRUE(w.shot().steady.dynamicZoom);
   // Not at all on the first frame, all of it on the last.
   w.session().setFrame(1001);
@@ -261,21 +261,21 @@ TEST(SpotWindow, WhatWasHandedOnAndIsOlderIsSaid) {
   const test::Folder folder;
   Window w(test::walkAlongWall(folder, 5), folder);
   w.station("Deliver");
-  EXPECT_FALSE(w.window.findChild<QLabel*>("handedNote")->isVisible());
-  w.click("handOn");
+  EXPECT_FALSE(w.window.findChild<QLabel*>("exportNote")->isVisible());
+  w.click("export");
   ASSERT_TRUE(w.jobDone());
   ASSERT_TRUE(test::waitFor([&] { return w.notice().contains("files are in"); })) << w.notice().toStdString();
-  EXPECT_FALSE(w.window.findChild<QLabel*>("handedNote")->isVisible());
+  EXPECT_FALSE(w.window.findChild<QLabel*>("exportNote")->isVisible());
   w.session().change("solve", [](shot::Shot& s) {
     auto path = std::make_shared<camera::CameraPath>(*s.camera);
     path->poses.at(1003).position.x() += 0.01;
     s.camera = path;
   });
-  EXPECT_TRUE(w.find<QLabel>("handedNote")->text().contains("the camera changed since"))
-      << w.find<QLabel>("handedNote")->text().toStdString();
-  w.click("handOn");
+  EXPECT_TRUE(w.find<QLabel>("exportNote")->text().contains("the camera changed since"))
+      << w.find<QLabel>("exportNote")->text().toStdString();
+  w.click("export");
   ASSERT_TRUE(w.jobDone());
-  ASSERT_TRUE(test::waitFor([&] { return !w.window.findChild<QLabel*>("handedNote")->isVisible(); }));
+  ASSERT_TRUE(test::waitFor([&] { return !w.window.findChild<QLabel*>("exportNote")->isVisible(); }));
 }
 
 }  // namespace

@@ -25,7 +25,7 @@ TEST(StillWindow, TheMessageThatTheCameraStandsOffersToHoldIt) {
   ASSERT_TRUE(waitFor([&] { return !w.window.engine().jobs().busy() && !w.shot().tracks->empty(); }));
   w.station("Camera");
   w.click("solveCamera");
-  ASSERT_TRUE(waitFor([&] { return w.notice().contains("stands still"); })) << w.notice().toStdString();
+  ASSERT_TRUE(waitFor([&] { return w.notice().contains("camera is static"); })) << w.notice().toStdString();
   if (const char* to = std::getenv("ZENTIL_PICTURE")) w.window.grab().save(to);
   w.click("noticeAct");
   EXPECT_EQ(w.shot().camera->poses.size(), 40U);

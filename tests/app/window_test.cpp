@@ -210,7 +210,7 @@ TEST(Window, CgIsAddedWarnedOfAndMended) {
     options.alpha = true;
     image::writePicture(folder / fmt::format("cut/cut.{}.exr", f), part, options);
   }
-  w.window.loadFile({app::FileWish::For::NewElement, "render"},
+  w.window.loadFile({app::FileWish::For::NewElement, "cg"},
                     QString::fromStdString((folder / "cut/cut.1030.exr").string()));
   ASSERT_EQ(w.shot().elements.size(), 1U);
   ASSERT_NE(w.shot().elements[0].from<element::Cg>(), nullptr);
@@ -296,9 +296,10 @@ TEST(Window, WordsAreReachedAndChangedByKeyboard) {
   EXPECT_DOUBLE_EQ(w.shot().mattes[0].parts[0].softPx.constant(), 10);
   w.key(Qt::Key_Z, Qt::ControlModifier);
   EXPECT_DOUBLE_EQ(w.shot().mattes[0].parts[0].softPx.constant(), 8) << "turning a word is one step";
-  feather->setFocus();
-  QTest::keyClick(feather, Qt::Key_Tab);
-  EXPECT_EQ(QApplication::focusWidget()->objectName(), "word:match");
+  auto* cover = w.find("word:covered");
+  cover->setFocus();
+  QTest::keyClick(cover, Qt::Key_Tab);
+  EXPECT_EQ(QApplication::focusWidget()->objectName(), "word:softPx");
 }
 
 TEST(Window, ValuesThatMakeNoSenseAreRefusedInWords) {

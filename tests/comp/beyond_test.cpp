@@ -37,7 +37,7 @@ std::string said(double wideM, const matte::Shape& shape) {
 
 TEST(Beyond, ACoverBesideItsSurfaceIsSaidWithARemedy) {
   const auto beside = said(1, test::rectangle(250, 60, 300, 120));
-  EXPECT_NE(beside.find("\"patch\": nothing of its matte lies on wall"), std::string::npos) << beside;
+  EXPECT_NE(beside.find("\"patch\": nothing of its matte is on wall"), std::string::npos) << beside;
   EXPECT_NE(beside.find("make wall larger"), std::string::npos) << beside;
   EXPECT_EQ(said(8, test::rectangle(250, 60, 300, 120)), "");
   EXPECT_EQ(said(1, test::rectangle(100, 60, 300, 120)), "") << "some of it is beside, and some is not";

@@ -105,8 +105,8 @@ TEST(Build, AMatteOfShapesAndPicturesReachesAsFarAsBoth) {
   pictured.follows = matte::Follows::Screen;
   pictured.content = matte::ImageMatte{pictures, 0};
   comp::RenderCache w(test::kBudget);
-  const auto covered = [&](matte::Combine how, int x, int y) {
-    pictured.how = how;
+  const auto covered = [&](matte::Combine combine, int x, int y) {
+    pictured.combine = combine;
     const auto layer = test::buildLayer(s, s.elements[0], 1001, w, map::Filter::Sharp);
     const auto at = layer.data;
     return x >= at.x0 && x < at.x1 && y >= at.y0 && y < at.y1 ? layer.pixel(x, y)[3] : 0.0f;

@@ -25,7 +25,7 @@ shot::Shot withCg(const test::Folder& folder, const image::Picture& picture, boo
   for (int f = 1001; f < 1001 + frames; ++f)
     image::writePicture(folder / fmt::format("cg/r.{}.exr", f), picture, options);
   element::Element e;
-  e.id = "e1", e.name = "render";
+  e.id = "e1", e.name = "cg";
   e.source = element::Cg{image::openPlate(folder / "cg/r.1001.exr", s.plate().fps)};
   e.place = element::ThroughCamera{};
   s.elements.push_back(e);
@@ -92,8 +92,7 @@ TEST(CgElement, WhatCannotBeUsedIsSaid) {
   // Another rate is noted; frame stands for frame.
   test::render(s.elements[0]).files.fps = 30;
   bool rate = false;
-  for (const auto& p : shot::problemsOf(s, false))
-    rate = rate || p.text.find("30 frames a second") != std::string::npos;
+  for (const auto& p : shot::problemsOf(s, false)) rate = rate || p.text.find("30 fps") != std::string::npos;
   EXPECT_TRUE(rate);
   // No alpha, and not a shadow pass.
   const test::Folder second;

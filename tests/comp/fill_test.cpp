@@ -84,7 +84,7 @@ TEST(Fill, FewFramesShowBetweenThemWhatNoneShows) {
   const auto found = measure::framesFor(*evaluate::ShotEvaluator::of(b.s), "e1", 1005, false, b.cache);
   EXPECT_LT(found.at(found.best)->seen, 0.98);
   EXPECT_EQ(found.neverSeenPx, 0);
-  const auto answer = edit::apply(b.s, nlohmann::json::parse(R"([{"gatherFewest": "e1"}])"), {b.cache, {}})[0];
+  const auto answer = edit::apply(b.s, nlohmann::json::parse(R"([{"fillFromFewest": "e1"}])"), {b.cache, {}})[0];
   const auto frames = answer.at("frames").get<std::vector<int>>();
   EXPECT_GE(frames.size(), 2U);
   EXPECT_LE(frames.size(), 5U);
@@ -105,17 +105,17 @@ TEST(Fill, FramesInOtherLightAreEvenedOut) {
       m.col(x) = m.col(x).mul(cv::Scalar(gain, gain, gain, 1));
     }
   });
-  const auto at = [&](bool equalised) {
+  const auto at = [&](bool equalise) {
     b.fill(FillMethod::PartByPart, {1005, 1001, 1009, 1002, 1008});
-    b.s.elements[0].from<Fill>()->equalised = equalised;
+    b.s.elements[0].from<Fill>()->equalise = equalise;
     return test::buildFrame(b.s, 1005, b.cache);
   };
-  const auto apart = at(false), equalised = at(true);
+  const auto apart = at(false), equalise = at(true);
   std::printf("in one light %.1f dB (each in its own %.1f), steepest column %.2f of the truth's (%.2f)\n",
-              b.psnr(equalised, 1005), b.psnr(apart, 1005), b.steepness(equalised, 1005), b.steepness(apart, 1005));
+              b.psnr(equalise, 1005), b.psnr(apart, 1005), b.steepness(equalise, 1005), b.steepness(apart, 1005));
   EXPECT_LT(b.psnr(apart, 1005), 36);
-  EXPECT_GE(b.psnr(equalised, 1005), 38);
-  EXPECT_LE(b.steepness(equalised, 1005), 1.2);
+  EXPECT_GE(b.psnr(equalise, 1005), 38);
+  EXPECT_LE(b.steepness(equalise, 1005), 1.2);
 }
 
 TEST(Fill, AveragedFramesHoldLittleGrainAndNothingThatPasses) {
@@ -271,7 +271,7 @@ TEST(Fill, WhatCannotBeIsRefusedInWords) {
   b.s.mattes[0].removal = false;
   bool remarked = false, grave = false;
   for (const auto& p : shot::problemsOf(b.s, false))
-    if (p.text.find("has to go") != std::string::npos) remarked = true, grave = p.grave;
+    if (p.text.find("removal matte") != std::string::npos) remarked = true, grave = p.grave;
   EXPECT_FALSE(grave);
   EXPECT_TRUE(remarked);
   b.s.mattes[0].removal = true;

@@ -143,16 +143,16 @@ void measureAndLift(double contrast, double within, double leastDb) {
   comp::RenderCache cache(test::kBudget);
   const auto answers = edit::apply(s, nlohmann::json::parse(R"([{"element": "shadow", "on": "s1", "frame": 1002},
         {"shape": [[120, 60], [200, 60], [200, 120], [120, 120]], "element": "e1", "frame": 1002, "as": {"softPx": 12}},
-        {"shade": "e1", "frame": 1002}])"),
+        {"measureShadow": "e1", "frame": 1002}])"),
                                    {cache, folder.path()});
   for (size_t c = 0; c < 3; ++c) {
-    const double found = answers[2]["lets"][c], sigma = answers[2]["sigma"][c];
+    const double found = answers[2]["transmission"][c], sigma = answers[2]["sigma"][c];
     std::printf("channel %zu: %.3f +- %.3f of %.2f\n", c, found, sigma, transmission[c]);
     EXPECT_NEAR(found, transmission[c], within);
     EXPECT_LT(std::abs(found - transmission[c]), 3 * sigma);
   }
   // By what it truly lets through, the lit wall comes back; outside of the matte nothing changes at all.
-  const auto as = nlohmann::json::parse(R"([{"set": "elements.e1.source.lets", "to": [0.42, 0.47, 0.55]}])");
+  const auto as = nlohmann::json::parse(R"([{"set": "elements.e1.source.transmission", "to": [0.42, 0.47, 0.55]}])");
   edit::apply(s, as, {cache, folder.path()});
   const auto built = test::buildFrame(s, 1002, cache), plate = image::readFrame(s.plate(), 1002).picture;
   double sum = 0, shadow = 0;
@@ -183,14 +183,14 @@ TEST(Shadow, LaidAndLiftedByTheSameFiguresIsAsBefore) {
   comp::RenderCache cache(test::kBudget);
   edit::apply(s, nlohmann::json::parse(R"([{"element": "shadow", "on": "s1", "frame": 1002},
         {"shape": [[120, 60], [200, 60], [200, 120], [120, 120]], "element": "e1", "frame": 1002, "as": {"softPx": 12}},
-        {"set": "elements.e1.source.lets", "to": [0.4, 0.5, 0.6]},
-        {"set": "elements.e1.source.laid", "to": true}])"),
+        {"set": "elements.e1.source.transmission", "to": [0.4, 0.5, 0.6]},
+        {"set": "elements.e1.source.add", "to": true}])"),
               {cache, folder.path()});
-  const auto plate = image::readFrame(s.plate(), 1002).picture, added = test::buildFrame(s, 1002, cache);
-  EXPECT_NEAR(added.pixel(160, 90)[0] / plate.pixel(160, 90)[0], 0.4, 1e-3);
-  EXPECT_NEAR(added.pixel(160, 90)[2] / plate.pixel(160, 90)[2], 0.6, 1e-3);
-  image::writePicture(s.plate().fileOf(1002), added, {});
-  s.elements[0].from<element::Shadow>()->added = false;
+  const auto plate = image::readFrame(s.plate(), 1002).picture, add = test::buildFrame(s, 1002, cache);
+  EXPECT_NEAR(add.pixel(160, 90)[0] / plate.pixel(160, 90)[0], 0.4, 1e-3);
+  EXPECT_NEAR(add.pixel(160, 90)[2] / plate.pixel(160, 90)[2], 0.6, 1e-3);
+  image::writePicture(s.plate().fileOf(1002), add, {});
+  s.elements[0].from<element::Shadow>()->add = false;
   const auto back = test::buildFrame(s, 1002, cache);
   for (int y = 0; y < 180; y += 3)
     for (int x = 0; x < 320; x += 3) EXPECT_NEAR(back.pixel(x, y)[1], plate.pixel(x, y)[1], 2e-3);  // half floats

@@ -79,7 +79,7 @@ TEST(MotionBlur, ASharpSourceIsBlurredAsTheShutterWould) {
   EXPECT_GT(with, 38);
   // A fill is blurred the same way.
   element::Fill g;
-  g.frames = {1003, 1002, 1004}, g.method = element::FillMethod::PartByPart, g.equalised = false;
+  g.frames = {1003, 1002, 1004}, g.method = element::FillMethod::PartByPart, g.equalise = false;
   s.elements[0].source = g;
   const double fill = psnr(test::buildFrame(s, 1005, w), truth, inside);
   std::printf("a fill: %.1f dB\n", fill);

@@ -53,8 +53,8 @@ struct NoCamera {
     s.regions = {r};
     s.camera = std::make_shared<camera::CameraPath>();
     s.surfaces.clear();
-    apply(R"([{"shape": [[147, 67], [177, 67], [177, 113], [147, 113]], "frame": 1005, "element": ")" +
-          add("several frames") + R"(", "as": {"rides": "screen"}}])");
+    apply(R"([{"shape": [[147, 67], [177, 67], [177, 113], [147, 113]], "frame": 1005, "element": ")" + add("fill") +
+          R"(", "as": {"follows": "screen"}}])");
   }
   nlohmann::json apply(const std::string& edits) {
     return edit::apply(s, nlohmann::json::parse(edits), {cache, folder.path()});
@@ -138,7 +138,7 @@ TEST(OnRegion, AFillWithoutACameraStaysOnTheWall) {
   EXPECT_EQ(slip.unknown, 0);
   EXPECT_LT(slip.medianPx, 0.15);
   // Part by part, and one frame as a patch, likewise.
-  n.apply(R"([{"gatherFewest": "e1"}])");
+  n.apply(R"([{"fillFromFewest": "e1"}])");
   EXPECT_GT(n.psnr(1005), 38);
   const auto found = measure::framesFor(*evaluate::ShotEvaluator::of(n.s), "e1", 1005, false, n.cache);
   n.s.elements[0].source = element::Patch{found.best, {}, {}};
@@ -150,14 +150,14 @@ TEST(OnRegion, WhatIsNotFollowedThereIsNamedAndRefused) {
   n.s.regions[0].motion.erase(1003);
   bool named = false;
   for (const auto& p : shot::problemsOf(n.s, false))
-    named = named || p.text.find("not followed to frames 1003") != std::string::npos;
+    named = named || p.text.find("not tracked to frames 1003") != std::string::npos;
   EXPECT_TRUE(named);
   EXPECT_NE(test::errorOf([&] { test::buildFrame(n.s, 1003, n.cache); }).find("1003"), std::string::npos);
   EXPECT_EQ(test::slipAt(n.s, n.s.elements[0], 1003, n.cache).why, "its region was not followed to here");
   n.s.regions.clear();
   EXPECT_NE(test::errorOf([&] { test::buildFrame(n.s, 1005, n.cache); }).find("region"), std::string::npos);
   n.s.elements.clear();
-  EXPECT_NE(test::errorOf([&] { n.add("several frames"); }).find("camera"), std::string::npos);
+  EXPECT_NE(test::errorOf([&] { n.add("fill"); }).find("camera"), std::string::npos);
 }
 
 TEST(OnRegion, TheWordMovesAnElementBetweenSurfacesAndRegions) {
@@ -169,7 +169,7 @@ TEST(OnRegion, TheWordMovesAnElementBetweenSurfacesAndRegions) {
   EXPECT_EQ(n.s.elements[0].surface(), "s9");
   shot::setWord(n.s, "elements.e1.on", "region 1", 1005);
   EXPECT_EQ(regionOf(n.s.elements[0].place), 1);
-  EXPECT_NE(test::errorOf([&] { shot::setWord(n.s, "elements.e1.on", "region 7", 1005); }).find("nothing like"),
+  EXPECT_NE(test::errorOf([&] { shot::setWord(n.s, "elements.e1.on", "region 7", 1005); }).find("there is no"),
             std::string::npos);
   // It stays so in its file, and its pixels do not depend on regions that others ride.
   const auto key = test::recipeKey(n.s, 1005);

@@ -24,7 +24,7 @@ namespace zentil {
 namespace {
 
 using element::Brush;
-using element::Ink;
+using element::BrushTool;
 using image::Picture;
 
 /// The wall, and an element of paint on it on frame 1003.
@@ -34,16 +34,16 @@ shot::Shot painted(const test::Folder& folder) {
   return s;
 }
 
-Brush brushOf(Ink ink, double size, double hardness = 0.8) {
+Brush brushOf(BrushTool tool, double size, double hardness = 0.8) {
   Brush b;
-  b.ink = ink, b.sizePx = size, b.hardness = hardness;
+  b.tool = tool, b.sizePx = size, b.hardness = hardness;
   return b;
 }
 
-element::Trace along(std::vector<Vec2> places) {
+element::PenPath along(std::vector<Vec2> places) {
   std::vector<element::PenPoint> points;
   for (const auto& p : places) points.push_back({p.x(), p.y(), 1});
-  return element::Trace(points);
+  return element::PenPath(points);
 }
 
 std::string addTo(shot::Shot& s, const Brush& b, const std::vector<Vec2>& places, const FrameRange& range = {}) {
@@ -59,7 +59,7 @@ Picture bare(const shot::Shot& s, int frame, comp::RenderCache& w) {
 TEST(Paint, ACloneCopiesPixelsAndLeavesAllOthersAsTheyAre) {
   const test::Folder folder;
   auto s = painted(folder);
-  Brush b = brushOf(Ink::Clone, 20, 0.9);
+  Brush b = brushOf(BrushTool::Clone, 20, 0.9);
   b.offset = Vec2(37, -11);
   addTo(s, b, {{100, 90}, {140, 100}});
   comp::RenderCache w(test::kBudget);
@@ -96,12 +96,12 @@ TEST(Paint, EachKindOfStrokeDoesWhatItSays) {
   };
   const float* was = before.pixel(100, 90);
 
-  Brush colour = brushOf(Ink::Colour, 20);
+  Brush colour = brushOf(BrushTool::Colour, 20);
   colour.colour = {0.7, 0.2, 0.1}, colour.opacity = 0.5;
   const Picture p = with(colour);
   EXPECT_NEAR(p.pixel(100, 90)[0], 0.5f * was[0] + 0.35f, 1e-5) << "half of it";
 
-  Brush light = brushOf(Ink::Light, 20);
+  Brush light = brushOf(BrushTool::Light, 20);
   light.stops = -1;
   EXPECT_NEAR(with(light).pixel(100, 90)[1], was[1] / 2, 1e-6);
 
@@ -111,20 +111,20 @@ TEST(Paint, EachKindOfStrokeDoesWhatItSays) {
       for (int x = 94; x < 106; ++x) sum += std::abs(q.pixel(x + 1, y)[1] - q.pixel(x, y)[1]);
     return sum;
   };
-  EXPECT_LT(detail(with(brushOf(Ink::Blur, 40))), 0.6 * detail(before));
+  EXPECT_LT(detail(with(brushOf(BrushTool::Blur, 40))), 0.6 * detail(before));
 
   // A colour is carried to where the pen goes; without carrying nothing is.
   auto t = s;
-  Brush red = brushOf(Ink::Colour, 16, 1);
+  Brush red = brushOf(BrushTool::Colour, 16, 1);
   red.colour = {5, 0, 0};
   addTo(t, red, {{60, 90}});
-  Brush smear = brushOf(Ink::Smear, 16);
-  smear.carries = 0.98;
+  Brush smear = brushOf(BrushTool::Smear, 16);
+  smear.smear = 0.98;
   addTo(t, smear, {{60, 90}, {90, 90}});
   EXPECT_GT(test::buildFrame(t, 1003, w).pixel(80, 90)[0], was[0] + 0.5f);
 
   // What is erased is the paint, not the plate.
-  Brush erase = brushOf(Ink::Erase, 60, 1);
+  Brush erase = brushOf(BrushTool::Erase, 60, 1);
   addTo(t, erase, {{40, 90}, {110, 90}});
   const Picture erased = test::buildFrame(t, 1003, w);
   for (int x = 30; x < 120; ++x)
@@ -136,10 +136,10 @@ TEST(Paint, AStrokeThatCannotBeMadeIsRefusedByTheCommand) {
   auto s = painted(folder);
   comp::RenderCache w(test::kBudget);
   // The wall is of one hue everywhere: there is no shadow to be lifted.
-  const auto apply = [&](const char* ink) {
+  const auto apply = [&](const char* tool) {
     return test::errorOf([&] {
       edit::apply(s, nlohmann::json::parse(std::string(R"([{"stroke": "e1", "along": [[100, 60], [200, 60]], "brush":
-          {"ink": ")") + ink + R"(", "sizePx": 30}}])"),
+          {"tool": ")") + tool + R"(", "sizePx": 30}}])"),
                   {w, folder.path()});
     });
   };
@@ -148,17 +148,17 @@ TEST(Paint, AStrokeThatCannotBeMadeIsRefusedByTheCommand) {
   EXPECT_EQ(apply("close"), "");
   // Every kind has a name of its own.
   std::set<std::string> names;
-  for (const char* const ink : namesOf(Ink{})) {
-    Brush b = brushOf(element::Ink::Clone, 20);
-    b.ink = zentil::named<Ink>(ink);
+  for (const char* const tool : namesOf(BrushTool{})) {
+    Brush b = brushOf(element::BrushTool::Clone, 20);
+    b.tool = zentil::named<BrushTool>(tool);
     addTo(s, b, {{100, 60}, {180, 60}});
     names.insert(s.elements.back().from<element::Paint>()->strokes.back().name.substr(0, 7));
   }
-  EXPECT_EQ(names.size(), namesOf(Ink{}).size());
+  EXPECT_EQ(names.size(), namesOf(BrushTool{}).size());
 }
 
 TEST(Paint, PressureFlowAndSpacingCount) {
-  Brush b = brushOf(Ink::Colour, 40, 1);
+  Brush b = brushOf(BrushTool::Colour, 40, 1);
   b.spacing = 0.25;
   comp::Dabs even(b);
   const std::vector<element::PenPoint> way = {{0, 0, 1}, {50, 0, 1}, {100, 0, 1}};
@@ -186,7 +186,7 @@ TEST(Paint, PressureFlowAndSpacingCount) {
 TEST(Paint, ItGoesAlongWithTheSurface) {
   const test::Folder folder;
   auto s = painted(folder);
-  Brush b = brushOf(Ink::Colour, 14, 0.6);
+  Brush b = brushOf(BrushTool::Colour, 14, 0.6);
   b.colour = {20, 20, 20};
   addTo(s, b, {{160, 90}});
   comp::RenderCache w(test::kBudget);
@@ -225,7 +225,7 @@ TEST(Paint, AnotherFrameIsSeenThroughTheSurface) {
     for (int y = 70; y < 100; ++y)
       for (int x = 150; x < 165; ++x) std::fill_n(p.pixel(x, y), 3, 0.0f);  // stands on the screen
   });
-  Brush b = brushOf(Ink::Clone, 24, 0.9);
+  Brush b = brushOf(BrushTool::Clone, 24, 0.9);
   b.otherFrame = true, b.fromFrame = 1005, b.offset = Vec2::Zero();
   addTo(s, b, {{157, 65}, {157, 105}});
   comp::RenderCache w(test::kBudget);
@@ -261,13 +261,13 @@ TEST(Paint, StrokesAreTheSameToTheBitAfterSavingUndoAndInPieces) {
   std::mt19937 dice(5);
   std::uniform_real_distribution<double> x(20, 300), y(20, 160), any(0, 1);
   for (int i = 0; i < 21; ++i) {
-    Brush b = brushOf(static_cast<Ink>(i % 7), 6 + 30 * any(dice), any(dice));
+    Brush b = brushOf(static_cast<BrushTool>(i % 7), 6 + 30 * any(dice), any(dice));
     b.opacity = 0.3 + 0.7 * any(dice), b.flow = 0.4 + 0.6 * any(dice);
     b.offset = Vec2(20.25, -7.5);
     b.pressure = static_cast<element::Pressure>(i % 4);
     std::vector<element::PenPoint> way;
     for (int k = 0; k < 5; ++k) way.push_back({x(dice), y(dice), any(dice)});
-    edit::addStroke(s, "e1", b, element::Trace(way));
+    edit::addStroke(s, "e1", b, element::PenPath(way));
   }
   comp::RenderCache whole(test::kBudget);
   const Picture all = test::buildFrame(s, 1003, whole);
@@ -295,7 +295,7 @@ TEST(Paint, StrokesAreTheSameToTheBitAfterSavingUndoAndInPieces) {
 TEST(Paint, StrokesAreThingsHiddenOrderedCopiedAndRemoved) {
   const test::Folder folder;
   auto s = painted(folder);
-  Brush a = brushOf(Ink::Colour, 30, 1), b = a;
+  Brush a = brushOf(BrushTool::Colour, 30, 1), b = a;
   a.colour = {1, 0, 0}, b.colour = {0, 1, 0};
   addTo(s, a, {{100, 90}});
   addTo(s, b, {{105, 90}});
@@ -315,7 +315,7 @@ TEST(Paint, StrokesAreThingsHiddenOrderedCopiedAndRemoved) {
   const auto made = edit::apply(
       s,
       nlohmann::json::parse(
-          R"([{"stroke": "e1", "brush": {"ink": "light", "stops": 1, "sizePx": 12}, "along": [[40, 40], [50, 45, 0.5]]}])"),
+          R"([{"stroke": "e1", "brush": {"tool": "light", "stops": 1, "sizePx": 12}, "along": [[40, 40], [50, 45, 0.5]]}])"),
       {w, folder.path()});
   EXPECT_EQ(made[0], "k2");
   EXPECT_EQ(s.elements[0].from<element::Paint>()->strokes.back().brush.stops, 1);
@@ -335,7 +335,7 @@ TEST(Paint, WhatLiesBelowIsWhatIsPaintedOn) {
   s.elements[0].look.gain = element::Rgb{0, 0, 0};  // a black hole
   s.elements.push_back(shot::freshElement(s, "paint", "s1", 1003));
   s.elements.back().id = "e2";
-  Brush b = brushOf(Ink::Light, 10, 1);
+  Brush b = brushOf(BrushTool::Light, 10, 1);
   b.stops = 3;
   addTo(s, b, {{105, 95}});
   comp::RenderCache w(test::kBudget);
@@ -383,13 +383,13 @@ TEST(Paint, GrainIsLaidWhereThereIsNoneBelowAndNeverStandsStill) {
   s.elements.back().id = "e2";
   EXPECT_TRUE(s.elements.back().look.freshGrain) << "where the plate's grain is known";
   s.elements.back().look.freshGrain = false;
-  Brush b = brushOf(Ink::Light, 60, 1);
+  Brush b = brushOf(BrushTool::Light, 60, 1);
   b.stops = 0.5;
   addTo(s, b, {{120, 90}}), addTo(s, b, {{220, 90}});
   auto none = s;
   none.elements[0].look.freshGrain = false;
   comp::RenderCache w(test::kBudget);
-  const Box onAverage{112, 82, 128, 98}, onPlate{212, 82, 228, 98};
+  const Box onAverage{112, 82, 128, 98}, overPlate{212, 82, 228, 98};
   const auto laid = [&](const shot::Shot& shot, int f, const Box& box) {
     return differenceOver(test::buildFrame(shot, f, w), test::buildFrame(none, f, w), box);
   };
@@ -405,13 +405,13 @@ TEST(Paint, GrainIsLaidWhereThereIsNoneBelowAndNeverStandsStill) {
   for (size_t i = 0; i < one.size(); ++i) together += one[i] * other[i];
   together /= static_cast<double>(one.size()) * strengthOf(one) * strengthOf(other);
   EXPECT_LT(std::abs(together), 0.25) << "each frame has its own";
-  EXPECT_LT(strengthOf(laid(s, 1004, onPlate)), 1e-6) << "the plate's own grain is in it";
+  EXPECT_LT(strengthOf(laid(s, 1004, overPlate)), 1e-6) << "the plate's own grain is in it";
 }
 
 TEST(Paint, OnlyWhatAnotherProgramChangedComesBack) {
   const test::Folder folder;
   auto s = painted(folder);
-  Brush b = brushOf(Ink::Colour, 20, 1);
+  Brush b = brushOf(BrushTool::Colour, 20, 1);
   addTo(s, b, {{40, 40}});
   comp::RenderCache w(test::kBudget);
   const Picture before = test::buildFrame(s, 1003, w);
@@ -475,19 +475,19 @@ TEST(PaintInTime, TwoHundredStrokesOnALargeFrameAreReplayed) {
   std::vector<element::Stroke> strokes(200);
   for (size_t i = 0; i < strokes.size(); ++i) {
     auto& k = strokes[i];
-    k.brush = brushOf(i % 4 == 3 ? Ink::Blur : i % 4 == 2 ? Ink::Light : Ink::Clone, 60);
+    k.brush = brushOf(i % 4 == 3 ? BrushTool::Blur : i % 4 == 2 ? BrushTool::Light : BrushTool::Clone, 60);
     k.brush.offset = Vec2(120, 33);
     std::vector<element::PenPoint> points = {{x(dice), y(dice), 1}};
     for (int n = 0; n < 40; ++n)
       points.push_back({points.back().x + way(dice) / 8, points.back().y + way(dice) / 8, 1});
-    k.trace = element::Trace(points);
+    k.penPath = element::PenPath(points);
   }
   test::expectInTime([&] {
     const auto began = std::chrono::steady_clock::now();
     comp::Canvas canvas(frame, under);
     for (const auto& k : strokes) {
       comp::Stroking stroking(canvas, k.brush);
-      stroking.to(k.trace.points());
+      stroking.to(k.penPath.points());
       stroking.end();
     }
     const double took = std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
@@ -497,15 +497,15 @@ TEST(PaintInTime, TwoHundredStrokesOnALargeFrameAreReplayed) {
 }
 
 TEST(Paint, AStrokeThatNoHandMakesIsRefused) {
-  Brush b = brushOf(Ink::Colour, 1, 1);
+  Brush b = brushOf(BrushTool::Colour, 1, 1);
   b.spacing = 0.02;
   comp::Dabs dabs(b);
   std::vector<element::PenPoint> far;
   for (int i = 0; i < 20; ++i) far.push_back({i % 2 ? 1e5 : -1e5, 0, 1});
   EXPECT_NE(test::errorOf([&] { dabs.along(far); }), "");
-  element::Trace trace;
+  element::PenPath penPath;
   for (const char* bad : {"[1, 2]", "\"x\"", "[1, 2, null]", "[1e300, 2, 1]", "[1, 2, 1, 4]"})
-    EXPECT_NE(test::errorOf([&] { fromJson(nlohmann::json::parse(bad), trace); }), "") << bad;
+    EXPECT_NE(test::errorOf([&] { fromJson(nlohmann::json::parse(bad), penPath); }), "") << bad;
 }
 
 }  // namespace

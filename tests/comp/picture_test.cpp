@@ -54,7 +54,7 @@ TEST(PictureSource, IsLaidOnASurfaceWithItsOwnAspect) {
                                 {w, folder.path()});
   ASSERT_EQ(made[0], "e1");
   const std::string text = shot::textOf(shot::recipeOf(s, s.elements[0], 1001));
-  EXPECT_EQ(text, "Lay sign.exr on board shown everywhere, as it is, its grain as it is, over the plate.");
+  EXPECT_EQ(text, "Put sign.exr on board shown everywhere.");
   // Twice as wide as high on a square board: its middle half, from 0.25 m below the middle to 0.25 m above.
   for (int f = 1001; f <= 1003; ++f) {
     const auto layer = test::buildLayer(s, s.elements[0], f, w, map::Filter::Sharp);

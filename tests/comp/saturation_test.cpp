@@ -20,7 +20,7 @@ TEST(Saturation, IsAWordASettingAnEditAndAPicture) {
   const shot::Shot before = s;
   const auto plain = test::buildLayer(s, s.elements[0], 1001, w, map::Filter::Sharp);
   const std::string text = shot::textOf(shot::detailsOf(s, s.elements[0], 1001));
-  EXPECT_NE(text.find("saturation 100%"), std::string::npos) << text;
+  EXPECT_NE(text.find("Saturation 100%"), std::string::npos) << text;
   edit::apply(s, nlohmann::json::parse(R"([{"word": "elements.e1.look.saturation", "to": "40"}])"), {w, {}});
   EXPECT_DOUBLE_EQ(s.elements[0].look.saturation.constant(), 0.4);
   EXPECT_NE(test::errorOf([&] { shot::setWord(s, "elements.e1.look.saturation", "500", 1001); }), "");

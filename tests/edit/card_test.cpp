@@ -14,8 +14,8 @@ using test::Slat;
 TEST(Card, TheOutlineGoesWithWhatStandsBeforeTheWallAndNothingIsTakenFromThere) {
   Slat t;
   EXPECT_GT(t.worst(1001), 0.3) << "an outline on the wall does not go with it";
-  const auto answer = edit::apply(t.s, nlohmann::json::parse(R"([{"before": "e1"}])"), {t.cache, {}})[0];
-  const double away = answer.at("awayM"), off = answer.at("offM");
+  const auto answer = edit::apply(t.s, nlohmann::json::parse(R"([{"putOnCard": "e1"}])"), {t.cache, {}})[0];
+  const double away = answer.at("distanceM"), off = answer.at("offM");
   std::printf("%.3f +- %.3f m away, in truth %.0f; %.2f of the difference left\n", away, off, Slat::kAway,
               answer.at("left").get<double>());
   EXPECT_NEAR(away, Slat::kAway, 0.03);
@@ -36,17 +36,18 @@ TEST(Card, WhatDoesNotTellIsRefusedInWords) {
   const auto refused = [&](const char* words) {
     const auto now = t.s;
     const std::string said = test::errorOf([&] {
-      edit::apply(t.s, nlohmann::json::parse(R"([{"before": "e1"}])"), {t.cache, {}});
+      edit::apply(t.s, nlohmann::json::parse(R"([{"putOnCard": "e1"}])"), {t.cache, {}});
     });
     EXPECT_NE(said.find(words), std::string::npos) << said;
     EXPECT_TRUE(t.s == now);
     t.s = before;
   };
   for (const double away : {0.0, -1.0, std::nan("")})
-    EXPECT_NE(test::errorOf([&] { edit::standBefore(t.s, "e1", away); }).find("no distance"), std::string::npos);
+    EXPECT_NE(test::errorOf([&] { edit::standBefore(t.s, "e1", away); }).find("not in front of the camera"),
+              std::string::npos);
   // Around bare wall: it is the same everywhere.
   std::get<matte::RotoShapes>(t.s.mattes[0].parts[0].content).shapes = {test::rectangle(220, 40, 250, 80)};
-  refused("hides the same of the surface");
+  refused("hides the same part of the surface");
   t.s.mattes.clear(), t.s.elements[0].cover.clear();
   refused("nothing is outlined");
   t.s.camera = std::make_shared<camera::CameraPath>();

@@ -32,7 +32,7 @@ struct Bench {
 TEST(Edits, AnElementIsMadeChangedKeyedCopiedOrderedAndRemoved) {
   Bench b;
   const auto made = b.apply(R"([
-    {"element": "held frame", "on": "s1", "frame": 1005, "as": {"name": "cover"}},
+    {"element": "patch", "on": "s1", "frame": 1005, "as": {"name": "cover"}},
     {"shape": [[60, 40], [160, 40], [160, 120], [60, 120]], "frame": 1001, "element": "e1", "as": {"softPx": 9}},
     {"set": "elements.e1.look.merge", "to": "screen"},
     {"word": "elements.e1.look.opacity", "to": "50 %"},
@@ -69,23 +69,23 @@ TEST(Edits, SurfacesComeFromPointsInsideAnOutlineOrByNumbers) {
     {"plane": {"points": [0, 1, 2, 3, 4]}},
     {"add": "surfaces", "as": {"kind": "sphere", "name": "ball", "position": [0, 1, 1], "size": [0.5, 1, 1]}},
     {"set": "surfaces.s3.position.y", "to": 1.25},
-    {"statement": "gauge", "points": [0, 10], "lengthM": 0.5}
+    {"constraint": "scale", "points": [0, 10], "lengthM": 0.5}
   ])");
   EXPECT_LT(made[0].at("worstM").get<double>(), 1e-6);
   EXPECT_EQ(made[0].at("leftOut"), 5) << "a pipe stands off (its sixth point is outside the frame): left out, and said";
   EXPECT_LT(made[1].at("rmsM").get<double>(), 1e-9);
   EXPECT_NEAR(std::abs(b.shot.surfaces[1].at(1003).normal().z()), 1, 1e-6);
   EXPECT_EQ(b.shot.surfaces[2].kind, set::SurfaceKind::Sphere);
-  EXPECT_EQ(b.shot.statements.size(), 1U);
+  EXPECT_EQ(b.shot.constraints.size(), 1U);
   const auto& p = *b.shot.points;
   EXPECT_NEAR((p[0].at - p[10].at).norm(), 0.5, 1e-9) << "the statement holds";
   // One of a kind, but for gauges; and a length that a set can have.
-  b.apply(R"([{"statement": "origin", "points": [3]}, {"statement": "origin", "points": [7]},
-              {"statement": "gauge", "points": [0, 20], "lengthM": 1}])");
-  ASSERT_EQ(b.shot.statements.size(), 3U);
-  EXPECT_EQ(b.shot.statements[1].points, std::vector<int>{7});
+  b.apply(R"([{"constraint": "origin", "points": [3]}, {"constraint": "origin", "points": [7]},
+              {"constraint": "scale", "points": [0, 20], "lengthM": 1}])");
+  ASSERT_EQ(b.shot.constraints.size(), 3U);
+  EXPECT_EQ(b.shot.constraints[1].points, std::vector<int>{7});
   EXPECT_LT((*b.shot.points)[7].at.norm(), 1e-9);
-  EXPECT_NE(b.error(R"([{"statement": "gauge", "points": [0, 10], "lengthM": 0}])").find("100 000 m"),
+  EXPECT_NE(b.error(R"([{"constraint": "scale", "points": [0, 10], "lengthM": 0}])").find("100 000 m"),
             std::string::npos);
 }
 
@@ -118,18 +118,18 @@ TEST(Edits, MattesHaveParts) {
   Bench b;
   b.apply(R"([
     {"add": "mattes", "as": {"name": "people", "parts": [
-      {"id": "p1", "name": "a", "rides": "screen", "content": {"kind": "shapes", "frame": 1001, "shapes": []}},
-      {"id": "p2", "name": "b", "rides": "screen", "how": "subtract", "content": {"kind": "shapes", "frame": 1001, "shapes": []}}]}},
+      {"id": "p1", "name": "a", "follows": "screen", "content": {"kind": "shapes", "frame": 1001, "shapes": []}},
+      {"id": "p2", "name": "b", "follows": "screen", "combine": "subtract", "content": {"kind": "shapes", "frame": 1001, "shapes": []}}]}},
     {"shape": [[20, 20], [120, 20], [120, 120], [20, 120]], "frame": 1001, "matte": "m1", "part": "p1"},
     {"shape": [[60, 60], [100, 60], [100, 100], [60, 100]], "frame": 1001, "matte": "m1", "part": "p2"},
     {"set": "tracking.matte", "to": "m1"},
-    {"element": "held frame", "on": "s1", "frame": 1001, "as": {"cover": [{"matte": "m1"}]}}
+    {"element": "patch", "on": "s1", "frame": 1001, "as": {"cover": [{"matte": "m1"}]}}
   ])");
   const auto m = test::matteAt(b.shot, b.shot.elements[0], 1003, b.shot.frameBox(), b.cache);
   EXPECT_EQ(*m.pixel(40, 40), 1.0f);
   EXPECT_EQ(*m.pixel(80, 80), 0.0f);
   EXPECT_EQ(*m.pixel(200, 80), 0.0f);
-  b.apply(R"([{"set": "mattes.m1.parts.p2.how", "to": "intersect"}, {"set": "mattes.m1.inverted", "to": true}])");
+  b.apply(R"([{"set": "mattes.m1.parts.p2.combine", "to": "intersect"}, {"set": "mattes.m1.inverted", "to": true}])");
   const auto inverted = test::matteAt(b.shot, b.shot.elements[0], 1003, b.shot.frameBox(), b.cache);
   EXPECT_EQ(*inverted.pixel(40, 40), 1.0f);
   EXPECT_EQ(*inverted.pixel(80, 80), 0.0f);
@@ -145,7 +145,7 @@ TEST(Edits, WhatMakesNoSenseIsRefusedByItsNumberAndNothingIsDone) {
   EXPECT_NE(b.error(R"([{"remove": "elements.e9"}])").find("e9"), std::string::npos);
   EXPECT_NE(b.error(R"([{"add": "surfaces", "as": {"colour": "red"}}])").find("colour"), std::string::npos);
   EXPECT_NE(b.error(R"([{"plane": {"points": [1, 2, 3]}}])").find("not in the set"), std::string::npos);
-  EXPECT_NE(b.error(R"([{"key": "surfaces.s1.blocks", "frame": 1001}])").find("whole shot"), std::string::npos);
+  EXPECT_NE(b.error(R"([{"key": "surfaces.s1.occludes", "frame": 1001}])").find("whole shot"), std::string::npos);
   EXPECT_NE(b.error(R"([{"dance": 1}])").find("dance"), std::string::npos);
   EXPECT_NE(b.error(R"({"set": "name", "to": "x"})").find("list"), std::string::npos);
   b.apply(R"([{"element": "checker", "on": "s1"}])");
@@ -179,8 +179,8 @@ TEST(Edits, IdsAreTheOnesAskedForAndNeverTaken) {
   ASSERT_EQ(b.shot.mattes.back().parts.size(), 2U);
   EXPECT_FALSE(b.shot.mattes.back().parts[0].id.empty());
   EXPECT_NE(b.shot.mattes.back().parts[0].id, b.shot.mattes.back().parts[1].id);
-  EXPECT_EQ(b.apply(R"([{"element": "held frame", "on": "s1", "frame": 1001, "as": {"id": "e9"}}])")[0], "e9");
-  EXPECT_NE(b.error(R"([{"element": "held frame", "on": "s1", "frame": 1001, "as": {"id": "e9"}}])").find("already"),
+  EXPECT_EQ(b.apply(R"([{"element": "patch", "on": "s1", "frame": 1001, "as": {"id": "e9"}}])")[0], "e9");
+  EXPECT_NE(b.error(R"([{"element": "patch", "on": "s1", "frame": 1001, "as": {"id": "e9"}}])").find("already"),
             std::string::npos);
   EXPECT_EQ(b.apply(R"([{"spot": [160, 90], "frame": 1003, "as": {"id": "o7"}}])")[0]["id"], "o7");
   EXPECT_NE(b.error(R"([{"spot": [160, 90], "frame": 1003, "as": {"id": "o7"}}])").find("already"), std::string::npos);

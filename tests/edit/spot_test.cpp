@@ -165,7 +165,8 @@ TEST(Spot, APlateOfPlacesOrDistancesTellsIt) {
   }
   comp::RenderCache w(test::kBudget);
   for (const bool places : {true, false}) {
-    s.depthOn = places ? "f8" : "f9", s.depthIs = places ? shot::DepthIs::Places : shot::DepthIs::Distances;
+    s.depthPlate = places ? "f8" : "f9",
+    s.depthEncoding = places ? shot::DepthEncoding::Places : shot::DepthEncoding::Distances;
     const auto far = spotAt(s, 1003, {200.5, 60.5}, w);
     EXPECT_EQ(far.spot.depth, DepthFrom::Plate);
     EXPECT_LT((far.spot.position - onWall(s, 1003, {200.5, 60.5})).norm(), 1e-3) << places;
@@ -174,10 +175,10 @@ TEST(Spot, APlateOfPlacesOrDistancesTellsIt) {
     EXPECT_NE(far.words.find(places ? "places" : "distances"), std::string::npos);
     // Kept with the shot.
     shot::save(s, folder / "s.zentil");
-    EXPECT_EQ(shot::load(folder / "s.zentil").depthOn, s.depthOn);
+    EXPECT_EQ(shot::load(folder / "s.zentil").depthPlate, s.depthPlate);
   }
   // Distances taken for places are of no camera's: refused, and nothing is made of them.
-  s.depthIs = shot::DepthIs::Places;
+  s.depthEncoding = shot::DepthEncoding::Places;
   EXPECT_NE(test::errorOf([&] {
               spotAt(s, 1003, {200.5, 60.5}, w);
             }).find("another camera, world or unit"),
@@ -248,7 +249,7 @@ TEST(Spot, AnEditFindsASpotAgainFromSomethingElse) {
   EXPECT_EQ(s.spots[0].depth, DepthFrom::Picture);
   EXPECT_EQ(s.spots[0].name, "nail");
   EXPECT_NEAR(s.spots[0].position.z(), 0, 0.03);
-  EXPECT_NE(answers[1].at("words").get<std::string>().find("by the picture"), std::string::npos);
+  EXPECT_NE(answers[1].at("words").get<std::string>().find("from the picture"), std::string::npos);
   for (const char* bad : {R"([{"spot": "o9", "from": "picture"}])", R"([{"spot": "o1", "from": "numbers"}])",
                           R"([{"set": "spots.o1.depth", "to": "points"}])"}) {
     const auto was = s;

@@ -23,7 +23,7 @@ TEST(StillCamera, TheBackdropFillsEveryPixelOfTheFrame) {
   ASSERT_TRUE(s.surface(held.backdrop));
   EXPECT_EQ(s.camera->poses.size(), 5U);
   comp::RenderCache w(test::kBudget);
-  auto e = shot::freshElement(s, "held frame", held.backdrop, 1003);
+  auto e = shot::freshElement(s, "patch", held.backdrop, 1003);
   e.id = "e1";
   s.elements.push_back(e);
   const auto built = test::buildFrame(s, 1001, w);
@@ -51,9 +51,8 @@ TEST(StillCamera, AFillOnTheBackdropIsTheCleanPlateOfARealClip) {
   comp::RenderCache w(size_t{600} << 20);
   const auto apply = [&](const char* text) { return edit::apply(s, nlohmann::json::parse(text), {w, folder.path()}); };
   const std::string surface = apply(R"([{"stillCamera": true}])")[0]["surface"];
-  const std::string fill =
-      apply((R"([{"element": "several frames", "on": ")" + surface + R"(", "frame": 30}])").c_str())[0];
-  apply((R"([{"gatherAll": ")" + fill + R"(", "frame": 30}])").c_str());
+  const std::string fill = apply((R"([{"element": "fill", "on": ")" + surface + R"(", "frame": 30}])").c_str())[0];
+  apply((R"([{"fillFromAll": ")" + fill + R"(", "frame": 30}])").c_str());
   // Away from the plate by much: somebody walks there.
   const auto walkers = [&](const image::Picture& a, const image::Picture& b) {
     size_t n = 0;

@@ -75,10 +75,10 @@ TEST(Things, APlateThatGoesLeavesNoRoleBehind) {
   const test::Folder folder;
   auto s = patched(folder);
   const auto id = edit::addPlate(s, s.plate().fileOf(1001), "take two");
-  s.trackedOn = s.depthOn = id;
+  s.trackedPlate = s.depthPlate = id;
   edit::remove(s, {"plates." + id});
   EXPECT_EQ(s.plates.size(), 1U);
-  EXPECT_TRUE(s.trackedOn.empty() && s.depthOn.empty());
+  EXPECT_TRUE(s.trackedPlate.empty() && s.depthPlate.empty());
 }
 
 TEST(Things, TheOrderIsTheOneSaid) {

@@ -223,9 +223,9 @@ TEST(Plates, SwappingTheOneThatIsWorkedOnIsOneWordAndChangesNothingElse) {
   const std::string id = edit::addPlate(s, (folder / "graded/g.0001.exr").string(), "graded");
   shot::setWord(s, "plates." + id + ".shift", "1000", 1001);
   const auto before = s;
-  shot::setWord(s, "workedOn", id, 1001);
+  shot::setWord(s, "workingPlate", id, 1001);
   auto back = s;
-  back.workedOn = before.workedOn;
+  back.workingPlate = before.workingPlate;
   EXPECT_TRUE(back == before) << "one word";
   comp::RenderCache w(test::kBudget);
   const auto raw = test::buildFrame(before, 1002, w), graded = test::buildFrame(s, 1002, w);
@@ -236,7 +236,7 @@ TEST(Plates, SwappingTheOneThatIsWorkedOnIsOneWordAndChangesNothingElse) {
   // A patch can stay with the plate that it was taken from.
   shot::setWord(s, "elements.e1.source.plate", "f1", 1001);
   EXPECT_NEAR(test::buildFrame(s, 1002, w).pixel(120, 80)[0], raw.pixel(120, 80)[0], 3e-3);
-  EXPECT_NE(test::errorOf([&] { shot::setWord(s, "workedOn", "f9", 1001); }), "");
+  EXPECT_NE(test::errorOf([&] { shot::setWord(s, "workingPlate", "f9", 1001); }), "");
 }
 
 TEST(Plates, ASourcePlateOfAnotherSizeIsReadByItsScale) {
@@ -270,6 +270,6 @@ TEST(Plates, ASourcePlateOfAnotherSizeIsReadByItsScale) {
   for (int y = 50; y < 120; ++y)
     for (int x = 80; x < 180; ++x, ++n) sum += std::pow(finer.pixel(x, y)[0] - own.pixel(x, y)[0], 2);
   EXPECT_LT(std::sqrt(sum / n), 0.02) << "the same wall";
-  shot::setWord(s, "workedOn", id, 1001);
+  shot::setWord(s, "workingPlate", id, 1001);
   EXPECT_NE(test::errorOf([&] { test::buildFrame(s, 1002, w); }).find("pixels for one"), std::string::npos);
 }

@@ -255,7 +255,7 @@ TEST(HandOn, WhatIsOlderThanTheShotIsSaid) {
   EXPECT_THAT(exchange::changedSince(s, folder / "out"), testing::ElementsAre("the camera", "the spots"));
   exchange::exportShot(s, folder / "out");
   EXPECT_TRUE(exchange::changedSince(s, folder / "out").empty());
-  std::ofstream(folder / "out/walk_handed.json") << "{ cut";
+  std::ofstream(folder / "out/walk_export.json") << "{ cut";
   EXPECT_NO_THROW(exchange::changedSince(s, folder / "out"));
 }
 

@@ -57,7 +57,7 @@ TEST(Plate, MissingFramesAreKnown) {
   sequence(folder, {"a.01.exr", "a.02.exr", "a.05.exr"});
   const auto p = openPlate(folder / "a.##.exr");
   EXPECT_EQ(p.missing, (std::vector{3, 4}));
-  EXPECT_TRUE(says(errorOf([&] { image::readFrame(p, 3); }), {"frame 3", "a.03.exr", "Put it back"}));
+  EXPECT_TRUE(says(errorOf([&] { image::readFrame(p, 3); }), {"frame 3", "a.03.exr", "Restore it"}));
 }
 TEST(Plate, ATruncatedFrameIsNamedWithItsFileAndRemedy) {
   const test::Folder folder;

@@ -10,7 +10,7 @@
 
 using namespace zentil;
 using lens::LensOnPixels;
-using lens::PlumbLine;
+using lens::StraightLine;
 
 namespace {
 
@@ -24,10 +24,10 @@ LensOnPixels lensOf(double k1, double k2, double cx = 644.3, double cy = 357.3) 
 }
 
 /// A straight line between two straight pixels as the lens bends it, with noise on every point.
-PlumbLine bentLine(const std::string& id, const LensOnPixels& lens, const Vec2& a, const Vec2& b, std::mt19937& random,
-                   double noise, int points = 14) {
+StraightLine bentLine(const std::string& id, const LensOnPixels& lens, const Vec2& a, const Vec2& b,
+                      std::mt19937& random, double noise, int points = 14) {
   std::normal_distribution<double> n(0, noise);
-  PlumbLine line;
+  StraightLine line;
   line.id = id;
   for (int i = 0; i < points; ++i) {
     Vec2 p;
@@ -37,9 +37,9 @@ PlumbLine bentLine(const std::string& id, const LensOnPixels& lens, const Vec2& 
   return line;
 }
 
-std::vector<PlumbLine> linesAround(const LensOnPixels& lens, double noise, unsigned seed = 1) {
+std::vector<StraightLine> linesAround(const LensOnPixels& lens, double noise, unsigned seed = 1) {
   std::mt19937 random(seed);
-  std::vector<PlumbLine> out;
+  std::vector<StraightLine> out;
   const std::pair<Vec2, Vec2> ends[] = {{{20, 30}, {1260, 45}},    {{30, 130}, {1250, 120}}, {{30, 600}, {1250, 640}},
                                         {{20, 690}, {1260, 700}},  {{40, 20}, {25, 700}},    {{200, 20}, {190, 700}},
                                         {{1100, 30}, {1090, 690}}, {{1250, 20}, {1240, 700}}};
@@ -61,7 +61,7 @@ double apart(const LensOnPixels& a, const LensOnPixels& b) {
 
 }  // namespace
 
-TEST(Plumb, CleanLinesGiveTheLensBack) {
+TEST(Vertical, CleanLinesGiveTheLensBack) {
   const auto truth = lensOf(-0.1, 0.015);
   const auto answer = lens::solvePlumb(linesAround(truth, 0), lensOf(0, 0), kWidth, kHeight, {true, true, false});
   EXPECT_NEAR(answer.lens.lens.k1, -0.1, 1e-6);
@@ -75,7 +75,7 @@ TEST(Plumb, CleanLinesGiveTheLensBack) {
   EXPECT_TRUE(answer.remarks.empty());
 }
 
-TEST(Plumb, TheCentreIsFoundWhenAskedFor) {
+TEST(Vertical, TheCentreIsFoundWhenAskedFor) {
   const auto truth = lensOf(-0.15, 0, 655, 348);
   const auto answer =
       lens::solvePlumb(linesAround(truth, 0), lensOf(0, 0, 640, 360), kWidth, kHeight, {true, false, true});
@@ -84,7 +84,7 @@ TEST(Plumb, TheCentreIsFoundWhenAskedFor) {
   EXPECT_NEAR(answer.lens.lens.k1, -0.15, 1e-4);
 }
 
-TEST(Plumb, TheErrorsSaidAreTheErrorsMade) {
+TEST(Vertical, TheErrorsSaidAreTheErrorsMade) {
   const auto truth = lensOf(-0.1, 0.015);
   double sum = 0, said = 0;
   std::vector<double> off;
@@ -103,7 +103,7 @@ TEST(Plumb, TheErrorsSaidAreTheErrorsMade) {
   EXPECT_NEAR(std::sqrt(sum / said), 1, 0.45);
 }
 
-TEST(Plumb, ALineThatIsNotStraightIsNamedAndBendsNothing) {
+TEST(Vertical, ALineThatIsNotStraightIsNamedAndBendsNothing) {
   const auto truth = lensOf(-0.1, 0);
   auto lines = linesAround(truth, 0.1);
   for (size_t i = 0; i < lines[2].points.size(); ++i)
@@ -118,10 +118,10 @@ TEST(Plumb, ALineThatIsNotStraightIsNamedAndBendsNothing) {
   EXPECT_GT(without.after[2].px, 2) << "a line that is left out is still judged";
 }
 
-TEST(Plumb, WhatIsMissingIsSaid) {
+TEST(Vertical, WhatIsMissingIsSaid) {
   std::mt19937 random(3);
   const auto truth = lensOf(-0.1, 0);
-  std::vector<PlumbLine> middle;
+  std::vector<StraightLine> middle;
   for (int i = 0; i < 4; ++i)
     middle.push_back(
         bentLine("v" + std::to_string(i), truth, {600.0 + 25 * i, 200}, {602.0 + 25 * i, 520}, random, 0.3));
@@ -130,7 +130,7 @@ TEST(Plumb, WhatIsMissingIsSaid) {
   EXPECT_EQ(answer.remarks[0], "all lines are vertical and near the centre: draw one along the top edge");
   EXPECT_GT(answer.cornerSigmaPx, 3);
   EXPECT_THROW(lens::solvePlumb({}, lensOf(0, 0), kWidth, kHeight, {}), Error);
-  PlumbLine two;
+  StraightLine two;
   two.points = {Vec2(0, 0), Vec2(100, 0)};
   EXPECT_THROW(lens::solvePlumb({two}, lensOf(0, 0), kWidth, kHeight, {}), Error);
   two.points = {Vec2(5, 5), Vec2(6, 5), Vec2(7, 5)};
@@ -143,7 +143,7 @@ TEST(Plumb, WhatIsMissingIsSaid) {
 
 // Two hundred sets of lines as they come: few or many, short or long, near or far from the edges, with clean or shaky
 // points. What is said to be known is known; what cannot be told is refused, or its error says so.
-TEST(Plumb, NoAnswerIsSurerThanItIs) {
+TEST(Vertical, NoAnswerIsSurerThanItIs) {
   std::mt19937 random(11);
   const auto between = [&](double a, double b) { return std::uniform_real_distribution<double>(a, b)(random); };
   int refused = 0, wrong = 0, answered = 0;
@@ -153,7 +153,7 @@ TEST(Plumb, NoAnswerIsSurerThanItIs) {
     const double noise = between(0.1, 1), k1 = between(-0.25, 0.1);
     const auto truth =
         lensOf(k1, 0, kWidth / 2.0 + between(-0.01, 0.01) * kWidth, kHeight / 2.0 + between(-0.01, 0.01) * kHeight);
-    std::vector<PlumbLine> lines;
+    std::vector<StraightLine> lines;
     const int count = static_cast<int>(between(5, 41));
     while (static_cast<int>(lines.size()) < count) {
       const Vec2 a(between(10, kWidth - 10), between(10, kHeight - 10)),
@@ -165,7 +165,7 @@ TEST(Plumb, NoAnswerIsSurerThanItIs) {
                                static_cast<int>(between(5, 20))));
       lines.back().frame = 1001 + static_cast<int>(between(0, 5));
     }
-    lens::PlumbAnswer a;
+    lens::StraightLinesAnswer a;
     try {
       a = lens::solvePlumb(lines, lensOf(0, 0, kWidth / 2.0, kHeight / 2.0), kWidth, kHeight, {true, true, true});
     } catch (const Error&) {

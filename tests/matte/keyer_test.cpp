@@ -80,7 +80,7 @@ TEST_P(KnownAlpha, IsFoundWithinAFiftieth) {
     return edit::apply(s, nlohmann::json::parse(edits), {cache, folder.path()});
   };
   // Compared with a frame without it, which the wall's own move carries over.
-  apply(R"([{"element": "held frame", "on": "s1", "frame": 1001, "as": {"name": "without it"}},
+  apply(R"([{"element": "patch", "on": "s1", "frame": 1001, "as": {"name": "without it"}},
             {"keyed": ")" +
         std::string(nameOf(k.by)) + R"(", "matte": "m1", "element": "e2"},
             {"pick": [20, 20, 50, 60], "matte": "m1", "part": "p1", "frame": 1002, "covers": false},

@@ -89,13 +89,13 @@ TEST(Matte, TwoPointsAreNoShape) {
 
 TEST(Merge, TheOperationsAreTheUsualOnes) {
   // Premultiplied layer: red 0.3 at alpha 0.5 over 0.4 (Porter and Duff 1984 for over and plus).
-  for (const auto& [how, expected] : {std::pair{element::Merge::Over, 0.3 + 0.4 * 0.5},
-                                      {element::Merge::Plus, 0.7},
-                                      {element::Merge::Screen, 0.3 + 0.4 - 0.12},
-                                      {element::Merge::Multiply, 0.4 * 0.5 + 0.3 * 0.4}}) {
+  for (const auto& [combine, expected] : {std::pair{element::Merge::Over, 0.3 + 0.4 * 0.5},
+                                          {element::Merge::Plus, 0.7},
+                                          {element::Merge::Screen, 0.3 + 0.4 - 0.12},
+                                          {element::Merge::Multiply, 0.4 * 0.5 + 0.3 * 0.4}}) {
     image::Picture plate(4, 4, 4, 0.4f), layer(4, 4, 4);
     layer.pixel(1, 1)[0] = 0.3f, layer.pixel(1, 1)[3] = 0.5f;
-    element::merge(layer, how, plate);
+    element::merge(layer, combine, plate);
     EXPECT_NEAR(plate.pixel(1, 1)[0], expected, 1e-6);
     EXPECT_EQ(plate.pixel(2, 2)[0], 0.4f);
   }

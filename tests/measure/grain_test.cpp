@@ -224,7 +224,7 @@ TEST(FreshGrain, OnAFillItIsLikeThePlatesThatWasMadeByOpenCv) {
   comp::RenderCache cache(test::kBudget);
   // Frames that each give a part keep their own grain: nothing is told by them.
   auto parts = s;
-  parts.elements[0].from<element::Fill>()->together = element::FillMethod::PartByPart;
+  parts.elements[0].from<element::Fill>()->method = element::FillMethod::PartByPart;
   EXPECT_NE(test::errorOf([&] {
               measure::grainAround(*evaluate::ShotEvaluator::of(parts), "e1", cache);
             }).find("against their average"),

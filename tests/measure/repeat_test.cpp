@@ -107,7 +107,7 @@ TEST(Repeat, IsFoundOnBoardsWithinATenthOfAPixel) { findsAndFills(boards, {0.4, 
 TEST(Repeat, NearAShiftByHandItIsTheOneThere) {
   PatternedWall w(bricks);
   w.apply(
-      R"([{"set": "elements.e1.source.from.acrossM", "to": -0.60}, {"set": "elements.e1.source.from.upM", "to": 0.02}])");
+      R"([{"set": "elements.e1.source.sourceOffsetM.acrossM", "to": -0.60}, {"set": "elements.e1.source.sourceOffsetM.upM", "to": 0.02}])");
   const auto answer = w.apply(R"([{"repeat": "e1", "frame": 1002}])")[0];
   EXPECT_NEAR(answer.at("acrossM").get<double>(), -0.62, 0.004);
   EXPECT_NEAR(answer.at("upM").get<double>(), 0, 0.004);

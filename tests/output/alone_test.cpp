@@ -18,7 +18,7 @@ TEST(Alone, ElementsAreDeliveredPremultipliedOnNothing) {
   auto e = shot::freshElement(s, "checker", "s1", 1001);
   e.id = "e1";
   s.elements.push_back(e);
-  s.delivery.onPlate = false;
+  s.delivery.overPlate = false;
   s.delivery.pattern = (folder / "out/a.####.exr").string();
   comp::RenderCache w(test::kBudget);
   ASSERT_EQ(output::deliver(*evaluate::ShotEvaluator::of(s), {1001, 1009}, w).written.size(), 2U);
@@ -31,12 +31,12 @@ TEST(Alone, ElementsAreDeliveredPremultipliedOnNothing) {
   EXPECT_LT(apart, 1e-3) << "half floats";
   // On the plate it is another delivery.
   EXPECT_TRUE(output::isUpToDate(*evaluate::ShotEvaluator::of(s), 1009));
-  s.delivery.onPlate = true;
+  s.delivery.overPlate = true;
   EXPECT_FALSE(output::isUpToDate(*evaluate::ShotEvaluator::of(s), 1009));
   EXPECT_THROW(output::deliver(*evaluate::ShotEvaluator::of(s), {1009}, w), image::NotOurs)
       << "asked before it replaces them";
   EXPECT_TRUE(image::readPicture(folder / "out/a.1009.exr").hasAlpha);
-  s.delivery.onPlate = false, s.delivery.pattern = (folder / "out/a.####.jpg").string();
+  s.delivery.overPlate = false, s.delivery.pattern = (folder / "out/a.####.jpg").string();
   EXPECT_NE(test::errorOf([&] { output::deliver(*evaluate::ShotEvaluator::of(s), {1001}, w); }).find("no alpha"),
             std::string::npos);
 }

@@ -244,6 +244,6 @@ TEST(Refuse, CheckNamesWhatABuildWouldStumbleOn) {
   EXPECT_TRUE(says("no place for the frame number"));
   // Another way of writing a number, in one file: it is named, and hides nothing.
   fs::copy_file(folder / "plate/walk.1001.exr", folder / "plate/walk.01001.exr");
-  EXPECT_TRUE(says("padded otherwise, frames 1001"));
+  EXPECT_TRUE(says("other padding, frames 1001"));
   EXPECT_FALSE(says("have no file"));
 }

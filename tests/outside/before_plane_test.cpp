@@ -32,7 +32,7 @@ TEST(BeforePlaneOutside, BoardsAsPlanesTellTheFocalLength) {
   const auto published = lens::readLens(test::kOpenCvData + "left_intrinsics.yml");
   camera::CameraPath body;
   body.backWidthMm = 36, body.backHeightMm = 27;
-  solve::SolveQuestion q;
+  solve::SolveSettings q;
   q.kind = solve::Kind::Plane;
   const auto a = solve::solve(corners, {1, frame}, 640, 480, body, {}, q);
   const double px = a.camera.focalMm / 36 * 640, truth = published.focalPx->x();

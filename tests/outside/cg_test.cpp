@@ -256,7 +256,7 @@ TEST(Cg, UnmultipliedColourIsNoticedAndMultiplied) {
 TEST(Cg, ARenderThroughTheCameraThatWasHandedOnLands) {
   const test::Folder folder;
   shot::Shot s = demoWith({});
-  exchange::exportShot(s, folder / "handed");
+  exchange::exportShot(s, folder / "export");
   std::vector<Vec3> places;
   std::string scene;
   // Small even balls at the set's points that lie well within the picture and apart.
@@ -299,11 +299,11 @@ TEST(Cg, ARenderThroughTheCameraThatWasHandedOnLands) {
   in->read_image(0, 0, 0, 4, OIIO::TypeDesc::FLOAT, render.values.data());
   comp::RenderCache w(test::kBudget);
   edit::apply(s,
-              nlohmann::json{{{"element", "render"},
+              nlohmann::json{{{"element", "cg"},
                               {"frame", kFrame},
                               {"as",
                                {{"source",
-                                 {{"kind", "render"},
+                                 {{"kind", "cg"},
                                   {"files",
                                    {{"files", "balls.####.exr"},
                                     {"width", 1280},

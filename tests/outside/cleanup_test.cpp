@@ -58,10 +58,10 @@ TEST(Cleanup, TheRigIsGoneByCommandsAlone) {
   const auto [left, right] = std::pair(*byX.first, *byX.second);
   const Vec3 a = truthAt(truth, 1036, left.second, 2), b = truthAt(truth, 1036, right.second, 2);
   edit(json::array({
-      {{"statement", "ground"}, {"inside", {{330, 560}, {560, 560}, {560, 700}, {200, 700}}}, {"frame", 1036}},
-      {{"statement", "wall"}, {"inside", {{180, 120}, {560, 120}, {560, 330}, {180, 330}}}, {"frame", 1036}},
-      {{"statement", "origin"}, {"points", {left.first}}},
-      {{"statement", "gauge"}, {"points", {left.first, right.first}}, {"lengthM", (b - a).norm()}},
+      {{"constraint", "ground"}, {"inside", {{330, 560}, {560, 560}, {560, 700}, {200, 700}}}, {"frame", 1036}},
+      {{"constraint", "wall"}, {"inside", {{180, 120}, {560, 120}, {560, 330}, {180, 330}}}, {"frame", 1036}},
+      {{"constraint", "origin"}, {"points", {left.first}}},
+      {{"constraint", "scale"}, {"points", {left.first, right.first}}, {"lengthM", (b - a).norm()}},
   }));
   // The barrel was measured where it stands; everything else lies on points.
   const Vec3 barrel = truth.surface("s6")->position.constant() - Vec3(a.x(), 0, 0);
@@ -76,7 +76,7 @@ TEST(Cleanup, TheRigIsGoneByCommandsAlone) {
         {{"id", "card"},
          {"name", "card"},
          {"kind", "plane"},
-         {"blocks", false},
+         {"occludes", false},
          {"position", {0.22 - a.x(), 1.2, 2.0}},
          {"size", {1.4, 2.6, 1}}}}},
   }));
@@ -93,8 +93,8 @@ TEST(Cleanup, TheRigIsGoneByCommandsAlone) {
   }));
   const auto patch = [&](const char* name, const std::string& on, int source, int first, int last, bool painted) {
     json as = {{"name", name}, {"range", {first, last}}};
-    if (painted) as["source"] = {{"kind", "held frame"}, {"frame", source}, {"picture", test::kPaintedFrame}};
-    return json{{"element", "held frame"}, {"on", on}, {"frame", source}, {"as", as}};
+    if (painted) as["source"] = {{"kind", "patch"}, {"frame", source}, {"picture", test::kPaintedFrame}};
+    return json{{"element", "patch"}, {"on", on}, {"frame", source}, {"as", as}};
   };
   const auto made = edit(json::array(
       {patch("Wall, early", wall, 1072, 1001, 1022, false), patch("Wall, midway", wall, 1036, 1023, 1049, true),

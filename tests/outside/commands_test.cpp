@@ -69,7 +69,7 @@ TEST(Commands, LinesInAShotAreSolvedAndSaved) {
   auto s = test::walkAlongWall(folder, 1, 640, 360, -0.1);
   const auto truth = s.lensAt(1001);
   for (int k = 0; k < 6; ++k) {
-    lens::PlumbLine line;
+    lens::StraightLine line;
     line.id = "l" + std::to_string(k), line.frame = 1001;
     for (int i = 0; i <= 10; ++i) {
       Vec2 p;
@@ -117,7 +117,7 @@ TEST(Commands, ACameraIsTrackedAndSolvedFromAPlateAlone) {
   auto known = s;
   auto body = std::make_shared<camera::CameraPath>(*s.camera);
   body->poses.clear(), body->focalMm = 24.1;
-  known.camera = body, known.solveFor.focal = solve::Focal::Known;
+  known.camera = body, known.solveSettings.focal = solve::Focal::Known;
   const std::string sure = (folder / "known.zentil").string();
   shot::save(known, sure);
   EXPECT_NEAR(run("solve " + sure)["focalMm"].get<double>(), 24.1, 1e-9);

@@ -126,7 +126,7 @@ struct Followed {
     ways.resize(static_cast<size_t>(test::some(2, 4)));
     for (const auto& [start, end] : ways) {
       // Texture is where there are corners.
-      track::FollowQuestion q;
+      track::TrackSettings q;
       q.count = 100000, q.spacing = 1;
       const auto corners = track::featuresOf(*demo.frames.at(start), q);
       for (const auto& p : *demo.shot.points) {

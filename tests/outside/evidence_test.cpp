@@ -87,7 +87,7 @@ TEST(EvidenceOutside, WhereTracksAreMissingItSaysSoBeforehand) {
   // That side, and those frames.
   const auto& said = a.errors.remarks;
   EXPECT_TRUE(std::any_of(said.begin(), said.end(), [](const std::string& r) {
-    return r.find("the left side has hardly a track in frames 1058-1072") != std::string::npos;
+    return r.find("the left side has almost no tracks in frames 1058-1072") != std::string::npos;
   }));
   EXPECT_TRUE(std::none_of(whole.errors.remarks.begin(), whole.errors.remarks.end(),
                            [](const std::string& r) { return r.find("hardly a track") != std::string::npos; }));

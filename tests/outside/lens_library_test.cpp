@@ -75,6 +75,6 @@ TEST(LensLibrary, WhatItDoesNotHaveIsSaid) {
       test::errorOf([] { lens::fromLibrary("no such lens", 50, 36, 24, 1920, 1080); }).find("no \"no such lens\""),
       std::string::npos);
   const auto first = lens::searchLibrary("").front();
-  EXPECT_NE(test::errorOf([&] { lens::fromLibrary(first.name, 5000, 36, 24, 1920, 1080); }).find("not to 5000"),
+  EXPECT_NE(test::errorOf([&] { lens::fromLibrary(first.name, 5000, 36, 24, 1920, 1080); }).find("not 5000"),
             std::string::npos);
 }

@@ -43,7 +43,7 @@ class DemoMended : public testing::Test {
     s = std::make_unique<shot::Shot>(shot::load(test::kPainted));
     s->elements.clear();
     s->matte("m1")->removal = true;
-    edit::apply(*s, json::parse(R"([{"element": "several frames", "on": "s1", "frame": 1036, "as": {"name": "Wall"}},
+    edit::apply(*s, json::parse(R"([{"element": "fill", "on": "s1", "frame": 1036, "as": {"name": "Wall"}},
                                     {"set": "elements.e1.cover", "to": [{"matte": "m1"}]}])"),
                 {*cache, {}});
   }
@@ -352,17 +352,17 @@ TEST(DemoMendedByRegion, TheStandIsGoneFromTheWallWithoutACamera) {
         {"as",
          {{"id", "m1"},
           {"name", "stand"},
-          {"goes", true},
+          {"removal", true},
           {"parts",
            {{{"content", {{"kind", "shapes"}, {"frame", 1036}, {"shapes", {{{"points", {{"keys", keys}}}}}}}},
-             {"rides", "screen"},
+             {"follows", "screen"},
              {"growPx", 2.0},
              {"softPx", 2.0}}}}}}}});
   byCommand.run("region",
                 "--frame 1036 --outline \"480,235 640,235 640,560 480,560\" --freedom perspective --name wall");
-  byCommand.edit({{{"element", "several frames"}, {"frame", 1036}},
+  byCommand.edit({{{"element", "fill"}, {"frame", 1036}},
                   {{"set", "elements.e1.cover"}, {"to", {{{"matte", "m1"}}}}},
-                  {{"gatherAll", "e1"}, {"frame", 1036}}});
+                  {{"fillFromAll", "e1"}, {"frame", 1036}}});
   const auto s = shot::load(byCommand.file());
   ASSERT_TRUE(s.camera->empty());
   comp::RenderCache cache(size_t{1500} << 20U);

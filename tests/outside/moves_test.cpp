@@ -31,7 +31,7 @@ shot::Shot shotOf(const RenderedMove& move) {
   auto body = std::make_shared<camera::CameraPath>();
   body->backWidthMm = RenderedMove::kBackMm, body->backHeightMm = RenderedMove::kBackMm * kHeight / kWidth;
   s.camera = body;
-  if (move.name == "zoom") s.solveFor.focal = solve::Focal::Zooming;
+  if (move.name == "zoom") s.solveSettings.focal = solve::Focal::Zooming;
   return s;
 }
 
@@ -208,7 +208,7 @@ TEST(MovesOutside, WhatIsStatedHoldsTheTruthOnRenderedMoves) {
       continue;
     const Judged j = judge(move);
     if (move.name == "still") {
-      EXPECT_NE(j.words.find("stands still"), std::string::npos) << j.words;
+      EXPECT_NE(j.words.find("camera is static"), std::string::npos) << j.words;
       std::printf("still: %s\n", j.words.c_str());
       continue;
     }

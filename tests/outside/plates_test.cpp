@@ -55,7 +55,7 @@ TEST(PlatesOutside, AGradedPlateIsWorkedOnWithNothingDoneAgain) {
   for (auto& e : s.elements)
     if (auto* held = e.from<element::Patch>(); held && !held->picture.empty()) held->picture = painted;
   const auto before = s;
-  shot::setWord(s, "workedOn", id, 1001);
+  shot::setWord(s, "workingPlate", id, 1001);
   // Nothing is tracked again, no matte and no patch is another.
   EXPECT_TRUE(*s.tracks == *before.tracks && s.mattes == before.mattes && s.elements == before.elements &&
               *s.camera == *before.camera && s.surfaces == before.surfaces);

@@ -101,7 +101,8 @@ Picture rendered(const test::Folder& folder, const Scene& s, bool shadowed) {
 comp::Canvas lifted(const Picture& dark) {
   comp::Canvas canvas(dark.display, std::make_shared<const Picture>(dark));
   element::Brush brush;
-  brush.ink = element::Ink::Lift, brush.sizePx = 150, brush.hardness = 1, brush.pressure = element::Pressure::Nothing;
+  brush.tool = element::BrushTool::Lift, brush.sizePx = 150, brush.hardness = 1,
+  brush.pressure = element::Pressure::Nothing;
   comp::Stroking stroking(canvas, brush);
   stroking.to(std::vector<element::PenPoint>{{110, 160, 1}, {360, 160, 1}});
   stroking.end();
@@ -184,7 +185,7 @@ TEST(ShadowLiftedOnly, WhereItLies) {
     }
   comp::Canvas canvas(p.display, std::make_shared<const Picture>(p));
   element::Brush brush;
-  brush.ink = element::Ink::Lift, brush.sizePx = 110, brush.pressure = element::Pressure::Nothing;
+  brush.tool = element::BrushTool::Lift, brush.sizePx = 110, brush.pressure = element::Pressure::Nothing;
   comp::Stroking stroking(canvas, brush);
   stroking.to(std::vector<element::PenPoint>{{80, 60, 1}, {80, 100, 1}});
   stroking.end();
@@ -210,7 +211,7 @@ TEST(ShadowLiftedNot, WhereThereIsNone) {
           p.pixel(x, y)[c] = colours[bricks && ((x / 24 + y / 10) % 2 == 1)][c] * (1 + noise(random));
     comp::Canvas canvas(p.display, std::make_shared<const Picture>(p));
     element::Brush brush;
-    brush.ink = element::Ink::Lift, brush.sizePx = 50;
+    brush.tool = element::BrushTool::Lift, brush.sizePx = 50;
     comp::Stroking stroking(canvas, brush);
     stroking.to(std::vector<element::PenPoint>{{100, 20, 1}, {100, 100, 1}});
     EXPECT_THROW(
@@ -232,7 +233,7 @@ TEST(ShadowLiftedNot, WhereItHasNoHueOfItsOwn) {
       for (int c = 0; c < 3; ++c) p.pixel(x, y)[c] = (x > 90 && x < 110 ? 0.15f : 0.4f) * (1 + noise(random));
   comp::Canvas canvas(p.display, std::make_shared<const Picture>(p));
   element::Brush brush;
-  brush.ink = element::Ink::Lift, brush.sizePx = 50;
+  brush.tool = element::BrushTool::Lift, brush.sizePx = 50;
   comp::Stroking stroking(canvas, brush);
   stroking.to(std::vector<element::PenPoint>{{100, 20, 1}, {100, 100, 1}});
   EXPECT_THROW(stroking.end(), Error);

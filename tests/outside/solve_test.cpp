@@ -151,7 +151,7 @@ TEST(SolveOutside, TheDemosPatchesStayLockedOnIt) {
 TEST(SolveOutside, TheWorldIsPutRightAndStaysSoAfterAnotherSolve) {
   const auto& s = Solved::get();
   shot::Shot shot = s.truth;
-  shot.surfaces.clear(), shot.elements.clear(), shot.statements.clear();
+  shot.surfaces.clear(), shot.elements.clear(), shot.constraints.clear();
   shot.points = std::make_shared<std::vector<set::Point>>();
   shot.tracks = std::make_shared<track::Tracks>(s.tracks);
   shot::takeSolve(shot, s.answer);
@@ -182,11 +182,11 @@ TEST(SolveOutside, TheWorldIsPutRightAndStaysSoAfterAnotherSolve) {
   }
   ASSERT_GT(ground.points.size(), 10U);
   ASSERT_TRUE(left >= 0 && right >= 0 && rightAt.x() - leftAt.x() > 120);
-  gauge.kind = set::WorldConstraint::Kind::Gauge, axis.kind = set::WorldConstraint::Kind::Axis;
+  gauge.kind = set::WorldConstraint::Kind::Scale, axis.kind = set::WorldConstraint::Kind::Axis;
   gauge.points = axis.points = {set::idOf(*shot.points, static_cast<size_t>(left)),
                                 set::idOf(*shot.points, static_cast<size_t>(right))};
   gauge.lengthM = (onWall(leftAt) - onWall(rightAt)).norm();
-  shot.statements = {gauge, axis, ground};
+  shot.constraints = {gauge, axis, ground};
   shot::applyStatements(shot);
   const auto check = [&](const char* when) {
     const Eigen::Matrix4d t = test::byCentres(*s.truth.camera, *shot.camera);
@@ -211,7 +211,7 @@ TEST(SolveOutside, TheWorldIsPutRightAndStaysSoAfterAnotherSolve) {
 TEST(SolveOutside, ThingsThatStandPlumbSetItUpright) {
   const auto& s = Solved::get();
   shot::Shot shot = s.truth;
-  shot.surfaces.clear(), shot.elements.clear(), shot.statements.clear();
+  shot.surfaces.clear(), shot.elements.clear(), shot.constraints.clear();
   shot::takeSolve(shot, s.answer);
   // The frames of window and door (demo/scene/boathouse.pov), clicked five times each, up to 3 px beside.
   std::mt19937 random(1);
@@ -229,16 +229,16 @@ TEST(SolveOutside, ThingsThatStandPlumbSetItUpright) {
       if (five.size() < 5) continue;
       const auto found = lens::snapLine(picture, five, 6, true);
       if (!found.found) continue;
-      lens::PlumbLine line;
+      lens::StraightLine line;
       line.id = fmt::format("l{}", shot.lines.size()), line.frame = frame, line.points = found.points;
-      line.plumb = true;
+      line.vertical = true;
       shot.lines.push_back(line);
     }
   }
   ASSERT_GE(shot.lines.size(), 6U);
-  set::WorldConstraint plumb;
-  plumb.kind = set::WorldConstraint::Kind::Plumb;
-  shot.statements = {plumb};
+  set::WorldConstraint vertical;
+  vertical.kind = set::WorldConstraint::Kind::Vertical;
+  shot.constraints = {vertical};
   shot::applyStatements(shot);
   const Eigen::Matrix4d t = test::byCentres(*s.truth.camera, *shot.camera);
   const double scale = std::cbrt(t.topLeftCorner<3, 3>().determinant());
@@ -254,7 +254,7 @@ TEST(SolveOutside, ThingsThatStandPlumbSetItUpright) {
 TEST(SolveOutside, AWallWithoutPointsStandsSquareToOneThatHasThem) {
   const auto& s = Solved::get();
   shot::Shot shot = s.truth;
-  shot.surfaces.clear(), shot.elements.clear(), shot.statements.clear();
+  shot.surfaces.clear(), shot.elements.clear(), shot.constraints.clear();
   shot::takeSolve(shot, s.answer);
   constexpr int kOn = 1036;
   const Vec3 viewer = shot.cameraAt(kOn).position;

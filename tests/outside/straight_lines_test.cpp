@@ -27,9 +27,9 @@ TEST(PlumbOutside, RowsOfABoardAreStraightAfterwards) {
   std::vector<cv::Point2f> corners;
   ASSERT_TRUE(cv::findChessboardCorners(grey, {9, 6}, corners));
   cv::cornerSubPix(grey, corners, {11, 11}, {-1, -1}, {cv::TermCriteria::EPS + cv::TermCriteria::COUNT, 40, 0.001});
-  std::vector<lens::PlumbLine> rows;
+  std::vector<lens::StraightLine> rows;
   for (size_t j = 0; j < 6; ++j) {
-    lens::PlumbLine line;
+    lens::StraightLine line;
     line.id = "row " + std::to_string(j);
     // OpenCV counts from the centre of the first pixel.
     for (size_t i = 0; i < 9; ++i) line.points.emplace_back(corners[j * 9 + i].x + 0.5, corners[j * 9 + i].y + 0.5);
@@ -60,12 +60,12 @@ TEST(PlumbOutside, LinesOnTheDemosSetGiveItsLens) {
   for (const double x : {-2.4, -0.5, 1.4, 2.9}) edges.push_back({{x, 0, 0.2}, {x, 0, 5}});
   std::mt19937 random(7);
   std::normal_distribution<double> noise(0, 0.3);
-  std::vector<lens::PlumbLine> lines;
+  std::vector<lens::StraightLine> lines;
   for (const int frame : {1001, 1019, 1036, 1054, 1072}) {
     const auto camera = shot.cameraAt(frame);
     const auto truth = shot.lensAt(frame);
     for (const auto& [a, b] : edges) {
-      lens::PlumbLine line;
+      lens::StraightLine line;
       line.id = std::to_string(lines.size());
       line.frame = frame;
       for (int k = 0; k <= 40; ++k) {
@@ -170,7 +170,7 @@ TEST(PlumbOutside, LinesSnappedFromRoughClicksOnTheDemoGiveItsLens) {
   for (unsigned seed = 1; seed <= 5; ++seed) {
     std::mt19937 random(seed);
     std::uniform_real_distribution<double> hand(-3, 3);
-    std::vector<lens::PlumbLine> lines;
+    std::vector<lens::StraightLine> lines;
     size_t seen = 0;
     for (const int frame : {1001, 1036, 1072}) {
       const auto picture = image::readFrame(shot.plate(), frame).picture;
@@ -191,7 +191,7 @@ TEST(PlumbOutside, LinesSnappedFromRoughClicksOnTheDemoGiveItsLens) {
         const auto found = lens::snapLine(picture, five, 6, true);
         if (!found.found) continue;
         ++seen;
-        lens::PlumbLine line;
+        lens::StraightLine line;
         line.id = std::to_string(lines.size()), line.frame = frame, line.points = found.points;
         lines.push_back(line);
       }

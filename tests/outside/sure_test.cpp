@@ -112,7 +112,7 @@ TEST(SureOutside, StandardErrorsHoldTheTruthOnStraightAheadMoves) {
   std::vector<double> ratios, builtRatios, focalTimes, centreTimes, k1Times;
   for (unsigned seed = 1; seed <= static_cast<unsigned>(kMoves); ++seed) {
     const test::TrackedScene scene(test::straightAhead(seed));
-    solve::SolveQuestion q;
+    solve::SolveSettings q;
     q.kind = solve::Kind::Free, q.k2 = false;
     const auto a = solve::solve(scene.tracks, scene.range, scene.kW, scene.kH, scene.body(), {}, q);
     const auto& sigma = a.errors.evidence.sigma;
@@ -170,7 +170,7 @@ TEST(SureOutside, AFreeSolveOfATurningCameraIsDoubted) {
     setup.seed = static_cast<unsigned>(seed), setup.step = 0, setup.ahead = 0, setup.turn = 0.006 + 0.002 * seed,
     setup.frames = 24;
     const test::TrackedScene scene(setup);
-    solve::SolveQuestion q;
+    solve::SolveSettings q;
     q.kind = solve::Kind::Free;
     const auto a = scene.solve(q);
     std::printf("turning %d: %.2f mm asked as moving; %s\n", seed, a.camera.focalMm,
@@ -179,7 +179,7 @@ TEST(SureOutside, AFreeSolveOfATurningCameraIsDoubted) {
   }
   // One that moves is not doubted; asked as turning it is.
   const test::TrackedScene moves{test::TrackedSetup()};
-  solve::SolveQuestion q;
+  solve::SolveSettings q;
   q.kind = solve::Kind::Free;
   EXPECT_FALSE(says(moves.solve(q), "only turns"));
 }
@@ -188,7 +188,7 @@ TEST(SureOutside, AGivenCameraIsToldToBeOffInItsFramesOrPassed) {
   test::TrackedSetup setup;
   setup.noisePx = 0.08, setup.sharedPx = 0.08, setup.frames = 60, setup.step = 0.03;
   const test::TrackedScene scene(setup);
-  solve::SolveQuestion q;
+  solve::SolveSettings q;
   q.task = solve::Task::Check;
   const auto check = [&](const camera::CameraPath& camera) {
     return solve::solve(scene.tracks, scene.range, scene.kW, scene.kH, camera, scene.lens, q);
@@ -221,7 +221,7 @@ TEST(SureOutside, ARoughFocalLengthIsAStatement) {
   // Straight ahead, the tracks tell it badly; what is known about it holds it.
   const test::TrackedScene scene(test::straightAhead(3));
   auto body = scene.body();
-  solve::SolveQuestion q;
+  solve::SolveSettings q;
   q.kind = solve::Kind::Free;
   q.focal = solve::Focal::About;
   EXPECT_NE(

@@ -206,7 +206,7 @@ TEST_F(TurningSphere, PlumbLinesAndAClickStandItUpright) {
   for (int i = 0; i < 4; ++i) {
     const int f = i % 2 ? kFirstYard : kFirstYard + 7;
     const view::Sphere sphere(kYardWide, kYardHigh, standsOn(f), placeOn(f));
-    lens::PlumbLine line;
+    lens::StraightLine line;
     line.id = fmt::format("l{}", i + 1), line.frame = f;
     for (const double height : {-1.2, 0.4, 2.0, 3.6, 5.2}) {
       Vec2 at;
@@ -233,7 +233,7 @@ TEST_F(TurningSphere, PlumbLinesAndAClickStandItUpright) {
   Vec2 up;
   ASSERT_TRUE(view::Sphere(kYardWide, kYardHigh, standsOn(kFirstYard + 2)).see(Vec3::UnitY(), up));
   comp::RenderCache one(test::kBudget);
-  edit::apply(clicked, nlohmann::json{{{"upright", {up.x(), up.y()}}, {"frame", kFirstYard + 2}}},
+  edit::apply(clicked, nlohmann::json{{{"level", {up.x(), up.y()}}, {"frame", kFirstYard + 2}}},
               {one, folder_->path()});
   const Vec3 now =
       clicked.camera->poses.at(kFirstYard + 2).rotation * standsOn(kFirstYard + 2).transpose() * Vec3::UnitY();
@@ -337,7 +337,7 @@ TEST_F(TurningSphere, AFlatViewThatTurnsIsSolvedAndItsCameraPutBack) {
   const auto file = edit::writeFlatPlate(s, edit::flatViewsOf(s, frames), *folder_ / "view", w);
   auto flat = shot::load(file);
   EXPECT_NEAR(flat.camera->focalMm, 18 / std::tan(50 * kDegree), 1e-6) << "its field of view is known";
-  EXPECT_EQ(flat.solveFor.focal, solve::Focal::Known);
+  EXPECT_EQ(flat.solveSettings.focal, solve::Focal::Known);
   EXPECT_NE(test::errorOf([&] { edit::takeFlatCamera(s, file); }).find("no camera yet"), std::string::npos);
   shot::takeFollowed(flat, edit::followShot(flat, w));
   shot::takeSolve(flat, edit::solveShot(flat));

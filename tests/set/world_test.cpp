@@ -46,7 +46,7 @@ struct World {
 TEST(World, StatementsHoldInWhateverOrder) {
   const World w;
   std::vector<set::WorldConstraint> all = {{StatementKind::Ground, w.range(100, 112), 1},
-                                           {StatementKind::Gauge, {123, 124}, 2},
+                                           {StatementKind::Scale, {123, 124}, 2},
                                            {StatementKind::Origin, {123}, 1},
                                            {StatementKind::Axis, {123, 124}, 1}};
   std::sort(all.begin(), all.end(), [](const auto& a, const auto& b) { return a.kind < b.kind; });
@@ -57,7 +57,7 @@ TEST(World, StatementsHoldInWhateverOrder) {
     EXPECT_NEAR((a.placement(w.above) - Vec3(0, 1.6, 5)).norm(), 0, 0.02);
     EXPECT_LT(a.groundRms, 0.005);
     ASSERT_EQ(a.remarks.size(), 1U);
-    EXPECT_NE(a.remarks[0].find("points 112 do not lie on the ground"), std::string::npos) << a.remarks[0];
+    EXPECT_NE(a.remarks[0].find("points 112 are not on the ground"), std::string::npos) << a.remarks[0];
   } while (std::next_permutation(all.begin(), all.end(), [](const auto& a, const auto& b) { return a.kind < b.kind; }));
 }
 
@@ -78,8 +78,8 @@ TEST(World, WhatDisagreesOrIsGoneIsSaid) {
     for (const auto& r : set::place(s, w.points, w.above).remarks) all += r + "; ";
     return all;
   };
-  EXPECT_NE(said({{StatementKind::Gauge, {123, 124}, 2}, {StatementKind::Gauge, {123, 124}, 2.2}})
-                .find("gauges disagree by 10.0%"),
+  EXPECT_NE(said({{StatementKind::Scale, {123, 124}, 2}, {StatementKind::Scale, {123, 124}, 2.2}})
+                .find("scales disagree by 10.0%"),
             std::string::npos);
   EXPECT_NE(said({{StatementKind::Origin, {999}, 1}}).find("origin cannot be kept: 0 of its 1"), std::string::npos);
   const auto both = said({{StatementKind::Ground, w.range(100, 111), 1},

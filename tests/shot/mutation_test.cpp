@@ -39,7 +39,7 @@ shot::Shot fullShot(const test::Folder& folder) {
   s.points = std::make_shared<std::vector<set::Point>>(
       std::vector<set::Point>{{Vec3(1, 2, 3), 0.25, 40, 1}, {Vec3(0, 2, 0), 0.2, 3, 2}});
   s.lines = {{"l1", "", 1001, true, false, {Vec2(1, 2), Vec2(30, 4), Vec2(60, 5)}}};
-  s.statements = {{set::WorldConstraint::Kind::Gauge, {1, 2}, 2.5}};
+  s.constraints = {{set::WorldConstraint::Kind::Scale, {1, 2}, 2.5}};
   shot::addTracker(s, 1001, {20, 20}, "t");
   shot::addRegion(s, 1001, {{4, 4}, {20, 4}, {20, 20}}, "r");
   s.lens.keys.put(1001, {-0.08, 0, 0, 0, 0});

@@ -56,7 +56,7 @@ TEST(NewShot, AShiftedRenderShowsWhereItHasFrames) {
   ASSERT_TRUE(std::any_of(said.begin(), said.end(), [](const auto& p) {
     return !p.grave && p.text ==
                            "\"buoy\" shows on frames 1004 to 1008 only (its frames 1001 to 1005, 3 later); the "
-                           "shot goes from 1001 to 1005";
+                           "shot is 1001 to 1005";
   })) << (said.empty() ? "" : said.front().text);
   EXPECT_TRUE(std::none_of(said.begin(), said.end(), [](const auto& p) { return p.grave; }));
 }

@@ -76,7 +76,7 @@ TEST(PixelAspect, ASqueezedShotIsSolvedAtItsFocalLength) {
   auto scene = test::TrackedScene(setup);
   for (auto& t : scene.tracks)
     for (auto& p : t.at) p.x() /= 2;
-  solve::SolveQuestion q;
+  solve::SolveSettings q;
   q.k1 = q.k2 = false;
   camera::CameraPath body;
   body.backWidthMm = scene.truth.backWidthMm, body.backHeightMm = scene.truth.backHeightMm;

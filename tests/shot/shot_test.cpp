@@ -58,12 +58,12 @@ TEST(Shot, AWrongEntryIsNamedAndLosesOnlyItself) {
   shot::save(s, folder / "a.zentil");
   auto j = nlohmann::json::parse(readText(folder / "a.zentil"));
   j["surfaces"][0]["size"] = {1, 2};
-  j["surfaces"][0]["blocks"] = "perhaps";
+  j["surfaces"][0]["occludes"] = "perhaps";
   std::ofstream(folder / "b.zentil") << j;
   const auto read = shot::load(folder / "b.zentil");
   ASSERT_EQ(read.notes.size(), 2U);
   EXPECT_NE(read.notes[0].find("surfaces[0].size"), std::string::npos) << read.notes[0];
-  EXPECT_NE(read.notes[1].find("surfaces[0].blocks"), std::string::npos) << read.notes[1];
+  EXPECT_NE(read.notes[1].find("surfaces[0].occludes"), std::string::npos) << read.notes[1];
   EXPECT_EQ(read.surfaces[0].position, s.surfaces[0].position);
   EXPECT_TRUE(*read.camera == *s.camera);
 }
@@ -140,9 +140,8 @@ TEST(Recipe, ReadsAsASentence) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 2);
   test::addPatch(s, 1002, 1001, 40, 30, 120, 100, 20);
-  EXPECT_EQ(
-      shot::textOf(shot::recipeOf(s, s.elements[0], 1001)),
-      "Cover what stands before wall with frame 1002, inside outline softened 20 px, as it is, laid over the plate.");
+  EXPECT_EQ(shot::textOf(shot::recipeOf(s, s.elements[0], 1001)),
+            "Cover wall with frame 1002, inside outline softened 20 px.");
 }
 TEST(Recipe, EveryLiveWordCanBeSetToWhatItSays) {
   const test::Folder folder;
@@ -220,19 +219,19 @@ TEST(Shot, RendersLinesAndOverscanAreSavedToo) {
              {"l2", "", 1002, false, true, {Vec2(1, 20), Vec2(30, 40), Vec2(60, 50)}}};
   s.lensFromLines = {false, true, true};
   s.overscan = {false, 16};
-  s.delivery.sharper = false;
+  s.delivery.sharpFilter = false;
   shot::save(s, folder / "a.zentil");
   EXPECT_TRUE(shot::load(folder / "a.zentil") == s);
   // A shot saved before there were any is read as it was.
   auto j = nlohmann::json::parse(readText(folder / "a.zentil"));
   for (const char* later : {"lines", "lensFromLines", "overscan"}) j.erase(later);
-  j["delivery"].erase("sharper");
+  j["delivery"].erase("sharpFilter");
   j["elements"] = nlohmann::json::array();
   std::ofstream(folder / "old.zentil") << j;
   const auto old = shot::load(folder / "old.zentil");
   EXPECT_TRUE(old.lines.empty());
   EXPECT_EQ(old.overscan, shot::Overscan());
-  EXPECT_TRUE(old.delivery.sharper);
+  EXPECT_TRUE(old.delivery.sharpFilter);
 }
 
 TEST(Shot, LinesAndOverscanDoNotMakeDeliveriesStale) {
@@ -261,10 +260,8 @@ TEST(Recipe, ARenderReadsAsASentenceAndEveryWordCanBeSet) {
   auto s = test::walkAlongWall(folder, 3);
   s.elements = {cgElement(s.plate())};
   const std::string text = shot::textOf(shot::recipeOf(s, s.elements[0], 1001));
-  EXPECT_EQ(text.find("Bend "), 0U) << text;
-  EXPECT_NE(text.find("a picture, onto the plate, seen everywhere, its grain as it is, laid over it."),
-            std::string::npos)
-      << text;
+  EXPECT_EQ(text.find("Redistort "), 0U) << text;
+  EXPECT_NE(text.find("a picture, shown everywhere."), std::string::npos) << text;
   const std::string at = "elements.e7.";
   for (const auto& [key, value] : std::vector<std::pair<std::string, std::string>>{{"source.shadow", "1"},
                                                                                    {"source.premultiplied", "0"},
@@ -288,6 +285,6 @@ TEST(Recipe, ADeliveryNamesItsFilter) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 2);
   EXPECT_NE(shot::textOf(shot::deliveryRecipe(s)).find("elements on the plate, read sharper"), std::string::npos);
-  shot::setWord(s, "delivery.sharper", "0", 1001);
-  EXPECT_FALSE(s.delivery.sharper);
+  shot::setWord(s, "delivery.sharpFilter", "0", 1001);
+  EXPECT_FALSE(s.delivery.sharpFilter);
 }

@@ -77,7 +77,7 @@ TEST(Version1, AShotOpensAsWhatItWas) {
   EXPECT_EQ(old.tracking.follow.count, 321);
   EXPECT_TRUE(old.tracking.matte == "m1" && old.tracking.onlyInside);
   EXPECT_TRUE(!old.lensFromLines.k1 && old.lensFromLines.centre);
-  EXPECT_EQ(old.solveFor.task, solve::Task::Refine);
+  EXPECT_EQ(old.solveSettings.task, solve::Task::Refine);
   EXPECT_EQ(old.overscan.multiple, 8);
   // Saved, it is of this version and the same.
   shot::save(old, folder / "new.zentil");

@@ -142,7 +142,7 @@ TEST_P(Bound, TheBundleComesAsCloseAsTheNoiseAllows) {
       auto w = views;
       auto x = points;
       solve::Intrinsics c = inner;
-      solve::BundleQuestion q;
+      solve::BundleSettings q;
       q.focal = true, q.k1 = withK1, q.rounds = 60, q.huberPx = 1e6;
       q.turning = turning, q.zooming = zooming;
       solve::refine(w, c, x, sights, q);
@@ -178,7 +178,7 @@ INSTANTIATE_TEST_SUITE_P(Lens, Bound,
                                                           Through::Maps)));
 
 TEST_P(Bound, WhatTheSightsSayIsTheJacobiansSquareWithPointsEliminated) {
-  solve::BundleQuestion q;
+  solve::BundleSettings q;
   q.focal = true, q.k1 = withK1, q.huberPx = 1e6, q.turning = turning, q.zooming = zooming;
   const Eigen::MatrixXd said = solve::normalEquationsOf(views, inner, points, exact, q).information;
   // The same by the full normal equations.

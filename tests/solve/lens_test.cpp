@@ -14,7 +14,7 @@ using Scene = test::TrackedScene;
 namespace {
 
 /// A free camera solved from tracks through a lens of which `known` is told.
-solve::SolveAnswer solved(const Scene& scene, const lens::Lens& known, const solve::SolveQuestion& q = {}) {
+solve::SolveAnswer solved(const Scene& scene, const lens::Lens& known, const solve::SolveSettings& q = {}) {
   return solve::solve(scene.tracks, scene.range, Scene::kW, Scene::kH, scene.body(), known, q);
 }
 
@@ -98,7 +98,7 @@ TEST(SolveThroughLens, MapsAndKeysAreHeldAndSaidToBe) {
     return std::any_of(answer.errors.remarks.begin(), answer.errors.remarks.end(),
                        [&](const std::string& r) { return r.find(words) != std::string::npos; });
   };
-  EXPECT_TRUE(says(a, "ST maps: it is held"));
+  EXPECT_TRUE(says(a, "ST maps: lens and focal length are fixed"));
 
   // Keys: a lens that bends less and less.
   lens::Lens keyed;
@@ -109,7 +109,7 @@ TEST(SolveThroughLens, MapsAndKeysAreHeldAndSaidToBe) {
   EXPECT_NEAR(k.errors.rmsPx, 0.141, 0.02);
   EXPECT_NEAR(k.camera.focalMm, 24, 0.12);
   EXPECT_EQ(k.lens.keys, keyed.keys);
-  EXPECT_TRUE(says(k, "changes through the shot: it is held"));
+  EXPECT_TRUE(says(k, "changes through the shot: it is fixed"));
 }
 
 TEST(SolveThroughLens, ThePixelAspectIsFoundWhenAsked) {
@@ -123,7 +123,7 @@ TEST(SolveThroughLens, ThePixelAspectIsFoundWhenAsked) {
     const int width = static_cast<int>(std::lround(Scene::kW / truth));
     auto body = scene.body();
     body.backHeightMm = body.backWidthMm * Scene::kH / width;
-    solve::SolveQuestion q;
+    solve::SolveSettings q;
     q.pixelAspect = true;
     const auto a = solve::solve(scene.tracks, scene.range, width, Scene::kH, body, {}, q);
     ASSERT_TRUE(a.pixelAspect);
@@ -154,7 +154,7 @@ TEST(SolveThroughLens, ATurningCameraTellsThePixelAspect) {
   const int width = static_cast<int>(std::lround(Scene::kW / kTruth));
   auto body = scene.body();
   body.backHeightMm = body.backWidthMm * Scene::kH / width;
-  solve::SolveQuestion q;
+  solve::SolveSettings q;
   q.pixelAspect = true;
   const auto a = solve::solve(scene.tracks, scene.range, width, Scene::kH, body, {}, q);
   ASSERT_EQ(a.errors.kind, solve::Kind::Tripod);

@@ -107,8 +107,7 @@ TEST(Object, ACameraThatStandsIsToldInTenOfTen) {
     camera::CameraPath body;
     body.backWidthMm = 24.89, body.backHeightMm = 14;
     const std::string words = test::errorOf([&] { solve::solve(t.tracks, kRange, kW, kH, body, t.lens, {}); });
-    told +=
-        words.find("the camera stands still") != std::string::npos && words.find("as an object") != std::string::npos;
+    told += words.find("the camera is static") != std::string::npos && words.find("as an object") != std::string::npos;
     if (words.empty()) std::printf("seed %u: not told\n", seed);
   }
   EXPECT_EQ(told, asked);
@@ -148,7 +147,7 @@ TEST(Object, ATurntablesMoveIsFoundBeforeACameraThatStands) {
     const Turntable t(3, false, 2.5, slide);
     camera::CameraPath body;
     body.backWidthMm = 24.89, body.backHeightMm = 14, body.focalMm = 30;
-    solve::ObjectQuestion q;
+    solve::ObjectSettings q;
     q.focal = Focal::Known, q.distanceM = (t.truth.at(1).position).norm();
     const auto a = solve::solveObject(t.tracks, kRange, kW, kH, body, t.lens, q);
     std::printf("turntable: %.3f px RMS, turn off by %.4f degrees; %zu of %zu tracks\n", a.rmsPx, turnOff(a.places, t),
@@ -175,7 +174,7 @@ TEST(Object, ATurntablesMoveIsFoundBeforeACameraThatStands) {
 }
 TEST(Object, BeforeACameraThatWasSolved) {
   const Turntable t(7, true, 2.5, 0.004);
-  solve::ObjectQuestion q;
+  solve::ObjectSettings q;
   q.tracks = t.onBox, q.distanceM = (t.truth.at(1).position - t.camera.poses.at(1).position).norm();
   const auto a = solve::solveObject(t.tracks, kRange, kW, kH, t.camera, t.lens, q);
   std::printf("before a moving camera: %.3f px, turn off by %.4f degrees\n", a.rmsPx, turnOff(a.places, t));
@@ -186,7 +185,7 @@ TEST(Object, BeforeACameraThatWasSolved) {
 TEST(Object, WhatCannotBeSolvedIsSaid) {
   Turntable t(9, false, 2.5, 0);
   camera::CameraPath body;
-  solve::ObjectQuestion q;
+  solve::ObjectSettings q;
   q.tracks = {1, 2, 3};
   EXPECT_NE(test::errorOf([&] { solve::solveObject(t.tracks, kRange, kW, kH, body, t.lens, q); }).find("too few"),
             std::string::npos);

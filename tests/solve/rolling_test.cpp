@@ -68,7 +68,7 @@ struct Walk {
   }
 
   solve::SolveAnswer solve(Shutter shutter, double readout = 0) const {
-    solve::SolveQuestion q;
+    solve::SolveSettings q;
     q.shutter = shutter;
     camera::CameraPath body;
     body.backWidthMm = 24.89, body.backHeightMm = 14, body.readout = readout;
@@ -160,8 +160,8 @@ TEST(Rolling, HowLongTheRowsTakeToBeReadIsFoundAndNothingSlipsByIt) {
     EXPECT_LT(scene.slip(known), 1.15 * least);
     EXPECT_EQ(known.camera.readout, readout);
     const auto& r = blind.errors.remarks;
-    const auto told = std::find_if(r.begin(), r.end(),
-                                   [](const auto& x) { return x.find("one after the other") != std::string::npos; });
+    const auto told = std::find_if(
+        r.begin(), r.end(), [](const auto& x) { return x.find("looks like rolling shutter") != std::string::npos; });
     ASSERT_NE(told, r.end());
     std::printf("  told: %s\n", told->c_str());
     EXPECT_GT(scene.slip(blind), 3 * still) << "else nothing was asked";
@@ -175,8 +175,8 @@ TEST(Rolling, WhatIsReadAtOnceIsSaidToBeHardlyToldFromIt) {
               100 * found.errors.evidence.sigma.readout);
   EXPECT_LT(std::abs(found.camera.readout), 0.02);
   const auto& r = found.errors.remarks;
-  EXPECT_TRUE(
-      std::any_of(r.begin(), r.end(), [](const auto& x) { return x.find("all at once") != std::string::npos; }));
+  EXPECT_TRUE(std::any_of(r.begin(), r.end(),
+                          [](const auto& x) { return x.find("rolling shutter is not clear") != std::string::npos; }));
 }
 
 TEST(Rolling, AnEvenWayAlongAWallTellsNothingOfIt) {
@@ -207,7 +207,8 @@ TEST(Rolling, AnEvenWayAlongAWallTellsNothingOfIt) {
   EXPECT_GT(sigma, 0.1);
   const auto& r = found.errors.remarks;
   EXPECT_TRUE(std::any_of(r.begin(), r.end(), [](const auto& x) {
-    return x.find("hardly tell how long") != std::string::npos || x.find("all at once") != std::string::npos;
+    return x.find("the readout is uncertain") != std::string::npos ||
+           x.find("rolling shutter is not clear") != std::string::npos;
   }));
   EXPECT_NE(test::errorOf([&] { scene.solve(Shutter::Known); }).find("how long the rows"), std::string::npos);
 }

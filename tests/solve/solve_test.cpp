@@ -43,7 +43,7 @@ TEST(Solve, AKnownFocalLengthIsBelieved) {
   const Scene scene({.noisePx = 0.1});
   auto body = scene.body();
   body.focalMm = 24;
-  solve::SolveQuestion q;
+  solve::SolveSettings q;
   q.focal = solve::Focal::Known;
   const auto a = solve::solve(scene.tracks, scene.range, Scene::kW, Scene::kH, body, {}, q);
   EXPECT_NEAR(a.camera.focalMm, 24, 1e-9);
@@ -98,9 +98,9 @@ TEST(Solve, TracksThatAreGoneSinceMakeItStaleInWords) {
 TEST(Solve, WhatIsBuiltToMeasureMaySlipWhereWhatIsPlacedHolds) {
   const auto says = [](const solve::SolveAnswer& a) {
     return std::any_of(a.errors.remarks.begin(), a.errors.remarks.end(),
-                       [](const std::string& r) { return r.find("built to measure") != std::string::npos; });
+                       [](const std::string& r) { return r.find("modelled to measurements") != std::string::npos; });
   };
-  solve::SolveQuestion q;
+  solve::SolveSettings q;
   q.kind = solve::Kind::Free, q.k2 = false;
   const auto ahead = test::TrackedScene(test::straightAhead()).solve(q);
   const auto& e = ahead.errors.evidence;
@@ -115,7 +115,7 @@ TEST(Solve, WhatIsBuiltToMeasureMaySlipWhereWhatIsPlacedHolds) {
 
 // Not turning at all, the cost is flat over half and twice the focal length: its curvature at the least says little.
 TEST(Solve, AFocalLengthThatIsHardlyToldIsSaidToBeSo) {
-  solve::SolveQuestion q;
+  solve::SolveSettings q;
   q.kind = solve::Kind::Free, q.k1 = q.k2 = false;
   for (unsigned seed = 1; seed <= 6; ++seed) {
     auto setup = test::straightAhead(seed);
@@ -126,7 +126,7 @@ TEST(Solve, AFocalLengthThatIsHardlyToldIsSaidToBeSo) {
     std::printf("focal length %.2f +- %.2f mm (24)\n", a.camera.focalMm, sigma);
     EXPECT_LT(std::abs(off), 2.5 * sigma);
     EXPECT_TRUE(std::any_of(a.errors.remarks.begin(), a.errors.remarks.end(), [](const std::string& r) {
-      return r.find("tell the focal length to") != std::string::npos ||
+      return r.find("the focal length is uncertain by") != std::string::npos ||
              r.find("the focal length is not known") != std::string::npos;
     }));
   }

@@ -370,7 +370,7 @@ TEST(Steady, AnEasedEnlargementIsWhatEachFrameNeedsAndChangesEvenly) {
   EXPECT_LT(sum, fixed.enlarged);
   EXPECT_LT(jump, 0.25 * (fixed.enlarged - 1));
   // Its camera goes out with it.
-  const auto made = steady::steadiedShot(s, path, folder / "eased");
+  const auto made = steady::steadiedShot(s, path, folder / "dynamicZoom");
   for (const int f : {1001, 1013, 1025})
     for (const Vec3& at : {Vec3(-0.4, 1.3, 0), Vec3(0.4, 1.7, 0)}) {
       Vec2 straight, plate, steady, seen;

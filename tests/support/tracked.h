@@ -92,7 +92,7 @@ struct TrackedScene {
     b.backWidthMm = 24.89, b.backHeightMm = 14;
     return b;
   }
-  solve::SolveAnswer solve(const solve::SolveQuestion& q = {}) const {
+  solve::SolveAnswer solve(const solve::SolveSettings& q = {}) const {
     return solve::solve(tracks, range, kW, kH, body(), {}, q);
   }
 };

@@ -91,7 +91,7 @@ TEST(Pattern, TurnAndScaleAreFollowed) {
 }
 
 TEST(Features, AreSpreadEvenlyAndKeepTheirDistance) {
-  track::FollowQuestion q;
+  track::TrackSettings q;
   q.count = 60, q.spacing = 14, q.strength = 1;
   const auto f = frame({0, 0}, 0, 1, 0.004);
   const auto found = track::featuresOf(f, q);
@@ -111,7 +111,7 @@ TEST(Features, AreSpreadEvenlyAndKeepTheirDistance) {
 }
 
 TEST(Follow, GoesBothWaysWithoutDriftAndStopsAtTheMatte) {
-  track::FollowQuestion q;
+  track::TrackSettings q;
   q.count = 80, q.spacing = 12, q.strength = 2, q.least = 5;
   const FrameRange range{1, 24};
   const auto shiftAt = [](int f) { return Vec2(2.3 * (f - 1), 0.7 * (f - 1)); };
@@ -143,7 +143,7 @@ TEST(Follow, GoesBothWaysWithoutDriftAndStopsAtTheMatte) {
 }
 
 TEST(Follow, WhatTheMattePassesOverIsTheSameTrackWhereItComesOut) {
-  track::FollowQuestion q;
+  track::TrackSettings q;
   q.count = 80, q.spacing = 12, q.strength = 2, q.least = 5;
   const FrameRange range{1, 30};
   const auto shiftAt = [](int f) { return Vec2(0.8 * (f - 1), 0.3 * (f - 1)); };
@@ -203,7 +203,7 @@ TEST(Follow, WithoutTextureItSaysSoAndStoppedItKeepsWhatItHas) {
                                                       ? image::Picture(kFollowW, kFollowH, 1)
                                                       : frame({1.5 * f, 0}, 0, 1, 0.005, static_cast<unsigned>(f)));
   };
-  track::FollowQuestion q;
+  track::TrackSettings q;
   q.count = 50, q.strength = 2, q.least = 3;
   const auto tracks = track::follow(holed, {1, 16}, q);
   EXPECT_GT(track::countOn(tracks, 4), 20);
@@ -223,7 +223,7 @@ TEST(Follow, WhatIsWrongWithTheFramesIsSaid) {
   const auto moving = [](int f) {
     return std::make_shared<const image::Picture>(frame({2.0 * f, 1.0 * f}, 0, 1, 0.01, static_cast<unsigned>(f)));
   };
-  track::FollowQuestion q;
+  track::TrackSettings q;
   q.count = 60, q.least = 3;
   EXPECT_NE(test::errorOf([&] { track::follow(moving, {3, 3}, q); }).find("one frame alone"), std::string::npos);
   const auto nowhere = [](int) { return std::make_shared<const image::Picture>(kFollowW, kFollowH, 1); };
@@ -253,7 +253,7 @@ TEST(Follow, WhatIsWrongWithTheFramesIsSaid) {
 TEST(Follow, CostsTheSameHoweverLongTheRange) {
   // What the processors did for each of many frames, in turn: the last hundreds as the first.
   const int last = 600;
-  track::FollowQuestion q;
+  track::TrackSettings q;
   q.count = 80, q.least = 3;
   std::vector<std::shared_ptr<const image::Picture>> loop;
   for (int k = 0; k < 40; ++k)

@@ -192,7 +192,7 @@ TEST(Region, AMatteRidesIt) {
   EXPECT_NEAR(*there.pixel(155, 125), 1, 1e-3);
   EXPECT_NEAR(*there.pixel(90, 65), 0, 1e-3);
   // Where the region was not followed to, it says so.
-  EXPECT_NE(test::errorOf([&] { test::matteAt(s, e, first + 3, s.frameBox(), cache); }).find("cannot ride"),
+  EXPECT_NE(test::errorOf([&] { test::matteAt(s, e, first + 3, s.frameBox(), cache); }).find("cannot follow"),
             std::string::npos);
   // Kept with the shot, and a reason to build anew when the region moves.
   const auto file = (folder / "a.zentil").string();

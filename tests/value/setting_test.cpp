@@ -64,7 +64,7 @@ TEST(Setting, AnUnknownKindIsNamedAndLeavesWhatWasThere) {
   value::Reading reading({});
   value::read(j, back, {}, reading);
   ASSERT_EQ(reading.notes().size(), 1U);
-  EXPECT_NE(reading.notes()[0].find("held frame"), std::string::npos) << reading.notes()[0];
+  EXPECT_NE(reading.notes()[0].find("patch"), std::string::npos) << reading.notes()[0];
 }
 TEST(Setting, OnlyWhatTouchesPixelsCountsForTheirKey) {
   const auto key = [](const element::Element& e) { return value::Hasher().add(e).key(); };
@@ -116,8 +116,9 @@ TEST(Path, KeysAreSetMovedAndTakenAwayByPath) {
   EXPECT_NE(errorOf([&] { value::keyableAt(e, "look.merge"); }).find("same over the whole shot"), std::string::npos);
   std::vector<std::string> paths;
   value::eachKeyable(e, "", [&](const std::string& p, const auto&) { paths.push_back(p); });
-  EXPECT_EQ(paths, (std::vector<std::string>{"source.from.acrossM", "source.from.upM", "look.opacity", "look.gain",
-                                             "look.saturation", "look.offset", "look.grain", "look.shutter"}));
+  EXPECT_EQ(paths,
+            (std::vector<std::string>{"source.sourceOffsetM.acrossM", "source.sourceOffsetM.upM", "look.opacity",
+                                      "look.gain", "look.saturation", "look.offset", "look.grain", "look.shutter"}));
 }
 TEST(Path, JsonAtAFrameAndAllKeysAtOnce) {
   auto e = patch();
