@@ -1,5 +1,7 @@
 #include "core/shot/version2.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <nlohmann/json.hpp>
 #include <span>
@@ -87,7 +89,7 @@ json converted(const json& from, const std::string& at) {
     std::string name = key;
     for (const Renamed& s : kSettings)
       if (at == s.in && key == s.old) name = s.now;
-    out[name] = converted(value, at.empty() ? name : at + "." + name);
+    out[name] = converted(value, at.empty() ? name : fmt::format("{}.{}", at, name));
   }
   return out;
 }

@@ -150,7 +150,7 @@ TEST(MendWindow, AShadowIsDrawnMeasuredAndLifted) {
   ASSERT_EQ(w.shot().mattes.size(), 1U);
   w.type("softPx", "2");
   w.click("measureShade");
-  ASSERT_TRUE(test::waitFor([&] { return w.notice().contains("through"); })) << w.notice().toStdString();
+  ASSERT_TRUE(test::waitFor([&] { return w.notice().contains("Transmission"); })) << w.notice().toStdString();
 
   const auto transmission = w.shot().elements[0].from<element::Shadow>()->transmission.at(1002);
   EXPECT_NEAR(transmission[0], 0.4, 0.04);

@@ -126,7 +126,7 @@ TEST(SolveWindow, FromThePlateToACameraThatStands) {
   w.click("solveCamera");
   ASSERT_TRUE(waitFor([&] { return !w.window.engine().jobs().busy(); }));
   EXPECT_LT(std::abs(w.shot().camera->readout), 0.03);
-  EXPECT_TRUE(w.find<QLabel>("solveFit")->text().contains("rolling shutter is not clear"))
+  EXPECT_TRUE(w.find<QLabel>("solveFit")->text().contains("olling shutter is not clear"))
       << w.find<QLabel>("solveFit")->text().toStdString();
   w.key(Qt::Key_S, Qt::ControlModifier);
   EXPECT_EQ(shot::load(w.file).constraints, w.shot().constraints);
