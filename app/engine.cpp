@@ -11,7 +11,7 @@
 #include "core/base/hash.h"
 #include "core/base/parallel.h"
 #include "core/comp/reprojected_frame.h"
-#include "core/comp/straight.h"
+#include "core/comp/undistort.h"
 #include "core/image/crop.h"
 #include "core/steady/fill.h"
 

@@ -14,7 +14,7 @@
 #include "core/edit/follow.h"
 #include "core/lens/board.h"
 #include "core/lens/pixel_maps.h"
-#include "core/measure/frames_found.h"
+#include "core/measure/best_frame.h"
 
 namespace zentil::app {
 

@@ -9,7 +9,7 @@
 #include "core/base/parallel.h"
 #include "core/base/robust_mean.h"
 #include "core/comp/fill_source.h"
-#include "core/image/hole.h"
+#include "core/image/inpaint.h"
 #include "core/value/hash.h"
 
 namespace zentil::comp {

@@ -8,7 +8,7 @@
 #include "core/comp/flatten_line.h"
 #include "core/comp/remove_shadow.h"
 #include "core/image/crop.h"
-#include "core/image/hole.h"
+#include "core/image/inpaint.h"
 #include "core/map/resample.h"
 
 namespace zentil::comp {

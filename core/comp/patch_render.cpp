@@ -4,7 +4,7 @@
 #include "core/comp/around.h"
 #include "core/comp/layer.h"
 #include "core/comp/source_files.h"
-#include "core/comp/straight.h"
+#include "core/comp/undistort.h"
 #include "core/value/hash.h"
 
 namespace zentil::comp {

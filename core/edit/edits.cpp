@@ -17,7 +17,7 @@
 #include "core/edit/still_camera.h"
 #include "core/edit/things.h"
 #include "core/edit/world.h"
-#include "core/measure/frames_found.h"
+#include "core/measure/best_frame.h"
 #include "core/measure/grain.h"
 #include "core/measure/level.h"
 #include "core/measure/repeat.h"

@@ -7,7 +7,7 @@
 #include "core/base/median.h"
 #include "core/comp/sight.h"
 #include "core/comp/source_files.h"
-#include "core/comp/straight.h"
+#include "core/comp/undistort.h"
 #include "core/set/form.h"
 #include "core/shot/recipe.h"
 

@@ -4,7 +4,7 @@
 
 #include "core/base/error.h"
 #include "core/comp/paint_render.h"
-#include "core/comp/straight.h"
+#include "core/comp/undistort.h"
 #include "core/edit/mend.h"
 #include "core/evaluate/frame_state.h"
 #include "core/image/write.h"

@@ -1,6 +1,6 @@
 #include "core/measure/held.h"
 
-#include "core/comp/straight.h"
+#include "core/comp/undistort.h"
 
 namespace zentil::measure {
 

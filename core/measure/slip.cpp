@@ -13,7 +13,7 @@
 #include "core/base/parallel.h"
 #include "core/comp/cover.h"
 #include "core/comp/of_plate.h"
-#include "core/comp/straight.h"
+#include "core/comp/undistort.h"
 #include "core/image/sample.h"
 #include "core/measure/held.h"
 #include "core/value/hash.h"

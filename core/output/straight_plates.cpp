@@ -2,7 +2,7 @@
 
 #include "core/base/error.h"
 #include "core/base/files.h"
-#include "core/comp/straight.h"
+#include "core/comp/undistort.h"
 #include "core/image/provenance.h"
 #include "core/image/write.h"
 #include "core/output/protect_inputs.h"

@@ -5,7 +5,6 @@
 #include <Eigen/LU>
 #include <atomic>
 #include <cmath>
-#include <mutex>
 
 #include "core/base/parallel.h"
 #include "core/solve/envelope.h"
@@ -98,6 +97,28 @@ Mat3 turnBy(const Vec3& w) {
 /// What a sight that does not land costs: more than any that does.
 constexpr double kMissed = 1e6;
 
+/// What is added up from several threads, in the order of its parts, so that sums are the same to the bit.
+struct Turns {
+  std::atomic<size_t> now = 0;
+
+  /// Holds one part's turn, from when it comes until this ends; also where something was thrown before.
+  struct Turn {
+    Turn(Turns& turns, size_t part) : turns_(turns), part_(part) {}
+    ~Turn() {
+      await();
+      turns_.now = part_ + 1;
+      turns_.now.notify_all();
+    }
+    void await() const {
+      for (size_t at = turns_.now; at != part_; at = turns_.now) turns_.now.wait(at);
+    }
+
+   private:
+    Turns& turns_;
+    size_t part_;
+  };
+};
+
 /// Normal equations of views with `B` free values each: zoom (if zooming), turn, place (unless turning).
 template <int B>
 class Bundle {
@@ -132,18 +153,24 @@ class Bundle {
       const auto i = static_cast<size_t>(k);
       sum += q_.priorWeight[i] * std::pow(values[i] - q_.priorMean[i], 2);
     }
-    std::mutex mutex;
-    parallelRanges(0, static_cast<int>(sights_.size()), 4096, [&](int first, int last) {
-      double own = 0;
-      for (int k = first; k < last; ++k) {
-        const Observation& s = sights_[static_cast<size_t>(k)];
-        Vec2 at;
-        const bool lands = inner.project(views[static_cast<size_t>(s.view)], points[static_cast<size_t>(s.point)], at);
-        own += s.weight * (lands ? huber((at - s.at).squaredNorm(), q_.huberPx) : kMissed);
+    // Piece by piece, and then in their order: sums are the same whatever threads there are.
+    constexpr size_t kPiece = 4096;
+    const size_t n = sights_.size();
+    std::vector<double> pieces((n + kPiece - 1) / kPiece, 0);
+    parallelRanges(0, static_cast<int>(pieces.size()), 1, [&](int first, int last) {
+      for (int piece = first; piece < last; ++piece) {
+        const size_t from = static_cast<size_t>(piece) * kPiece;
+        double& own = pieces[static_cast<size_t>(piece)];
+        for (size_t k = from; k < std::min(from + kPiece, n); ++k) {
+          const Observation& s = sights_[k];
+          Vec2 at;
+          const bool lands =
+              inner.project(views[static_cast<size_t>(s.view)], points[static_cast<size_t>(s.point)], at);
+          own += s.weight * (lands ? huber((at - s.at).squaredNorm(), q_.huberPx) : kMissed);
+        }
       }
-      const std::lock_guard lock(mutex);
-      sum += own;
     });
+    for (const double own : pieces) sum += own;
     return sum;
   }
 
@@ -151,11 +178,11 @@ class Bundle {
   void assemble(double damping) {
     system_->clear();
     b_.setZero();
-    std::mutex mutex;
     std::atomic<size_t> next = 0;
-    // Two or more take batches in turn: they are of unlike size.
+    Turns turns;
+    // Two or more take batches in turn: they are of unlike size. Each is added when those before it are.
     parallelRanges(0, 8, 1, [&](int, int) {
-      for (size_t k = next++; k < batches_.size() && !job_.stopped(); k = next++) addBatch(batches_[k], damping, mutex);
+      for (size_t k = next++; k < batches_.size() && !job_.stopped(); k = next++) addBatch(k, damping, turns);
     });
     job_.checkpoint();
     const auto values = valuesOf(inner_);
@@ -350,7 +377,9 @@ class Bundle {
     }
   }
 
-  void addBatch(const Batch& batch, double damping, std::mutex& mutex) {
+  void addBatch(size_t which, double damping, Turns& turns) {
+    const Turns::Turn turn(turns, which);
+    const Batch& batch = batches_[which];
     const int ni = static_cast<int>(free_.size()), rows = B * (batch.hi - batch.lo + 1),
               columns = q_.fixPoints ? 0 : 3 * static_cast<int>(batch.points.size());
     // The large ones lie in memory that the thread keeps: asking the system for it anew took a third of long solves.
@@ -424,8 +453,8 @@ class Bundle {
       b.noalias() -= u * g;
       bi.noalias() -= ui * g;
     }
+    turn.await();
     system_->add(batch.lo, s);
-    const std::lock_guard lock(mutex);
     system_->addBorder(batch.lo, border);
     system_->addCorner(corner);
     b_.segment(B * batch.lo, rows) += b;

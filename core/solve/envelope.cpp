@@ -29,7 +29,6 @@ Envelope::Envelope(const std::vector<int>& first, int block, int border)
     p.values = MatrixXd::Zero(border, inside_ + border);
     panels_.push_back(std::move(p));
   }
-  adding_ = std::make_unique<std::mutex[]>(panels_.size());
 }
 
 void Envelope::clear() {
@@ -43,7 +42,6 @@ void Envelope::add(int at, const Eigen::Ref<const MatrixXd>& lower) {
     const int last = std::min(end, p.row + p.rows());
     // What lies before the panel's first column is nothing: no point joins those views.
     const int from = std::max(begin, p.start);
-    const std::lock_guard lock(adding_[static_cast<size_t>(row / panelRows_)]);
     p.values.block(row - p.row, from - p.start, last - row, last - from) +=
         lower.block(row - begin, from - begin, last - row, last - from);
     row = last;

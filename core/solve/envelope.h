@@ -1,7 +1,6 @@
 #pragma once
 #include <Eigen/Core>
 #include <memory>
-#include <mutex>
 #include <vector>
 
 namespace zentil::solve {
@@ -17,8 +16,7 @@ class Envelope {
 
   void clear();
   int size() const { return inside_ + border_; }
-  /// Adds the lower triangle of a square matrix whose first row and column are those of block `at`; from several
-  /// threads at once.
+  /// Adds the lower triangle of a square matrix whose first row and column are those of block `at`.
   void add(int at, const Eigen::Ref<const Eigen::MatrixXd>& lower);
   /// Adds to the border's rows, from the column of block `at`; `border` rows.
   void addBorder(int at, const Eigen::MatrixXd& rows);
@@ -43,8 +41,7 @@ class Envelope {
     auto columns(int from, int to) const { return values.middleCols(from - start, to - from); }
   };
   int block_, inside_, border_, panelRows_;
-  std::vector<Panel> panels_;             ///< the border last, if there is one
-  std::unique_ptr<std::mutex[]> adding_;  ///< one for each
+  std::vector<Panel> panels_;  ///< the border last, if there is one
 };
 
 }  // namespace zentil::solve

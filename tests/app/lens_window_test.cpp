@@ -1,7 +1,7 @@
 // The Lens station with mouse and keys: boards, ST maps, models and keys, maps and straight plates delivered.
 #include "core/comp/cg_render.h"
 #include "core/comp/layer.h"
-#include "core/comp/straight.h"
+#include "core/comp/undistort.h"
 #include "core/image/write.h"
 #include "core/lens/lens_library.h"
 #include "core/lens/pixel_maps.h"

@@ -10,7 +10,7 @@
 #include "core/comp/sight.h"
 #include "core/edit/edits.h"
 #include "core/image/write.h"
-#include "core/measure/frames_found.h"
+#include "core/measure/best_frame.h"
 #include "core/shot/shot_json.h"
 #include "tests/support/making.h"
 #include "tests/support/synthetic.h"

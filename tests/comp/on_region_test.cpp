@@ -8,7 +8,7 @@
 #include "core/edit/make.h"
 #include "core/edit/things.h"
 #include "core/image/write.h"
-#include "core/measure/frames_found.h"
+#include "core/measure/best_frame.h"
 #include "core/shot/recipe.h"
 #include "core/shot/shot_json.h"
 #include "tests/support/making.h"

@@ -242,7 +242,7 @@ TEST(HandOn, PinsAndMatricesMoveThePictureAsOpenCvDoes) {
 TEST(HandOn, WhatIsOlderThanTheShotIsSaid) {
   const test::Folder folder;
   auto s = withSpots(folder);
-  EXPECT_TRUE(exchange::changedSince(s, folder / "out").empty()) << "never handed on";
+  EXPECT_TRUE(exchange::changedSince(s, folder / "out").empty()) << "never exported";
   exchange::exportShot(s, folder / "out");
   EXPECT_TRUE(exchange::changedSince(s, folder / "out").empty());
   // Saved and opened again, it is the same.

@@ -1,4 +1,4 @@
-#include "core/comp/straight.h"
+#include "core/comp/undistort.h"
 
 #include <gtest/gtest.h>
 

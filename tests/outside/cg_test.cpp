@@ -276,7 +276,7 @@ TEST(Cg, ARenderThroughTheCameraThatWasHandedOnLands) {
   ASSERT_GE(places.size(), 20U);
   std::ofstream(folder / "balls.inc") << "global_settings { ambient_light 1 }\n" << scene;
   std::string printed;
-  ASSERT_EQ(test::runCommand(fmt::format("{}/scene/from_camera.sh {}/handed/boathouse_camera.csv {} {}/balls.inc "
+  ASSERT_EQ(test::runCommand(fmt::format("{}/scene/from_camera.sh {}/export/boathouse_camera.csv {} {}/balls.inc "
                                          "1280x720 {}/balls.{}.exr",
                                          test::kDemo, folder.path().string(), kFrame, folder.path().string(),
                                          folder.path().string(), kFrame),

@@ -1,6 +1,7 @@
 #include "core/solve/solve.h"
 
 #include <gtest/gtest.h>
+#include <tbb/global_control.h>
 
 #include <Eigen/Geometry>
 #include <cmath>
@@ -129,5 +130,26 @@ TEST(Solve, AFocalLengthThatIsHardlyToldIsSaidToBeSo) {
       return r.find("the focal length is uncertain by") != std::string::npos ||
              r.find("the focal length is not known") != std::string::npos;
     }));
+  }
+}
+
+TEST(Solve, GivesTheSameBitsWithOneThreadAndWithAll) {
+  for (const bool turning : {false, true}) {
+    const test::TrackedScene scene(turning ? test::TrackedSetup{.noisePx = 0.1, .step = 0, .ahead = 0}
+                                           : test::TrackedSetup{.noisePx = 0.1, .bad = 0.1});
+    const auto all = scene.solve(), again = scene.solve();
+    solve::SolveAnswer one;
+    {
+      const tbb::global_control single(tbb::global_control::max_allowed_parallelism, 1);
+      one = scene.solve();
+    }
+    for (const solve::SolveAnswer* other : {&again, static_cast<const solve::SolveAnswer*>(&one)}) {
+      EXPECT_EQ(all.camera, other->camera);
+      EXPECT_EQ(all.lens, other->lens);
+      EXPECT_EQ(all.errors, other->errors);
+      EXPECT_EQ(all.errors.evidence.sigma.focal, other->errors.evidence.sigma.focal);
+      ASSERT_EQ(all.points.size(), other->points.size());
+      for (size_t i = 0; i < all.points.size(); ++i) EXPECT_EQ(all.points[i].at, other->points[i].at) << i;
+    }
   }
 }

@@ -4,7 +4,7 @@
 #include "core/comp/cover.h"
 #include "core/comp/layer.h"
 #include "core/comp/sight.h"
-#include "core/comp/straight.h"
+#include "core/comp/undistort.h"
 #include "core/measure/level.h"
 #include "core/measure/slip.h"
 #include "core/output/deliver.h"

@@ -1,5 +1,5 @@
 // Holes closed from around them: how near to what was there, and that nothing else changes.
-#include "core/image/hole.h"
+#include "core/image/inpaint.h"
 
 #include <gtest/gtest.h>
 

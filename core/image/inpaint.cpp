@@ -1,4 +1,4 @@
-#include "core/image/hole.h"
+#include "core/image/inpaint.h"
 
 #include <algorithm>
 #include <cmath>

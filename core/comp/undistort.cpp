@@ -1,4 +1,4 @@
-#include "core/comp/straight.h"
+#include "core/comp/undistort.h"
 
 #include <cmath>
 #include <opencv2/imgproc.hpp>

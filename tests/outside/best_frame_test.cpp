@@ -4,7 +4,7 @@
 
 #include <random>
 
-#include "core/measure/frames_found.h"
+#include "core/measure/best_frame.h"
 #include "core/shot/shot_json.h"
 #include "tests/outside/demo_truth.h"
 #include "tests/support/making.h"

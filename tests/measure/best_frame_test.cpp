@@ -1,5 +1,5 @@
 // Which frame is the best source: hidden places, blur, other light, what has to go.
-#include "core/measure/frames_found.h"
+#include "core/measure/best_frame.h"
 
 #include <gtest/gtest.h>
 

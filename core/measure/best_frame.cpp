@@ -1,4 +1,4 @@
-#include "core/measure/frames_found.h"
+#include "core/measure/best_frame.h"
 
 #include <cmath>
 #include <opencv2/imgproc.hpp>
