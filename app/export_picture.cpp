@@ -190,7 +190,7 @@ bool ExportPicture::event(QEvent* e) {
     const auto* help = static_cast<QHelpEvent*>(e);
     static const char* const kTips[kParts] = {
         QT_TR_NOOP(
-            "Which axis is up, and whether the third axis points towards the viewer (right-handed, Y up) or away.  "
+            "Which axis is up, and whether the third axis points towards the viewer (right-handed, Y up) or away. "
             "A click: the next"),
         QT_TR_NOOP("What a metre of the set becomes. A click: metres, centimetres, millimetres"),
         QT_TR_NOOP("What the first frame's number becomes. A click: as here, or from 1 on"),

@@ -82,7 +82,7 @@ void LensBody::refresh() {
     report_->hide();
     note_->setText(
         tr("A sphere has no lens. Lines along vertical edges, or a click straight up, level its "
-           "world upright."));
+           "world."));
     lines_->refresh();
     return;
   }

@@ -21,7 +21,7 @@ Strip::Strip(Session* session, Engine* engine, QWidget* parent) : QWidget(parent
   setMinimumHeight(158);
   setToolTip(
       tr("Click or drag to go to a frame, or click a peak of the slip curve. Diamonds are keys: drag to "
-         "move, Ctrl-drag to copy, Delete to take away."));
+         "move, Ctrl-drag to copy, Delete to remove."));
   connect(session, &Session::chosenChanged, this, [this] { showBar(session_->element()); });
   for (auto signal : {&Session::shotChanged, &Session::viewChanged, &Session::chosenChanged, &Session::stationChanged})
     connect(session, signal, this, &Strip::axisChanged);

@@ -186,8 +186,8 @@ void checkLifted(const Lit& known, const Shade& shade, const cv::Mat& lit) {
     }
   if (brighter > kGoodPart * all)
     throw Error("removed by its hue, this shadow comes out brighter than the lit surface around it",
-                "Draw over one material alone. For a shadow thinner than the plate's colour resolution, use the "
-                "a line, or as an element of its own");
+                "Draw over one material alone. For a shadow thinner than the plate's colour resolution, use the line "
+                "brush, or a Shadow element");
 }
 
 }  // namespace

@@ -81,6 +81,7 @@ uint64_t FileAt::key() const {
       .add(frame)
       .add(files.layer)
       .add(files.colourSpace)
+      .add(files.fields)
       .add(scale)
       .add(stamp.key())
       .key();

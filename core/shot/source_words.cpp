@@ -178,8 +178,7 @@ void sequenceProblems(const element::Element& e, const image::Plate& files, int 
                      shift ? fmt::format(", {} later", shift) : std::string(), range.first, range.last),
          false});
   if (std::abs(files.fps - shot.plate().fps) > 1e-3)
-    out.push_back({fmt::format("\"{}\" was rendered at {:g} fps, the plate has {:g}: frames are matched one to one "
-                               "all the same",
+    out.push_back({fmt::format("\"{}\" was rendered at {:g} fps, the plate has {:g}: frames are matched one to one",
                                e.name, files.fps, shot.plate().fps),
                    false});
 }

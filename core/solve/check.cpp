@@ -102,9 +102,8 @@ CheckAnswer checkOf(const Reconstruction& given, int width, int height, const Jo
   }
   out.degrees = medianOf(degrees), out.metres = medianOf(metres), out.slipPx = medianOf(slips);
   out.words = fmt::format(
-      "this camera is off in frames {}: by about {:.2g} degrees and {:.2g} m; elements there slip "
-      "slips "
-      "by {:.2f} px, and the tracks can show {:.2f}; refine it",
+      "this camera is off in frames {}: by about {:.2g} degrees and {:.2g} m; elements there slip by "
+      "{:.2f} px, and the tracks can show {:.2f}; refine it",
       describeFrames(out.off), out.degrees, out.metres, out.slipPx, out.expectedPx);
   return out;
 }

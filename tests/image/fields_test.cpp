@@ -10,7 +10,10 @@
 #include "core/image/pictures.h"
 #include "core/image/plate.h"
 #include "core/shot/shot.h"
+#include "core/shot/shot_json.h"
+#include "tests/support/making.h"
 #include "tests/support/some.h"
+#include "tests/support/synthetic.h"
 
 using namespace zentil;
 
@@ -92,6 +95,19 @@ TEST(Fields, FramesThatAreMissingAreTwo) {
   EXPECT_EQ(p.fileNumber(1000), 1000);
   image::countFields(p, image::Fields::Whole);
   EXPECT_EQ(p.missing, (std::vector<int>{1003, 1010}));
+}
+
+TEST(Fields, AreOtherPicturesThanTheFramesThatWereShownBefore) {
+  const test::Folder folder;
+  weave(folder, true);
+  auto s = shot::newShot({folder / "woven.0001.png", {}, {}, {}, 25});
+  comp::RenderCache cache(test::kBudget);
+  const auto whole = test::buildFrame(s, 1, cache);
+  const uint64_t before = test::recipeKey(s, 1);
+  shot::useFields(s, image::Fields::UpperFirst);
+  EXPECT_NE(test::recipeKey(s, 1), before);
+  EXPECT_NE(test::buildFrame(s, 1, cache).values, whole.values);
+  EXPECT_EQ(test::buildFrame(s, 1, cache).values, image::readFrame(s.plate(), 1).picture.values);
 }
 
 TEST(Fields, AShotUsesThemBeforeAnythingCountsInFrames) {
