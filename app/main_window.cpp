@@ -437,7 +437,8 @@ void MainWindow::placeOverlays() {
   notice_->setGeometry(left, 44, w,
                        notice_->heightForWidth(w) > 0 ? notice_->heightForWidth(w) : notice_->sizeHint().height());
   notice_->raise();
-  recovery_->setGeometry(left, notice_->isVisible() ? notice_->geometry().bottom() + 8 : 44, w,
+  // Both may be said before the window is shown.
+  recovery_->setGeometry(left, !notice_->isHidden() ? notice_->geometry().bottom() + 8 : 44, w,
                          recovery_->sizeHint().height());
   recovery_->raise();
   if (help_) {
