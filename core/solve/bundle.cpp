@@ -5,6 +5,9 @@
 #include <Eigen/LU>
 #include <atomic>
 #include <cmath>
+#include <functional>
+#include <map>
+#include <mutex>
 
 #include "core/base/parallel.h"
 #include "core/solve/envelope.h"
@@ -97,26 +100,27 @@ Mat3 turnBy(const Vec3& w) {
 /// What a sight that does not land costs: more than any that does.
 constexpr double kMissed = 1e6;
 
-/// What is added up from several threads, in the order of its parts, so that sums are the same to the bit.
-struct Turns {
-  std::atomic<size_t> now = 0;
-
-  /// Holds one part's turn, from when it comes until this ends; also where something was thrown before.
-  struct Turn {
-    Turn(Turns& turns, size_t part) : turns_(turns), part_(part) {}
-    ~Turn() {
-      await();
-      turns_.now = part_ + 1;
-      turns_.now.notify_all();
+/// What several threads add up, part by part in their order, so that sums are the same to the bit. Nobody waits: a part
+/// that is early is kept until those before it are there.
+class InOrder {
+ public:
+  /// `add` is called for this part now, or `keep` makes what adds it later.
+  void put(size_t part, const std::function<void()>& add, const std::function<std::function<void()>()>& keep) {
+    const std::lock_guard lock(mutex_);
+    if (part != next_) {
+      early_.emplace(part, keep());
+      return;
     }
-    void await() const {
-      for (size_t at = turns_.now; at != part_; at = turns_.now) turns_.now.wait(at);
-    }
+    add();
+    ++next_;
+    for (auto it = early_.begin(); it != early_.end() && it->first == next_; it = early_.erase(it), ++next_)
+      it->second();
+  }
 
-   private:
-    Turns& turns_;
-    size_t part_;
-  };
+ private:
+  std::mutex mutex_;
+  size_t next_ = 0;
+  std::map<size_t, std::function<void()>> early_;
 };
 
 /// Normal equations of views with `B` free values each: zoom (if zooming), turn, place (unless turning).
@@ -154,7 +158,7 @@ class Bundle {
       sum += q_.priorWeight[i] * std::pow(values[i] - q_.priorMean[i], 2);
     }
     // Piece by piece, and then in their order: sums are the same whatever threads there are.
-    constexpr size_t kPiece = 4096;
+    constexpr size_t kPiece = 1024;
     const size_t n = sights_.size();
     std::vector<double> pieces((n + kPiece - 1) / kPiece, 0);
     parallelRanges(0, static_cast<int>(pieces.size()), 1, [&](int first, int last) {
@@ -179,10 +183,10 @@ class Bundle {
     system_->clear();
     b_.setZero();
     std::atomic<size_t> next = 0;
-    Turns turns;
+    InOrder sums;
     // Two or more take batches in turn: they are of unlike size. Each is added when those before it are.
     parallelRanges(0, 8, 1, [&](int, int) {
-      for (size_t k = next++; k < batches_.size() && !job_.stopped(); k = next++) addBatch(k, damping, turns);
+      for (size_t k = next++; k < batches_.size() && !job_.stopped(); k = next++) addBatch(k, damping, sums);
     });
     job_.checkpoint();
     const auto values = valuesOf(inner_);
@@ -377,8 +381,7 @@ class Bundle {
     }
   }
 
-  void addBatch(size_t which, double damping, Turns& turns) {
-    const Turns::Turn turn(turns, which);
+  void addBatch(size_t which, double damping, InOrder& sums) {
     const Batch& batch = batches_[which];
     const int ni = static_cast<int>(free_.size()), rows = B * (batch.hi - batch.lo + 1),
               columns = q_.fixPoints ? 0 : 3 * static_cast<int>(batch.points.size());
@@ -453,12 +456,19 @@ class Bundle {
       b.noalias() -= u * g;
       bi.noalias() -= ui * g;
     }
-    turn.await();
-    system_->add(batch.lo, s);
-    system_->addBorder(batch.lo, border);
-    system_->addCorner(corner);
-    b_.segment(B * batch.lo, rows) += b;
-    b_.tail(ni) += bi;
+    const auto addAll = [this, rows, ni, lo = batch.lo](const auto& square, const MatrixXd& side, const MatrixXd& last,
+                                                        const VectorXd& right, const VectorXd& rightInner) {
+      system_->add(lo, square);
+      system_->addBorder(lo, side);
+      system_->addCorner(last);
+      b_.segment(B * lo, rows) += right;
+      b_.tail(ni) += rightInner;
+    };
+    sums.put(
+        which, [&] { addAll(s, border, corner, b, bi); },
+        [&]() -> std::function<void()> {
+          return [addAll, square = MatrixXd(s), border, corner, b, bi] { addAll(square, border, corner, b, bi); };
+        });
   }
 
   const std::vector<View>& views_;
