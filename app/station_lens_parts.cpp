@@ -151,7 +151,7 @@ void LinesPart::refresh() {
     row->findChild<QToolButton*>("lineToggle")->setIcon(QIcon(l.on ? ":/icons/on.svg" : ":/icons/off.svg"));
     auto* vertical = row->findChild<QToolButton*>("linePlumb");
     vertical->setChecked(l.vertical);
-    vertical->setIcon(QIcon(l.vertical ? ":/icons/plumb.svg" : ":/icons/plumb_off.svg"));
+    vertical->setIcon(QIcon(l.vertical ? ":/icons/vertical.svg" : ":/icons/vertical_off.svg"));
     vertical->setVisible(!sphere);
     QString text =
         (l.name.empty() ? tr("line %1").arg(i + 1) : QString::fromStdString(l.name)) + tr(" · %1").arg(l.frame);

@@ -13,6 +13,7 @@ done < <(
   { git ls-files 'app/*.cpp' 'app/*.h' 'core/*.cpp' 'core/*.h' 'batch/*.cpp' | xargs grep -nE '"' | grep -vE '^[^:]*:[0-9]+: *//' |
       sed -E 's,//[^"]*$,,' | grep -oE '^[^:]*:[0-9]+:|"([^"\\]|\\.)*"' |
       awk '/^[^"]*:[0-9]+:$/ {at = $0; next} / / {print at " " $0}'
+    git ls-files 'core/*.h' | xargs grep -noE 'label\("[^"]*"'
     git ls-files 'app/resources/help/*.md' | xargs grep -n ''; } | grep -iP "^[^:]*:\d+:.*\b($words)\b")
 [ $bad = 0 ] && echo "the words on the screen are plain"
 exit $bad

@@ -41,7 +41,7 @@ void describe(const Cg*, See&& see) {
   see("premultiplied", &Cg::premultiplied, label("multiplying by alpha"));
   see("shadow", &Cg::shadow, label("shadow pass"));
   see("shift", &Cg::shift, label("shift").within(-100000, 100000).in("frames", 0).by(1));
-  see("beyond", &Cg::beyond, label("going on beyond its ends"));
+  see("beyond", &Cg::beyond, label("frames past its ends"));
 }
 
 }  // namespace zentil::element

@@ -102,13 +102,13 @@ void describe(const Look*, See&& see) {
   see("freshGrain", &Look::freshGrain, label("fresh grain"));
   see("grain", &Look::grain, label("strength of its grain").within(0, 4).shown(100, "%").by(5));
   see("shutter", &Look::shutter, label("motion blur").within(0, 2).shown(100, "%").by(10));
-  see("steadyFrames", &Look::steadyFrames, label("steadying").within(0, 24).in("", 0).by(1));
+  see("steadyFrames", &Look::steadyFrames, label("light smoothing").within(0, 24).in("", 0).by(1));
 }
 template <typename See>
 void describe(const CoverPart*, See&& see) {
   using value::label;
   see("matte", &CoverPart::matte, label("matte").of("mattes"));
-  see("combine", &CoverPart::combine, label("how it counts"));
+  see("combine", &CoverPart::combine, label("combining"));
   see("inverted", &CoverPart::inverted, label("inverting"));
 }
 template <typename See>

@@ -44,8 +44,8 @@ void describe(const Fill*, See&& see) {
   using value::label;
   see("frames", &Fill::frames, label("frames it is taken from"));
   see("plate", &Fill::plate, label("plate").of("plates", "the plate"));
-  see("method", &Fill::method, label("putting together"));
-  see("equalise", &Fill::equalise, label("evening of light"));
+  see("method", &Fill::method, label("fill method"));
+  see("equalise", &Fill::equalise, label("equalising"));
   see("sourceOffsetM", &Fill::from, label("shift along the surface"));
 }
 

@@ -131,7 +131,7 @@ void describe(const Brush*, See&& see) {
   see("colour", &Brush::colour, label("colour").within(0, 1000).in("", 3).by(0.01));
   see("stops", &Brush::stops, label("stops").within(-10, 10).in("stops", 2).by(0.05));
   see("blurPx", &Brush::blurPx, label("blur").within(0.1, 100).in("px", 1).by(0.5));
-  see("smear", &Brush::smear, label("carrying").within(0, 1).shown(100, "%").by(5));
+  see("smear", &Brush::smear, label("smear").within(0, 1).shown(100, "%").by(5));
   see("offset", &Brush::offset, label("offset").within(-20000, 20000).in("px", 1).by(1));
   see("otherFrame", &Brush::otherFrame, label("taking from another frame"));
   see("fromFrame", &Brush::fromFrame, label("frame it is taken from").frame());
@@ -144,7 +144,7 @@ void describe(const Stroke*, See&& see) {
   see("name", &Stroke::name, label("name").nonRendering());
   see("on", &Stroke::on, label("showing"));
   see("brush", &Stroke::brush, label("brush"));
-  see("penPath", &Stroke::penPath, label("way"));
+  see("penPath", &Stroke::penPath, label("pen path"));
   see("range", &Stroke::range, label("frames it shows on").frame());
 }
 template <typename See>

@@ -26,7 +26,7 @@ void describe(const Picture*, See&& see) {
   see("files", &Picture::files, label("pictures"));
   see("premultiplied", &Picture::premultiplied, label("multiplying by alpha"));
   see("shift", &Picture::shift, label("shift").within(-100000, 100000).in("frames", 0).by(1));
-  see("beyond", &Picture::beyond, label("going on beyond its ends"));
+  see("beyond", &Picture::beyond, label("frames past its ends"));
 }
 
 }  // namespace zentil::element

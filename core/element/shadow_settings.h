@@ -26,7 +26,7 @@ template <typename See>
 void describe(const Shadow*, See&& see) {
   using value::label;
   see("transmission", &Shadow::transmission, label("transmission").within(0.01, 1).shown(100, "%", 1).by(1));
-  see("add", &Shadow::add, label("laying"));
+  see("add", &Shadow::add, label("adding or removing"));
 }
 
 }  // namespace zentil::element

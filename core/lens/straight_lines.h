@@ -29,7 +29,7 @@ void describe(const StraightLine*, See&& see) {
   see("id", &StraightLine::id, label("id"));
   see("name", &StraightLine::name, label("name").nonRendering());
   see("frame", &StraightLine::frame, label("frame").frame());
-  see("on", &StraightLine::on, label("taking part"));
+  see("on", &StraightLine::on, label("line on or off"));
   see("vertical", &StraightLine::vertical, label("vertical").nonRendering());
   see("points", &StraightLine::points, label("points"));
 }

@@ -73,12 +73,12 @@ void describe(const Part*, See&& see) {
   using value::label;
   see("id", &Part::id, label("id"));
   see("name", &Part::name, label("name").nonRendering());
-  see("on", &Part::on, label("taking part"));
+  see("on", &Part::on, label("part on or off"));
   see("content", &Part::content, label("content"));
-  see("follows", &Part::follows, label("ride"));
+  see("follows", &Part::follows, label("follow"));
   see("surface", &Part::surface, label("surface it follows").of("surfaces", "its own surface"));
   see("region", &Part::region, label("region it follows"));
-  see("combine", &Part::combine, label("how it counts"));
+  see("combine", &Part::combine, label("combining"));
   see("inverted", &Part::inverted, label("inverting"));
   see("softPx", &Part::softPx, label("softness").within(0, 500).in("px", 0).by(1));
   see("growPx", &Part::growPx, label("growth").within(-500, 500).in("px", 1).by(0.5));

@@ -41,7 +41,7 @@ void describe(const ExportSettings*, See&& see) {
   using value::label;
   see("folder", &ExportSettings::folder, label("export folder").nonRendering());
   see("up", &ExportSettings::up, label("axis that is up").nonRendering());
-  see("hand", &ExportSettings::hand, label("hand of the axes").nonRendering());
+  see("hand", &ExportSettings::hand, label("handedness").nonRendering());
   see("unitsPerM", &ExportSettings::unitsPerM,
       label("units").within(1e-6, 1e6).in("to a metre", 3).by(1).nonRendering());
   see("frameOffset", &ExportSettings::frameOffset,

@@ -38,7 +38,7 @@ void addInk(Sentence& s, const element::Brush& b, const std::string& path, const
       s.push_back(w.number(path + "blurPx"));
       break;
     case BrushTool::Smear:
-      s.push_back(Wording::plain("carrying"));
+      s.push_back(Wording::plain("by"));
       s.push_back(w.number(path + "smear"));
       break;
     default:

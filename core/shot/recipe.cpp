@@ -152,7 +152,7 @@ bool setSpecial(Shot& shot, const std::string& path, const std::string& value, i
   if (list == "spots" && path.ends_with(".depth"))
     throw Error("a spot's depth source cannot be set directly",
                 "Use the edit {\"spot\": ID, \"from\": ...}, which finds the spot again");
-  if (list == "mattes" && path.ends_with(".ride")) {
+  if (list == "mattes" && path.ends_with(".follow")) {
     auto* p = partAt(shot, rest);
     if (!p) throw Error("that part of the matte is gone", "Choose another");
     if (value.starts_with("region ")) {
@@ -396,7 +396,7 @@ void setWord(Shot& shot, const std::string& path, const std::string& value, int 
 
 std::string wordsFor(const Shot& shot, const std::string& path) {
   if (path.ends_with(".covered")) return "matte";
-  if (path.ends_with(".ride")) return "ride";
+  if (path.ends_with(".follow")) return "follow";
   if (path == "steady.hold") return "hold";
   if (path.ends_with(".match")) return "match";
   if (path.ends_with(".gain")) return "gain";

@@ -15,7 +15,7 @@ void addFollows(Sentence& s, const matte::RotoShapes&, const matte::Matte& m, co
   for (const auto& r : w.shot().regions) follows.emplace_back("region " + std::to_string(r.id), "follows " + r.name);
   const std::string chosen =
       p.follows == matte::Follows::Region ? "region " + std::to_string(p.region) : std::string(nameOf(p.follows));
-  s.push_back(Wording::special(path + "ride", chosen, follows, "follows something that is gone"));
+  s.push_back(Wording::special(path + "follow", chosen, follows, "follows something that is gone"));
 }
 
 void problemsOf(const matte::RotoShapes& drawn, const matte::Matte& m, const matte::Part& p, const Shot& shot,

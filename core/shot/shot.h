@@ -196,7 +196,7 @@ void describe(const Delivery*, See&& see) {
   see("compression", &Delivery::compression, label("compression"));
   see("quality", &Delivery::quality, label("quality").within(1, 100).in("", 0).by(5));
   see("overPlate", &Delivery::overPlate, label("ground"));
-  see("sharpFilter", &Delivery::sharpFilter, label("reading sharper"));
+  see("sharpFilter", &Delivery::sharpFilter, label("filter"));
 }
 template <typename See>
 void describe(const Overscan*, See&& see) {
@@ -241,7 +241,7 @@ void describe(const Shot*, See&& see) {
   see("trackedPlate", &Shot::trackedPlate,
       label("plate that is tracked").of("plates", "the one that is worked on").nonRendering());
   see("depthPlate", &Shot::depthPlate, label("depth plate").of("plates", "none").nonRendering());
-  see("depthEncoding", &Shot::depthEncoding, label("what the plate of depth says").nonRendering());
+  see("depthEncoding", &Shot::depthEncoding, label("depth encoding").nonRendering());
   see("width", &Shot::width, label("width").within(0, 100000).in("px", 0));
   see("height", &Shot::height, label("height").within(0, 100000).in("px", 0));
   see("projection", &Shot::projection, label("kind of picture"));
@@ -269,7 +269,7 @@ void describe(const Shot*, See&& see) {
   see("delivery", &Shot::delivery, label("delivery"));
   see("overscan", &Shot::overscan, label("overscan"));
   see("exportSettings", &Shot::exportSettings, label("exporting").nonRendering());
-  see("steady", &Shot::steady, label("steadying").nonRendering());
+  see("steady", &Shot::steady, label("stabilising").nonRendering());
   see("flatView", &Shot::flatView, label("flat view").nonRendering());
 }
 

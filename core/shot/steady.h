@@ -50,8 +50,8 @@ template <typename See>
 void describe(const Steady*, See&& see) {
   using value::label;
   see("hold", &Steady::hold, label("what is locked").nonRendering());
-  see("spot", &Steady::spot, label("spot that is held").of("spots", "no spot").nonRendering());
-  see("surface", &Steady::surface, label("plane that is held").of("surfaces", "no surface").nonRendering());
+  see("spot", &Steady::spot, label("locked spot").of("spots", "no spot").nonRendering());
+  see("surface", &Steady::surface, label("locked plane").of("surfaces", "no surface").nonRendering());
   see("reference", &Steady::reference, label("frame it is steadied to").frame().nonRendering());
   see("smoothFrames", &Steady::smoothFrames, label("smoothing").within(0.5, 1000).in("frames", 1).by(1).nonRendering());
   see("strength", &Steady::strength,
