@@ -147,7 +147,10 @@ bool Session::open(const QString& file) {
   const QString full = QFileInfo(file).absoluteFilePath();
   const QFileInfo saved(autosaveOf(full));
   try {
-    replace(shot::load(full.toStdString()), full);
+    const shot::Shot found = shot::load(full.toStdString());
+    // What is offered belongs to what was open before: the window must not show it beside this shot.
+    recoverable_.clear(), damaged_.clear();
+    replace(found, full);
   } catch (const std::exception& e) {
     say(QString::fromStdString(e.what()));
     // A shot that is damaged may have left its edits beside it.
@@ -157,7 +160,6 @@ bool Session::open(const QString& file) {
     }
     return false;
   }
-  recoverable_.clear(), damaged_.clear();
   remember(full);
   if (!shot().notes.empty())
     say(tr("Opened, but: %1%2")

@@ -318,6 +318,23 @@ TEST(SafeWindow, AShotThatWasNeverSavedIsOfferedWhenTheProgramStartsAgain) {
   window.session().dropAutosave();
 }
 
+TEST(SafeWindow, WhatAnUntitledShotLeftIsNotOfferedAsEditsOfAnotherShot) {
+  const test::Folder folder;
+  const auto shot = test::walkAlongWall(folder);
+  const app::Session place;
+  const QString left = QFileInfo(place.autosave()).absolutePath() + "/untitled-fedcba9877.zentil.autosave";
+  auto other = shot;
+  other.name = "left behind";
+  shot::save(other, left.toStdString());
+  Window w(shot, folder);
+  w.laidOut();
+  const auto* take = w.window.findChild<QPushButton*>("recover");
+  EXPECT_FALSE(take->isVisible());
+  EXPECT_TRUE(w.session().recoverable().isEmpty());
+  EXPECT_TRUE(QFile::exists(left)) << "it waits for the next start without a shot";
+  QFile::remove(left);
+}
+
 TEST(SafeWindow, TheAutosaveBesideADamagedShotIsOffered) {
   const test::Folder folder;
   Window w(test::walkAlongWall(folder), folder);
