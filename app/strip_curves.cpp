@@ -91,7 +91,7 @@ void Strip::paintFit(QPainter& p) {
     const bool right = at.x() < width() - kWide - 20;
     label(p, QRectF(right ? at.x() + 6 : at.x() - kWide - 6, at.y() - 14, kWide, 14),
           right ? Qt::AlignLeft : Qt::AlignRight,
-          tr("may slip %1 px, built to measure %2").arg(worst, 0, 'f', worst < 0.1 ? 3 : 2).arg(worstBuilt, 0, 'f', 2));
+          tr("may slip %1 px, modelled %2").arg(worst, 0, 'f', worst < 0.1 ? 3 : 2).arg(worstBuilt, 0, 'f', 2));
   }
 }
 
