@@ -9,19 +9,24 @@
 #include "core/base/files.h"
 #include "core/base/stop_on_signal.h"
 #include "core/edit/flat_view.h"
-#include "core/edit/follow.h"
+#include "core/edit/move.h"
 #include "core/edit/object.h"
+#include "core/edit/set_word.h"
+#include "core/edit/solves.h"
 #include "core/edit/sphere.h"
+#include "core/edit/trackers.h"
+#include "core/estimate/follow.h"
+#include "core/estimate/object.h"
+#include "core/exchange/export_choices.h"
 #include "core/exchange/write.h"
 #include "core/output/mattes.h"
 #include "core/output/reprojected_frame.h"
 #include "core/output/shapes.h"
-#include "core/shot/export_choices.h"
-#include "core/shot/move.h"
-#include "core/shot/recipe.h"
 #include "core/shot/shot_json.h"
 #include "core/shot/trackers.h"
 #include "core/steady/deliver.h"
+#include "core/wording/recipe.h"
+#include "core/wording/words.h"
 
 using nlohmann::json;
 
@@ -45,23 +50,23 @@ struct CameraArguments {
   bool stays = false, asTracks = false, cutouts = false, shapes = false, maps = false;
 };
 
-std::vector<int> leftOutOf(const edit::Unread& unread) {
+std::vector<int> leftOutOf(const estimate::Unread& unread) {
   std::vector<int> out;
   for (const auto& [f, why] : unread) out.push_back(f);
   return out;
 }
 
 /// What was left out, after what was done.
-std::string alsoSaid(const edit::Unread& unread) { return unread.empty() ? "" : ". " + edit::toWords(unread); }
+std::string alsoSaid(const estimate::Unread& unread) { return unread.empty() ? "" : ". " + estimate::toWords(unread); }
 
 int follow(const CameraArguments& a, bool asJson) {
   const shot::Lock lock(a.shot);
   shot::Shot s = shot::load(a.shot);
   if (a.count > 0) s.tracking.follow.count = a.count;
   comp::RenderCache cache(size_t{1} << 30);
-  edit::Unread unread;
-  const auto tracks = edit::followShot(s, cache, {}, &unread);
-  shot::takeFollowed(s, tracks);
+  estimate::Unread unread;
+  const auto tracks = estimate::followShot(s, cache, {}, &unread);
+  edit::takeFollowed(s, tracks);
   shot::save(s, a.out.empty() ? a.shot : a.out);
   int places = 0, least = static_cast<int>(tracks.size());
   for (const auto& t : tracks) places += t.length();
@@ -99,8 +104,8 @@ int solveCamera(const CameraArguments& a, bool asJson) {
   if (a.lensKnown) s.solveSettings.k1 = s.solveSettings.k2 = s.solveSettings.centre = false;
   Job job;
   const StopOnSignal stoppable(job);
-  const auto answer = edit::solveShot(s, job);
-  shot::takeSolve(s, answer);
+  const auto answer = estimate::solveShot(s, job);
+  edit::takeSolve(s, answer);
   shot::save(s, a.out.empty() ? a.shot : a.out);
   const auto& e = answer.errors;
   const auto used = std::count_if(e.tracks.begin(), e.tracks.end(), [](const auto& t) { return t.used(); });
@@ -154,7 +159,7 @@ int solveCamera(const CameraArguments& a, bool asJson) {
 }
 
 /// Over the shot's range, from a frame outwards.
-std::vector<edit::Way> outwards(const shot::Shot& s, int frame) {
+std::vector<estimate::Way> outwards(const shot::Shot& s, int frame) {
   if (!s.range.contains(frame))
     throw Error(fmt::format("frame {} is outside the shot's range", frame),
                 fmt::format("Its frames are {} to {}", s.range.first, s.range.last));
@@ -164,16 +169,16 @@ std::vector<edit::Way> outwards(const shot::Shot& s, int frame) {
 int followTracker(const CameraArguments& a, bool asJson) {
   const shot::Lock lock(a.shot);
   shot::Shot s = shot::load(a.shot);
-  const int id = shot::addTracker(s, a.frame, Vec2(a.x, a.y), a.name);
+  const int id = edit::addTracker(s, a.frame, Vec2(a.x, a.y), a.name);
   track::Track placed = *shot::trackOf(s, id);
   auto hand = std::make_shared<track::ManualTracker>(*placed.hand);
   hand->half = (a.pattern - 1) / 2, hand->search = a.search, hand->within = a.withinPx;
   placed.hand = hand;
-  shot::putTrack(s, placed);
+  edit::putTrack(s, placed);
   comp::RenderCache cache(size_t{1} << 30);
-  edit::Unread unread;
-  const auto t = edit::followTracker(s, id, outwards(s, a.frame), cache, {}, &unread);
-  shot::putTrack(s, t);
+  estimate::Unread unread;
+  const auto t = estimate::followTracker(s, id, outwards(s, a.frame), cache, {}, &unread);
+  edit::putTrack(s, t);
   shot::save(s, a.out.empty() ? a.shot : a.out);
   if (asJson)
     print(json{{"id", id},
@@ -207,15 +212,15 @@ std::vector<Vec2> placesFrom(const std::string& text) {
 int followRegion(const CameraArguments& a, bool asJson) {
   const shot::Lock lock(a.shot);
   shot::Shot s = shot::load(a.shot);
-  const int id = shot::addRegion(s, a.frame, placesFrom(a.outline), a.name);
+  const int id = edit::addRegion(s, a.frame, placesFrom(a.outline), a.name);
   track::Region r = *shot::regionOf(s, id);
   r.freedom = named<track::Freedom>(a.freedom), r.travels = !a.stays;
-  shot::putRegion(s, r);
+  edit::putRegion(s, r);
   comp::RenderCache cache(size_t{1} << 30);
-  edit::Unread unread;
-  r = edit::followRegionOf(s, id, outwards(s, a.frame), cache, {}, &unread);
-  shot::putRegion(s, r);
-  if (a.asTracks) shot::useAsTracks(s, id);
+  estimate::Unread unread;
+  r = estimate::followRegionOf(s, id, outwards(s, a.frame), cache, {}, &unread);
+  edit::putRegion(s, r);
+  if (a.asTracks) edit::useAsTracks(s, id);
   shot::save(s, a.out.empty() ? a.shot : a.out);
   if (!a.pins.empty()) track::writePins(r, a.pins);
   double least = 1;
@@ -242,8 +247,8 @@ int findTurns(const CameraArguments& a, bool asJson) {
     return 0;
   }
   comp::RenderCache cache(size_t{1} << 30);
-  edit::Unread unread;
-  const auto turns = edit::turnsOf(s, cache, {}, &unread);
+  estimate::Unread unread;
+  const auto turns = estimate::turnsOf(s, cache, {}, &unread);
   edit::takeTurns(s, turns);
   shot::save(s, a.out.empty() ? file : std::filesystem::absolute(a.out));
   const double sigma = turns.at.rbegin()->second.sigmaDegrees;
@@ -274,7 +279,7 @@ int solveThing(const CameraArguments& a, bool asJson) {
   comp::RenderCache cache(size_t{1} << 30);
   Job job;
   const StopOnSignal stoppable(job);
-  const auto answer = edit::solveObject(s, cache, job);
+  const auto answer = estimate::solveObject(s, cache, job);
   const std::string id = edit::takeObject(s, answer);
   shot::save(s, a.out.empty() ? a.shot : a.out);
   if (asJson) {
@@ -295,7 +300,7 @@ int solveThing(const CameraArguments& a, bool asJson) {
 int moveElsewhere(const CameraArguments& a, bool asJson) {
   const shot::Lock lock(a.shot);
   shot::Shot s = shot::load(a.shot);
-  shot::takeMove(s, a.from);
+  edit::takeMove(s, a.from);
   auto& m = s.move;
   if (a.frame) m.at = a.frame;
   if (!a.frames.empty() && std::sscanf(a.frames.c_str(), "%d-%d", &m.part.first, &m.part.last) != 2)
@@ -303,12 +308,12 @@ int moveElsewhere(const CameraArguments& a, bool asJson) {
   m.speed = a.speed, m.scale = a.scale, m.turnDegrees = a.turnDegrees, m.smoothFrames = a.smooth;
   m.easeIn = a.easeIn, m.easeOut = a.easeOut;
   if (a.middle) m.begins = camera::Begins::AtMiddle;
-  shot::useMove(s);
+  edit::useMove(s);
   shot::save(s, a.out.empty() ? a.shot : a.out);
   if (asJson)
     print(json{{"name", m.name}, {"frames", s.camera->poses.size()}, {"lasts", camera::lasts(m)}});
   else
-    fmt::print("{}\n", shot::textOf(shot::moveRecipe(s, s.range.first)));
+    fmt::print("{}\n", wording::textOf(wording::moveRecipe(s, s.range.first)));
   return 0;
 }
 
@@ -343,9 +348,10 @@ int steadyShot(const CameraArguments& a, bool asJson) {
 }
 
 /// Where a shot hands on into. Throws Error for a place outside its folder that nobody was asked about.
-std::filesystem::path handingFolder(const CameraArguments& a, const shot::Shot& s) {
+std::filesystem::path exportFolderOf(const CameraArguments& a, const shot::Shot& s) {
   const auto own = std::filesystem::absolute(a.shot).parent_path().lexically_normal();
-  auto folder = (a.out.empty() ? shot::handingFolder(s, a.shot) : std::filesystem::absolute(a.out)).lexically_normal();
+  auto folder =
+      (a.out.empty() ? exchange::exportFolder(s, a.shot) : std::filesystem::absolute(a.out)).lexically_normal();
   // A shot from somebody else may name any place; whoever gives --out has been asked.
   if (a.out.empty() && !liesWithin(folder, own))
     throw Error(fmt::format("the shot exports into {}, outside its own folder", folder.string()), "Say so with --out");
@@ -364,7 +370,7 @@ int mattes(const CameraArguments& a, bool asJson) {
   const StopOnSignal stoppable(job);
   if (a.shapes) {
     const auto written = output::writeShapes(*evaluate::ShotEvaluator::of(s), wish, framesOf(s, a.frames),
-                                             handingFolder(a, s), cache, job);
+                                             exportFolderOf(a, s), cache, job);
     if (asJson)
       print(json{{"files", written.files.size()}, {"notes", written.notes}});
     else
@@ -375,7 +381,7 @@ int mattes(const CameraArguments& a, bool asJson) {
   }
   const auto files =
       output::writeMattes(*evaluate::ShotEvaluator::of(s), wish, a.cutouts, s.exportSettings.shutterDegrees,
-                          framesOf(s, a.frames), handingFolder(a, s), cache, job);
+                          framesOf(s, a.frames), exportFolderOf(a, s), cache, job);
   json list = json::array();
   for (const auto& f : files) list.push_back(f.string());
   if (asJson)
@@ -399,9 +405,9 @@ int compare(const CameraArguments& a, bool asJson) {
 
 int exportShot(const CameraArguments& a, bool asJson) {
   shot::Shot s = shot::load(a.shot);
-  if (!a.as.empty()) shot::setWord(s, "exportSettings.as", a.as, s.range.first);
-  if (!a.keepAs.empty()) shot::keepHandingChoices(a.keepAs, s.exportSettings);
-  const auto written = exchange::exportShot(s, handingFolder(a, s));
+  if (!a.as.empty()) edit::setWord(s, "exportSettings.as", a.as, s.range.first);
+  if (!a.keepAs.empty()) exchange::keepExportChoices(a.keepAs, s.exportSettings);
+  const auto written = exchange::exportShot(s, exportFolderOf(a, s));
   if (asJson) {
     json files = json::array();
     for (const auto& f : written.files) files.push_back(f.string());

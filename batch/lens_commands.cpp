@@ -104,7 +104,7 @@ int calibrate(const LensArguments& a, bool asJson) {
 int solveLines(const LensArguments& a, bool asJson) {
   const shot::Lock lock(a.shot);
   shot::Shot s = shot::load(a.shot);
-  const auto answer = shot::solveLines(s, s.range.first);
+  const auto answer = edit::solveLines(s, s.range.first);
   shot::save(s, a.out.empty() ? a.shot : a.out);
   json lines = json::array();
   for (size_t i = 0; i < s.lines.size(); ++i)

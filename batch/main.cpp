@@ -15,15 +15,17 @@
 #include "core/comp/beyond.h"
 #include "core/edit/edits.h"
 #include "core/edit/flat_view.h"
+#include "core/edit/new_shot.h"
+#include "core/exchange/export_choices.h"
 #include "core/exchange/write.h"
 #include "core/lens/pixel_maps.h"
 #include "core/measure/best_frame.h"
 #include "core/measure/blend.h"
 #include "core/measure/slip.h"
 #include "core/output/deliver.h"
-#include "core/shot/export_choices.h"
-#include "core/shot/recipe.h"
 #include "core/shot/shot_json.h"
+#include "core/wording/recipe.h"
+#include "core/wording/words.h"
 
 namespace fs = std::filesystem;
 using nlohmann::json;
@@ -48,7 +50,7 @@ struct Arguments {
   std::string shot, frames, out, element, edits;
   bool json = false, decode = false, elsewhere = false, sits = false;
   output::DeliveryWish wish;
-  shot::NewShotFiles files;
+  edit::NewShotFiles files;
   size_t budgetMb = 1500;
   std::optional<double> yaw, pitch, roll, fov;
   bool asPlate = false;
@@ -71,7 +73,7 @@ int info(const Arguments& a) {
                           {"name", e.name},
                           {"kind", kindOf(e)},
                           {"on", e.on},
-                          {"recipe", shot::textOf(shot::recipeOf(s, e, s.range.first))}});
+                          {"recipe", wording::textOf(wording::recipeOf(s, e, s.range.first))}});
     batch::print(json{{"name", s.name},
                       {"plate", s.plate().pattern},
                       {"range", {s.range.first, s.range.last}},
@@ -99,7 +101,7 @@ int info(const Arguments& a) {
                s.camera->backHeightMm);
   fmt::print("  set      {} points, {} surfaces\n", s.points->size(), s.surfaces.size());
   for (const auto& e : s.elements)
-    fmt::print("  {} {}: {}\n", e.on ? "+" : "-", e.name, shot::textOf(shot::recipeOf(s, e, s.range.first)));
+    fmt::print("  {} {}: {}\n", e.on ? "+" : "-", e.name, wording::textOf(wording::recipeOf(s, e, s.range.first)));
   fmt::print("  deliver  {}\n", s.delivery.pattern);
   return 0;
 }
@@ -118,7 +120,7 @@ int check(const Arguments& a) {
           problems.push_back({words, false});
   }
   try {
-    for (const auto& what : exchange::changedSince(s, shot::handingFolder(s, a.shot)))
+    for (const auto& what : exchange::changedSince(s, exchange::exportFolder(s, a.shot)))
       problems.push_back(
           {fmt::format("{} changed since the export: the files in {} are out of date", what, s.exportSettings.folder),
            false});
@@ -369,20 +371,20 @@ int make(const Arguments& a) {
     if (std::sscanf(a.size.c_str(), "%dx%d", &width, &height) != 2)
       throw Error(fmt::format("\"{}\" is no size", a.size), "Write it as 1920x1080");
     if (!a.files.plate.empty()) throw Error("a shot has a plate or is blank, not both", "Leave one out");
-    s = shot::blankShot(file.parent_path(), width, height, a.held > 0 ? a.held : 100, a.files.fps);
+    s = edit::blankShot(file.parent_path(), width, height, a.held > 0 ? a.held : 100, a.files.fps);
   } else if (a.files.plate.empty()) {
     throw Error("there is no plate", "Name one by --plate, or make it blank by --blank");
   } else {
-    s = shot::newShot(a.files);
-    if (a.held > 0) shot::holdStill(s, a.held);
-    if (!a.fields.empty()) shot::useFields(s, named<image::Fields>(a.fields));
+    s = edit::newShot(a.files);
+    if (a.held > 0) edit::holdStill(s, a.held);
+    if (!a.fields.empty()) edit::useFields(s, named<image::Fields>(a.fields));
     if (a.sphere) s.projection = shot::Projection::Sphere;
   }
   std::string question = shot::sphereQuestion(s);
   if (!question.empty()) question += " If it shows all around, give --sphere.";
   if (const std::string fields = shot::fieldsQuestion(s); !fields.empty())
     question = fmt::format("{} Give --fields \"{}\" to use fields as frames.", fields, nameOf(s.plate().fieldsSaid));
-  shot::deliverBeside(s, file);
+  edit::deliverBeside(s, file);
   s.name = file.stem().string();
   shot::save(s, file);
   if (a.json)

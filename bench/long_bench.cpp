@@ -9,8 +9,8 @@
 #include <filesystem>
 #include <fstream>
 
-#include "core/edit/follow.h"
-#include "core/edit/spot_depth.h"
+#include "core/estimate/follow.h"
+#include "core/estimate/spot_depth.h"
 #include "core/exchange/write.h"
 #include "core/image/write.h"
 #include "core/view/view.h"
@@ -67,7 +67,7 @@ void SpotDepth(benchmark::State& state) {
   const Folder folder;
   const auto shot = walk(folder, 100, 1920, 1080, true);
   const auto find = [&](comp::RenderCache& cache) {
-    const auto found = edit::spotAt(shot, 1050, Vec2(960, 540), cache, {}, set::DepthFrom::Picture);
+    const auto found = estimate::spotAt(shot, 1050, Vec2(960, 540), cache, {}, set::DepthFrom::Picture);
     state.counters["off mm"] = 1000 * std::abs(found.spot.position.z());
   };
   comp::RenderCache kept(size_t{4} << 30);
@@ -134,7 +134,7 @@ void SphereTurnsFound(benchmark::State& state) {
   s.projection = shot::Projection::Sphere;
   for (auto _ : state) {
     comp::RenderCache cache(size_t{256} << 20);
-    const auto turns = edit::turnsOf(s, cache);
+    const auto turns = estimate::turnsOf(s, cache);
     state.counters["found"] = static_cast<double>(turns.at.size());
     state.counters["MB"] = residentMb();
   }

@@ -7,7 +7,7 @@
 #include <filesystem>
 #include <random>
 
-#include "core/edit/follow.h"
+#include "core/estimate/follow.h"
 #include "core/shot/shot_json.h"
 #include "core/solve/solve.h"
 
@@ -95,7 +95,7 @@ void SolveDemo(benchmark::State& state) {
   shot.setPlate(plate);
   shot.range = plate.range;
   comp::RenderCache cache(size_t{64} << 20);
-  const auto tracks = edit::followShot(shot, cache);
+  const auto tracks = estimate::followShot(shot, cache);
   camera::CameraPath body;
   body.backWidthMm = shot.camera->backWidthMm, body.backHeightMm = shot.camera->backHeightMm;
   solve::SolveAnswer a;

@@ -5,7 +5,7 @@
 #include <opencv2/imgproc.hpp>
 #include <opencv2/video/tracking.hpp>
 
-#include "core/edit/follow.h"
+#include "core/estimate/follow.h"
 #include "core/shot/shot_json.h"
 #include "core/track/follow.h"
 
@@ -85,7 +85,7 @@ void FollowDemoWithDecoding(benchmark::State& state) {
   size_t tracks = 0;
   for (auto _ : state) {
     comp::RenderCache cache(size_t{64} << 20);
-    tracks = edit::followShot(shot, cache).size();
+    tracks = estimate::followShot(shot, cache).size();
   }
   state.counters["tracks"] = static_cast<double>(tracks);
   state.counters["frames_a_second"] =

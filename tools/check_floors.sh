@@ -2,7 +2,7 @@
 # A file includes only from its own room and from rooms on lower floors (docs/architecture.md).
 set -euo pipefail
 cd "$(dirname "$(readlink -f "$0")")/.."
-declare -A floor=([core/base]=1 [core/value]=2 [core/image]=3 [core/camera]=3 [core/lens]=4 [core/track]=4 [core/view]=5 [core/map]=6 [core/solve]=6 [core/around]=7 [core/set]=7 [core/matte]=7 [core/element]=8 [core/shot]=9 [core/evaluate]=10 [core/comp]=11 [core/measure]=12 [core/output]=12 [core/exchange]=12 [core/steady]=12 [core/edit]=13 [batch]=14 [app]=14)
+declare -A floor=([core/base]=1 [core/value]=2 [core/image]=3 [core/camera]=3 [core/lens]=4 [core/track]=4 [core/view]=5 [core/map]=6 [core/solve]=6 [core/sphere]=7 [core/set]=7 [core/matte]=7 [core/element]=8 [core/shot]=9 [core/retouch]=9 [core/evaluate]=10 [core/comp]=11 [core/measure]=12 [core/output]=12 [core/exchange]=12 [core/steady]=12 [core/estimate]=13 [core/edit]=14 [core/wording]=15 [batch]=16 [app/document]=16 [app/widgets]=17 [app/tasks]=17 [app/picture]=18 [app/strip]=18 [app/stations]=19 [app/window]=20)
 bad=0
 while IFS=: read -r file _ include; do
   from=$(dirname "$file"); to=$(dirname "$(sed 's/.*"\(.*\)".*/\1/' <<<"$include")")
@@ -10,7 +10,7 @@ while IFS=: read -r file _ include; do
   a=${floor[$from]:-}; b=${floor[$to]:-}
   if [ -z "$b" ] || [ -z "$a" ]; then echo "$file includes from $to, which has no floor"; bad=1
   elif [ "$b" -ge "$a" ]; then echo "$file (floor $a) includes from $to (floor $b)"; bad=1; fi
-done < <(git ls-files 'core/*.cpp' 'core/*.h' 'batch/*.cpp' 'app/*.cpp' 'app/*.h' | xargs grep -nE '^#include "(core|app|batch)/')
+done < <(git ls-files 'core/*.cpp' 'core/*.h' 'batch/*.cpp' 'app/*/*.cpp' 'app/*/*.h' | xargs grep -nE '^#include "(core|app|batch)/')
 if git ls-files 'core/*' | xargs grep -nE '#include <Q' ; then echo "core/ includes Qt"; bad=1; fi
 [ $bad = 0 ] && echo "every include goes down"
 exit $bad

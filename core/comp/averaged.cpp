@@ -9,7 +9,7 @@
 #include "core/base/parallel.h"
 #include "core/base/robust_mean.h"
 #include "core/comp/fill_source.h"
-#include "core/image/inpaint.h"
+#include "core/retouch/inpaint.h"
 #include "core/value/hash.h"
 
 namespace zentil::comp {
@@ -196,7 +196,7 @@ void close(Tiles& tiles, const evaluate::Layer& layer, const FillBuilder& gather
         Tiles block;
         for (const At& a : around(at)) block[a] = all.at(a);
         const Averaged part = assembled(block);
-        const Picture whole = image::stretchOver(part.colour, gapsIn(part.colour));
+        const Picture whole = retouch::stretchOver(part.colour, gapsIn(part.colour));
         const Box box = tileBox(at);
         Tile tile{Picture(box, box, 4), tiles.at(at)->frames};
         for (int y = box.y0; y < box.y1; ++y)

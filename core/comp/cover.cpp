@@ -42,7 +42,7 @@ Picture coverOne(const Cover& c, const SceneState& here, const Box& region, Rend
   Picture out;
   bool first = true;
   for (const auto& p : c.parts) {
-    Picture one = std::visit([&](const auto& now) { return over(now, p, here, region, cache); }, p.content);
+    Picture one = std::visit([&](const auto& now) { return coverageOf(now, p, here, region, cache); }, p.content);
     if (p.inverted) invert(one);
     combine(out, first, std::move(one), p.combine);
     first = false;

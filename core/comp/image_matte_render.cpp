@@ -6,11 +6,14 @@
 
 namespace zentil::comp {
 
+using evaluate::MattePart;
+using evaluate::SceneState;
 using image::Picture;
 
-Picture over(const evaluate::ImageMatteNow& now, const evaluate::MattePart& p, const evaluate::SceneState& here,
-             const Box& region, RenderCache& cache) {
-  const auto file = cache.frame(now.file);
+template <>
+Picture coverageOf(const matte::ImageMatte&, const MattePart& p, const SceneState& here, const Box& region,
+                   RenderCache& cache) {
+  const auto file = cache.frame(p.reads.front());
   const int channel = file->hasAlpha ? 3 : 0;
   const Picture& from = file->forReading();
   const auto fill = [&](const Box& box) {
@@ -21,9 +24,9 @@ Picture over(const evaluate::ImageMatteNow& now, const evaluate::MattePart& p, c
     return one;
   };
   const int dx = static_cast<int>(std::lround(p.shiftPx.x())), dy = static_cast<int>(std::lround(p.shiftPx.y()));
-  if (now.growPx == 0 && now.softPx == 0 && dx == 0 && dy == 0) return fill(region);
+  if (p.growPx == 0 && p.softPx == 0 && dx == 0 && dy == 0) return fill(region);
   Picture out(region, here.frameBox, 1);
-  const Picture whole = matte::grown(fill(from.data), now.growPx, now.softPx);
+  const Picture whole = matte::grown(fill(from.data), p.growPx, p.softPx);
   const Box moved{whole.data.x0 + dx, whole.data.y0 + dy, whole.data.x1 + dx, whole.data.y1 + dy};
   const Box common = intersect(moved, region);
   for (int y = common.y0; y < common.y1; ++y)
@@ -31,8 +34,14 @@ Picture over(const evaluate::ImageMatteNow& now, const evaluate::MattePart& p, c
   return out;
 }
 
-Box boxOf(const evaluate::ImageMatteNow&, const evaluate::MattePart&, const evaluate::SceneState& here, RenderCache&) {
+template <>
+Box boxOf(const matte::ImageMatte&, const MattePart&, const SceneState& here, RenderCache&) {
   return here.frameBox;
+}
+
+template <>
+std::vector<Outline> outlinesOf(const matte::ImageMatte&, const MattePart&, const SceneState&, RenderCache&) {
+  return {};
 }
 
 }  // namespace zentil::comp

@@ -10,19 +10,23 @@
 
 namespace zentil::comp {
 
+using evaluate::MattePart;
+using evaluate::SceneState;
 using image::Picture;
 
-Picture over(const evaluate::KeyerNow& now, const evaluate::MattePart& p, const evaluate::SceneState& here,
-             const Box& region, RenderCache& cache) {
-  const auto whole = cache.picture(evaluate::keyOf(now), 0, [&] {
-    const auto plate = cache.frame(now.plate);
+template <>
+Picture coverageOf(const matte::Keyer& keyed, const MattePart& p, const SceneState& here, const Box& region,
+                   RenderCache& cache) {
+  const auto whole = cache.picture(evaluate::contentKey(keyed, p), 0, [&] {
+    const auto plate = cache.frame(p.reads.front());
+    const matte::KeySettings question{keyed.by, keyed.low.constant(), keyed.high.constant(), keyed.backing.constant()};
     Picture against;
-    if (now.against) {
-      against = image::over(buildLayer(*now.against, now.against->layers.front(), cache, map::Filter::Sharp),
+    if (p.against) {
+      against = image::over(buildLayer(*p.against, p.against->layers.front(), cache, map::Filter::Sharp),
                             plate->picture.data);
     }
-    return matte::grown(matte::keyed(plate->forReading(), now.against ? &against : nullptr, now.question), now.growPx,
-                        now.softPx);
+    return matte::grown(matte::keyed(plate->forReading(), p.against ? &against : nullptr, question), p.growPx,
+                        p.softPx);
   });
   const int dx = static_cast<int>(std::lround(p.shiftPx.x())), dy = static_cast<int>(std::lround(p.shiftPx.y()));
   Picture out(region, here.frameBox, 1);
@@ -33,8 +37,14 @@ Picture over(const evaluate::KeyerNow& now, const evaluate::MattePart& p, const 
   return out;
 }
 
-Box boxOf(const evaluate::KeyerNow&, const evaluate::MattePart&, const evaluate::SceneState& here, RenderCache&) {
+template <>
+Box boxOf(const matte::Keyer&, const MattePart&, const SceneState& here, RenderCache&) {
   return here.frameBox;
+}
+
+template <>
+std::vector<Outline> outlinesOf(const matte::Keyer&, const MattePart&, const SceneState&, RenderCache&) {
+  return {};
 }
 
 }  // namespace zentil::comp

@@ -58,9 +58,9 @@ image::Picture motionBlurredMatte(const std::optional<CoverAt>& before, const Co
     const double t = ((k + 0.5) / kTimes - 0.5) * shutterDegrees / 360;
     evaluate::Cover then = now.cover;
     for (size_t i = 0; i < lines.size(); ++i) {
-      auto* drawn = std::get_if<matte::RotoShapesNow>(&then.parts[i].content);
+      auto* drawn = matte::shapesIn(then.parts[i].content);
       if (!drawn || lines[i].now.empty()) continue;
-      drawn->curves.clear();
+      drawn->shapes.clear();
       for (size_t n = 0; n < lines[i].now.size(); ++n) {
         const auto& own = lines[i].now[n];
         // The same shape: none was left out there because it lies behind the camera.
@@ -70,7 +70,7 @@ image::Picture motionBlurredMatte(const std::optional<CoverAt>& before, const Co
         matte::ShapePoints points;
         for (const Vec2& p : between(beside(lines[i].before), own.points, beside(lines[i].after), t))
           points.push_back({.at = p});
-        drawn->curves.push_back({std::move(points), own.adds});
+        drawn->shapes.push_back({std::move(points), own.adds});
       }
       then.parts[i].follows = matte::Follows::Screen;
       then.parts[i].motion.reset(), then.parts[i].there.reset();

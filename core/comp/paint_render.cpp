@@ -23,7 +23,7 @@ const evaluate::FileAt& fileOf(const evaluate::Layer& layer, const std::string& 
 
 /// What was painted elsewhere: where a picture that came back differs from the one that was sent. One of the shot's
 /// size lies as the plate does; one as large as the straight picture is bent.
-void layReturned(Canvas& canvas, const evaluate::Layer& layer, RenderCache& cache) {
+void layReturned(retouch::Canvas& canvas, const evaluate::Layer& layer, RenderCache& cache) {
   const Paint& source = paintIn(layer);
   if (source.sent.empty() || source.returned.empty()) return;
   const auto sent = cache.frame(fileOf(layer, source.sent));
@@ -58,9 +58,9 @@ void layReturned(Canvas& canvas, const evaluate::Layer& layer, RenderCache& cach
     painted.data = {box.x0 + dx, box.y0 + dy, box.x1 + dx, box.y1 + dy};
     painted = map::resample(painted, map::Undistort(layer.held->lens), frame, frame, map::Filter::Sharp);
   }
-  for (int v = Canvas::tileOf(frame.y0); v <= Canvas::tileOf(frame.y1 - 1); ++v)
-    for (int u = Canvas::tileOf(frame.x0); u <= Canvas::tileOf(frame.x1 - 1); ++u) {
-      const Box tile = Canvas::boxOf({u, v}), part = intersect(tile, painted.data);
+  for (int v = retouch::Canvas::tileOf(frame.y0); v <= retouch::Canvas::tileOf(frame.y1 - 1); ++v)
+    for (int u = retouch::Canvas::tileOf(frame.x0); u <= retouch::Canvas::tileOf(frame.x1 - 1); ++u) {
+      const Box tile = retouch::Canvas::boxOf({u, v}), part = intersect(tile, painted.data);
       bool any = false;
       for (int y = part.y0; y < part.y1 && !any; ++y)
         for (int x = part.x0; x < part.x1 && !any; ++x) any = painted.pixel(x, y)[3] > 0;
@@ -89,25 +89,25 @@ class Painted {
     }
   }
   uint64_t key() const { return keys_.back(); }
-  std::shared_ptr<const Canvas> canvas() const { return canvas(strokes_.size()); }
+  std::shared_ptr<const retouch::Canvas> canvas() const { return canvas(strokes_.size()); }
 
  private:
-  std::shared_ptr<const Canvas> canvas(size_t count) const {
-    return cache_.thing<Canvas>(keys_[count], [&] {
+  std::shared_ptr<const retouch::Canvas> canvas(size_t count) const {
+    return cache_.thing<retouch::Canvas>(keys_[count], [&] {
       // From the longest beginning that is there.
       size_t have = count;
       while (have > 0 && (have == count || !cache_.has(keys_[have]))) --have;
-      Canvas out = have > 0 ? *canvas(have) : bare();
+      retouch::Canvas out = have > 0 ? *canvas(have) : bare();
       for (size_t i = have; i < count; ++i) {
-        Stroking stroking(out, strokes_[i]->brush, elsewhereOf(strokes_[i]->brush, layer_, cache_));
+        retouch::Stroking stroking(out, strokes_[i]->brush, elsewhereOf(strokes_[i]->brush, layer_, cache_));
         stroking.to(strokes_[i]->penPath.points());
         stroking.end();
       }
       return out;
     });
   }
-  Canvas bare() const {
-    Canvas out(layer_.held->frameBox, paintedOn(layer_, cache_));
+  retouch::Canvas bare() const {
+    retouch::Canvas out(layer_.held->frameBox, paintedOn(layer_, cache_));
     layReturned(out, layer_, cache_);
     return out;
   }
@@ -129,7 +129,8 @@ std::shared_ptr<const Picture> paintedOn(const evaluate::Layer& layer, RenderCac
                        [&] { return buildFrame(below, cache); });
 }
 
-Stroking::Elsewhere elsewhereOf(const element::Brush& brush, const evaluate::Layer& layer, RenderCache& cache) {
+retouch::Stroking::Elsewhere elsewhereOf(const element::Brush& brush, const evaluate::Layer& layer,
+                                         RenderCache& cache) {
   if (brush.tool != element::BrushTool::Clone || !brush.otherFrame) return {};
   const auto needs = paintIn(layer).needsAt(layer.frame);
   const element::Needs::Read read{brush.fromPlate, {}, brush.fromFrame};
@@ -151,7 +152,7 @@ Stroking::Elsewhere elsewhereOf(const element::Brush& brush, const evaluate::Lay
   };
 }
 
-std::shared_ptr<const Canvas> canvasOf(const evaluate::Layer& layer, RenderCache& cache) {
+std::shared_ptr<const retouch::Canvas> canvasOf(const evaluate::Layer& layer, RenderCache& cache) {
   return Painted(layer, cache).canvas();
 }
 

@@ -13,8 +13,10 @@ using evaluate::MattePart;
 using evaluate::SceneState;
 using image::Picture;
 
-Picture over(const matte::RotoShapesNow& now, const MattePart& p, const SceneState& here, const Box& region,
-             RenderCache& cache) {
+template <>
+Picture coverageOf(const matte::RotoShapes& shapes, const MattePart& p, const SceneState& here, const Box& region,
+                   RenderCache& cache) {
+  const auto now = matte::constant(shapes, p.softPx, p.growPx);
   const Box& display = here.frameBox;
   const uint64_t key = value::Hasher().add("matte").add(keyOf(now)).add(display.x1).add(display.y1).key();
   const auto drawn = cache.picture(key, 0, [&] { return matte::rasterise(now, display); });
@@ -24,8 +26,9 @@ Picture over(const matte::RotoShapesNow& now, const MattePart& p, const SceneSta
   return image::over(*drawn, region);
 }
 
-Box boxOf(const matte::RotoShapesNow& now, const MattePart& p, const SceneState& here, RenderCache& cache) {
-  const Box drawn = matte::boundsOf(now);
+template <>
+Box boxOf(const matte::RotoShapes& shapes, const MattePart& p, const SceneState& here, RenderCache& cache) {
+  const Box drawn = matte::boundsOf(matte::constant(shapes, p.softPx, p.growPx));
   if (drawn.empty()) return {};
   const auto toHere = ridingMap(p, here, true, cache);
   if (!toHere) return intersect(here.frameBox, drawn);
@@ -48,13 +51,14 @@ Box boxOf(const matte::RotoShapesNow& now, const MattePart& p, const SceneState&
   return clipTo(here.frameBox, lo, hi, 3 + 0.01 * (hi - lo).norm());
 }
 
-std::vector<Outline> outlinesOf(const matte::RotoShapesNow& now, const MattePart& p, const SceneState& here,
+template <>
+std::vector<Outline> outlinesOf(const matte::RotoShapes& shapes, const MattePart& p, const SceneState& here,
                                 RenderCache& cache) {
   const auto toHere = ridingMap(p, here, true, cache);
   std::vector<Outline> out;
-  for (const auto& curve : now.curves) {
-    Outline o{{}, curve.adds, now.softPx};
-    for (const Vec2& q : matte::flatten(curve.points)) {
+  for (const auto& shape : shapes.shapes) {
+    Outline o{{}, shape.adds, p.softPx};
+    for (const Vec2& q : matte::flatten(shape.points.constant())) {
       Vec2 at = q;
       // What lies behind the camera, or beyond the fold of the lens, is left out of the line.
       if (!toHere || (map::through(*toHere, q, at) && at.allFinite())) o.points.push_back(at);

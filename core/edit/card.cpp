@@ -9,47 +9,12 @@ namespace {
 
 constexpr double kMargin = 1.3;  ///< a card's size to what it carries
 
-/// Whether a part is drawn on the element's own surface.
-bool drawnOn(const matte::Part& part, const std::string& surface) {
-  const auto* drawn = shapesOf(part);
-  return drawn && !drawn->shapes.empty() && part.on && part.follows == matte::Follows::Surface &&
-         (part.surface.empty() || part.surface == surface);
-}
-
 }  // namespace
 
-Outlined outlinedBy(const shot::Shot& shot, const std::string& elementId) {
-  const auto* e = shot.element(elementId);
-  if (!e || e->surface().empty()) throw Error("it is on no surface", "Put it on the surface behind");
-  Outlined out;
-  if (const auto* m = shot.matte(e->matte()))
-    for (const auto& part : m->parts) {
-      const auto* drawn = drawnOn(part, e->surface()) ? shapesOf(part) : nullptr;
-      if (const auto* other = drawn ? nullptr : shot.surface(part.surface); other && out.outlines.empty())
-        throw Error(fmt::format("the outline of \"{}\" follows \"{}\" already", e->name, other->name),
-                    "Choose another under more, or draw another part");
-      if (!drawn || (!out.outlines.empty() && drawn->frame != out.frame)) continue;
-      out.frame = drawn->frame;
-      for (const auto& shape : drawn->shapes)
-        if (shape.adds) out.outlines.push_back(matte::flatten(shape.points.at(drawn->frame)));
-    }
-  if (out.outlines.empty())
-    throw Error(fmt::format("nothing is outlined on the surface of \"{}\"", e->name),
-                "Draw its matte around the occluder");
-  return out;
-}
-
-measure::DepthEstimate depthEstimate(const shot::Shot& shot, const std::string& elementId, comp::RenderCache& cache,
-                                     const Job& job) {
-  const Outlined what = outlinedBy(shot, elementId);
-  return measure::depthEstimate(*evaluate::ShotEvaluator::of(shot), shot.element(elementId)->surface(), what.frame,
-                                what.outlines, cache, job);
-}
-
-std::string standBefore(shot::Shot& shot, const std::string& elementId, double distanceM) {
+std::string putOnCard(shot::Shot& shot, const std::string& elementId, double distanceM) {
   if (!(distanceM > 0 && distanceM < 1e6))
     throw Error(fmt::format("{} m is not in front of the camera", distanceM), "Give one above 0");
-  const Outlined what = outlinedBy(shot, elementId);
+  const estimate::Outlined what = estimate::outlinedBy(shot, elementId);
   auto& m = *shot.matte(shot.element(elementId)->matte());
   const std::string behind = shot.element(elementId)->surface();
   const auto view = shot.viewAt(what.frame);
@@ -77,7 +42,7 @@ std::string standBefore(shot::Shot& shot, const std::string& elementId, double d
   card.size = Vec3(2 * kMargin * reach.x(), 2 * kMargin * reach.y(), 1);
   std::string id = addSurface(shot, card);
   for (auto& part : m.parts)
-    if (drawnOn(part, behind)) part.surface = id;
+    if (estimate::isDrawnOn(part, behind)) part.surface = id;
   m.removal = true;
   return id;
 }

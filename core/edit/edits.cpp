@@ -5,25 +5,28 @@
 #include "core/base/error.h"
 #include "core/comp/paint_render.h"
 #include "core/edit/card.h"
-#include "core/edit/follow.h"
+#include "core/edit/element_kinds.h"
+#include "core/edit/lens.h"
 #include "core/edit/lists.h"
 #include "core/edit/make.h"
 #include "core/edit/mend.h"
+#include "core/edit/move.h"
 #include "core/edit/paint_edit.h"
 #include "core/edit/plates.h"
-#include "core/edit/raise_wall.h"
+#include "core/edit/set_word.h"
+#include "core/edit/solves.h"
 #include "core/edit/sphere.h"
 #include "core/edit/spots.h"
 #include "core/edit/still_camera.h"
 #include "core/edit/things.h"
 #include "core/edit/world.h"
+#include "core/estimate/follow.h"
+#include "core/estimate/raise_wall.h"
 #include "core/measure/best_frame.h"
 #include "core/measure/grain.h"
 #include "core/measure/level.h"
 #include "core/measure/repeat.h"
 #include "core/measure/slip.h"
-#include "core/shot/move.h"
-#include "core/shot/recipe.h"
 #include "core/shot/source_files.h"
 #include "core/shot/track_json.h"
 #include "core/shot/trackers.h"
@@ -118,7 +121,7 @@ json setTo(Shot& s, const json& e, const Context& c) {
     throw Error("a spot's depth source cannot be set directly",
                 "Use the edit {\"spot\": ID, \"from\": ...}, which finds the spot again");
   value::setJson(s, path, e.at("to"), frame, c.folder);
-  if (path.starts_with("move.")) shot::useMove(s);
+  if (path.starts_with("move.")) edit::useMove(s);
   return nullptr;
 }
 
@@ -221,8 +224,8 @@ json addPlane(Shot& s, const json& e, const Context& c) {
 json raiseOn(Shot& s, const json& e, const Context& c) {
   const json& where = e.at("wall");
   if (!where.is_object() || !where.contains("foot")) throw Error("it does not say where the foot is", "Give \"foot\"");
-  const auto raised =
-      raiseWall(s, textOf(where, "on"), needFrame(where), placesOf(where.at("foot")), where.value("freely", false));
+  const auto raised = estimate::raiseWall(s, textOf(where, "on"), needFrame(where), placesOf(where.at("foot")),
+                                          where.value("freely", false));
   const std::string id = addSurface(s, raised.surface);
   lay(asOf(e), *s.surface(id), c);
   return {{"surface", id}, {"by", raised.by}, {"along", raised.along}, {"offDegrees", raised.offDegrees}};
@@ -232,7 +235,7 @@ json backToSolve(Shot& s, const json& e, const Context&) {
   const json& which = e.at("backToSolve");
   if (!which.is_number_integer() || which.get<int>() < 1)
     throw Error("a solve is said by its number, from 1", fmt::format("{} are kept", s.pastSolves.size()));
-  shot::goBackTo(s, which.get<size_t>() - 1);
+  edit::goBackTo(s, which.get<size_t>() - 1);
   return {{"rmsPx", s.solved->rmsPx}, {"focalMm", s.camera->focalAt(s.range.first)}};
 }
 
@@ -254,7 +257,7 @@ json plateFrom(Shot& s, const json& e, const Context& c) {
 }
 
 json moveFrom(Shot& s, const json& e, const Context& c) {
-  shot::takeMove(s, resolve(textOf(e, "takeMove"), c.folder).string());
+  edit::takeMove(s, resolve(textOf(e, "takeMove"), c.folder).string());
   return {{"frames", s.move.part.count()}};
 }
 
@@ -342,11 +345,11 @@ json takeBest(Shot& s, const json& e, const Context& c) {
   return {{"frame", found.best}, {"seen", found.at(found.best)->seen}, {"neverSeenPx", found.neverSeenPx}};
 }
 
-json standsBefore(Shot& s, const json& e, const Context& c) {
+json putOnCardOf(Shot& s, const json& e, const Context& c) {
   const std::string id = findIn(s.elements, textOf(e, "putOnCard"))->id;
-  if (e.contains("distanceM")) return {{"surface", standBefore(s, id, e.at("distanceM").get<double>())}};
-  const auto far = depthEstimate(s, id, c.cache);
-  return {{"surface", standBefore(s, id, far.distanceM)},
+  if (e.contains("distanceM")) return {{"surface", edit::putOnCard(s, id, e.at("distanceM").get<double>())}};
+  const auto far = estimate::cardDistance(s, id, c.cache);
+  return {{"surface", edit::putOnCard(s, id, far.distanceM)},
           {"distanceM", far.distanceM},
           {"offM", far.sigmaM},
           {"left", far.left}};
@@ -385,17 +388,17 @@ json drawStroke(Shot& s, const json& e, const Context& c) {
   return made;
 }
 
-json answerFor(const SpotFound& found, const std::string& id) {
+json answerFor(const estimate::SpotFound& found, const std::string& id) {
   return {{"id", id},
           {"at", {found.spot.position.x(), found.spot.position.y(), found.spot.position.z()}},
           {"sigmaM", found.spot.sigmaM},
           {"words", found.words}};
 }
 
-SpotFound fromTwoFrames(const Shot& s, int frame, const Vec2& at, const json& also) {
+estimate::SpotFound fromTwoFrames(const Shot& s, int frame, const Vec2& at, const json& also) {
   if (!also.is_object() || !also.contains("at"))
     throw Error("\"also\" has to say where on which frame", "Write {\"frame\": 1040, \"at\": [x, y]}");
-  return spotFrom(s, frame, at, needFrame(also), placesOf(json::array({also.at("at")})).front());
+  return estimate::spotFrom(s, frame, at, needFrame(also), placesOf(json::array({also.at("at")})).front());
 }
 
 /// A spot that is there, its depth from something else.
@@ -403,7 +406,7 @@ json findSpotAgain(Shot& s, const json& e, const Context& c) {
   const std::string id = textOf(e, "spot");
   const auto* spot = s.spot(id);
   if (!spot) throw Error(fmt::format("there is no spot \"{}\"", id), "Name one that is there");
-  SpotFound found;
+  estimate::SpotFound found;
   if (e.contains("also")) {
     found = fromTwoFrames(s, spot->frame, spot->pixel, e.at("also"));
   } else {
@@ -416,13 +419,13 @@ json findSpotAgain(Shot& s, const json& e, const Context& c) {
 json addSpotAt(Shot& s, const json& e, const Context& c) {
   if (e.at("spot").is_string()) return findSpotAgain(s, e, c);
   const auto at = placesOf(json::array({e.at("spot")})).front();
-  SpotFound found;
+  estimate::SpotFound found;
   if (e.contains("also")) {
     found = fromTwoFrames(s, needFrame(e), at, e.at("also"));
   } else {
     std::optional<set::DepthFrom> from;
     if (e.contains("from")) from = named<set::DepthFrom>(textOf(e, "from"));
-    found = spotAt(s, needFrame(e), at, c.cache, {}, from);
+    found = estimate::spotAt(s, needFrame(e), at, c.cache, {}, from);
   }
   lay(asOf(e), found.spot, c);
   if (s.spot(found.spot.id))
@@ -454,7 +457,7 @@ json snapRepeat(Shot& s, const json& e, const Context& c) {
 json gatherFewestOf(Shot& s, const json& e, const Context& c) {
   auto& el = *findIn(s.elements, textOf(e, "fillFromFewest"));
   const auto fewest = measure::fewestFrames(*evaluate::ShotEvaluator::of(s), el.id, el.look.hasMatch(), c.cache);
-  gatherFrom(s, el.id, fewest.frames);
+  fillFrom(s, el.id, fewest.frames);
   return {{"frames", fewest.frames}, {"neverSeenPx", fewest.neverSeenPx}};
 }
 
@@ -480,7 +483,7 @@ json holdStill(Shot& s, const json&, const Context&) {
 }
 
 json findTurns(Shot& s, const json&, const Context& c) {
-  const auto turns = turnsOf(s, c.cache);
+  const auto turns = estimate::turnsOf(s, c.cache);
   takeTurns(s, turns);
   return {{"frames", turns.at.size()},
           {"lost", turns.lost},
@@ -521,7 +524,7 @@ constexpr Edit kEdits[] = {
     {"bestFrame", takeBest},
     {"takeMove", moveFrom},
     {"fillFromAll", gatherAllOf},
-    {"putOnCard", standsBefore},
+    {"putOnCard", putOnCardOf},
     {"stroke", drawStroke},
     {"spot", addSpotAt},
     {"sendOut", sendPainted},

@@ -2,11 +2,17 @@
 
 #include "core/base/error.h"
 #include "core/edit/make.h"
+#include "core/edit/matte_kinds.h"
 #include "core/image/pictures.h"
 
 namespace zentil::edit {
 
 using shot::Shot;
+
+template <>
+matte::ImageMatte freshContent(const Shot&, int) {
+  return {};
+}
 
 void coverWithPictures(Shot& shot, const std::string& elementId, const std::string& file, int frame) {
   if (!shot.element(elementId)) throw Error("no element is chosen", "Choose the one the matte is for");

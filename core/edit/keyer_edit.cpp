@@ -5,12 +5,18 @@
 #include "core/base/error.h"
 #include "core/comp/layer.h"
 #include "core/edit/make.h"
+#include "core/edit/matte_kinds.h"
+#include "core/edit/set_word.h"
 #include "core/image/crop.h"
-#include "core/shot/recipe.h"
 
 namespace zentil::edit {
 
 using shot::Shot;
+
+template <>
+matte::Keyer freshContent(const Shot&, int) {
+  return {};
+}
 
 std::string addKey(Shot& shot, const std::string& matteId, matte::KeyBy by, const std::string& element) {
   matte::Keyer key;

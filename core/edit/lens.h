@@ -12,4 +12,16 @@ void takeMaps(shot::Shot& shot, std::shared_ptr<const lens::PixelMaps> maps);
 /// database's at the worst place, px. Throws Error where the shot has no focal length, and as lens::fromLibrary does.
 double takeLibraryLens(shot::Shot& shot, const std::string& name, int frame);
 
+/// Solves the lens from the shot's lines and puts it into the shot, with the optical centre if that was asked for.
+/// Counts by the body at `frame`. Throws Error as lens::solvePlumb does.
+lens::StraightLinesAnswer solveLines(shot::Shot& shot, int frame);
+
+/// What a calibration says of the camera's body, put into a path without poses: focal length by its film back, optical
+/// centre. Focal lengths and centre are in pixels of the plate.
+std::shared_ptr<const camera::CameraPath> bodyFrom(const camera::CameraPath& path, const Vec2& focalPx,
+                                                   const std::optional<Vec2>& centrePx, int width, int height);
+
+/// Gives the film back that height.
+void fitBack(shot::Shot& shot);
+
 }  // namespace zentil::edit

@@ -8,8 +8,8 @@
 #include "core/comp/sight.h"
 #include "core/comp/source_files.h"
 #include "core/comp/undistort.h"
+#include "core/edit/set_word.h"
 #include "core/set/form.h"
-#include "core/shot/recipe.h"
 
 namespace zentil::edit {
 
@@ -203,7 +203,7 @@ std::string addPart(Shot& shot, const std::string& matteId, matte::Content conte
   p.name = name.empty() ? "part " + p.id.substr(1) : name;
   p.follows = m->parts.empty() ? matte::Follows::Screen : m->parts.front().follows;
   if (!m->parts.empty()) p.surface = m->parts.front().surface, p.region = m->parts.front().region;
-  if (!std::visit([](const auto& c) { return c.kCanRide; }, content)) p.follows = matte::Follows::Screen;
+  if (!std::visit([](const auto& c) { return c.kCanFollow; }, content)) p.follows = matte::Follows::Screen;
   p.content = std::move(content);
   m->parts.push_back(std::move(p));
   return m->parts.back().id;
@@ -247,7 +247,7 @@ void replaceFiles(Shot& shot, const std::string& elementId, const std::string& f
 void takeCleanPicture(Shot& shot, const std::string& elementId, const std::string& file, int frame,
                       comp::RenderCache& cache) {
   if (!shot.element(elementId)) throw Error("no patch is chosen", "Choose the one the clean picture is for");
-  shot::setWord(shot, "elements." + elementId + ".source.picture", file, frame);
+  edit::setWord(shot, "elements." + elementId + ".source.picture", file, frame);
   // Says so when its size fits neither the plate nor its straight picture.
   const auto state = evaluate::ShotEvaluator::of(shot)->only(elementId, frame);
   for (const auto& layer : state.layers) comp::heldFrame(state, layer, cache);
@@ -262,7 +262,7 @@ void takeBoards(Shot& s, const lens::BoardAnswer& answer) {
   const double scale = static_cast<double>(w) / answer.width;
   const Vec2 centre(answer.lens.cx * scale, answer.lens.cy * scale);
   if (s.camera->empty()) {
-    s.camera = shot::bodyFrom(*s.camera, Vec2(answer.lens.fx, answer.lens.fy) * scale, centre, w, h);
+    s.camera = edit::bodyFrom(*s.camera, Vec2(answer.lens.fx, answer.lens.fy) * scale, centre, w, h);
   } else {
     auto camera = std::make_shared<camera::CameraPath>(*s.camera);
     camera->centreOffsetPx = centre - Vec2(w / 2.0, h / 2.0);

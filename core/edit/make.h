@@ -50,11 +50,6 @@ std::vector<int> pointsInside(const shot::Shot& shot, int frame, const std::vect
 /// is drawn on. Throws Error when the part is none of shapes, or cannot be reached from there.
 void addShape(shot::Shot& shot, const std::string& matteId, const std::string& partId, const matte::ShapePoints& points,
               bool adds, int frame, const std::string& elementSurface, comp::RenderCache& cache);
-/// A part's shapes; null for a part of something else.
-matte::RotoShapes* shapesOf(matte::Part& part);
-inline const matte::RotoShapes* shapesOf(const matte::Part& part) { return shapesOf(const_cast<matte::Part&>(part)); }
-/// The first part that has shapes, or null.
-const matte::Part* firstOfShapes(const matte::Matte& matte);
 /// Changes a shape's points at a frame; one that is left with fewer than three goes. Throws Error for what is gone.
 void changeShape(shot::Shot& shot, const std::string& matteId, const std::string& partId, int shape, int frame,
                  const std::function<void(matte::ShapePoints&)>& change);

@@ -2,7 +2,7 @@
 
 #include "core/base/error.h"
 #include "core/edit/make.h"
-#include "core/shot/recipe.h"
+#include "core/edit/set_word.h"
 
 namespace zentil::edit {
 
@@ -10,8 +10,8 @@ namespace zentil::edit {
 
 void takeFrame(shot::Shot& s, const std::string& id, int frame) {
   const std::string path = "elements." + id + ".source.";
-  shot::setWord(s, path + "frame", std::to_string(frame), frame);
-  shot::setWord(s, path + "picture", "", frame);
+  edit::setWord(s, path + "frame", std::to_string(frame), frame);
+  edit::setWord(s, path + "picture", "", frame);
 }
 
 void takeGrain(shot::Shot& s, const image::Grain& grain, const std::string& id) {
@@ -63,14 +63,14 @@ void takeShade(shot::Shot& s, const std::string& id, const measure::Shade& shade
   const auto* m = e ? s.matte(e->matte()) : nullptr;
   const bool plain = m && m->parts.size() == 1 && !m->inverted && !e->cover.front().inverted;
   const matte::Part* p = plain ? &m->parts.front() : nullptr;
-  if (p && shapesOf(*p) && !p->softPx.keyed() && !p->growPx.keyed()) {
+  if (p && matte::shapesOf(*p) && !p->softPx.keyed() && !p->growPx.keyed()) {
     // A matte's softness falls outwards from its outline; its half lies in the middle of that.
     const double half = p->growPx.constant() + p->softPx.constant() / 2 + shade.edge.shiftPx;
     const std::string part = "mattes." + m->id + ".parts." + p->id + ".";
     words.emplace_back(part + "softPx", fmt::format("{:.4f}", shade.edge.widthPx));
     words.emplace_back(part + "growPx", fmt::format("{:.4f}", half - shade.edge.widthPx / 2));
   }
-  for (const auto& [path, value] : words) shot::setWord(s, path, value, frame);
+  for (const auto& [path, value] : words) edit::setWord(s, path, value, frame);
 }
 
 }  // namespace zentil::edit

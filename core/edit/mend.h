@@ -16,8 +16,11 @@ void takeFrame(shot::Shot& shot, const std::string& elementId, int frame);
 /// A fill taken from all frames there are, or 48 evenly among them; `first` has the first say. Throws Error for an
 /// element that is not put together from frames. The frames.
 std::vector<int> fillFromAll(shot::Shot& shot, const std::string& elementId, int first);
+/// Frames that a fill may be taken from, `first` (or the nearest to it) first: all that a plate (by id; empty: the one
+/// that is worked on) and what carries the place have, or 48 evenly among them. Throws Error when there is none.
+std::vector<int> fillFrames(const shot::Shot& shot, const element::Place& place, const std::string& plateId, int first);
 /// A fill taken from these frames, part by part.
-void gatherFrom(shot::Shot& shot, const std::string& elementId, const std::vector<int>& frames);
+void fillFrom(shot::Shot& shot, const std::string& elementId, const std::vector<int>& frames);
 
 /// Adds a stroke to an element of paint; its id. `range` empty: on all of the element's frames. Throws Error for an
 /// element that is not paint.

@@ -5,11 +5,49 @@
 #include "core/base/error.h"
 #include "core/comp/paint_render.h"
 #include "core/comp/undistort.h"
+#include "core/edit/element_kinds.h"
 #include "core/edit/mend.h"
 #include "core/evaluate/frame_state.h"
 #include "core/image/write.h"
 
 namespace zentil::edit {
+
+template <>
+element::Element freshOfKind<element::Paint>(const shot::Shot& shot, const std::string& surface, int frame) {
+  element::Element e;
+  if (shot.surfaces.empty() && shot.regions.empty())
+    e.place = element::onScreen();  // where nothing carries it, it stays on the picture
+  else
+    e = onSurface(shot, surface);
+  element::Paint p;
+  p.frame = frame;
+  // An eighteenth of the picture's height, taken from one and a half beside: 40 px of 720.
+  p.brush.sizePx = std::max(4.0, std::round(shot.height / 18.0)), p.brush.offset = {1.5 * p.brush.sizePx, 0};
+  e.source = p;
+  e.name = isCarried(e.place) ? "Paint on " + nameOfPlace(shot, e.place) : "Paint";
+  // It is laid only where what is painted on has none.
+  e.look.freshGrain = shot.worked().grain.known();
+  return e;
+}
+
+template <>
+bool isFromFiles<element::Paint>() {
+  return false;
+}
+
+template <>
+std::vector<ElementAction> actionsOfKind<element::Paint>() {
+  return {ElementAction::TakeBrush, ElementAction::RemoveLastStroke, ElementAction::SendToPainter,
+          ElementAction::DrawMatte};
+}
+
+bool setOnlyHere(element::Element& e, std::string_view stroke, bool only) {
+  auto* paint = e.from<element::Paint>();
+  auto* k = paint ? paint->stroke(std::string(stroke)) : nullptr;
+  if (!k) throw Error(fmt::format("\"{}\" has no stroke \"{}\"", e.name, stroke), "Name one that it has");
+  k->range = only ? FrameRange{paint->frame, paint->frame} : FrameRange{};
+  return true;
+}
 
 element::Paint& paintOf(shot::Shot& s, const std::string& id) {
   auto* e = s.element(id);

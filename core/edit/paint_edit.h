@@ -10,4 +10,8 @@ inline const element::Paint* paintIn(const element::Element& e) { return e.from<
 /// The same of the element with this id. Throws Error for one that is gone or not painted.
 element::Paint& paintOf(shot::Shot& shot, const std::string& elementId);
 
+/// A stroke of an element of paint (by id) on the frame it is painted on alone, or on all. Throws Error for what is
+/// gone.
+bool setOnlyHere(element::Element& e, std::string_view stroke, bool only);
+
 }  // namespace zentil::edit

@@ -59,7 +59,7 @@ void relinkPlate(Shot& shot, const std::string& id, const std::string& file) {
   if (overlap(plate->range(), shot.range).count() == 0) plate->shift = before.first - now.range.first;
   if (worked) {
     if (!sameSize) shot.width = now.width, shot.height = now.height;
-    if (fitted && shot.camera->empty()) shot::fitBack(shot);
+    if (fitted && shot.camera->empty()) edit::fitBack(shot);
     const FrameRange left = overlap(plate->range(), shot.range);
     shot.range = all || left.count() == 0 ? plate->range() : left;
   } else if (shot.width > 0) {

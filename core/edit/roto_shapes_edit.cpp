@@ -3,18 +3,15 @@
 #include "core/base/error.h"
 #include "core/comp/sight.h"
 #include "core/edit/make.h"
-#include "core/shot/recipe.h"
+#include "core/edit/matte_kinds.h"
 
 namespace zentil::edit {
 
 using shot::Shot;
 
-matte::RotoShapes* shapesOf(matte::Part& part) { return std::get_if<matte::RotoShapes>(&part.content); }
-
-const matte::Part* firstOfShapes(const matte::Matte& m) {
-  for (const auto& p : m.parts)
-    if (std::holds_alternative<matte::RotoShapes>(p.content)) return &p;
-  return nullptr;
+template <>
+matte::RotoShapes freshContent(const Shot&, int frame) {
+  return {{}, frame};
 }
 
 std::string addShapes(Shot& shot, const std::string& matteId, const std::string& name, int frame) {
@@ -25,7 +22,7 @@ void addShape(Shot& shot, const std::string& matteId, const std::string& partId,
               bool adds, int frame, const std::string& elementSurface, comp::RenderCache& cache) {
   auto* m = shot.matte(matteId);
   auto* p = m ? m->part(partId) : nullptr;
-  auto* drawn = p ? shapesOf(*p) : nullptr;
+  auto* drawn = p ? matte::shapesOf(*p) : nullptr;
   if (!drawn) throw Error("there is no part of shapes to draw in", "Choose one, or add one");
   matte::ShapePoints there = points;
   if (drawn->shapes.empty()) {
@@ -82,7 +79,7 @@ void changeShape(Shot& shot, const std::string& matteId, const std::string& part
                  const std::function<void(matte::ShapePoints&)>& change) {
   auto* m = shot.matte(matteId);
   auto* p = m ? m->part(partId) : nullptr;
-  auto* drawn = p ? shapesOf(*p) : nullptr;
+  auto* drawn = p ? matte::shapesOf(*p) : nullptr;
   if (!drawn || shape < 0 || shape >= static_cast<int>(drawn->shapes.size()))
     throw Error("that shape is not there any more", "Choose one that is");
   auto& points = drawn->shapes[static_cast<size_t>(shape)].points;

@@ -48,7 +48,7 @@ void turnWorld(shot::Shot& s, const Mat3& by) {
 
 }  // namespace
 
-void takeTurns(shot::Shot& s, const around::Turns& turns) {
+void takeTurns(shot::Shot& s, const sphere::Turns& turns) {
   if (turns.at.empty()) throw Error("nothing was found of how it turned", "Choose one frame at least");
   auto path = bodyOf("how the sphere turned");
   Mat3 stands = Mat3::Identity();

@@ -1,13 +1,13 @@
 #pragma once
-#include "core/around/turns.h"
 #include "core/set/upright.h"
 #include "core/shot/shot.h"
+#include "core/sphere/turns.h"
 
 namespace zentil::edit {
 
 /// Those turns as the shot's camera, which stands in the world as the one before did on the first frame both know.
 /// Throws Error where nothing was found.
-void takeTurns(shot::Shot& shot, const around::Turns& turns);
+void takeTurns(shot::Shot& shot, const sphere::Turns& turns);
 
 /// Stands the world upright by the shot's lines that take part, drawn along what is plumb. Throws Error where the plate
 /// is no sphere, and as set::uprightBy does.

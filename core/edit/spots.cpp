@@ -34,14 +34,14 @@ void placeSpot(shot::Shot& s, const std::string& id, const set::Spot& found) {
   spot = next;
 }
 
-SpotFound spotAgain(const shot::Shot& s, const std::string& id, set::DepthFrom from, comp::RenderCache& cache,
-                    const Job& job) {
+estimate::SpotFound spotAgain(const shot::Shot& s, const std::string& id, set::DepthFrom from, comp::RenderCache& cache,
+                              const Job& job) {
   const auto* spot = s.spot(id);
   if (!spot) throw Error("the spot is gone", "Choose another");
   if (from == set::DepthFrom::Frames || from == set::DepthFrom::Numbers)
     throw Error(fmt::format("a depth from {} is shown or typed, not found", nameOf(from)),
                 "Show it on a second frame, or type its place");
-  return spotAt(s, spot->frame, spot->pixel, cache, job, from);
+  return estimate::spotAt(s, spot->frame, spot->pixel, cache, job, from);
 }
 
 void nudgeSpot(shot::Shot& s, const std::string& id, int frame, const Vec2& by) {

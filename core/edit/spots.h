@@ -1,7 +1,7 @@
 #pragma once
 #include <string>
 
-#include "core/edit/spot_depth.h"
+#include "core/estimate/spot_depth.h"
 #include "core/shot/shot.h"
 
 namespace zentil::edit {
@@ -12,8 +12,8 @@ std::string addSpot(shot::Shot& shot, set::Spot spot);
 void placeSpot(shot::Shot& shot, const std::string& id, const set::Spot& found);
 /// A spot found again where it was chosen, its depth from what is named. Throws Error as spotAt, and for a spot that is
 /// gone.
-SpotFound spotAgain(const shot::Shot& shot, const std::string& id, set::DepthFrom from, comp::RenderCache& cache,
-                    const Job& job = {});
+estimate::SpotFound spotAgain(const shot::Shot& shot, const std::string& id, set::DepthFrom from,
+                              comp::RenderCache& cache, const Job& job = {});
 /// Moves a spot on the picture of a frame, at its depth there, by pixels. Throws Error where it is not before the
 /// camera.
 void nudgeSpot(shot::Shot& shot, const std::string& id, int frame, const Vec2& byPx);

@@ -6,7 +6,7 @@
 #include "core/base/error.h"
 #include "core/edit/lists.h"
 #include "core/edit/make.h"
-#include "core/shot/trackers.h"
+#include "core/edit/trackers.h"
 #include "core/value/path.h"
 
 namespace zentil::edit {
@@ -73,7 +73,7 @@ void remove(Shot& shot, const std::vector<std::string>& things) {
     else if (list == "plates" && id == next.worked().id)
       throw Error("the plate that is worked on cannot go", "Work on another first, or put other files in its place");
     else if (list == "trackers")
-      shot::removeTrack(next, std::stoi(id));
+      edit::removeTrack(next, std::stoi(id));
     else
       onThing(next, thing, [](auto& all, auto it, const auto&) { all.erase(it); });
     if (list == "plates")

@@ -7,26 +7,37 @@
 
 namespace zentil::element {
 
+// Each kind says where it is (kWhere), and whether a source that a camera saw is seen there by way of that camera
+// (kNeedsCamera).
+
 /// On a surface of the set.
 struct OnSurface {
   static constexpr const char* kKind = "surface";
+  static constexpr const char* kWhere = "on a surface";
+  static constexpr bool kNeedsCamera = true;
   std::string surface;  ///< id
   bool operator==(const OnSurface&) const = default;
 };
 /// Where the camera sees it, without a place in the world: for what was rendered through it.
 struct ThroughCamera {
   static constexpr const char* kKind = "camera";
+  static constexpr const char* kWhere = "through the camera";
+  static constexpr bool kNeedsCamera = true;
   bool operator==(const ThroughCamera&) const = default;
 };
 /// So far away that only the camera's turning moves it: a sky.
 struct AtInfinity {
   static constexpr const char* kKind = "infinity";
+  static constexpr const char* kWhere = "far behind";
+  static constexpr bool kNeedsCamera = true;
   bool operator==(const AtInfinity&) const = default;
 };
 /// In a flat view that was steered out of a 2:1 picture, given back to it: yaw to the right, then pitch up, then roll
 /// clockwise, degrees; as wide as fovDegrees across the source's picture.
 struct InFlatView {
   static constexpr const char* kKind = "flat view";
+  static constexpr const char* kWhere = "in a flat view";
+  static constexpr bool kNeedsCamera = true;
   value::Value<double> yaw = 0.0, pitch = 0.0, roll = 0.0, fovDegrees = 90.0;
   bool ofWorld = false;  ///< steered in the world's axes, so that it stands still where the sphere turned
   bool operator==(const InFlatView&) const = default;
@@ -34,12 +45,16 @@ struct InFlatView {
 /// On a region that was followed, as it goes: without a camera, for what is flat.
 struct OnRegion {
   static constexpr const char* kKind = "region";
+  static constexpr const char* kWhere = "on a region";
+  static constexpr bool kNeedsCamera = false;
   int region = -1;  ///< id
   bool operator==(const OnRegion&) const = default;
 };
 /// On the screen, whatever the camera does.
 struct OnScreen {
   static constexpr const char* kKind = "screen";
+  static constexpr const char* kWhere = "on the screen";
+  static constexpr bool kNeedsCamera = false;
   bool operator==(const OnScreen&) const = default;
 };
 
@@ -74,17 +89,17 @@ inline Place onSurface(const std::string& id) { return OnSurface{id}; }
 inline Place onRegion(int id) { return OnRegion{id}; }
 inline Place throughCamera() { return ThroughCamera{}; }
 inline Place inFlatView() { return InFlatView{}; }
+inline Place onScreen() { return OnScreen{}; }
+inline bool isOnScreen(const Place& place) { return std::holds_alternative<OnScreen>(place); }
 /// True for a place that is a surface's, whether it names one or not.
 inline bool wantsSurface(const Place& place) { return std::holds_alternative<OnSurface>(place); }
 /// True where a source that a camera saw is seen by way of that camera.
 inline bool wantsCamera(const Place& place) {
-  return !std::holds_alternative<OnScreen>(place) && !std::holds_alternative<OnRegion>(place);
+  return std::visit([](const auto& p) { return p.kNeedsCamera; }, place);
 }
 /// Where, in words of a sentence.
 inline const char* whereOf(const Place& place) {
-  constexpr const char* kWords[] = {"on a surface",  "through the camera", "far behind",
-                                    "on the screen", "in a flat view",     "on a region"};
-  return kWords[place.index()];
+  return std::visit([](const auto& p) { return p.kWhere; }, place);
 }
 /// The id of the surface that a place is on; empty for others.
 inline std::string surfaceOf(const Place& place) {

@@ -11,7 +11,10 @@
 
 namespace zentil::element {
 
-/// What an element shows: the one list of kinds. How each is made is in core/comp, in a file of its own name.
+/// What an element shows: the one list of kinds. A kind's name names its files: `element/fill_settings.h` (its settings
+/// and what it needs), `shot/fill_problems.cpp` (what can be wrong with it), `comp/fill_render.cpp` (how it is made),
+/// `edit/fill_edit.cpp` (how it is begun and what can be done with it), `wording/fill_words.cpp` (its words on the
+/// screen).
 using Source = std::variant<Patch, Picture, Cg, Checker, Shadow, Fill, Paint>;
 
 }  // namespace zentil::element

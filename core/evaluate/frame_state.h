@@ -58,27 +58,15 @@ using SceneStatePtr = std::shared_ptr<const SceneState>;
 
 struct FrameState;
 
-/// A matte's picture as it is on a frame.
-struct ImageMatteNow {
-  FileAt file;
-  double softPx = 0, growPx = 0;
-};
-
-/// A key as it is on a frame.
-struct KeyerNow {
-  matte::KeySettings question;
-  FileAt plate;
-  std::shared_ptr<const FrameState> against;  ///< a difference: the one element it is taken to, without cover
-  double softPx = 0, growPx = 0;
-};
-
 /// One part of a matte, evaluated: what it consists of, and how it comes from where it was drawn.
 struct MattePart {
   std::string matte;  ///< the matte's name, for messages
   matte::Combine combine = matte::Combine::Add;
   bool inverted = false;
-  std::variant<matte::RotoShapesNow, ImageMatteNow, KeyerNow> content;  ///< a kind of matte::Content each, in its order
-  std::vector<FileAt> reads;                                            ///< files that its content reads
+  matte::Content content;  ///< constants alone
+  double softPx = 0, growPx = 0;
+  std::vector<FileAt> reads;                  ///< files that its content reads
+  std::shared_ptr<const FrameState> against;  ///< what its content is compared with: one element, without cover
   Vec2 shiftPx = Vec2::Zero();
   matte::Follows follows = matte::Follows::Screen;
   int drawnOn = 0;

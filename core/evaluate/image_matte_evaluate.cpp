@@ -5,14 +5,20 @@
 
 namespace zentil::evaluate {
 
-void put(const matte::ImageMatte& pictured, const matte::Part& part, const PartWhere& where, MattePart& out) {
+template <>
+void evaluateContent(const matte::ImageMatte& pictured, const matte::Part&, const PartWhere& where, MattePart& out) {
   const int frame = where.frame - pictured.shift;
   out.reads = {{pictured.files, frame, 1, stampOf(pictured.files.fileOf(frame))}};
-  out.content = ImageMatteNow{out.reads.front(), part.softPx.at(where.frame), part.growPx.at(where.frame)};
 }
 
-uint64_t keyOf(const ImageMatteNow& now) {
-  return value::Hasher().add("pictured").add(now.file.key()).add(now.softPx).add(now.growPx).key();
+template <>
+bool comparesWith(const matte::ImageMatte&, const std::string&) {
+  return false;
+}
+
+template <>
+uint64_t contentKey(const matte::ImageMatte&, const MattePart& p) {
+  return value::Hasher().add("pictured").add(p.reads.front().key()).add(p.softPx).add(p.growPx).key();
 }
 
 }  // namespace zentil::evaluate

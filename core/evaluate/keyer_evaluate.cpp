@@ -5,29 +5,27 @@
 
 namespace zentil::evaluate {
 
-void put(const matte::Keyer& keyed, const matte::Part& part, const PartWhere& where, MattePart& out) {
-  KeyerNow now;
-  now.question = {keyed.by, keyed.low.at(where.frame), keyed.high.at(where.frame), keyed.backing.at(where.frame)};
-  now.softPx = part.softPx.at(where.frame), now.growPx = part.growPx.at(where.frame);
-  now.plate = where.evaluator.plateAt(where.frame);
-  out.reads = {now.plate};
+template <>
+void evaluateContent(const matte::Keyer& keyed, const matte::Part&, const PartWhere& where, MattePart& out) {
+  out.reads = {where.evaluator.plateAt(where.frame)};
   if (keyed.by == matte::KeyBy::Difference) {
-    now.against = std::make_shared<FrameState>(where.evaluator.shown(keyed.element, where.frame));
-    const auto& files = now.against->layers.front().files;
+    out.against = std::make_shared<FrameState>(where.evaluator.shown(keyed.element, where.frame));
+    const auto& files = out.against->layers.front().files;
     out.reads.insert(out.reads.end(), files.begin(), files.end());
   }
-  out.content = std::move(now);
 }
 
+template <>
 bool comparesWith(const matte::Keyer& keyed, const std::string& element) {
   return keyed.by == matte::KeyBy::Difference && keyed.element == element;
 }
 
-uint64_t keyOf(const KeyerNow& now) {
+template <>
+uint64_t contentKey(const matte::Keyer& keyed, const MattePart& p) {
   value::Hasher h;
-  h.add("keyed").add(now.question.by).add(now.question.low).add(now.question.high).add(now.question.backing);
-  h.add(now.plate.key()).add(now.softPx).add(now.growPx);
-  if (now.against) h.add(now.against->key);
+  h.add("keyed").add(keyed.by).add(keyed.low.constant()).add(keyed.high.constant()).add(keyed.backing.constant());
+  h.add(p.reads.front().key()).add(p.softPx).add(p.growPx);
+  if (p.against) h.add(p.against->key);
   return h.key();
 }
 

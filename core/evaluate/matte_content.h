@@ -11,16 +11,16 @@ struct PartWhere {
   int frame = 0;
 };
 
-// Each kind of content in its own file: what it is on a frame, and how it rides there.
-void put(const matte::RotoShapes& drawn, const matte::Part& part, const PartWhere& where, MattePart& out);
-void put(const matte::ImageMatte& pictured, const matte::Part& part, const PartWhere& where, MattePart& out);
-void put(const matte::Keyer& keyed, const matte::Part& part, const PartWhere& where, MattePart& out);
+// What each kind of content defines in a file of its own (keyer_evaluate.cpp, ...).
+
+/// Says of the part, whose content is constants already, what it reads and how it comes from where it was drawn.
+template <typename Content>
+void evaluateContent(const Content& content, const matte::Part& part, const PartWhere& where, MattePart& out);
 /// Whether a part's content is made by comparing with an element.
-inline bool comparesWith(const matte::RotoShapes&, const std::string&) { return false; }
-inline bool comparesWith(const matte::ImageMatte&, const std::string&) { return false; }
-bool comparesWith(const matte::Keyer& keyed, const std::string& element);
-using matte::keyOf;
-uint64_t keyOf(const ImageMatteNow& now);
-uint64_t keyOf(const KeyerNow& now);
+template <typename Content>
+bool comparesWith(const Content& content, const std::string& element);
+/// A content key of all that its coverage depends on, where it is drawn.
+template <typename Content>
+uint64_t contentKey(const Content& content, const MattePart& part);
 
 }  // namespace zentil::evaluate

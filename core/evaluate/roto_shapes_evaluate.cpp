@@ -7,11 +7,8 @@
 
 namespace zentil::evaluate {
 
-void put(const matte::RotoShapes& drawn, const matte::Part& part, const PartWhere& where, MattePart& out) {
-  matte::RotoShapesNow now;
-  for (const auto& s : drawn.shapes) now.curves.push_back({s.points.at(where.frame), s.adds});
-  now.softPx = part.softPx.at(where.frame), now.growPx = part.growPx.at(where.frame);
-  out.content = std::move(now);
+template <>
+void evaluateContent(const matte::RotoShapes& drawn, const matte::Part& part, const PartWhere& where, MattePart& out) {
   out.drawnOn = drawn.frame;
   out.follows = part.follows;
   if (part.follows == matte::Follows::Surface) {
@@ -22,6 +19,16 @@ void put(const matte::RotoShapes& drawn, const matte::Part& part, const PartWher
     if (r && r->has(where.frame) && r->has(drawn.frame))
       out.motion = Mat3(r->motion.at(drawn.frame) * r->motion.at(where.frame).inverse());
   }
+}
+
+template <>
+bool comparesWith(const matte::RotoShapes&, const std::string&) {
+  return false;
+}
+
+template <>
+uint64_t contentKey(const matte::RotoShapes& drawn, const MattePart& part) {
+  return matte::keyOf(matte::constant(drawn, part.softPx, part.growPx));
 }
 
 }  // namespace zentil::evaluate

@@ -34,7 +34,7 @@ uint64_t keyOf(const std::vector<set::Surface>& surfaces) {
 
 void add(Hasher& h, const MattePart& p) {
   h.add(p.combine).add(p.inverted).add(p.shiftPx).add(p.follows).add(p.drawnOn).add(p.surface);
-  h.add(std::visit([](const auto& now) { return keyOf(now); }, p.content));
+  h.add(std::visit([&](const auto& content) { return contentKey(content, p); }, p.content));
   if (p.there) h.add(p.there->key);
   if (p.motion) h.add(*p.motion);
 }
@@ -241,12 +241,14 @@ MattePart ShotEvaluator::partAt(const matte::Matte& m, const matte::Part& part, 
   MattePart out;
   out.matte = m.name;
   out.combine = part.combine, out.inverted = part.inverted;
-  out.shiftPx = part.shiftPx.at(frame);
+  matte::Part now = withoutKeys(part, frame);
+  out.shiftPx = now.shiftPx.constant(), out.softPx = now.softPx.constant(), out.growPx = now.growPx.constant();
+  out.content = std::move(now.content);
   std::visit(
       [&](const auto& content) {
-        put(content, part, {*this, *shot_, elementSurface, frame}, out);
+        evaluateContent(content, part, {*this, *shot_, elementSurface, frame}, out);
       },
-      part.content);
+      out.content);
   return out;
 }
 

@@ -7,7 +7,7 @@ namespace zentil::matte {
 /// An image sequence: its alpha if the files have one, else its red. It stands on the screen.
 struct ImageMatte {
   static constexpr const char* kKind = "pictures";
-  static constexpr bool kCanRide = false;
+  static constexpr bool kCanFollow = false;
   image::Plate files;
   int shift = 0;  ///< plate frame less the pictures' frame
   bool operator==(const ImageMatte&) const = default;

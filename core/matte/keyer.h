@@ -21,7 +21,7 @@ inline std::span<const char* const> namesOf(KeyBy) {
 /// is told by the colours on both sides of it. It stands where the plate shows it.
 struct Keyer {
   static constexpr const char* kKind = "key";
-  static constexpr bool kCanRide = false;
+  static constexpr bool kCanFollow = false;
   KeyBy by = KeyBy::Luma;
   std::string element;  ///< id: what a difference is taken to; only how it lies and looks counts, not its cover
   /// Luma: scene-linear brightness; `low` above `high` covers what is dark. Chroma: distance from the backing, 0 on it,

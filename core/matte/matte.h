@@ -1,4 +1,5 @@
 #pragma once
+#include <algorithm>
 #include <string>
 #include <vector>
 
@@ -96,5 +97,16 @@ void describe(const Matte*, See&& see) {
 
 /// A coverage grown (or shrunk) and softened outwards, for what is not drawn.
 image::Picture grown(const image::Picture& matte, double growPx, double softPx);
+
+/// The shapes that it consists of; null for something else.
+inline RotoShapes* shapesIn(Content& content) { return std::get_if<RotoShapes>(&content); }
+/// A part's shapes; null for a part of something else.
+inline RotoShapes* shapesOf(Part& part) { return std::get_if<RotoShapes>(&part.content); }
+inline const RotoShapes* shapesOf(const Part& part) { return std::get_if<RotoShapes>(&part.content); }
+/// The first part that has shapes, or null.
+inline const Part* firstOfShapes(const Matte& matte) {
+  const auto it = std::find_if(matte.parts.begin(), matte.parts.end(), [](const Part& p) { return shapesOf(p); });
+  return it == matte.parts.end() ? nullptr : &*it;
+}
 
 }  // namespace zentil::matte

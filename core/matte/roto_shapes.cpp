@@ -122,6 +122,12 @@ void drawShape(const Outline& o, double grow, image::Picture& out) {
 
 }  // namespace
 
+RotoShapesNow constant(const RotoShapes& shapes, double softPx, double growPx) {
+  RotoShapesNow out{{}, softPx, growPx};
+  for (const auto& s : shapes.shapes) out.curves.push_back({s.points.constant(), s.adds});
+  return out;
+}
+
 std::vector<Vec2> flatten(const ShapePoints& points, int steps) { return outlineOf(points, 0, steps).at; }
 
 Box boundsOf(const RotoShapesNow& drawn) {

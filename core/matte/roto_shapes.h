@@ -27,7 +27,7 @@ struct Shape {
 /// Shapes drawn on one frame, in plate pixels.
 struct RotoShapes {
   static constexpr const char* kKind = "shapes";
-  static constexpr bool kCanRide = true;
+  static constexpr bool kCanFollow = true;
   std::vector<Shape> shapes;
   int frame = 0;  ///< the frame whose pixels they are drawn in
   bool operator==(const RotoShapes&) const = default;
@@ -55,7 +55,7 @@ void describe(const RotoShapes*, See&& see) {
 /// A shape as a polygon, `steps` lines a piece.
 std::vector<Vec2> flatten(const ShapePoints& points, int steps = 16);
 
-/// A part's shapes as they are at a frame: plain numbers.
+/// Shapes with their softness and growth, without keys: plain numbers.
 struct RotoShapesNow {
   struct Curve {
     ShapePoints points;
@@ -66,6 +66,9 @@ struct RotoShapesNow {
   double softPx = 0, growPx = 0;
   bool operator==(const RotoShapesNow&) const = default;
 };
+
+/// Shapes that have no keys (any more).
+RotoShapesNow constant(const RotoShapes& shapes, double softPx, double growPx);
 
 /// The smallest box that holds all shapes with their feather; empty without shapes.
 Box boundsOf(const RotoShapesNow& drawn);

@@ -5,8 +5,7 @@
 #include "core/image/pictures.h"
 #include "core/image/write.h"
 #include "core/set/form.h"
-#include "core/shot/matte_words.h"
-#include "core/shot/source_words.h"
+#include "core/shot/source_problems.h"
 #include "core/shot/trackers.h"
 #include "core/solve/cull.h"
 
@@ -54,7 +53,7 @@ void matteProblems(const Shot& shot, const matte::Matte& m, std::vector<Problem>
     if (!p.on) continue;
     if (!p.surface.empty() && !shot.surface(p.surface))
       out.push_back({fmt::format("matte \"{}\" follows a surface that is gone: choose another", m.name)});
-    std::visit([&](const auto& content) { problemsOf(content, m, p, shot, out); }, p.content);
+    std::visit([&](const auto& content) { contentProblems(content, m, p, shot, out); }, p.content);
   }
 }
 
@@ -78,7 +77,7 @@ void elementProblems(const Shot& shot, const element::Element& e, std::vector<Pr
   }
   for (const auto& c : e.cover)
     if (!shot.matte(c.matte)) out.push_back({fmt::format("\"{}\" names a matte that is gone: choose another", e.name)});
-  std::visit([&]<typename Kind>(const Kind& s) { SourceWords<Kind>::problems(e, s, shot, out); }, e.source);
+  std::visit([&](const auto& s) { sourceProblems(e, s, shot, out); }, e.source);
   // What an element lacks touches the frames that it is on.
   if (e.range.count() == 0) return;
   for (size_t i = before; i < out.size(); ++i)

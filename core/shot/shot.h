@@ -273,73 +273,27 @@ void describe(const Shot*, See&& see) {
   see("flatView", &Shot::flatView, label("flat view").nonRendering());
 }
 
-/// Solves the lens from the shot's lines and puts it into the shot, with the optical centre if that was asked for.
-/// Counts by the body at `frame`. Throws Error as lens::solvePlumb does.
-lens::StraightLinesAnswer solveLines(Shot& shot, int frame);
-
-/// Puts a solve into the shot: camera, lens, points, errors. The statements about the world are applied again; without
-/// any, the new world is laid on the old by the points that both know, so that surfaces stay where they were.
-void takeSolve(Shot& shot, const solve::SolveAnswer& answer);
-/// Camera, lens and points of a solve that is kept with the shot; tracks stay as they are. Throws Error for one that is
-/// not there, or was solved through ST maps that the shot no longer has.
-void goBackTo(Shot& shot, size_t pastSolve);
 /// Which of the solves that are kept is the shot's own now.
 std::optional<size_t> solveInUse(const Shot& shot);
-
-/// Which way is up in the world as it stands, by the lines that are said to stand plumb and take part. Throws Error as
-/// set::uprightBy does, and where there are none.
-set::Upright uprightByLines(const Shot& shot);
-/// What the shot's statements ask for as the set stands now.
-set::PlacementAnswer placementOf(const Shot& shot);
-/// Moves camera, points and surfaces together so that the statements hold.
-void applyStatements(Shot& shot);
-
-/// What a calibration says of the camera's body, put into a path without poses: focal length by its film back, optical
-/// centre. Focal lengths and centre are in pixels of the plate.
-std::shared_ptr<const camera::CameraPath> bodyFrom(const camera::CameraPath& path, const Vec2& focalPx,
-                                                   const std::optional<Vec2>& centrePx, int width, int height);
 
 /// The height of film back that the picture takes at its width, when the one it has is off by more than a hundredth:
 /// then what is round comes out oval, and a solve finds a wrong focal length. Nothing for a sphere, or a lens that
 /// squeezes.
 std::optional<double> likelyBackHeight(const Shot& shot);
-/// Gives the film back that height.
-void fitBack(Shot& shot);
-
 /// "s3", "m1", "e12", "f2": an id with this letter that nothing in the shot has yet.
 std::string freshId(const Shot& shot, char letter);
 
-/// A new shot from files; camera, lens and points may be empty. Throws Error for the first one that cannot be used.
-struct NewShotFiles {
-  std::filesystem::path plate, camera, lens, points;
-  double fps = 0;
-};
-Shot newShot(const NewShotFiles& files);
 /// What to ask of a new shot whose plate is twice as wide as high and does not say whether it shows all around; empty
 /// where nothing is to be asked.
 std::string sphereQuestion(const Shot& shot);
 /// What to say of a shot whose files say that their frames are two fields each, while it works on whole frames; empty
 /// otherwise.
 std::string fieldsQuestion(const Shot& shot);
-/// Works on the plate's fields as frames, in this order, or on whole frames again. Throws Error for one picture, and
-/// where something of the shot counts in the plate's frames.
-void useFields(Shot& shot, image::Fields fields);
-/// Once a new shot has a file it delivers beside that, into deliver/NAME.####.exr, instead of beside the plate, which
-/// may belong to others. False, with nothing changed, where a person chose another place.
-bool deliverBeside(Shot& shot, const std::filesystem::path& shotFile);
-
-/// A shot without a plate: a transparent picture of this size, `blank_WxH.exr`, is written into the folder and held for
-/// so many frames from 1001 on. Throws Error where it cannot be.
-Shot blankShot(const std::filesystem::path& folder, int width, int height, int frames, double fps);
-/// Whether the plate that is worked on is one picture; and that picture held for so many frames, in the place of a
-/// range of files. Throws Error for a movie, a sequence, and fewer than one frame.
+/// Whether the plate that is worked on is one picture.
 bool isStill(const Shot& shot);
-void holdStill(Shot& shot, int frames);
 
-/// The same files put into a shot that has a plate, each in the place of what it had. Throws Error as newShot.
-void loadCamera(Shot& shot, const std::string& file);
-void loadLens(Shot& shot, const std::string& file);
-void loadPoints(Shot& shot, const std::string& file);
+/// Whether the camera goes by a move of another shot: not once it was solved, or loaded.
+bool usesMove(const Shot& shot);
 
 /// Throws Error for a range of over a million frames: it was typed wrong or damaged, and nobody waits for it.
 void requireWorkable(const FrameRange& range);

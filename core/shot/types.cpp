@@ -23,22 +23,22 @@ template const Type& typeOf<matte::Part>();
 template const Type& typeOf<matte::ShapePoint>();
 template const Type& typeOf<element::Element>();
 template const Type& typeOf<element::Source>();
-template const Type& typeOf<element::Patch>();
-template const Type& typeOf<element::Picture>();
-template const Type& typeOf<element::Cg>();
-template const Type& typeOf<element::Checker>();
-template const Type& typeOf<element::Shadow>();
-template const Type& typeOf<element::Fill>();
-template const Type& typeOf<element::Paint>();
 template const Type& typeOf<element::Stroke>();
 template const Type& typeOf<element::Brush>();
 template const Type& typeOf<element::Place>();
-template const Type& typeOf<element::OnSurface>();
-template const Type& typeOf<element::OnRegion>();
-template const Type& typeOf<element::ThroughCamera>();
-template const Type& typeOf<element::AtInfinity>();
-template const Type& typeOf<element::OnScreen>();
-template const Type& typeOf<element::InFlatView>();
 template const Type& typeOf<element::Look>();
+
+namespace {
+/// Those of a list of kinds.
+template <typename... Kinds>
+std::vector<const Type& (*)()> typesOf(std::type_identity<std::variant<Kinds...>>) {
+  return {&typeOf<Kinds>...};
+}
+}  // namespace
+// Asked for from elsewhere, so they have to be made here: their addresses are kept.
+extern const std::vector<const Type& (*)()> kTypesOfKinds[];
+const std::vector<const Type& (*)()> kTypesOfKinds[] = {typesOf(std::type_identity<element::Source>()),
+                                                        typesOf(std::type_identity<element::Place>()),
+                                                        typesOf(std::type_identity<matte::Content>())};
 
 }  // namespace zentil::value

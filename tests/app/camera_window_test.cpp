@@ -3,6 +3,7 @@
 #include <QPushButton>
 #include <random>
 
+#include "core/edit/new_shot.h"
 #include "tests/app/window.h"
 #include "tests/support/making.h"
 
@@ -71,7 +72,7 @@ track::Tracks roomAndBox(const shot::Shot& s, std::map<int, Mat3>& truth) {
 
 TEST(CameraWindow, AnObjectsOwnMoveBecomesASurfaceByOneButtonAndUndoTakesItAway) {
   const test::Folder folder;
-  auto s = shot::blankShot(folder.path(), 1280, 720, 40, 24);
+  auto s = edit::blankShot(folder.path(), 1280, 720, 40, 24);
   auto stands = std::make_shared<camera::CameraPath>();
   stands->backWidthMm = 24.89, stands->backHeightMm = 14.000625, stands->focalMm = 30;
   for (int f = s.range.first; f <= s.range.last; ++f) stands->poses[f] = {Vec3::Zero(), Mat3::Identity(), 30};

@@ -5,11 +5,13 @@
 #include <QPushButton>
 #include <filesystem>
 
-#include "app/export_picture.h"
+#include "app/widgets/export_picture.h"
+#include "core/edit/element_kinds.h"
+#include "core/edit/move.h"
+#include "core/edit/new_shot.h"
+#include "core/exchange/export_choices.h"
 #include "core/image/write.h"
-#include "core/shot/export_choices.h"
-#include "core/shot/move.h"
-#include "core/shot/recipe.h"
+#include "core/wording/recipe.h"
 #include "tests/app/window.h"
 #include "tests/support/making.h"
 
@@ -44,7 +46,7 @@ TEST(ElsewhereWindow, ChoicesOfHandingOnAreDrawnChosenAndKeptForAllShots) {
   QTest::keyClicks(line, "the layout house");
   QTest::keyClick(line, Qt::Key_Return);
   EXPECT_TRUE(w.notice().contains("for all shots")) << w.notice().toStdString();
-  const auto kept = shot::exportChoices();
+  const auto kept = exchange::exportChoices();
   ASSERT_TRUE(kept.count("the layout house"));
   EXPECT_EQ(kept.at("the layout house").frameOffset, -1000);
   w.choose("as", "Y up, metres");
@@ -121,7 +123,7 @@ TEST(ElsewhereWindow, AMoveIsUsedOnOnePictureSlowedEasedAndDelivered) {
   // A picture by itself.
   image::Picture card(96, 54, 4, 0.5f);
   image::writePicture(there / "card.png", card, {});
-  Window w(shot::newShot({(there / "card.png").string(), {}, {}, {}, 24}), there);
+  Window w(edit::newShot({(there / "card.png").string(), {}, {}, {}, 24}), there);
   w.station("Plate");
   w.type("held", "40");
   EXPECT_EQ(w.shot().range, (FrameRange{1001, 1040}));
@@ -146,7 +148,7 @@ TEST(ElsewhereWindow, AMoveIsUsedOnOnePictureSlowedEasedAndDelivered) {
   // A checker on the wall, alone, by this move.
   w.session().change("a wall", [&](shot::Shot& t) { t.surfaces = walk.surfaces; });
   w.session().change("a checker", [&](shot::Shot& t) {
-    auto e = shot::freshElement(t, "checker", "s1", 1001);
+    auto e = edit::freshElement(t, "checker", "s1", 1001);
     e.id = "e1";
     t.elements.push_back(e);
     t.delivery.pattern = (there / "out/card.####.exr").string();

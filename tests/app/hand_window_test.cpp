@@ -4,7 +4,7 @@
 #include <QScrollArea>
 #include <QTextBrowser>
 
-#include "app/strip.h"
+#include "app/strip/strip.h"
 #include "core/edit/edits.h"
 #include "core/edit/things.h"
 #include "tests/app/window.h"

@@ -1,7 +1,7 @@
 // Keys, plates and parts of mattes in the window, with mouse and keys.
 #include <QMenu>
 
-#include "app/strip.h"
+#include "app/strip/strip.h"
 #include "core/edit/keys.h"
 #include "core/image/write.h"
 #include "tests/app/window.h"

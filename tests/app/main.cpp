@@ -9,7 +9,7 @@
 
 #include <cstdio>
 
-#include "app/style.h"
+#include "app/widgets/style.h"
 #include "tests/app/window.h"
 
 namespace {

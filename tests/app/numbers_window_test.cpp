@@ -4,7 +4,7 @@
 #include <QScrollArea>
 #include <QWheelEvent>
 
-#include "app/sentence.h"
+#include "app/widgets/sentence.h"
 #include "tests/app/window.h"
 #include "tests/support/making.h"
 

@@ -1,6 +1,7 @@
 // From a plate to a camera with mouse and keys: features, tracking with Stop, solve, leaving out, putting the world
 // right, a checker on the ground, and all of it taken back.
-#include "app/station_work.h"
+#include "app/stations/station_work.h"
+#include "core/edit/new_shot.h"
 #include "core/image/write.h"
 #include "tests/app/window.h"
 
@@ -140,7 +141,7 @@ TEST(SolveWindow, WithoutTextureItSaysWhatToDo) {
   std::filesystem::create_directories(folder / "plate");
   for (int f = 1; f <= 4; ++f)
     image::writePicture(folder / fmt::format("plate/flat.{:04}.exr", f), image::Picture(320, 180, 4, 0.3f), {});
-  shot::Shot s = shot::newShot({folder / "plate/flat.0001.exr", {}, {}, {}, 24});
+  shot::Shot s = edit::newShot({folder / "plate/flat.0001.exr", {}, {}, {}, 24});
   Window w(s, folder);
   w.station("Track");
   w.click("follow");

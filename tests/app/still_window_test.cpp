@@ -1,5 +1,6 @@
 // A camera that stands still, from the message that says so to the clean plate's backdrop; and keys while help is open.
 // On people who walk through a yard (vtest.avi, package opencv-doc).
+#include "core/edit/new_shot.h"
 #include "tests/app/window.h"
 
 using namespace zentil;
@@ -9,7 +10,7 @@ using test::Window;
 namespace {
 
 shot::Shot yard(const test::Folder& folder) {
-  auto s = shot::newShot({test::kOpenCvData + "vtest.avi", {}, {}, {}, 0});
+  auto s = edit::newShot({test::kOpenCvData + "vtest.avi", {}, {}, {}, 0});
   s.range = {1, 40};
   s.delivery.pattern = (folder / "out/yard.####.exr").string();
   return s;

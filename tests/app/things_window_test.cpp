@@ -1,7 +1,7 @@
 // Things chosen, named, copied, ordered and removed by hand.
 #include <QClipboard>
 
-#include "app/things.h"
+#include "app/document/things.h"
 #include "core/edit/things.h"
 #include "tests/app/window.h"
 #include "tests/support/making.h"

@@ -3,7 +3,8 @@
 #include <QTableWidget>
 #include <array>
 
-#include "app/trackers_part.h"
+#include "app/stations/trackers_part.h"
+#include "core/edit/trackers.h"
 #include "core/shot/trackers.h"
 #include "tests/app/window.h"
 
@@ -101,12 +102,12 @@ TEST(TrackersWindow, AFrameThatIsGoneIsLeftOutAndSaidBesideWhatElseThereIs) {
   auto s = test::walkAlongWall(folder, 9);
   s.elements.clear(), s.tracking.follow.least = 4;
   std::filesystem::remove(s.plate().fileOf(1003));
-  const int id = shot::addTracker(s, 1001, Vec2(160, 90), "corner");
+  const int id = edit::addTracker(s, 1001, Vec2(160, 90), "corner");
   track::Track strict = *shot::trackOf(s, id);
   auto hand = std::make_shared<track::ManualTracker>(*strict.hand);
   hand->within = 1e-4;
   strict.hand = hand;
-  shot::putTrack(s, strict);
+  edit::putTrack(s, strict);
   Window w(s, folder);
   w.station("Track");
   w.session().chooseTracker(id);

@@ -7,7 +7,7 @@
 #include <QMenu>
 #include <QtTest>
 
-#include "app/main_window.h"
+#include "app/window/main_window.h"
 #include "core/shot/shot_json.h"
 #include "tests/support/some.h"
 #include "tests/support/synthetic.h"

@@ -6,7 +6,8 @@
 #include <cmath>
 
 #include "core/edit/edits.h"
-#include "core/shot/recipe.h"
+#include "core/edit/set_word.h"
+#include "core/wording/recipe.h"
 #include "tests/support/making.h"
 #include "tests/support/synthetic.h"
 
@@ -72,7 +73,7 @@ TEST(MotionBlur, ASharpSourceIsBlurredAsTheShutterWould) {
   const Box inside{160, 90, 320, 180};
   comp::RenderCache w(test::kBudget);
   const double without = psnr(test::buildFrame(s, 1005, w), truth, inside);
-  shot::setWord(s, "elements.e1.look.shutter", "50 %", 1005);
+  edit::setWord(s, "elements.e1.look.shutter", "50 %", 1005);
   const double with = psnr(test::buildFrame(s, 1005, w), truth, inside);
   std::printf("against 16 subframes: %.1f dB without, %.1f dB with motion blur\n", without, with);
   EXPECT_LT(without, 32);
@@ -87,7 +88,7 @@ TEST(MotionBlur, ASharpSourceIsBlurredAsTheShutterWould) {
   // Closed it is sharp: the same to the bit as if nobody had spoken of a shutter.
   s = fastWalk(folder);
   const auto sharp = test::buildFrame(s, 1005, w).values;
-  shot::setWord(s, "elements.e1.look.shutter", "0 %", 1005);
+  edit::setWord(s, "elements.e1.look.shutter", "0 %", 1005);
   EXPECT_EQ(test::buildFrame(s, 1005, w).values, sharp);
 }
 

@@ -6,11 +6,13 @@
 
 #include "core/edit/edits.h"
 #include "core/edit/make.h"
+#include "core/edit/set_word.h"
 #include "core/edit/things.h"
 #include "core/image/write.h"
 #include "core/measure/best_frame.h"
-#include "core/shot/recipe.h"
 #include "core/shot/shot_json.h"
+#include "core/wording/recipe.h"
+#include "core/wording/words.h"
 #include "tests/support/making.h"
 #include "tests/support/synthetic.h"
 
@@ -105,7 +107,7 @@ TEST(OnRegion, PicturesAndCheckersAreSeenWithTheirCornersOnTheRegions) {
   const Vec2 in = region.moved(1003, {90, 90});
   EXPECT_NE(checked.pixel(static_cast<int>(in.x()), static_cast<int>(in.y()))[0],
             n.clean.at(1003).pixel(static_cast<int>(in.x()), static_cast<int>(in.y()))[0]);
-  EXPECT_NE(shot::textOf(shot::recipeOf(n.s, n.s.elements[0], 1003)).find("on wall"), std::string::npos);
+  EXPECT_NE(wording::textOf(wording::recipeOf(n.s, n.s.elements[0], 1003)).find("on wall"), std::string::npos);
 }
 
 TEST(OnRegion, AnElementThatCannotBeMadeIsLeftOutAndNamedWhereThatIsAsked) {
@@ -165,11 +167,11 @@ TEST(OnRegion, TheWordMovesAnElementBetweenSurfacesAndRegions) {
   set::Surface wall;
   wall.id = "s9", wall.name = "brick";
   n.s.surfaces = {wall};
-  shot::setWord(n.s, "elements.e1.on", "surface s9", 1005);
+  edit::setWord(n.s, "elements.e1.on", "surface s9", 1005);
   EXPECT_EQ(n.s.elements[0].surface(), "s9");
-  shot::setWord(n.s, "elements.e1.on", "region 1", 1005);
+  edit::setWord(n.s, "elements.e1.on", "region 1", 1005);
   EXPECT_EQ(regionOf(n.s.elements[0].place), 1);
-  EXPECT_NE(test::errorOf([&] { shot::setWord(n.s, "elements.e1.on", "region 7", 1005); }).find("there is no"),
+  EXPECT_NE(test::errorOf([&] { edit::setWord(n.s, "elements.e1.on", "region 7", 1005); }).find("there is no"),
             std::string::npos);
   // It stays so in its file, and its pixels do not depend on regions that others ride.
   const auto key = test::recipeKey(n.s, 1005);

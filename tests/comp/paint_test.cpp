@@ -10,11 +10,13 @@
 #include <set>
 
 #include "core/edit/edits.h"
+#include "core/edit/element_kinds.h"
 #include "core/edit/mend.h"
+#include "core/edit/set_word.h"
 #include "core/edit/things.h"
 #include "core/image/write.h"
-#include "core/shot/recipe.h"
 #include "core/shot/shot_json.h"
+#include "core/wording/recipe.h"
 #include "tests/support/in_time.h"
 #include "tests/support/making.h"
 #include "tests/support/some.h"
@@ -30,7 +32,7 @@ using image::Picture;
 /// The wall, and an element of paint on it on frame 1003.
 shot::Shot painted(const test::Folder& folder) {
   auto s = test::walkAlongWall(folder);
-  s.elements.push_back(shot::freshElement(s, "paint", "s1", 1003));
+  s.elements.push_back(edit::freshElement(s, "paint", "s1", 1003));
   return s;
 }
 
@@ -160,27 +162,27 @@ TEST(Paint, AStrokeThatCannotBeMadeIsRefusedByTheCommand) {
 TEST(Paint, PressureFlowAndSpacingCount) {
   Brush b = brushOf(BrushTool::Colour, 40, 1);
   b.spacing = 0.25;
-  comp::Dabs even(b);
+  retouch::Dabs even(b);
   const std::vector<element::PenPoint> way = {{0, 0, 1}, {50, 0, 1}, {100, 0, 1}};
   const auto dabs = even.along(way);
   ASSERT_EQ(dabs.size(), 11U) << "every ten pixels";
   EXPECT_NEAR(dabs[3].at.x(), 30, 1e-9);
   // In pieces it is the same.
-  comp::Dabs pieces(b);
-  std::vector<comp::Dab> more;
+  retouch::Dabs pieces(b);
+  std::vector<retouch::Dab> more;
   for (const auto& p : way)
     for (const auto& d : pieces.along(std::span(&p, 1))) more.push_back(d);
   ASSERT_EQ(more.size(), dabs.size());
   for (size_t i = 0; i < more.size(); ++i) EXPECT_EQ(more[i].at, dabs[i].at);
 
   b.pressure = element::Pressure::Both;
-  comp::Dabs soft(b);
+  retouch::Dabs soft(b);
   const auto half = soft.along(std::vector<element::PenPoint>{{0, 0, 0.5}});
   EXPECT_DOUBLE_EQ(half[0].radius, 10);
   EXPECT_DOUBLE_EQ(half[0].flow, 0.5);
-  EXPECT_EQ(comp::coverageOf(3, 10, 0.5), 1);
-  EXPECT_NEAR(comp::coverageOf(7.5, 10, 0.5), 0.5, 1e-6);
-  EXPECT_EQ(comp::coverageOf(10, 10, 0.5), 0);
+  EXPECT_EQ(retouch::coverageOf(3, 10, 0.5), 1);
+  EXPECT_NEAR(retouch::coverageOf(7.5, 10, 0.5), 0.5, 1e-6);
+  EXPECT_EQ(retouch::coverageOf(10, 10, 0.5), 0);
 }
 
 TEST(Paint, ItGoesAlongWithTheSurface) {
@@ -303,12 +305,12 @@ TEST(Paint, StrokesAreThingsHiddenOrderedCopiedAndRemoved) {
   EXPECT_NEAR(test::buildFrame(s, 1003, w).pixel(102, 90)[1], 1, 1e-5);
   edit::move(s, "elements.e1.source.strokes.k2", 0);
   EXPECT_NEAR(test::buildFrame(s, 1003, w).pixel(102, 90)[0], 1, 1e-5);
-  shot::setWord(s, "elements.e1.source.strokes.k1.on", "0", 1003);
+  edit::setWord(s, "elements.e1.source.strokes.k1.on", "0", 1003);
   EXPECT_NEAR(test::buildFrame(s, 1003, w).pixel(102, 90)[1], 1, 1e-5);
   EXPECT_EQ(edit::duplicate(s, {"elements.e1.source.strokes.k2"}).front(), "elements.e1.source.strokes.k3");
   edit::remove(s, {"elements.e1.source.strokes.k2", "elements.e1.source.strokes.k3"});
   EXPECT_EQ(test::buildFrame(s, 1003, w).values, bare(s, 1003, w).values);
-  shot::setWord(s, "elements.e1.source.strokes.k1.only", "1", 1003);
+  edit::setWord(s, "elements.e1.source.strokes.k1.only", "1", 1003);
   EXPECT_EQ(s.elements[0].from<element::Paint>()->strokes[0].range, (FrameRange{1003, 1003}));
   EXPECT_NE(test::errorOf([&] { edit::remove(s, {"elements.e1.source.strokes.k7"}); }), "");
   // By the command's edits.
@@ -333,7 +335,7 @@ TEST(Paint, WhatLiesBelowIsWhatIsPaintedOn) {
   auto s = test::walkAlongWall(folder);
   test::addPatch(s, 1001, 1003, 90, 80, 120, 110);
   s.elements[0].look.gain = element::Rgb{0, 0, 0};  // a black hole
-  s.elements.push_back(shot::freshElement(s, "paint", "s1", 1003));
+  s.elements.push_back(edit::freshElement(s, "paint", "s1", 1003));
   s.elements.back().id = "e2";
   Brush b = brushOf(BrushTool::Light, 10, 1);
   b.stops = 3;
@@ -379,7 +381,7 @@ TEST(Paint, GrainIsLaidWhereThereIsNoneBelowAndNeverStandsStill) {
   s.elements[0].look.freshGrain = true;
   constexpr double kSigma = 0.02;
   s.plates.front().grain = evenGrain(kSigma);
-  s.elements.push_back(shot::freshElement(s, "paint", "s1", 1003));
+  s.elements.push_back(edit::freshElement(s, "paint", "s1", 1003));
   s.elements.back().id = "e2";
   EXPECT_TRUE(s.elements.back().look.freshGrain) << "where the plate's grain is known";
   s.elements.back().look.freshGrain = false;
@@ -484,9 +486,9 @@ TEST(PaintInTime, TwoHundredStrokesOnALargeFrameAreReplayed) {
   }
   test::expectInTime([&] {
     const auto began = std::chrono::steady_clock::now();
-    comp::Canvas canvas(frame, under);
+    retouch::Canvas canvas(frame, under);
     for (const auto& k : strokes) {
-      comp::Stroking stroking(canvas, k.brush);
+      retouch::Stroking stroking(canvas, k.brush);
       stroking.to(k.penPath.points());
       stroking.end();
     }
@@ -499,7 +501,7 @@ TEST(PaintInTime, TwoHundredStrokesOnALargeFrameAreReplayed) {
 TEST(Paint, AStrokeThatNoHandMakesIsRefused) {
   Brush b = brushOf(BrushTool::Colour, 1, 1);
   b.spacing = 0.02;
-  comp::Dabs dabs(b);
+  retouch::Dabs dabs(b);
   std::vector<element::PenPoint> far;
   for (int i = 0; i < 20; ++i) far.push_back({i % 2 ? 1e5 : -1e5, 0, 1});
   EXPECT_NE(test::errorOf([&] { dabs.along(far); }), "");

@@ -6,10 +6,12 @@
 
 #include "core/edit/edits.h"
 #include "core/edit/make.h"
+#include "core/edit/set_word.h"
 #include "core/image/write.h"
 #include "core/shot/history.h"
-#include "core/shot/recipe.h"
 #include "core/shot/shot_json.h"
+#include "core/wording/recipe.h"
+#include "core/wording/words.h"
 #include "tests/support/making.h"
 #include "tests/support/synthetic.h"
 
@@ -53,7 +55,7 @@ TEST(PictureSource, IsLaidOnASurfaceWithItsOwnAspect) {
                                                     {"colourSpace", "scene_linear"}}}}}}}}}),
                                 {w, folder.path()});
   ASSERT_EQ(made[0], "e1");
-  const std::string text = shot::textOf(shot::recipeOf(s, s.elements[0], 1001));
+  const std::string text = wording::textOf(wording::recipeOf(s, s.elements[0], 1001));
   EXPECT_EQ(text, "Put sign.exr on board shown everywhere.");
   // Twice as wide as high on a square board: its middle half, from 0.25 m below the middle to 0.25 m above.
   for (int f = 1001; f <= 1003; ++f) {
@@ -102,7 +104,7 @@ TEST(PictureSource, ASequenceIsHeldBeyondItsEndsAndReadFreshly) {
   comp::RenderCache w(size_t{100} << 20);
   for (const auto& [f, red] : {std::pair{1001, 0.25}, {1002, 0.75}, {1004, 0.75}})
     EXPECT_NEAR(test::buildLayer(s, s.elements[0], f, w, map::Filter::Sharp).pixel(160, 90)[0], red, 1e-3) << f;
-  shot::setWord(s, "elements." + id + ".source.beyond", "nothing", 1001);
+  edit::setWord(s, "elements." + id + ".source.beyond", "nothing", 1001);
   EXPECT_TRUE(test::buildLayer(s, s.elements[0], 1004, w, map::Filter::Sharp).empty());
   std::string all;
   for (const auto& p : shot::problemsOf(s, false)) all += p.text + "\n";

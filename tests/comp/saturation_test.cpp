@@ -4,9 +4,11 @@
 #include <cmath>
 
 #include "core/edit/edits.h"
+#include "core/edit/set_word.h"
 #include "core/shot/history.h"
-#include "core/shot/recipe.h"
 #include "core/shot/shot_json.h"
+#include "core/wording/recipe.h"
+#include "core/wording/words.h"
 #include "tests/support/making.h"
 #include "tests/support/synthetic.h"
 
@@ -19,11 +21,11 @@ TEST(Saturation, IsAWordASettingAnEditAndAPicture) {
   comp::RenderCache w(size_t{100} << 20);
   const shot::Shot before = s;
   const auto plain = test::buildLayer(s, s.elements[0], 1001, w, map::Filter::Sharp);
-  const std::string text = shot::textOf(shot::detailsOf(s, s.elements[0], 1001));
+  const std::string text = wording::textOf(wording::detailsOf(s, s.elements[0], 1001));
   EXPECT_NE(text.find("Saturation 100%"), std::string::npos) << text;
   edit::apply(s, nlohmann::json::parse(R"([{"word": "elements.e1.look.saturation", "to": "40"}])"), {w, {}});
   EXPECT_DOUBLE_EQ(s.elements[0].look.saturation.constant(), 0.4);
-  EXPECT_NE(test::errorOf([&] { shot::setWord(s, "elements.e1.look.saturation", "500", 1001); }), "");
+  EXPECT_NE(test::errorOf([&] { edit::setWord(s, "elements.e1.look.saturation", "500", 1001); }), "");
   const auto grey = test::buildLayer(s, s.elements[0], 1001, w, map::Filter::Sharp);
   for (const auto& [x, y] : {std::pair{100, 60}, {200, 120}}) {
     const float* a = plain.pixel(x, y);
@@ -37,7 +39,7 @@ TEST(Saturation, IsAWordASettingAnEditAndAPicture) {
   history.edit(s, "change the saturation");
   history.undo();
   EXPECT_TRUE(history.shot() == before);
-  shot::setWord(s, "elements.e1.look.saturation", "0", 1001);
+  edit::setWord(s, "elements.e1.look.saturation", "0", 1001);
   s.elements[0].look.saturation.key(1001, 1);
   s.elements[0].look.saturation.key(1003, 0);
   EXPECT_DOUBLE_EQ(evaluate::resolve(s, 1002).layers[0].look.saturation.constant(), 0.5);

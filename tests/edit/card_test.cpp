@@ -27,7 +27,7 @@ TEST(Card, TheOutlineGoesWithWhatStandsBeforeTheWallAndNothingIsTakenFromThere) 
   EXPECT_EQ(t.s.mattes[0].parts[0].surface, card->id);
   EXPECT_EQ(t.s.elements[0].surface(), "s1") << "it is still laid on the wall";
   for (const int f : {1001, 1005, 1009}) EXPECT_LT(t.worst(f), 0.02) << f;
-  EXPECT_NE(test::errorOf([&] { edit::standBefore(t.s, "e1", 1); }).find("already"), std::string::npos);
+  EXPECT_NE(test::errorOf([&] { edit::putOnCard(t.s, "e1", 1); }).find("already"), std::string::npos);
 }
 
 TEST(Card, WhatDoesNotTellIsRefusedInWords) {
@@ -43,7 +43,7 @@ TEST(Card, WhatDoesNotTellIsRefusedInWords) {
     t.s = before;
   };
   for (const double away : {0.0, -1.0, std::nan("")})
-    EXPECT_NE(test::errorOf([&] { edit::standBefore(t.s, "e1", away); }).find("not in front of the camera"),
+    EXPECT_NE(test::errorOf([&] { edit::putOnCard(t.s, "e1", away); }).find("not in front of the camera"),
               std::string::npos);
   // Around bare wall: it is the same everywhere.
   std::get<matte::RotoShapes>(t.s.mattes[0].parts[0].content).shapes = {test::rectangle(220, 40, 250, 80)};

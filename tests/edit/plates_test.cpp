@@ -2,6 +2,7 @@
 
 #include <gtest/gtest.h>
 
+#include "core/edit/new_shot.h"
 #include "core/shot/history.h"
 #include "core/shot/shot_json.h"
 #include "tests/support/synthetic.h"
@@ -53,7 +54,7 @@ TEST(Relink, AnotherSizeIsRefusedWhereThingsAreKeptInPixels) {
   EXPECT_NE(said.find("160 x 90"), std::string::npos) << said;
   EXPECT_EQ(s, before);
   // A shot that has nothing yet takes any.
-  shot::Shot bare = shot::newShot({before.plate().fileOf(1001), {}, {}, {}, 0});
+  shot::Shot bare = edit::newShot({before.plate().fileOf(1001), {}, {}, {}, 0});
   edit::relinkPlate(bare, bare.worked().id, small.plate().fileOf(1001));
   EXPECT_EQ(bare.width, 160);
   EXPECT_EQ(bare.height, 90);

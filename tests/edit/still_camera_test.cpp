@@ -6,6 +6,8 @@
 
 #include "core/comp/layer.h"
 #include "core/edit/edits.h"
+#include "core/edit/element_kinds.h"
+#include "core/edit/new_shot.h"
 #include "core/shot/shot_json.h"
 #include "tests/support/making.h"
 #include "tests/support/synthetic.h"
@@ -23,7 +25,7 @@ TEST(StillCamera, TheBackdropFillsEveryPixelOfTheFrame) {
   ASSERT_TRUE(s.surface(held.backdrop));
   EXPECT_EQ(s.camera->poses.size(), 5U);
   comp::RenderCache w(test::kBudget);
-  auto e = shot::freshElement(s, "patch", held.backdrop, 1003);
+  auto e = edit::freshElement(s, "patch", held.backdrop, 1003);
   e.id = "e1";
   s.elements.push_back(e);
   const auto built = test::buildFrame(s, 1001, w);
@@ -46,7 +48,7 @@ TEST(StillCamera, TheBackdropFillsEveryPixelOfTheFrame) {
 
 TEST(StillCamera, AFillOnTheBackdropIsTheCleanPlateOfARealClip) {
   const test::Folder folder;
-  auto s = shot::newShot({test::kOpenCvData + "vtest.avi", {}, {}, {}, 0});
+  auto s = edit::newShot({test::kOpenCvData + "vtest.avi", {}, {}, {}, 0});
   s.range = {1, 60};
   comp::RenderCache w(size_t{600} << 20);
   const auto apply = [&](const char* text) { return edit::apply(s, nlohmann::json::parse(text), {w, folder.path()}); };

@@ -7,8 +7,9 @@
 #include "core/edit/make.h"
 #include "core/edit/paste.h"
 #include "core/edit/plates.h"
-#include "core/shot/recipe.h"
+#include "core/edit/trackers.h"
 #include "core/shot/trackers.h"
+#include "core/wording/recipe.h"
 #include "tests/support/making.h"
 #include "tests/support/synthetic.h"
 
@@ -172,8 +173,8 @@ TEST(Things, APlateThatIsNotHereIsNamed) {
 TEST(Things, TrackersAndRegionsToo) {
   const test::Folder folder;
   auto s = patched(folder);
-  const int t = shot::addTracker(s, 1001, {40, 40});
-  const int r = shot::addRegion(s, 1001, {{20, 20}, {80, 20}, {80, 60}});
+  const int t = edit::addTracker(s, 1001, {40, 40});
+  const int r = edit::addRegion(s, 1001, {{20, 20}, {80, 20}, {80, 60}});
   const std::string tracker = "trackers." + std::to_string(t), region = "regions." + std::to_string(r);
   edit::rename(s, tracker, "corner of the door");
   EXPECT_EQ(edit::nameOf(s, tracker), "corner of the door");

@@ -8,9 +8,10 @@
 
 #include "core/edit/make.h"
 #include "core/edit/plates.h"
+#include "core/edit/set_word.h"
 #include "core/image/write.h"
 #include "core/lens/pixel_maps.h"
-#include "core/shot/recipe.h"
+#include "core/wording/recipe.h"
 #include "tests/support/making.h"
 #include "tests/support/synthetic.h"
 
@@ -221,9 +222,9 @@ TEST(Plates, SwappingTheOneThatIsWorkedOnIsOneWordAndChangesNothingElse) {
     image::writePicture(folder / fmt::format("graded/g.{:04}.exr", f - 1000), p, {});
   }
   const std::string id = edit::addPlate(s, (folder / "graded/g.0001.exr").string(), "graded");
-  shot::setWord(s, "plates." + id + ".shift", "1000", 1001);
+  edit::setWord(s, "plates." + id + ".shift", "1000", 1001);
   const auto before = s;
-  shot::setWord(s, "workingPlate", id, 1001);
+  edit::setWord(s, "workingPlate", id, 1001);
   auto back = s;
   back.workingPlate = before.workingPlate;
   EXPECT_TRUE(back == before) << "one word";
@@ -234,9 +235,9 @@ TEST(Plates, SwappingTheOneThatIsWorkedOnIsOneWordAndChangesNothingElse) {
     EXPECT_NEAR(graded.pixel(x, y)[1], raw.pixel(x, y)[1], 3e-3);
   }
   // A patch can stay with the plate that it was taken from.
-  shot::setWord(s, "elements.e1.source.plate", "f1", 1001);
+  edit::setWord(s, "elements.e1.source.plate", "f1", 1001);
   EXPECT_NEAR(test::buildFrame(s, 1002, w).pixel(120, 80)[0], raw.pixel(120, 80)[0], 3e-3);
-  EXPECT_NE(test::errorOf([&] { shot::setWord(s, "workingPlate", "f9", 1001); }), "");
+  EXPECT_NE(test::errorOf([&] { edit::setWord(s, "workingPlate", "f9", 1001); }), "");
 }
 
 TEST(Plates, ASourcePlateOfAnotherSizeIsReadByItsScale) {
@@ -263,13 +264,13 @@ TEST(Plates, ASourcePlateOfAnotherSizeIsReadByItsScale) {
   EXPECT_DOUBLE_EQ(s.plateUse(id)->scale, 2);
   comp::RenderCache w(test::kBudget);
   const auto own = test::buildFrame(s, 1002, w);
-  shot::setWord(s, "elements.e1.source.plate", id, 1001);
+  edit::setWord(s, "elements.e1.source.plate", id, 1001);
   const auto finer = test::buildFrame(s, 1002, w);
   double sum = 0;
   int n = 0;
   for (int y = 50; y < 120; ++y)
     for (int x = 80; x < 180; ++x, ++n) sum += std::pow(finer.pixel(x, y)[0] - own.pixel(x, y)[0], 2);
   EXPECT_LT(std::sqrt(sum / n), 0.02) << "the same wall";
-  shot::setWord(s, "workingPlate", id, 1001);
+  edit::setWord(s, "workingPlate", id, 1001);
   EXPECT_NE(test::errorOf([&] { test::buildFrame(s, 1002, w); }).find("pixels for one"), std::string::npos);
 }

@@ -7,6 +7,8 @@
 #include <cmath>
 #include <numbers>
 
+#include "core/edit/new_shot.h"
+#include "core/edit/set_word.h"
 #include "core/image/pictures.h"
 #include "core/image/plate.h"
 #include "core/shot/shot.h"
@@ -100,11 +102,11 @@ TEST(Fields, FramesThatAreMissingAreTwo) {
 TEST(Fields, AreOtherPicturesThanTheFramesThatWereShownBefore) {
   const test::Folder folder;
   weave(folder, true);
-  auto s = shot::newShot({folder / "woven.0001.png", {}, {}, {}, 25});
+  auto s = edit::newShot({folder / "woven.0001.png", {}, {}, {}, 25});
   comp::RenderCache cache(test::kBudget);
   const auto whole = test::buildFrame(s, 1, cache);
   const uint64_t before = test::recipeKey(s, 1);
-  shot::useFields(s, image::Fields::UpperFirst);
+  edit::useFields(s, image::Fields::UpperFirst);
   EXPECT_NE(test::recipeKey(s, 1), before);
   EXPECT_NE(test::buildFrame(s, 1, cache).values, whole.values);
   EXPECT_EQ(test::buildFrame(s, 1, cache).values, image::readFrame(s.plate(), 1).picture.values);
@@ -117,10 +119,10 @@ TEST(Fields, AShotUsesThemBeforeAnythingCountsInFrames) {
       "ffmpeg -v error -y -f lavfi -i testsrc2=size=192x108:rate=50 -frames:v 20 -vf interlace,setfield=tff -flags "
       "+ilme+ildct -c:v mpeg2video -q:v 2 " +
       file);
-  auto s = shot::newShot({file, {}, {}, {}, 0});
+  auto s = edit::newShot({file, {}, {}, {}, 0});
   const FrameRange frames = s.range;
   EXPECT_FALSE(shot::fieldsQuestion(s).empty());
-  shot::setWord(s, "plate.fields", "upper first", 1);
+  edit::setWord(s, "plate.fields", "upper first", 1);
   EXPECT_EQ(s.range.count(), 2 * frames.count());
   EXPECT_EQ(s.plate().fps, 50);
   EXPECT_TRUE(shot::fieldsQuestion(s).empty());
@@ -132,8 +134,8 @@ TEST(Fields, AShotUsesThemBeforeAnythingCountsInFrames) {
   // Once something counts in frames they stay as they are.
   auto worked = s;
   worked.mattes.emplace_back();
-  EXPECT_THROW(shot::setWord(worked, "plate.fields", "whole", 1), Error);
+  EXPECT_THROW(edit::setWord(worked, "plate.fields", "whole", 1), Error);
   EXPECT_EQ(worked.range, s.range);
-  shot::setWord(s, "plate.fields", "whole", 1);
+  edit::setWord(s, "plate.fields", "whole", 1);
   EXPECT_EQ(s.range, frames);
 }

@@ -14,6 +14,7 @@
 #include <thread>
 
 #include "core/base/files.h"
+#include "core/edit/new_shot.h"
 #include "core/image/plate.h"
 #include "core/shot/shot.h"
 #include "tests/support/some.h"
@@ -45,7 +46,7 @@ const Kind kKinds[] = {
     {"H.264 without time stamps", "avi", "25", "-c:v libx264 -pix_fmt yuv420p -bf 2 -g 12 -qp 12"},
 };
 
-void shell(const std::string& command) {
+void inShell(const std::string& command) {
   std::string printed;
   ASSERT_EQ(0, test::runCommand(command, &printed)) << command << "\n" << printed;
 }
@@ -53,7 +54,7 @@ void shell(const std::string& command) {
 /// A moving, counting pattern.
 std::string make(const test::Folder& folder, const Kind& k) {
   const std::string file = (folder / (std::string("movie.") + k.ending)).string();
-  shell(
+  inShell(
       fmt::format("ffmpeg -v error -y -f lavfi -i testsrc2=size={}x{}:rate={} -frames:v {} -vf "
                   "scale=out_color_matrix=bt601{} {} -colorspace smpte170m {}",
                   kW, kH, k.rate, kFrames,
@@ -67,7 +68,7 @@ std::string make(const test::Folder& folder, const Kind& k) {
 
 std::vector<std::vector<uint16_t>> byFfmpeg(const test::Folder& folder, const std::string& file) {
   const std::string raw = (folder / "raw").string();
-  shell(fmt::format(
+  inShell(fmt::format(
       "ffmpeg -v error -y -i {} -vsync passthrough -sws_flags bicubic+accurate_rnd+full_chroma_int+full_chroma_inp "
       "-pix_fmt rgba64le -f rawvideo {}",
       file, raw));
@@ -122,7 +123,7 @@ TEST(Movies, EveryFrameInAnyOrderIsWhatFfmpegDecodes) {
 TEST(Movies, FullRangeIsNotStretched) {
   const test::Folder folder;
   const std::string file = (folder / "grey.avi").string();
-  shell(
+  inShell(
       "ffmpeg -v error -y -f lavfi -i color=0x404040:size=64x64:rate=25 -frames:v 2 -vf scale=out_range=pc "
       "-c:v mjpeg -q:v 2 -pix_fmt yuvj420p " +
       file);
@@ -149,8 +150,8 @@ TEST(Movies, WhiteIsOneAndBlackIsNothingInEveryKind) {
     for (const auto& [colour, value] : {std::pair{"white", 65535.0}, {"black", 0.0}}) {
       SCOPED_TRACE(std::string(k.coding) + " " + colour);
       const std::string file = (folder / (std::string("flat.") + k.ending)).string();
-      shell(fmt::format("ffmpeg -v error -y -f lavfi -i color={}:size=64x64:rate=25,format=rgb24 -frames:v 2 {} {}",
-                        colour, k.coding, file));
+      inShell(fmt::format("ffmpeg -v error -y -f lavfi -i color={}:size=64x64:rate=25,format=rgb24 -frames:v 2 {} {}",
+                          colour, k.coding, file));
       image::Movie movie(file);
       const auto pixels = movie.read(1);
       for (size_t c = 0; c < 3; ++c) EXPECT_NEAR(pixels[4 * (32 * 64 + 32) + c], value, k.mostOff);
@@ -158,7 +159,7 @@ TEST(Movies, WhiteIsOneAndBlackIsNothingInEveryKind) {
     }
   // Every code of an RGB movie, bit for bit.
   const std::string file = (folder / "ramp.mkv").string();
-  shell(
+  inShell(
       "ffmpeg -v error -y -f lavfi -i nullsrc=size=256x8:rate=25,format=gbrp,geq=r=X:g=X:b=X -frames:v 1 -c:v ffv1 "
       "-pix_fmt gbrp " +
       file);
@@ -171,11 +172,11 @@ TEST(Movies, InterlacedFramesAreSaidToBe) {
   const test::Folder folder;
   for (const bool interlaced : {true, false}) {
     const std::string file = (folder / (interlaced ? "fields.mpg" : "frames.mpg")).string();
-    shell("ffmpeg -v error -y -f lavfi -i testsrc2=size=192x108:rate=50 -frames:v 20 -vf " +
-          std::string(interlaced ? "interlace,setfield=tff -flags +ilme+ildct" : "null") + " -c:v mpeg2video -q:v 2 " +
-          file);
+    inShell("ffmpeg -v error -y -f lavfi -i testsrc2=size=192x108:rate=50 -frames:v 20 -vf " +
+            std::string(interlaced ? "interlace,setfield=tff -flags +ilme+ildct" : "null") +
+            " -c:v mpeg2video -q:v 2 " + file);
     EXPECT_EQ(image::movieFacts(file).fields, interlaced ? image::Fields::UpperFirst : image::Fields::Whole);
-    auto s = shot::newShot({file, {}, {}, {}, 0});
+    auto s = edit::newShot({file, {}, {}, {}, 0});
     const auto problems = shot::problemsOf(s, false);
     EXPECT_EQ(std::any_of(problems.begin(), problems.end(),
                           [](const auto& p) { return p.text.find("interlaced") != std::string::npos && !p.grave; }),
@@ -186,12 +187,12 @@ TEST(Movies, InterlacedFramesAreSaidToBe) {
 TEST(Movies, AnUnsteadyRateIsTold) {
   const test::Folder folder;
   const std::string file = (folder / "unsteady.mkv").string();
-  shell(
+  inShell(
       "ffmpeg -v error -y -f lavfi -i testsrc2=size=64x64:rate=24 -frames:v 24 -vf "
       "\"setpts='if(gt(N,10),PTS*1.7,PTS)'\" "
       "-vsync vfr -c:v libx264 " +
       file);
-  shot::Shot s = shot::newShot({file, {}, {}, {}, 0});
+  shot::Shot s = edit::newShot({file, {}, {}, {}, 0});
   bool told = false;
   for (const auto& p : shot::problemsOf(s, true)) told |= p.text.find("ms apart") != std::string::npos && !p.grave;
   EXPECT_TRUE(told);

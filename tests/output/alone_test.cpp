@@ -2,10 +2,11 @@
 #include <gtest/gtest.h>
 
 #include "core/comp/layer.h"
+#include "core/edit/element_kinds.h"
 #include "core/image/plate.h"
 #include "core/image/provenance.h"
 #include "core/output/deliver.h"
-#include "core/shot/recipe.h"
+#include "core/wording/recipe.h"
 #include "tests/support/making.h"
 #include "tests/support/synthetic.h"
 
@@ -15,7 +16,7 @@ namespace {
 TEST(Alone, ElementsAreDeliveredPremultipliedOnNothing) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 9);
-  auto e = shot::freshElement(s, "checker", "s1", 1001);
+  auto e = edit::freshElement(s, "checker", "s1", 1001);
   e.id = "e1";
   s.elements.push_back(e);
   s.delivery.overPlate = false;

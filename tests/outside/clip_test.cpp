@@ -6,7 +6,9 @@
 #include <opencv2/video/tracking.hpp>
 #include <random>
 
-#include "core/edit/follow.h"
+#include "core/edit/new_shot.h"
+#include "core/edit/solves.h"
+#include "core/estimate/follow.h"
 #include "core/measure/slip.h"
 #include "tests/support/making.h"
 #include "tests/support/synthetic.h"
@@ -36,11 +38,11 @@ std::vector<Vec3> largestPlane(const std::vector<set::Point>& points, double wit
 
 TEST(Clip, ACameraOverPostersIsSolvedAndACheckerOnThemHolds) {
   if (!std::filesystem::exists(kClip)) FAIL() << kClip << " is not there (package visp-images-data)";
-  shot::Shot s = shot::newShot({kClip, {}, {}, {}, 25});
+  shot::Shot s = edit::newShot({kClip, {}, {}, {}, 25});
   comp::RenderCache cache(size_t{500} << 20);
-  s.tracks = std::make_shared<track::Tracks>(edit::followShot(s, cache));
+  s.tracks = std::make_shared<track::Tracks>(estimate::followShot(s, cache));
   const auto answer = solve::solve(*s.tracks, s.range, s.width, s.height, *s.camera, {}, {});
-  shot::takeSolve(s, answer);
+  edit::takeSolve(s, answer);
   ASSERT_EQ(s.camera->poses.size(), 80U);
   EXPECT_LE(answer.errors.rmsPx, 0.5);
   std::map<int, int> held;

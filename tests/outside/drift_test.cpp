@@ -4,7 +4,7 @@
 
 #include <cmath>
 
-#include "core/edit/follow.h"
+#include "core/estimate/follow.h"
 #include "core/image/sample.h"
 #include "core/shot/shot_json.h"
 #include "core/track/manual_tracker.h"
@@ -120,7 +120,7 @@ struct Followed {
     auto s = demo.shot;
     s.tracking.follow = {}, s.tracking.matte.clear();
     comp::RenderCache cache(size_t{1} << 30);
-    tracks = edit::followShot(s, cache);
+    tracks = estimate::followShot(s, cache);
     const auto source = [&](int f) { return demo.frames.at(f); };
     std::vector<std::pair<int, int>> ways = {{1001, 1031}, {1036, 1006}, {1036, 1066}, {1072, 1042}};
     ways.resize(static_cast<size_t>(test::some(2, 4)));

@@ -4,7 +4,7 @@
 
 #include <cmath>
 
-#include "core/edit/follow.h"
+#include "core/estimate/follow.h"
 #include "core/shot/shot_json.h"
 #include "tests/outside/truth.h"
 #include "tests/support/synthetic.h"
@@ -23,7 +23,7 @@ const track::Tracks& tracks() {
     shot::Shot s = demo();
     s.tracking.follow = {}, s.tracking.matte.clear();
     comp::RenderCache cache(size_t{1} << 30);
-    return edit::followShot(s, cache);
+    return estimate::followShot(s, cache);
   }();
   return t;
 }

@@ -7,7 +7,7 @@
 #include <chrono>
 #include <cmath>
 
-#include "core/edit/follow.h"
+#include "core/estimate/follow.h"
 #include "core/image/plate.h"
 #include "core/shot/trackers.h"
 #include "tests/outside/truth.h"
@@ -179,12 +179,12 @@ Judged judge(const RenderedMove& move) {
   Judged out;
   auto s = shotOf(move);
   comp::RenderCache cache(test::kBudget);
-  const auto tracks = edit::followShot(s, cache);
+  const auto tracks = estimate::followShot(s, cache);
   out.tracks = tracks.size();
   s.tracks = std::make_shared<track::Tracks>(tracks);
   const auto began = std::chrono::steady_clock::now();
   try {
-    out.answer = edit::solveShot(s);
+    out.answer = estimate::solveShot(s);
   } catch (const Error& e) {
     out.words = e.what();
   }

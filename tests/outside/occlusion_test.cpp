@@ -3,7 +3,8 @@
 #include <gtest/gtest.h>
 
 #include "core/comp/render_cache.h"
-#include "core/edit/follow.h"
+#include "core/edit/trackers.h"
+#include "core/estimate/follow.h"
 #include "core/shot/shot_json.h"
 #include "core/shot/trackers.h"
 #include "tests/outside/demo_truth.h"
@@ -44,7 +45,7 @@ TEST(OcclusionOutside, ATrackerWaitsWhereSomethingComesBeforeItAndRegains) {
     const auto stage = evaluate::ShotEvaluator::of(shot)->stage(f);
     const auto scene = cache.scene(*stage);
     scene->prepare(0, false);
-    for (const Vec2& at : edit::featuresOn(shot, f, cache)) {
+    for (const Vec2& at : estimate::featuresOn(shot, f, cache)) {
       Vec2 straight;
       if (!shot.lensAt(f).straightFromPlate(at, straight)) continue;
       const Vec3 way = shot.cameraAt(f).unproject(straight);
@@ -75,10 +76,10 @@ TEST(OcclusionOutside, ATrackerWaitsWhereSomethingComesBeforeItAndRegains) {
     const Passage& p = passages[i];
     shot::Shot s = shot;
     const int from = std::max(p.start, p.hidden - 15);
-    const int id = shot::addTracker(s, from, projected(cvCamera(*s.camera, s.lens, from), p.at), "");
+    const int id = edit::addTracker(s, from, projected(cvCamera(*s.camera, s.lens, from), p.at), "");
     track::Track t;
     try {
-      t = edit::followTracker(s, id, {{from, demo::kLast}}, cache);
+      t = estimate::followTracker(s, id, {{from, demo::kLast}}, cache);
     } catch (const Error&) {
       continue;  // no texture that holds a place
     }

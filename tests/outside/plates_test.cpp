@@ -8,9 +8,10 @@
 
 #include "core/edit/make.h"
 #include "core/edit/plates.h"
+#include "core/edit/set_word.h"
 #include "core/image/write.h"
-#include "core/shot/recipe.h"
 #include "core/shot/shot_json.h"
+#include "core/wording/recipe.h"
 #include "tests/outside/demo_truth.h"
 #include "tests/support/making.h"
 #include "tests/support/synthetic.h"
@@ -55,7 +56,7 @@ TEST(PlatesOutside, AGradedPlateIsWorkedOnWithNothingDoneAgain) {
   for (auto& e : s.elements)
     if (auto* held = e.from<element::Patch>(); held && !held->picture.empty()) held->picture = painted;
   const auto before = s;
-  shot::setWord(s, "workingPlate", id, 1001);
+  edit::setWord(s, "workingPlate", id, 1001);
   // Nothing is tracked again, no matte and no patch is another.
   EXPECT_TRUE(*s.tracks == *before.tracks && s.mattes == before.mattes && s.elements == before.elements &&
               *s.camera == *before.camera && s.surfaces == before.surfaces);

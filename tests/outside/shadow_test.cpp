@@ -8,7 +8,7 @@
 #include <random>
 
 #include "core/base/error.h"
-#include "core/comp/canvas.h"
+#include "core/retouch/canvas.h"
 #include "tests/support/some.h"
 #include "tests/support/synthetic.h"
 
@@ -98,12 +98,12 @@ Picture rendered(const test::Folder& folder, const Scene& s, bool shadowed) {
 }
 
 /// By one broad stroke.
-comp::Canvas lifted(const Picture& dark) {
-  comp::Canvas canvas(dark.display, std::make_shared<const Picture>(dark));
+retouch::Canvas lifted(const Picture& dark) {
+  retouch::Canvas canvas(dark.display, std::make_shared<const Picture>(dark));
   element::Brush brush;
   brush.tool = element::BrushTool::Lift, brush.sizePx = 150, brush.hardness = 1,
   brush.pressure = element::Pressure::Nothing;
-  comp::Stroking stroking(canvas, brush);
+  retouch::Stroking stroking(canvas, brush);
   stroking.to(std::vector<element::PenPoint>{{110, 160, 1}, {360, 160, 1}});
   stroking.end();
   return canvas;
@@ -183,10 +183,10 @@ TEST(ShadowLiftedOnly, WhereItLies) {
       for (int c = 0; c < 3; ++c)
         p.pixel(x, y)[c] = black ? (c == 0 ? -0.01f : 0.0f) : level * (shaded ? transmission[c] : 1);
     }
-  comp::Canvas canvas(p.display, std::make_shared<const Picture>(p));
+  retouch::Canvas canvas(p.display, std::make_shared<const Picture>(p));
   element::Brush brush;
   brush.tool = element::BrushTool::Lift, brush.sizePx = 110, brush.pressure = element::Pressure::Nothing;
-  comp::Stroking stroking(canvas, brush);
+  retouch::Stroking stroking(canvas, brush);
   stroking.to(std::vector<element::PenPoint>{{80, 60, 1}, {80, 100, 1}});
   stroking.end();
   const Picture out = canvas.seen(p.display);
@@ -209,10 +209,10 @@ TEST(ShadowLiftedNot, WhereThereIsNone) {
       for (int x = 0; x < 200; ++x)
         for (int c = 0; c < 3; ++c)
           p.pixel(x, y)[c] = colours[bricks && ((x / 24 + y / 10) % 2 == 1)][c] * (1 + noise(random));
-    comp::Canvas canvas(p.display, std::make_shared<const Picture>(p));
+    retouch::Canvas canvas(p.display, std::make_shared<const Picture>(p));
     element::Brush brush;
     brush.tool = element::BrushTool::Lift, brush.sizePx = 50;
-    comp::Stroking stroking(canvas, brush);
+    retouch::Stroking stroking(canvas, brush);
     stroking.to(std::vector<element::PenPoint>{{100, 20, 1}, {100, 100, 1}});
     EXPECT_THROW(
         {
@@ -231,10 +231,10 @@ TEST(ShadowLiftedNot, WhereItHasNoHueOfItsOwn) {
   for (int y = 0; y < 120; ++y)
     for (int x = 0; x < 200; ++x)
       for (int c = 0; c < 3; ++c) p.pixel(x, y)[c] = (x > 90 && x < 110 ? 0.15f : 0.4f) * (1 + noise(random));
-  comp::Canvas canvas(p.display, std::make_shared<const Picture>(p));
+  retouch::Canvas canvas(p.display, std::make_shared<const Picture>(p));
   element::Brush brush;
   brush.tool = element::BrushTool::Lift, brush.sizePx = 50;
-  comp::Stroking stroking(canvas, brush);
+  retouch::Stroking stroking(canvas, brush);
   stroking.to(std::vector<element::PenPoint>{{100, 20, 1}, {100, 100, 1}});
   EXPECT_THROW(stroking.end(), Error);
 }

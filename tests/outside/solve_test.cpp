@@ -6,9 +6,11 @@
 #include <opencv2/calib3d.hpp>
 #include <random>
 
-#include "core/edit/follow.h"
 #include "core/edit/make.h"
-#include "core/edit/raise_wall.h"
+#include "core/edit/solves.h"
+#include "core/edit/world.h"
+#include "core/estimate/follow.h"
+#include "core/estimate/raise_wall.h"
 #include "core/lens/snap.h"
 #include "core/measure/slip.h"
 #include "core/shot/shot_json.h"
@@ -33,7 +35,7 @@ struct Solved {
     shot::Shot s = truth;
     s.tracking.follow = {}, s.tracking.matte.clear();
     comp::RenderCache cache(size_t{1} << 30);
-    tracks = edit::followShot(s, cache);
+    tracks = estimate::followShot(s, cache);
     camera::CameraPath body;
     body.backWidthMm = truth.camera->backWidthMm, body.backHeightMm = truth.camera->backHeightMm;
     answer = solve::solve(tracks, s.range, s.width, s.height, body, {}, {});
@@ -154,7 +156,7 @@ TEST(SolveOutside, TheWorldIsPutRightAndStaysSoAfterAnotherSolve) {
   shot.surfaces.clear(), shot.elements.clear(), shot.constraints.clear();
   shot.points = std::make_shared<std::vector<set::Point>>();
   shot.tracks = std::make_shared<track::Tracks>(s.tracks);
-  shot::takeSolve(shot, s.answer);
+  edit::takeSolve(shot, s.answer);
   // As somebody would choose them on frame 1036: points on the slip, and two on the plank wall.
   const auto onScreen = [&](const set::Point& p) { return projected(cvCamera(*shot.camera, shot.lens, 1036), p.at); };
   set::WorldConstraint ground, gauge, axis;
@@ -187,13 +189,13 @@ TEST(SolveOutside, TheWorldIsPutRightAndStaysSoAfterAnotherSolve) {
                                 set::idOf(*shot.points, static_cast<size_t>(right))};
   gauge.lengthM = (onWall(leftAt) - onWall(rightAt)).norm();
   shot.constraints = {gauge, axis, ground};
-  shot::applyStatements(shot);
+  edit::applyConstraints(shot);
   const auto check = [&](const char* when) {
     const Eigen::Matrix4d t = test::byCentres(*s.truth.camera, *shot.camera);
     const double scale = std::cbrt(t.topLeftCorner<3, 3>().determinant());
     const Vec3 up = t.topLeftCorner<3, 3>() / scale * Vec3::UnitY();
     const double lean = std::acos(std::min(1.0, up.y())) * 180 / M_PI, size = 100 * std::abs(scale - 1);
-    const auto said = shot::placementOf(shot);
+    const auto said = edit::placementOf(shot);
     std::printf("ground through %zu points, within %.1f mm; ", ground.points.size(), 1000 * said.groundRms);
     std::printf("%s: up is off by %.3f degrees, size by %.3f%%\n", when, lean, size);
     EXPECT_LE(lean, 0.1);
@@ -204,7 +206,7 @@ TEST(SolveOutside, TheWorldIsPutRightAndStaysSoAfterAnotherSolve) {
   for (size_t i = 0; i < fewer.size(); ++i) fewer[i].on = i % 5 != 0;
   camera::CameraPath body;
   body.backWidthMm = s.truth.camera->backWidthMm, body.backHeightMm = s.truth.camera->backHeightMm;
-  shot::takeSolve(shot, solve::solve(fewer, shot.range, 1280, 720, body, {}, {}));
+  edit::takeSolve(shot, solve::solve(fewer, shot.range, 1280, 720, body, {}, {}));
   check("after another solve");
 }
 
@@ -212,7 +214,7 @@ TEST(SolveOutside, ThingsThatStandPlumbSetItUpright) {
   const auto& s = Solved::get();
   shot::Shot shot = s.truth;
   shot.surfaces.clear(), shot.elements.clear(), shot.constraints.clear();
-  shot::takeSolve(shot, s.answer);
+  edit::takeSolve(shot, s.answer);
   // The frames of window and door (demo/scene/boathouse.pov), clicked five times each, up to 3 px beside.
   std::mt19937 random(1);
   std::uniform_real_distribution<double> hand(-3, 3);
@@ -239,12 +241,12 @@ TEST(SolveOutside, ThingsThatStandPlumbSetItUpright) {
   set::WorldConstraint vertical;
   vertical.kind = set::WorldConstraint::Kind::Vertical;
   shot.constraints = {vertical};
-  shot::applyStatements(shot);
+  edit::applyConstraints(shot);
   const Eigen::Matrix4d t = test::byCentres(*s.truth.camera, *shot.camera);
   const double scale = std::cbrt(t.topLeftCorner<3, 3>().determinant());
   const Vec3 up = t.topLeftCorner<3, 3>() / scale * Vec3::UnitY();
   const double lean = std::acos(std::min(1.0, up.y())) * 180 / M_PI;
-  const auto said = shot::placementOf(shot);
+  const auto said = edit::placementOf(shot);
   std::printf("plumb by %zu lines: up is off by %.3f degrees (said: %.3f), lines by %.3f\n", shot.lines.size(), lean,
               said.plumbSigma, said.plumbRms);
   EXPECT_LE(lean, 0.1);
@@ -255,7 +257,7 @@ TEST(SolveOutside, AWallWithoutPointsStandsSquareToOneThatHasThem) {
   const auto& s = Solved::get();
   shot::Shot shot = s.truth;
   shot.surfaces.clear(), shot.elements.clear(), shot.constraints.clear();
-  shot::takeSolve(shot, s.answer);
+  edit::takeSolve(shot, s.answer);
   constexpr int kOn = 1036;
   const Vec3 viewer = shot.cameraAt(kOn).position;
   const auto inside = [&](double x0, double y0, double x1, double y1) {
@@ -275,8 +277,8 @@ TEST(SolveOutside, AWallWithoutPointsStandsSquareToOneThatHasThem) {
   std::vector<Vec2> foot;
   for (const double z : {0.3, 3.0})
     foot.push_back(projected(camera, Vec3(-1, 0, z)) + Vec2(hand(random), hand(random)));
-  const auto raised = edit::raiseWall(shot, on, kOn, foot);
-  const auto drawn = edit::raiseWall(shot, on, kOn, foot, true);
+  const auto raised = estimate::raiseWall(shot, on, kOn, foot);
+  const auto drawn = estimate::raiseWall(shot, on, kOn, foot, true);
   const Eigen::Matrix4d t = test::byCentres(*s.truth.camera, *shot.camera);
   const double scale = std::cbrt(t.topLeftCorner<3, 3>().determinant());
   const auto off = [&](const set::Surface& w, const Vec3& truly) {

@@ -27,7 +27,7 @@ Vec3 patternAt(const Vec3& way) {
   return Vec3(0.5 + 0.2 * a + 0.15 * b, 0.5 + 0.2 * b + 0.15 * c, 0.5 + 0.2 * c + 0.15 * a);
 }
 
-image::Picture sphere() {
+image::Picture spherePicture() {
   image::Picture p(kWide, kHigh, 4, 1.0f);
   const view::Sphere view(kWide, kHigh);
   for (int y = 0; y < kHigh; ++y)
@@ -51,7 +51,7 @@ void writeRaw(const std::string& file, const image::Picture& p) {
 
 TEST(Sphere, SteeredFlatViewsAreWhatFfmpegSees) {
   const test::Folder folder;
-  const auto whole = sphere();
+  const auto whole = spherePicture();
   writeRaw((folder / "sphere.png").string(), whole);
   const int w = 640, h = 480;
   for (const view::Steer& s : {view::Steer{0, 0, 0, 70},
@@ -98,7 +98,7 @@ TEST(Sphere, SteeredFlatViewsAreWhatFfmpegSees) {
 }
 
 TEST(Sphere, ThereIsNoSeamAtTheDateLineOrThePoles) {
-  const auto whole = sphere();
+  const auto whole = spherePicture();
   const int w = 512, h = 512;
   for (const view::Steer& s : {view::Steer{180, 0, 0, 60}, {180, 60, 30, 90}, {0, 90, 0, 60}, {77, -90, 0, 60}}) {
     const auto flat = output::flatView(whole, view::steered(s, w, h), w, h, map::Filter::Sharp);
@@ -122,7 +122,7 @@ TEST(Sphere, APatchMadeInAFlatViewDownChangesNoPixelOutsideItsCover) {
   shot::Shot s;
   s.name = "around";
   std::filesystem::create_directories(folder / "plate");
-  image::writePicture(folder / "plate/a.0001.exr", sphere(), {});
+  image::writePicture(folder / "plate/a.0001.exr", spherePicture(), {});
   s.setPlate(image::openPlate(folder / "plate/a.0001.exr"));
   s.projection = shot::Projection::Sphere;
   s.delivery.pattern = (folder / "out/a.####.exr").string();

@@ -4,7 +4,7 @@
 #include <chrono>
 #include <random>
 
-#include "core/edit/spot_depth.h"
+#include "core/estimate/spot_depth.h"
 #include "core/evaluate/frame_state.h"
 #include "core/exchange/write.h"
 #include "core/shot/shot_json.h"
@@ -46,7 +46,7 @@ TEST(SpotOutside, TheDemosPicturesTellHowFarItsWallsAre) {
     const double depth = camera.depthOf(camera.position + hit.distance * d);
     const auto began = std::chrono::steady_clock::now();
     try {
-      auto found = edit::spotAt(s, frame, p, w, {}, set::DepthFrom::Picture);
+      auto found = estimate::spotAt(s, frame, p, w, {}, set::DepthFrom::Picture);
       ms = std::max(ms, std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - began).count());
       const double mine = camera.depthOf(found.spot.position);
       off.push_back(std::abs(mine - depth) / depth);

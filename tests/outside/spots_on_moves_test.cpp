@@ -9,7 +9,8 @@
 #include <optional>
 #include <random>
 
-#include "core/edit/spot_depth.h"
+#include "core/edit/new_shot.h"
+#include "core/estimate/spot_depth.h"
 #include "core/image/plate.h"
 #include "core/set/ray_scene.h"
 #include "core/shot/shot.h"
@@ -102,7 +103,7 @@ Count tried(const shot::Shot& s, int frame, const std::vector<Place>& places, se
   Count out;
   comp::RenderCache w(size_t{1} << 30);
   for (const auto& p : places) try {
-      const auto spot = edit::spotAt(s, frame, p.pixel, w, {}, from).spot;
+      const auto spot = estimate::spotAt(s, frame, p.pixel, w, {}, from).spot;
       out.take(p.kind, std::abs(s.cameraAt(frame).depthOf(spot.position) - p.depth) < 2 * spot.sigmaM);
     } catch (const Error&) {
       ++out.refused[p.kind];
@@ -122,7 +123,7 @@ TEST(MovesOutside, SpotsAtCratesEdgesAndCornersAreAsGoodAsTheySayOrRefused) {
     const char* only = std::getenv("ZENTIL_MOVE");
     if (only ? name != only : name != "dolly_in" && !std::getenv("ZENTIL_ALL")) continue;
     const auto& move = moveNamed(name);
-    auto s = shot::newShot({test::render(move, ZENTIL_MOVES).string(), {}, {}, {}, 0});
+    auto s = edit::newShot({test::render(move, ZENTIL_MOVES).string(), {}, {}, {}, 0});
     s.camera = std::make_shared<camera::CameraPath>(move.truth());
     s.lens = move.lens();
     const int frame = test::RenderedMove::kFirst + move.frames / 2;

@@ -4,7 +4,7 @@
 
 #include <opencv2/video/tracking.hpp>
 
-#include "core/edit/spot_depth.h"
+#include "core/estimate/spot_depth.h"
 #include "core/shot/shot_json.h"
 #include "core/steady/deliver.h"
 #include "core/steady/look.h"
@@ -66,7 +66,7 @@ TEST(SteadyOutside, AHeldSpotAndAHeldPlaneOfTheDemoStay) {
     if (surface != std::string("s1")) continue;
     Vec2 plate;
     ASSERT_TRUE(steady::toPlate(s, steady::pathOf(s), kReference, about, plate));
-    s.spots = {edit::spotAt(s, kReference, plate, w).spot};
+    s.spots = {estimate::spotAt(s, kReference, plate, w).spot};
     s.spots[0].id = s.steady.spot = "o1";
     s.steady.hold = shot::Hold::PlaceTurnScale;
     Vec2 there;

@@ -12,8 +12,10 @@
 #include "core/base/error.h"
 #include "core/edit/edits.h"
 #include "core/edit/flat_view.h"
-#include "core/edit/follow.h"
+#include "core/edit/solves.h"
 #include "core/edit/sphere.h"
+#include "core/edit/trackers.h"
+#include "core/estimate/follow.h"
 #include "core/image/sample.h"
 #include "core/image/write.h"
 #include "core/shot/shot_json.h"
@@ -110,7 +112,7 @@ double psnr(const image::Picture& a, const image::Picture& b, int fromRow, int t
 TEST_F(TurningSphere, HowItTurnedIsFoundThoughItTravels) {
   auto s = yard();
   comp::RenderCache w(test::kBudget);
-  const auto turns = edit::turnsOf(s, w);
+  const auto turns = estimate::turnsOf(s, w);
   ASSERT_EQ(turns.at.size(), static_cast<size_t>(kFrames));
   EXPECT_TRUE(turns.lost.empty());
   double sum = 0, worst = 0, within = 0;
@@ -138,7 +140,7 @@ TEST_F(TurningSphere, HowItTurnedIsFoundThoughItTravels) {
 TEST_F(TurningSphere, RotationIsTakenOutAndDeliveredAsASphere) {
   auto s = yard();
   comp::RenderCache w(test::kBudget);
-  edit::takeTurns(s, edit::turnsOf(s, w));
+  edit::takeTurns(s, estimate::turnsOf(s, w));
   s.steady.hold = shot::Hold::Rotation;
   s.steady.reference = kFirstYard;
   const auto path = steady::pathOf(s);
@@ -199,7 +201,7 @@ TEST_F(TurningSphere, RotationIsTakenOutAndDeliveredAsASphere) {
 TEST_F(TurningSphere, PlumbLinesAndAClickStandItUpright) {
   auto s = yard();
   comp::RenderCache w(test::kBudget);
-  edit::takeTurns(s, edit::turnsOf(s, w));
+  edit::takeTurns(s, estimate::turnsOf(s, w));
   // Along the four poles, as a hand draws them: half a pixel off, on two frames.
   std::mt19937 random(3);
   std::normal_distribution<double> slip(0, 0.5);
@@ -252,7 +254,7 @@ TEST_F(TurningSphere, PlumbLinesAndAClickStandItUpright) {
 TEST_F(TurningSphere, APatchOfTheWorldStandsStillWhileTheSphereTurns) {
   auto s = yard();
   comp::RenderCache w(test::kBudget);
-  edit::takeTurns(s, edit::turnsOf(s, w));
+  edit::takeTurns(s, estimate::turnsOf(s, w));
   // A disc seen straight down in the steadied picture: over what the sphere stands on, whichever way it is turned.
   image::Picture disc(256, 256, 4, 0.0f);
   for (int y = 0; y < 256; ++y)
@@ -339,8 +341,8 @@ TEST_F(TurningSphere, AFlatViewThatTurnsIsSolvedAndItsCameraPutBack) {
   EXPECT_NEAR(flat.camera->focalMm, 18 / std::tan(50 * kDegree), 1e-6) << "its field of view is known";
   EXPECT_EQ(flat.solveSettings.focal, solve::Focal::Known);
   EXPECT_NE(test::errorOf([&] { edit::takeFlatCamera(s, file); }).find("no camera yet"), std::string::npos);
-  shot::takeFollowed(flat, edit::followShot(flat, w));
-  shot::takeSolve(flat, edit::solveShot(flat));
+  edit::takeFollowed(flat, estimate::followShot(flat, w));
+  edit::takeSolve(flat, estimate::solveShot(flat));
   shot::save(flat, file);
   EXPECT_EQ(edit::takeFlatCamera(s, file), kFrames);
   ASSERT_FALSE(s.points->empty());
@@ -393,20 +395,20 @@ TEST_F(TurningSphere, BadInputIsRefusedInWords) {
   comp::RenderCache w(test::kBudget);
   auto camera = s;
   camera.projection = shot::Projection::Camera;
-  EXPECT_NE(test::errorOf([&] { edit::turnsOf(camera, w); }).find("no sphere"), std::string::npos);
+  EXPECT_NE(test::errorOf([&] { estimate::turnsOf(camera, w); }).find("no sphere"), std::string::npos);
   // Not twice as wide as high.
   image::writePicture(*folder_ / "odd.0001.exr", image::Picture(300, 200, 4, 0.5f), {});
   shot::Shot odd;
   odd.setPlate(image::openPlate(*folder_ / "odd.0001.exr"));
   odd.projection = shot::Projection::Sphere;
-  EXPECT_NE(test::errorOf([&] { edit::turnsOf(odd, w); }).find("twice as wide"), std::string::npos);
+  EXPECT_NE(test::errorOf([&] { estimate::turnsOf(odd, w); }).find("twice as wide"), std::string::npos);
   // Nothing to follow.
   for (int f = 1; f <= 3; ++f)
     image::writePicture(*folder_ / fmt::format("even.{:04}.exr", f), image::Picture(512, 256, 4, 0.5f), {});
   shot::Shot even;
   even.setPlate(image::openPlate(*folder_ / "even.0001.exr"));
   even.projection = shot::Projection::Sphere;
-  EXPECT_NE(test::errorOf([&] { edit::turnsOf(even, w); }).find("texture"), std::string::npos);
+  EXPECT_NE(test::errorOf([&] { estimate::turnsOf(even, w); }).find("texture"), std::string::npos);
   // A frame of nothing between others is named, and the way goes on behind it.
   for (int f = kFirstYard; f < kFirstYard + 5; ++f)
     std::filesystem::copy_file(*folder_ / fmt::format("yard.{}.exr", f), *folder_ / fmt::format("gap.{}.exr", f));
@@ -415,9 +417,9 @@ TEST_F(TurningSphere, BadInputIsRefusedInWords) {
   shot::Shot gap;
   gap.setPlate(image::openPlate(*folder_ / fmt::format("gap.{}.exr", kFirstYard)));
   gap.projection = shot::Projection::Sphere;
-  const auto turns = edit::turnsOf(gap, w);
+  const auto turns = estimate::turnsOf(gap, w);
   EXPECT_EQ(turns.lost, std::vector<int>{kFirstYard + 2});
   EXPECT_EQ(turns.at.size(), 4U);
   // Solved, handed on, spotted: words instead of nonsense.
-  EXPECT_NE(test::errorOf([&] { edit::solveShot(s); }).find("sphere"), std::string::npos);
+  EXPECT_NE(test::errorOf([&] { estimate::solveShot(s); }).find("sphere"), std::string::npos);
 }

@@ -9,6 +9,7 @@
 
 #include "core/base/error.h"
 #include "core/base/files.h"
+#include "core/edit/trackers.h"
 #include "core/shot/shot_json.h"
 #include "core/shot/trackers.h"
 #include "tests/support/making.h"
@@ -40,8 +41,8 @@ shot::Shot fullShot(const test::Folder& folder) {
       std::vector<set::Point>{{Vec3(1, 2, 3), 0.25, 40, 1}, {Vec3(0, 2, 0), 0.2, 3, 2}});
   s.lines = {{"l1", "", 1001, true, false, {Vec2(1, 2), Vec2(30, 4), Vec2(60, 5)}}};
   s.constraints = {{set::WorldConstraint::Kind::Scale, {1, 2}, 2.5}};
-  shot::addTracker(s, 1001, {20, 20}, "t");
-  shot::addRegion(s, 1001, {{4, 4}, {20, 4}, {20, 20}}, "r");
+  edit::addTracker(s, 1001, {20, 20}, "t");
+  edit::addRegion(s, 1001, {{4, 4}, {20, 4}, {20, 20}}, "r");
   s.lens.keys.put(1001, {-0.08, 0, 0, 0, 0});
   return s;
 }

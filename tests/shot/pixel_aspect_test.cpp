@@ -2,9 +2,12 @@
 #include <OpenImageIO/imageio.h>
 #include <gtest/gtest.h>
 
+#include "core/edit/lens.h"
+#include "core/edit/new_shot.h"
 #include "core/edit/plates.h"
+#include "core/edit/set_word.h"
 #include "core/image/write.h"
-#include "core/shot/recipe.h"
+#include "core/wording/recipe.h"
 #include "tests/support/making.h"
 #include "tests/support/synthetic.h"
 #include "tests/support/tracked.h"
@@ -37,30 +40,30 @@ TEST(PixelAspect, IsReadFromExrDpxAndMovies) {
 
 TEST(PixelAspect, TheFilmBackFollowsUntilACameraSaysOtherwise) {
   const test::Folder folder;
-  auto s = shot::newShot({pictureWith(folder / "a/a.1001.exr", 2), {}, {}, {}, 0});
+  auto s = edit::newShot({pictureWith(folder / "a/a.1001.exr", 2), {}, {}, {}, 0});
   EXPECT_NEAR(s.aspect(), 64 * 2 / 48.0, 1e-6);
   EXPECT_NEAR(s.camera->backWidthMm / s.camera->backHeightMm, s.aspect(), 1e-9);
   EXPECT_FALSE(shot::likelyBackHeight(s));
-  shot::setWord(s, "plates." + s.worked().id + ".files.pixelAspect", "1", 1001);
+  edit::setWord(s, "plates." + s.worked().id + ".files.pixelAspect", "1", 1001);
   EXPECT_NEAR(s.camera->backWidthMm / s.camera->backHeightMm, 64 / 48.0, 1e-9);
   // A film back that the picture cannot have been taken on is remarked upon, and mended when asked.
-  shot::setWord(s, "camera.backHeightMm", "10", 1001);
+  edit::setWord(s, "camera.backHeightMm", "10", 1001);
   ASSERT_TRUE(shot::likelyBackHeight(s));
   const auto said = shot::problemsOf(s, false);
   EXPECT_TRUE(std::any_of(said.begin(), said.end(), [](const auto& p) {
     return !p.grave && p.text.find("the film back is 24.89 x 10.00 mm, 2.49 to 1; the picture is 1.33 to 1") == 0;
   }));
-  shot::fitBack(s);
+  edit::fitBack(s);
   EXPECT_NEAR(s.camera->backHeightMm, 24.89 * 48 / 64, 1e-9);
   // What a person said of files that say nothing stays when the plate is put elsewhere.
-  shot::setWord(s, "plates." + s.worked().id + ".files.pixelAspect", "1.5", 1001);
+  edit::setWord(s, "plates." + s.worked().id + ".files.pixelAspect", "1.5", 1001);
   edit::relinkPlate(s, s.worked().id, pictureWith(folder / "d/a.1001.exr", 1));
   EXPECT_NEAR(s.plate().pixelAspect, 1.5, 1e-9);
 }
 
 TEST(PixelAspect, IsDelivered) {
   const test::Folder folder;
-  auto s = shot::newShot({pictureWith(folder / "a/a.1001.exr", 2), {}, {}, {}, 0});
+  auto s = edit::newShot({pictureWith(folder / "a/a.1001.exr", 2), {}, {}, {}, 0});
   s.delivery.pattern = (folder / "out/a.####.exr").string();
   fs::create_directories(folder / "out");
   comp::RenderCache cache(test::kBudget);

@@ -4,9 +4,11 @@
 #include <fstream>
 
 #include "core/base/files.h"
-#include "core/shot/recipe.h"
+#include "core/edit/set_word.h"
 #include "core/shot/shot_json.h"
 #include "core/value/turn.h"
+#include "core/wording/recipe.h"
+#include "core/wording/words.h"
 #include "tests/support/making.h"
 #include "tests/support/synthetic.h"
 
@@ -140,7 +142,7 @@ TEST(Recipe, ReadsAsASentence) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 2);
   test::addPatch(s, 1002, 1001, 40, 30, 120, 100, 20);
-  EXPECT_EQ(shot::textOf(shot::recipeOf(s, s.elements[0], 1001)),
+  EXPECT_EQ(wording::textOf(wording::recipeOf(s, s.elements[0], 1001)),
             "Cover wall with frame 1002, inside outline softened 20 px.");
 }
 TEST(Recipe, EveryLiveWordCanBeSetToWhatItSays) {
@@ -148,12 +150,12 @@ TEST(Recipe, EveryLiveWordCanBeSetToWhatItSays) {
   auto s = test::walkAlongWall(folder, 2);
   test::addPatch(s, 1002, 1001, 40, 30, 120, 100, 20);
   const auto before = s;
-  for (const auto& sentence : {shot::recipeOf(s, s.elements[0], 1001), shot::detailsOf(s, s.elements[0], 1001)})
+  for (const auto& sentence : {wording::recipeOf(s, s.elements[0], 1001), wording::detailsOf(s, s.elements[0], 1001)})
     for (const auto& w : sentence)
-      if (w.kind == shot::Word::Kind::Choice)
-        shot::setWord(s, w.key, w.chosen, 1001);
-      else if (w.kind != shot::Word::Kind::Plain)
-        shot::setWord(s, w.key, fmt::format("{}", w.value), 1001);
+      if (w.kind == wording::Word::Kind::Choice)
+        edit::setWord(s, w.key, w.chosen, 1001);
+      else if (w.kind != wording::Word::Kind::Plain)
+        edit::setWord(s, w.key, fmt::format("{}", w.value), 1001);
   s.elements[0].range = {};  // naming both ends of the whole shot says the same
   EXPECT_TRUE(s == before);
 }
@@ -163,8 +165,8 @@ TEST(Recipe, SurfaceWordsGoThereAndBack) {
   f.id = "s1";
   f.turn = value::turnFromDegrees({12, -34, 56});
   s.surfaces = {f};
-  for (const auto& w : shot::recipeOf(s, s.surfaces[0], 1))
-    if (w.kind == shot::Word::Kind::Number) shot::setWord(s, w.key, fmt::format("{:.15g}", w.value), 1);
+  for (const auto& w : wording::recipeOf(s, s.surfaces[0], 1))
+    if (w.kind == wording::Word::Kind::Number) edit::setWord(s, w.key, fmt::format("{:.15g}", w.value), 1);
   EXPECT_LT((value::turnDegrees(s.surfaces[0].turn.at(1)) - Vec3(12, -34, 56)).norm(), 1e-9);
 }
 TEST(Recipe, ValuesThatMakeNoSenseAreRefused) {
@@ -181,7 +183,7 @@ TEST(Recipe, ValuesThatMakeNoSenseAreRefused) {
                                    {"elements.e1.nothing", "1"},
                                    {"elements.e9.look.opacity", "1"}}) {
     const auto before = s;
-    EXPECT_FALSE(errorOf([&, k = key, v = value] { shot::setWord(s, k, v, 1001); }).empty()) << key;
+    EXPECT_FALSE(errorOf([&, k = key, v = value] { edit::setWord(s, k, v, 1001); }).empty()) << key;
     EXPECT_TRUE(s == before);
   }
 }
@@ -190,11 +192,11 @@ TEST(Recipe, NumbersUnderstandSumsAndTheirUnit) {
   auto s = test::walkAlongWall(folder, 2);
   test::addPatch(s, 1002, 1001, 40, 30, 120, 100);
   for (const auto& [text, value] : {std::pair{"12*2", 24.0}, {"1/4", 0.25}, {"(3 - 1) * 2.5", 5.0}, {" 7 px", 7.0}}) {
-    shot::setWord(s, "mattes.m1.parts.p1.softPx", text, 1001);
+    edit::setWord(s, "mattes.m1.parts.p1.softPx", text, 1001);
     EXPECT_DOUBLE_EQ(test::part(s).softPx.at(1001), value) << text;
   }
   for (const char* text : {"12*", "1/0", "(3", "2 3", "0x10", "nan", "1e400"})
-    EXPECT_NE(errorOf([&] { shot::setWord(s, "mattes.m1.parts.p1.softPx", text, 1001); }), "") << text;
+    EXPECT_NE(errorOf([&] { edit::setWord(s, "mattes.m1.parts.p1.softPx", text, 1001); }), "") << text;
 }
 
 namespace {
@@ -259,7 +261,7 @@ TEST(Recipe, ARenderReadsAsASentenceAndEveryWordCanBeSet) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 3);
   s.elements = {cgElement(s.plate())};
-  const std::string text = shot::textOf(shot::recipeOf(s, s.elements[0], 1001));
+  const std::string text = wording::textOf(wording::recipeOf(s, s.elements[0], 1001));
   EXPECT_EQ(text.find("Redistort "), 0U) << text;
   EXPECT_NE(text.find("a picture, shown everywhere."), std::string::npos) << text;
   const std::string at = "elements.e7.";
@@ -268,23 +270,23 @@ TEST(Recipe, ARenderReadsAsASentenceAndEveryWordCanBeSet) {
                                                                                    {"source.shift", "-7"},
                                                                                    {"source.beyond", "hold"},
                                                                                    {"look.merge", "plus"}})
-    shot::setWord(s, at + key, value, 1001);
+    edit::setWord(s, at + key, value, 1001);
   const auto& r = test::render(s.elements[0]);
   EXPECT_TRUE(r.shadow);
   EXPECT_FALSE(r.premultiplied);
   EXPECT_EQ(r.shift, -7);
   EXPECT_EQ(r.beyond, element::Beyond::Hold);
-  EXPECT_NE(shot::textOf(shot::recipeOf(s, s.elements[0], 1001)).find("a shadow pass"), std::string::npos);
-  EXPECT_NE(errorOf([&] { shot::setWord(s, at + "source.beyond", "sideways", 1001); }).find("sideways"),
+  EXPECT_NE(wording::textOf(wording::recipeOf(s, s.elements[0], 1001)).find("a shadow pass"), std::string::npos);
+  EXPECT_NE(errorOf([&] { edit::setWord(s, at + "source.beyond", "sideways", 1001); }).find("sideways"),
             std::string::npos);
-  EXPECT_NE(errorOf([&] { shot::setWord(s, at + "source.shift", "soon", 1001); }).find("not a number"),
+  EXPECT_NE(errorOf([&] { edit::setWord(s, at + "source.shift", "soon", 1001); }).find("not a number"),
             std::string::npos);
 }
 
 TEST(Recipe, ADeliveryNamesItsFilter) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 2);
-  EXPECT_NE(shot::textOf(shot::deliveryRecipe(s)).find("elements on the plate, read sharper"), std::string::npos);
-  shot::setWord(s, "delivery.sharpFilter", "0", 1001);
+  EXPECT_NE(wording::textOf(wording::deliveryRecipe(s)).find("elements on the plate, read sharper"), std::string::npos);
+  edit::setWord(s, "delivery.sharpFilter", "0", 1001);
   EXPECT_FALSE(s.delivery.sharpFilter);
 }

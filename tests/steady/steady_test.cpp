@@ -6,10 +6,13 @@
 #include <opencv2/video/tracking.hpp>
 #include <random>
 
+#include "core/edit/element_kinds.h"
+#include "core/edit/set_word.h"
 #include "core/image/write.h"
-#include "core/shot/recipe.h"
 #include "core/shot/shot_json.h"
 #include "core/steady/deliver.h"
+#include "core/wording/recipe.h"
+#include "core/wording/words.h"
 #include "tests/steady/handheld.h"
 #include "tests/support/making.h"
 #include "tests/support/synthetic.h"
@@ -255,7 +258,7 @@ TEST(Steady, PictureCameraAndTracksThatLeaveMatch) {
   EXPECT_LT(worst, 0.02);
   // Delivered again over its own, what was done in that shot stays; never over others'.
   auto worked = made;
-  worked.elements.push_back(shot::freshElement(worked, "checker", "s1", 1005));
+  worked.elements.push_back(edit::freshElement(worked, "checker", "s1", 1005));
   shot::save(worked, written.shot);
   EXPECT_EQ(steady::deliver(s, folder / "steady", w).pictures.size(), 9U);
   EXPECT_EQ(shot::load(written.shot).elements.size(), 1U);
@@ -400,10 +403,10 @@ TEST(Steady, WhatCannotBeHeldIsSaid) {
   EXPECT_NE(why(s).find("no camera"), std::string::npos);
   // The sentence names what is held, and the horizon can be level.
   auto level = test::handheld(folder, 0.03, 9, false);
-  shot::setWord(level, "steady.hold", "smooth", 1001);
-  shot::setWord(level, "steady.level", "1", 1001);
+  edit::setWord(level, "steady.hold", "smooth", 1001);
+  edit::setWord(level, "steady.level", "1", 1001);
   for (const auto& [f, c] : steady::pathOf(level).looks) EXPECT_NEAR(c.rotation.col(0).y(), 0, 1e-12);
-  EXPECT_NE(shot::textOf(shot::steadyRecipe(level, 1001)).find("level horizon"), std::string::npos);
+  EXPECT_NE(wording::textOf(wording::steadyRecipe(level, 1001)).find("level horizon"), std::string::npos);
 }
 
 TEST(Steady, ItsStMapsSteadyThePlateInOtherPrograms) {
@@ -461,7 +464,7 @@ TEST(Steady, ALevelSphereKeepsItsYawAlone) {
   const auto level = steady::pathOf(s);
   for (int i = 0; i < 4; ++i)
     EXPECT_LT((level.looks.at(1001 + i).rotation - turned(yaw[i], 0, 0)).norm(), 1e-9) << yaw[i];
-  EXPECT_NE(shot::textOf(shot::steadyRecipe(s, 1001)).find("keeping its yaw"), std::string::npos);
+  EXPECT_NE(wording::textOf(wording::steadyRecipe(s, 1001)).find("keeping its yaw"), std::string::npos);
   // Held as on a frame it stands still, level.
   s.steady.hold = shot::Hold::Rotation, s.steady.reference = 1002;
   for (const auto& [f, c] : steady::pathOf(s).looks) EXPECT_LT((c.rotation - turned(-35, 0, 0)).norm(), 1e-9);

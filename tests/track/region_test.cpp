@@ -6,6 +6,7 @@
 #include <fstream>
 
 #include "core/comp/layer.h"
+#include "core/edit/trackers.h"
 #include "core/shot/shot_json.h"
 #include "core/shot/trackers.h"
 #include "tests/support/making.h"
@@ -137,16 +138,16 @@ TEST(Region, BecomesTracksPinsAndIsSaved) {
   const auto source = [](int f) { return frame(motionAt(Freedom::Perspective, f)); };
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 3);
-  const int id = shot::addRegion(s, 0, kOutline, "floor");
-  shot::putRegion(s, track::followRegion(source, *shot::regionOf(s, id), 0, 5));
-  shot::useAsTracks(s, id, 3);
-  shot::useAsTracks(s, id, 3);
+  const int id = edit::addRegion(s, 0, kOutline, "floor");
+  edit::putRegion(s, track::followRegion(source, *shot::regionOf(s, id), 0, 5));
+  edit::useAsTracks(s, id, 3);
+  edit::useAsTracks(s, id, 3);
   ASSERT_EQ(s.tracks->size(), 9U);
   EXPECT_EQ(s.tracks->front().length(), 6);
-  const int hand = shot::addTracker(s, 1001, {40.5, 60.25});
+  const int hand = edit::addTracker(s, 1001, {40.5, 60.25});
   EXPECT_EQ(shot::trackOf(s, hand)->hand->name, "tracker 1");
   // Tracking anew leaves both where they are.
-  shot::takeFollowed(s, {});
+  edit::takeFollowed(s, {});
   EXPECT_EQ(s.tracks->size(), 10U);
   const auto file = (folder / "a.zentil").string();
   shot::save(s, file);
@@ -168,12 +169,12 @@ TEST(Region, AMatteRidesIt) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 5);
   const int first = s.range.first;
-  const int id = shot::addRegion(s, first, {{60, 40}, {200, 40}, {200, 150}, {60, 150}}, "wall");
+  const int id = edit::addRegion(s, first, {{60, 40}, {200, 40}, {200, 150}, {60, 150}}, "wall");
   auto r = *shot::regionOf(s, id);
   Mat3 shift = Mat3::Identity();
   shift(0, 2) = 20, shift(1, 2) = 10;
   r.motion[first + 2] = shift;
-  shot::putRegion(s, r);
+  edit::putRegion(s, r);
   matte::Matte m;
   m.id = "m9", m.name = "patch";
   matte::Part part;
@@ -200,6 +201,6 @@ TEST(Region, AMatteRidesIt) {
   EXPECT_EQ(shot::load(file).matte("m9")->parts[0].region, id);
   const auto before = test::recipeKey(s, first + 2);
   r.motion[first + 2](0, 2) = 25;
-  shot::putRegion(s, r);
+  edit::putRegion(s, r);
   EXPECT_NE(test::recipeKey(s, first + 2), before);
 }

@@ -1,0 +1,331 @@
+#include "app/tasks/engine.h"
+
+#include <QCoreApplication>
+#include <QPointer>
+#include <QThread>
+#include <cmath>
+
+#include "app/document/background.h"
+#include "app/document/looks.h"
+#include "app/document/shown_picture.h"
+#include "core/base/hash.h"
+#include "core/base/parallel.h"
+#include "core/comp/reprojected_frame.h"
+#include "core/comp/undistort.h"
+#include "core/image/crop.h"
+#include "core/steady/fill.h"
+
+namespace zentil::app {
+namespace {
+
+struct Made {
+  QImage image;
+  QString problem;
+  bool ofOther = false;  ///< the problem is that of a frame it is compared with: its own picture is none the worse
+  std::shared_ptr<image::Picture> floats;
+};
+
+/// How the picture is looked at; null: as shot, or without its lens alone.
+struct Looked {
+  std::shared_ptr<const steady::Look> look;
+  bool filled = false;  ///< what is beyond the plate is taken from other frames
+};
+
+Made make(const evaluate::ShotEvaluator& evaluator, int frame, Layer layer, const View& view, const Looked& looked,
+          bool draft, comp::RenderCache& cache) {
+  const auto& look = looked.look;
+  Made out;
+  try {
+    std::vector<std::string> failed;
+    const evaluate::FrameState state = evaluator.at(frame, layer == Layer::Plate ? nullptr : &failed);
+    comp::BuildOptions options;
+    options.failed = &failed;
+    options.filter = draft ? map::Filter::Draft : map::Filter::Sharp;
+    options.elements = layer != Layer::Plate;
+    const auto other = [&] {
+      try {
+        return comp::otherFrame(evaluator, frame, view.against.value_or(frame), cache, options.filter);
+      } catch (const std::exception& e) {
+        out.problem = QString::fromStdString(e.what()), out.ofOther = true;
+        return image::Picture(state.frameBox(), state.frameBox(), 4);
+      }
+    };
+    // The alpha that is looked at is the elements' own: the plate has none.
+    image::Picture p = layer == Layer::Other ? other()
+                       : view.channel == Channel::Alpha && layer != Layer::Plate
+                           ? comp::buildAdded(state, cache, options.filter, &failed)
+                           : comp::buildFrame(state, cache, options);
+    p = image::over(p, state.frameBox());
+    if (layer == Layer::Difference) {
+      const image::Picture before =
+          view.against ? other() : image::over(cache.frame(*state.plate)->picture, state.frameBox());
+      const auto gain = static_cast<float>(view.differenceGain);
+      for (size_t i = 0; i < p.values.size(); i += 4)
+        for (size_t c = i; c < i + 3; ++c)
+          // Where the other frame shows nothing there is nothing to tell.
+          p.values[c] =
+              view.against && before.values[i + 3] < 0.999f ? 0 : std::abs(p.values[c] - before.values[c]) * gain;
+    }
+    if (layer == Layer::Built && !view.straight && !look) out.floats = std::make_shared<image::Picture>(p);
+    if (look && looked.filled && layer == Layer::Built && view.channel != Channel::Alpha)
+      p = steady::fill(evaluator, frame, *look, state.frameBox(), cache, options.filter).picture;
+    else if (look)
+      p = look->of(p, options.filter, cache);
+    else if (view.straight && !state.here->lens.lens.isStraight())
+      p = comp::straightened(p, *state.here,
+                             lens::straightBox(state.here->lens, state.frameBox().width(), state.frameBox().height()),
+                             options.filter);
+    out.image = shownPicture(p, view);
+    out.image.setOffset(QPoint(p.data.x0, p.data.y0));
+    if (!failed.empty()) out.problem = QString::fromStdString(failed.front());
+    if (failed.size() > 1)
+      out.problem += QObject::tr(" %n more elements cannot be made.", nullptr, static_cast<int>(failed.size()) - 1);
+  } catch (const std::exception& e) {
+    out.problem = QString::fromStdString(e.what());
+  }
+  return out;
+}
+
+uint64_t keyAt(const evaluate::ShotEvaluator& evaluator, int frame) {
+  try {
+    return evaluator.at(frame).key;
+  } catch (const std::exception& e) {
+    return hashOf(e.what());  // making it says so
+  }
+}
+
+}  // namespace
+
+Engine::Engine(Session* session, size_t budgetBytes, QObject* parent)
+    : QObject(parent),
+      session_(session),
+      cache_(std::make_shared<comp::RenderCache>(budgetBytes / 10 * 7)),
+      imageBudget_(budgetBytes / 10 * 3),
+      jobs_(new ShotJobs(session, cache_, this)),
+      meter_(new Meter(session, this)),
+      delivery_(new Delivery(session, this)) {
+  makeWorkersYield();
+  image::useCallingThreadOnly();
+  pool_.setMaxThreadCount(std::max(2, QThread::idealThreadCount()));
+  pool_.setExpiryTimeout(-1);
+  slowPool_.setMaxThreadCount(3);
+  connect(session, &Session::shotChanged, this, &Engine::refreshKeys);
+  connect(session, &Session::documentReplaced, this, [this] {
+    latest_.clear();  // of another shot
+    refreshKeys();
+  });
+  connect(session, &Session::filesFollowed, this, &Engine::refreshKeys);
+  scanTimer_.setSingleShot(true);
+  connect(&scanTimer_, &QTimer::timeout, this, &Engine::scanFiles);
+  connect(session, &Session::viewChanged, this, [this] { wanted_.clear(); });
+  // What is slow to make is kept beside the shot, for the next time and for commands.
+  const auto keep = [this] { cache_->setKeptFolder(comp::keptFolderFor(session_->file().toStdString())); };
+  connect(session, &Session::shotChanged, this, keep);
+  connect(session, &Session::documentReplaced, this, keep);
+  refreshKeys();
+}
+
+Engine::~Engine() {
+  // They stop before their threads are waited for.
+  delete meter_;
+  delete delivery_;
+  wanted_.clear();
+  pool_.waitForDone();
+  slowPool_.waitForDone();
+}
+
+void Engine::setBudget(size_t bytes) {
+  cache_->setBudget(bytes / 10 * 7);
+  imageBudget_ = bytes / 10 * 3;
+}
+
+size_t Engine::bytesHeld() const { return cache_->bytes() + imageBytes_; }
+
+void Engine::refreshKeys() {
+  ++edits_;
+  momentKeys_.clear();
+  wanted_.clear();
+  problems_.clear(), incomplete_.clear();
+  if (floats_ && momentKey(floatsKey_.frame) != floatsKey_.state) delivery_->doubt();
+  scanTimer_.start(60);
+}
+
+uint64_t Engine::momentKey(int frame) const {
+  const auto it = momentKeys_.find(frame);
+  if (it != momentKeys_.end()) return it->second;
+  return momentKeys_[frame] = keyAt(*session_->evaluator(), frame);
+}
+
+void Engine::scanFiles() {
+  if (scanning_ || !session_->shot().hasPlate()) return;
+  if (session_->draft()) {
+    scanTimer_.start(500);
+    return;
+  }
+  scanning_ = true;
+  const auto evaluator = evaluate::ShotEvaluator::of(session_->snapshot());
+  const unsigned edits = edits_;
+  const QPointer<Engine> self(this);
+  inBackground(slowPool_, [self, evaluator, edits] {
+    yieldToInterface();
+    QElapsedTimer clock;
+    clock.start();
+    std::unordered_map<int, uint64_t> keys;
+    const FrameRange r = evaluator->range();
+    for (int f = r.first; f <= r.last; ++f) keys[f] = keyAt(*evaluator, f);
+    // Looking takes a twentieth of the time at the most.
+    const int next = std::max(1000, static_cast<int>(clock.elapsed()) * 20);
+    inInterface([self, keys, edits, next] {
+      if (!self) return;
+      self->scanning_ = false;
+      self->scanTimer_.start(edits == self->edits_ ? next : 60);
+      if (edits != self->edits_) return;
+      for (const auto& [f, key] : self->momentKeys_)
+        if (const auto it = keys.find(f); it != keys.end() && it->second != key) {
+          self->session_->filesChanged();
+          return;
+        }
+      const bool more = keys.size() > self->momentKeys_.size();
+      self->momentKeys_ = keys;
+      if (more) emit self->ready(self->session_->frame());
+    });
+  });
+}
+
+bool Engine::filled() const {
+  const auto& shot = session_->shot();
+  return session_->view().steady && shot.steady.fills() && shot.projection == shot::Projection::Camera;
+}
+
+Engine::Key Engine::keyOf(int frame, Layer layer) const {
+  const View& v = session_->view();
+  const auto bits = [](double d) {
+    uint64_t b;
+    memcpy(&b, &d, 8);
+    return b;
+  };
+  uint64_t h = hashOf(static_cast<uint64_t>(layer) | static_cast<uint64_t>(v.channel) << 8 |
+                          static_cast<uint64_t>(v.straight) << 16 | static_cast<uint64_t>(session_->draft()) << 17,
+                      7);
+  h = hashOf(bits(v.exposure), hashOf(bits(v.gamma), h));
+  if (const auto look = session_->looks().at(frame)) h = hashOf(look->key(), h);
+  // What fills the edges is of other frames.
+  if (filled()) h = hashOf(uint64_t{session_->history().revision()}, h);
+  if (layer == Layer::Difference) h = hashOf(bits(v.differenceGain), h);
+  // It is seen by way of the set and two cameras.
+  if (v.against && (layer == Layer::Difference || layer == Layer::Other))
+    h = hashOf(uint64_t{session_->history().revision()}, hashOf(momentKey(*v.against), hashOf(*v.against, h)));
+  return {momentKey(frame), h, frame};
+}
+
+bool Engine::hasImage(int frame, Layer layer) const {
+  // A frame whose key is not known yet is not worth waiting for.
+  if (frame != session_->frame() && !momentKeys_.count(frame)) return false;
+  return images_.count(keyOf(frame, layer)) != 0;
+}
+
+QImage Engine::image(int frame, Layer layer, bool urgent) {
+  const Key key = keyOf(frame, layer);
+  if (const auto it = images_.find(key); it != images_.end()) {
+    order_.splice(order_.begin(), order_, it->second.place);
+    latest_[static_cast<int>(layer)] = {it->second.image, frame};
+    origin_ = it->second.image.offset();
+    // The numbers under the pointer want floats: made again quietly when only the image was kept.
+    return it->second.image;
+  }
+  if (problems_.contains(frame)) return {};
+  startMaking(key, frame, layer, urgent);
+  return {};
+}
+
+void Engine::lookAhead(const std::vector<int>& frames, Layer layer) {
+  wanted_.clear();
+  for (const int f : frames)
+    if (!images_.count(keyOf(f, layer)) && !problems_.contains(f)) wanted_.push_back({keyOf(f, layer), f, layer});
+  pump();
+}
+
+void Engine::startMaking(const Key& key, int frame, Layer layer, bool urgent) {
+  if (making_.count(key)) return;
+  std::erase_if(wanted_, [&](const Wanted& w) { return w.key == key; });
+  if (urgent)
+    wanted_.push_front({key, frame, layer});
+  else
+    wanted_.push_back({key, frame, layer});
+  pump();
+}
+
+void Engine::pump() {
+  while (!wanted_.empty() && static_cast<int>(making_.size()) < pool_.maxThreadCount()) {
+    const Wanted w = wanted_.front();
+    wanted_.pop_front();
+    if (making_.count(w.key) || images_.count(w.key)) continue;
+    making_[w.key] = true;
+    const auto evaluator = session_->evaluator();
+    const View view = session_->view();
+    const Looked look{session_->looks().at(w.frame), filled()};
+    const bool draft = session_->draft();
+    const auto cache = cache_;
+    const QPointer<Engine> self(this);
+    inBackground(pool_, [self, w, evaluator, view, look, draft, cache] {
+      thread_local const bool yielded = (yieldToInterface(), true);
+      (void)yielded;
+      const Made made = make(*evaluator, w.frame, w.layer, view, look, draft, *cache);
+      inInterface([self, w, made] {
+        if (!self) return;
+        if (made.ofOther) self->session_->say(made.problem);
+        self->finished(w.key, w.frame, w.layer, made.image, made.ofOther ? QString() : made.problem, made.floats);
+      });
+    });
+  }
+}
+
+void Engine::finished(const Key& key, int frame, Layer layer, const QImage& image, const QString& problem,
+                      const std::shared_ptr<image::Picture>& floats) {
+  making_.erase(key);
+  if (!problem.isEmpty() && key.state == momentKey(frame)) {
+    // With an image, some element is missing from it; without, there is no picture of that frame.
+    auto& problems = image.isNull() ? problems_ : incomplete_;
+    if (problems.value(frame) != problem) {
+      problems[frame] = problem;
+      if (frame == session_->frame()) session_->say(problem);
+    }
+  }
+  if (!image.isNull()) {
+    order_.push_front(key);
+    images_[key] = {image, order_.begin()};
+    imageBytes_ += static_cast<size_t>(image.sizeInBytes());
+    while (imageBytes_ > imageBudget_ && order_.size() > 1) {
+      const auto it = images_.find(order_.back());
+      imageBytes_ -= static_cast<size_t>(it->second.image.sizeInBytes());
+      images_.erase(it);
+      order_.pop_back();
+    }
+    if (floats && layer == Layer::Built && frame == session_->frame()) floats_ = floats, floatsKey_ = key;
+  }
+  pump();
+  emit ready(frame);
+}
+
+bool Engine::valueAt(int frame, const Vec2& plate, float (&rgba)[4]) const {
+  if (!floats_ || floatsKey_.frame != frame || floatsKey_.state != momentKey(frame)) return false;
+  const int x = static_cast<int>(std::floor(plate.x())), y = static_cast<int>(std::floor(plate.y()));
+  if (!floats_->data.contains(x, y)) return false;
+  std::copy_n(floats_->pixel(x, y), 4, rgba);
+  return true;
+}
+
+bool Engine::idle() const { return making_.empty() && wanted_.empty() && meter_->idle() && !delivery_->running(); }
+
+bool Engine::settle(int milliseconds) {
+  QElapsedTimer clock;
+  clock.start();
+  while (clock.elapsed() < milliseconds) {
+    QCoreApplication::processEvents(QEventLoop::AllEvents, 20);
+    if (idle()) return true;
+    QThread::msleep(5);
+  }
+  return false;
+}
+
+}  // namespace zentil::app

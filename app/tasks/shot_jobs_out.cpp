@@ -1,0 +1,167 @@
+// What leaves the shot for other programs, in the background.
+#include <QFileInfo>
+
+#include "app/tasks/shot_jobs.h"
+#include "core/base/files.h"
+#include "core/edit/flat_view.h"
+#include "core/edit/mend.h"
+#include "core/edit/paint_edit.h"
+#include "core/exchange/export_choices.h"
+#include "core/exchange/write.h"
+#include "core/output/mattes.h"
+#include "core/output/shapes.h"
+#include "core/steady/deliver.h"
+
+namespace zentil::app {
+
+std::optional<std::filesystem::path> ShotJobs::exportFolder() const {
+  const auto& exportSettings = session_->shot().exportSettings;
+  const auto own = std::filesystem::path(session_->file().toStdString()).parent_path();
+  if (session_->file().isEmpty() && std::filesystem::path(exportSettings.folder).is_relative()) {
+    session_->say(tr("Save the shot first, or choose a folder: exports go beside the shot."));
+    return std::nullopt;
+  }
+  std::filesystem::path folder;
+  try {
+    folder = exchange::exportFolder(session_->shot(), session_->file().toStdString());
+  } catch (const std::exception& e) {
+    session_->say(QString::fromStdString(e.what()));
+    return std::nullopt;
+  }
+  if (!session_->mayDeliverTo(QString::fromStdString((folder / "x").string())) && !liesWithin(folder, own)) {
+    session_->say(tr("The shot exports into %1, outside its own folder: choose the folder to allow it.")
+                      .arg(QString::fromStdString(folder.string())));
+    return std::nullopt;
+  }
+  return folder;
+}
+
+void ShotJobs::deliverMattes(bool cutouts) {
+  const auto folder = exportFolder();
+  if (!folder) return;
+  const auto shot = session_->snapshot();
+  const auto evaluator = session_->evaluator();
+  run(tr("delivering mattes"), [this, shot, evaluator, cutouts, folder = *folder](const Job& job) {
+    std::vector<output::MatteWish> wish;
+    for (const auto& m : shot->mattes) wish.push_back({m.id, m.name});
+    const auto files = output::writeMattes(*evaluator, wish, cutouts, shot->exportSettings.shutterDegrees,
+                                           evaluator->plateFrames(), folder, *cache_, job);
+    return std::function<void()>([this, files, folder] {
+      session_->say(tr("%1 pictures are in %2.").arg(files.size()).arg(QString::fromStdString(folder.string())), false);
+    });
+  });
+}
+
+void ShotJobs::deliverShapes() {
+  const auto folder = exportFolder();
+  if (!folder) return;
+  const auto shot = session_->snapshot();
+  const auto evaluator = session_->evaluator();
+  run(tr("delivering shapes"), [this, shot, evaluator, folder = *folder](const Job& job) {
+    std::vector<output::MatteWish> wish;
+    for (const auto& m : shot->mattes) wish.push_back({m.id, m.name});
+    const auto written = output::writeShapes(*evaluator, wish, evaluator->plateFrames(), folder, *cache_, job);
+    return std::function<void()>([this, written, folder] {
+      QString text = tr("%1 files are in %2.").arg(written.files.size()).arg(QString::fromStdString(folder.string()));
+      for (const auto& n : written.notes) text += " " + QString::fromStdString(n) + ".";
+      session_->say(text, !written.notes.empty());
+    });
+  });
+}
+
+void ShotJobs::exportShot() {
+  const auto asked = exportFolder();
+  if (!asked) return;
+  const auto shot = session_->snapshot();
+  const auto folder = *asked;
+  run(tr("exporting"), [this, shot, folder](const Job&) {
+    const auto written = exchange::exportShot(*shot, folder);
+    return std::function<void()>([this, written, folder] {
+      QString text = tr("%1 files are in %2.").arg(written.files.size()).arg(QString::fromStdString(folder.string()));
+      for (const auto& n : written.notes) text += " " + QString::fromStdString(n) + ".";
+      session_->say(text, false);
+    });
+  });
+}
+
+std::optional<std::filesystem::path> ShotJobs::steadyFolder() const {
+  if (!session_->file().isEmpty())
+    return std::filesystem::path(session_->file().toStdString()).parent_path() / "steady";
+  session_->say(tr("Save the shot first: the stabilised frames are written beside it."));
+  return std::nullopt;
+}
+
+void ShotJobs::writeFlatPlate() {
+  if (session_->file().isEmpty()) {
+    session_->say(tr("Save the shot first: its flat view is written beside it."));
+    return;
+  }
+  const auto folder = std::filesystem::path(session_->file().toStdString()).parent_path() / "view";
+  run(tr("writing the flat view"),
+      [this, shot = session_->snapshot(), evaluator = session_->evaluator(), folder](const Job& job) {
+        const auto views = edit::flatViewsOf(*shot, evaluator->plateFrames());
+        const auto file = edit::writeFlatPlate(*shot, views, folder, *cache_, job);
+        return std::function<void()>([this, views, file] {
+          session_->say(
+              tr("%1 frames, and the shot that has them as its plate: %2. Track and solve it, then take its camera "
+                 "at Camera.")
+                  .arg(views.steers.size())
+                  .arg(QString::fromStdString(file.string())),
+              false);
+        });
+      });
+}
+
+void ShotJobs::deliverSteadyMaps() {
+  const auto folder = steadyFolder();
+  if (!folder) return;
+  run(tr("writing ST maps"), [this, shot = session_->snapshot(), folder = *folder](const Job& job) {
+    const auto files = steady::writeMaps(*shot, folder, job);
+    return std::function<void()>([this, files, folder] {
+      session_->say(tr("%1 ST maps are in %2.").arg(files.size()).arg(QString::fromStdString(folder.string())), false);
+    });
+  });
+}
+
+void ShotJobs::deliverSteady() {
+  const auto place = steadyFolder();
+  if (!place) return;
+  const auto shot = session_->snapshot();
+  const auto folder = *place;
+  run(tr("delivering it steadied"), [this, shot, folder](const Job& job) {
+    const auto written = steady::deliver(*shot, folder, *cache_, job);
+    return std::function<void()>([this, written] {
+      session_->say(tr("%1 frames, and their shot: %2")
+                            .arg(written.pictures.size())
+                            .arg(QString::fromStdString(written.shot.string())) +
+                        (written.unseen > 0 ? tr(" Up to %1% of a picture is shown by no frame and stays transparent "
+                                                 "(frame %2).")
+                                                  .arg(100 * written.unseen, 0, 'f', 2)
+                                                  .arg(written.unseenOn)
+                                            : QString()),
+                    false);
+    });
+  });
+}
+
+void ShotJobs::sendOut(const QString& elementId, const QString& file) {
+  const auto shot = session_->snapshot();
+  const std::string id = elementId.toStdString();
+  const std::filesystem::path to = QFileInfo(file).absoluteFilePath().toStdString();
+  run(tr("writing the picture"), [this, shot, id, to](const Job&) {
+    shot::Shot next = *shot;
+    edit::sendOut(next, id, to, false, *cache_);
+    const auto written = edit::paintOf(next, id);
+    return std::function<void()>([this, id, written, to] {
+      session_->change(tr("send it to a painter"), [&](shot::Shot& s) {
+        auto& paint = edit::paintOf(s, id);
+        paint.sent = written.sent, paint.returned = written.returned;
+      });
+      session_->say(tr("Paint on %1 and save it: your changes are read back as soon as the file is saved.")
+                        .arg(QString::fromStdString(to.filename().string())),
+                    false);
+    });
+  });
+}
+
+}  // namespace zentil::app

@@ -1,0 +1,14 @@
+#include "core/element/checker_settings.h"
+
+#include <algorithm>
+#include <filesystem>
+
+#include "core/base/error.h"
+#include "core/shot/source_problems.h"
+
+namespace zentil::shot {
+
+template <>
+void sourceProblems(const element::Element&, const element::Checker&, const Shot&, std::vector<Problem>&) {}
+
+}  // namespace zentil::shot
