@@ -114,7 +114,7 @@ void Session::redo() {
   afterEdit();
 }
 
-void Session::replace(const shot::Shot& shot, const QString& file) {
+void Session::replace(const shot::Shot& shot, const QString& file, evaluate::ShotEvaluatorPtr evaluator) {
   if (!history_.shot().plates.empty()) recoverable_.clear();
   history_ = shot::History(shot);
   autosavedRevision_ = history_.revision();
@@ -126,12 +126,13 @@ void Session::replace(const shot::Shot& shot, const QString& file) {
   surface_.clear(), spot_.clear(), matte_.clear(), part_.clear(), also_.clear();
   element_ = shot.elements.empty() ? QString() : QString::fromStdString(shot.elements.front().id);
   snapshot_.reset();
-  evaluator_.reset();
+  evaluator_ = std::move(evaluator);
   frame_ = shot.range.count() ? shot.range.first : 1;
   emit documentReplaced();
   emit shotChanged();
   emit frameChanged(frame_);
-  emit chosenChanged();
+  // In an event of its own: what is chosen is unfolded, which takes a while.
+  QTimer::singleShot(0, this, &Session::chosenChanged);
 }
 
 void Session::holdAsSaved() {
@@ -145,37 +146,55 @@ bool Session::isModified() const {
   return modified_.second;
 }
 
-bool Session::open(const QString& file) {
-  const QString full = QFileInfo(file).absoluteFilePath();
-  const QFileInfo saved(autosaveOf(full));
+Session::Opened Session::read(const QString& file) {
+  Opened out;
+  out.file = QFileInfo(file).absoluteFilePath();
+  const QFileInfo saved(autosaveOf(out.file));
   try {
-    const shot::Shot found = shot::load(full.toStdString());
-    // What is offered belongs to what was open before: the window must not show it beside this shot.
-    recoverable_.clear(), damaged_.clear();
-    replace(found, full);
+    out.shot = std::make_shared<shot::Shot>(shot::load(out.file.toStdString()));
   } catch (const std::exception& e) {
-    say(QString::fromStdString(e.what()));
+    out.problem = QString::fromStdString(e.what());
     // A shot that is damaged may have left its edits beside it.
-    if (saved.exists()) {
-      recoverable_ = saved.filePath(), damaged_ = full;
+    if (saved.exists()) out.recoverable = saved.filePath();
+    return out;
+  }
+  // What is looked at first is ready when the window asks for it.
+  try {
+    out.evaluator = evaluate::ShotEvaluator::of(out.shot);
+    if (out.shot->hasPlate()) out.evaluator->at(out.shot->range.first);
+  } catch (const std::exception&) {
+    // The window says so where it shows that frame.
+  }
+  if (saved.exists() && saved.lastModified() >= QFileInfo(out.file).lastModified()) {
+    try {
+      if (!(shot::load(saved.filePath().toStdString()) == *out.shot)) out.recoverable = saved.filePath();
+    } catch (const std::exception&) {
+      // A half-written autosave cannot exist (it is named when complete); a damaged one is of no use.
+    }
+  }
+  return out;
+}
+
+bool Session::take(const Opened& opened) {
+  if (!opened.shot) {
+    say(opened.problem);
+    if (!opened.recoverable.isEmpty()) {
+      recoverable_ = opened.recoverable, damaged_ = opened.file;
       emit recoveryChanged();
     }
     return false;
   }
-  remember(full);
+  // What is offered belongs to what was open before: the window must not show it beside this shot.
+  recoverable_.clear(), damaged_.clear();
+  replace(*opened.shot, opened.file, opened.evaluator);
+  remember(opened.file);
   if (!shot().notes.empty())
     say(tr("Opened, but: %1%2")
             .arg(QString::fromStdString(shot().notes.front()))
             .arg(shot().notes.size() > 1 ? tr(" (and %1 more)").arg(shot().notes.size() - 1) : QString()));
-  if (saved.exists() && saved.lastModified() >= QFileInfo(full).lastModified()) {
-    try {
-      if (!(shot::load(saved.filePath().toStdString()) == shot())) {
-        recoverable_ = saved.filePath();
-        emit recoveryChanged();
-      }
-    } catch (const std::exception&) {
-      // A half-written autosave cannot exist (it is named when complete); a damaged one is of no use.
-    }
+  if (!opened.recoverable.isEmpty()) {
+    recoverable_ = opened.recoverable;
+    emit recoveryChanged();
   }
   return true;
 }
@@ -252,7 +271,15 @@ void Session::autosaveNow() {
 void Session::recover() {
   if (recoverable_.isEmpty()) return;
   try {
-    const shot::Shot found = shot::load(recoverable_.toStdString());
+    takeRecovered(shot::load(recoverable_.toStdString()));
+  } catch (const std::exception& e) {
+    say(QString::fromStdString(e.what()));
+    emit recoveryChanged();
+  }
+}
+
+void Session::takeRecovered(const shot::Shot& found) {
+  try {
     const QString from = recoverable_;
     recoverable_.clear();
     if (!damaged_.isEmpty()) {

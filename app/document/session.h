@@ -68,8 +68,18 @@ class Session : public QObject {
   void redo();
   const shot::History& history() const { return history_; }
 
-  void replace(const shot::Shot& shot, const QString& file);  ///< another document
-  bool open(const QString& file);                             ///< false with a notice when it cannot be
+  /// Another document; `evaluator`, of the same value, where somebody has one already.
+  void replace(const shot::Shot& shot, const QString& file, evaluate::ShotEvaluatorPtr evaluator = {});
+  /// A shot that was read from its file, and the unsaved edits beside it.
+  struct Opened {
+    QString file;
+    std::shared_ptr<const shot::Shot> shot;  ///< null: it could not be read
+    evaluate::ShotEvaluatorPtr evaluator;    ///< that has looked at its first frame
+    QString problem, recoverable;
+  };
+  static Opened read(const QString& file);  ///< from any thread
+  bool take(const Opened& opened);          ///< false with a notice where it could not be read
+  bool open(const QString& file) { return take(read(file)); }
   /// False with a notice when it cannot be written; `over`: even when somebody else has written to it since.
   bool saveTo(const QString& file, bool over = false);
   /// True when the shot's file is not the one that was opened or saved any more.
@@ -85,6 +95,8 @@ class Session : public QObject {
   /// Unsaved edits found beside the file on opening; empty: none.
   QString recoverable() const { return recoverable_; }
   void recover();
+  /// The same once they are read.
+  void takeRecovered(const shot::Shot& found);
   void forgetRecovery();
   void autosaveNow();
   /// Removes the autosave once it has been written to the end.

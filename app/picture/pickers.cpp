@@ -56,9 +56,12 @@ void KeyPicker::dragged(const QPointF& from, const QPointF& to, Qt::KeyboardModi
   const Vec2 a = toPlate(from), b = toPlate(to);
   // A click is a pixel.
   const auto whole = [](double v) { return static_cast<int>(std::floor(v)); };
-  engine_->jobs().pickKey({whole(std::min(a.x(), b.x())), whole(std::min(a.y(), b.y())),
-                           whole(std::max(a.x(), b.x())) + 1, whole(std::max(a.y(), b.y())) + 1},
-                          !(with & Qt::AltModifier));
+  engine_->jobs().pickKey({session_->matte().toStdString(),
+                           session_->part().toStdString(),
+                           session_->frame(),
+                           {whole(std::min(a.x(), b.x())), whole(std::min(a.y(), b.y())),
+                            whole(std::max(a.x(), b.x())) + 1, whole(std::max(a.y(), b.y())) + 1},
+                           !(with & Qt::AltModifier)});
 }
 
 void UpPicker::draw(QPainter& p, const QPointF&, const QPointF& to) const {

@@ -277,19 +277,29 @@ void ElementCard::addMeasured() {
 }
 
 void ElementCard::showElement(const element::Element& e) {
-  const auto& shot = session_->shot();
-  setTitle(QString::fromStdString(e.name));
-  toggle()->setIcon(QIcon(e.on ? ":/icons/on.svg" : ":/icons/off.svg"));
-  setChosen(isChosen(), session_->isChosen("elements." + e.id));
-  const auto recipe = wording::recipeOf(shot, e, session_->frame());
-  sentence()->set(recipe);
-  details()->set(wording::detailsOf(shot, e, session_->frame()));
-  setOneLine(QString::fromStdString(wording::textOf(recipe)));
-  showMatte(e);
-  if (strokes_) showStrokes(e);
-  // What can be done is offered for the chosen one: a list of ten stays a list.
-  if (actions_) actions_->setVisible(isChosen());
-  showMeasured(e);
+  const auto shot = session_->snapshot();
+  const bool chosen = isChosen(), wasChosen = std::exchange(shownChosen_, chosen);
+  setChosen(chosen, session_->isChosen("elements." + e.id));
+  // A folded card says one line, and the same one until something changes.
+  if (chosen || wasChosen || shown_ != shot || shownFrame_ != session_->frame()) {
+    setTitle(QString::fromStdString(e.name));
+    toggle()->setIcon(QIcon(e.on ? ":/icons/on.svg" : ":/icons/off.svg"));
+    const auto recipe = wording::recipeOf(*shot, e, session_->frame());
+    setOneLine(QString::fromStdString(wording::textOf(recipe)));
+    if (chosen) {
+      sentence()->set(recipe);
+      details()->set(wording::detailsOf(*shot, e, session_->frame()));
+    }
+    shown_ = shot, shownFrame_ = session_->frame();
+  }
+  if (chosen || wasChosen || !built_) {
+    built_ = true;
+    showMatte(e);
+    if (strokes_) showStrokes(e);
+    // What can be done is offered for the chosen one: a list of ten stays a list.
+    if (actions_) actions_->setVisible(chosen);
+    showMeasured(e);
+  }
   showFound(e);
   showFigure(e);
 }

@@ -43,7 +43,10 @@ class ElementCard : public Card {
 
   Session* session_;
   Engine* engine_;
-  std::string key_;  ///< the element's id
+  std::string key_;                          ///< the element's id
+  std::shared_ptr<const shot::Shot> shown_;  ///< what the one line was made from
+  int shownFrame_ = 0;
+  bool shownChosen_ = false, built_ = false;
   SentenceList *parts_ = nullptr, *strokes_ = nullptr;
   QMap<QString, QPushButton*> matteButtons_;
   QPushButton *pickKey_ = nullptr, *allStrokes_ = nullptr, *useBest_ = nullptr;

@@ -7,7 +7,6 @@
 #include "app/widgets/help_panel.h"
 #include "app/widgets/station_parts.h"
 #include "app/widgets/style.h"
-#include "core/edit/plates.h"
 
 namespace zentil::app {
 
@@ -24,7 +23,7 @@ Fact factOf(Station station, const Session& session, const Engine& engine) {
   if (s.plate().empty()) return {station == Station::Plate ? QObject::tr("open one") : QString(), State::Empty, {}};
   switch (station) {
     case Station::Plate: {
-      if (edit::isAway(s.worked()))
+      if (engine.plateSearch().isAway())
         return worry(QObject::tr("not there"), QObject::tr("Its files are not where the shot has them"));
       const QString t = QObject::tr("%1 f · %2 fps").arg(s.range.count()).arg(s.plate().fps, 0, 'g', 5);
       int gone = 0;
@@ -216,13 +215,14 @@ Ledger::Ledger(Session* session, Engine* engine, QWidget* parent)
   soon_.setObjectName("shownSoon");
   soon_.setSingleShot(true);
   connect(&soon_, &QTimer::timeout, this, &Ledger::refresh);
-  for (auto signal :
-       {&Session::documentReplaced, &Session::chosenChanged, &Session::stationChanged, &Session::toolChanged})
+  for (auto signal : {&Session::chosenChanged, &Session::stationChanged, &Session::toolChanged})
     connect(session, signal, this, &Ledger::refresh);
+  connect(session, &Session::documentReplaced, this, &Ledger::refreshSoon);
   connect(session, &Session::shotChanged, this, &Ledger::refreshSoon);
   connect(session, &Session::frameChanged, this, &Ledger::refreshSoon);
   connect(&engine->meter(), &Meter::changed, this, &Ledger::refreshSoon);
   connect(&engine->delivery(), &Delivery::changed, this, &Ledger::refreshSoon);
+  connect(&engine->plateSearch(), &PlateSearch::changed, this, &Ledger::refresh);
   refresh();
 }
 

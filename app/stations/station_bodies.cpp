@@ -55,8 +55,9 @@ class PlateBody : public StationBody {
     found_->setProperty("main", true);
     column()->addWidget(found_);
     connect(found_, &QPushButton::clicked, this, [this] {
-      session_->change(tr("find the plate"),
-                       [&](shot::Shot& shot) { edit::relinkPlate(shot, std::string(shot.worked().id), foundAt_); });
+      engine_->jobs().load(tr("find the plate"), [from = engine_->plateSearch().foundAt()](shot::Shot& shot) {
+        edit::relinkPlate(shot, std::string(shot.worked().id), from);
+      });
     });
     add_ = button(
         "addPlate", tr("Add a plate…"),
@@ -89,7 +90,7 @@ class PlateBody : public StationBody {
       return;
     }
     sentence_->set(wording::plateRecipe(s, session_->frame()));
-    note_->setText((away_ ? tr("The files are not there:\n") : QString()) +
+    note_->setText((engine_->plateSearch().isAway() ? tr("The files are not there:\n") : QString()) +
                    tr("%1\n%2 × %3, frames %4 to %5")
                        .arg(QString::fromStdString(std::filesystem::path(s.plate().pattern).filename().string()))
                        .arg(s.width)
@@ -132,29 +133,18 @@ class PlateBody : public StationBody {
   }
 
  private:
-  /// Where the plate may be that is not in its place; looked for once for each place.
+  /// Where the plate may be that is not in its place.
   void refreshFound() {
-    const auto& s = session_->shot();
-    away_ = s.hasPlate() && edit::isAway(s.worked());
-    if (!away_) lookedFor_.clear();
-    if (away_ && lookedFor_ != s.plate().pattern) {
-      lookedFor_ = s.plate().pattern;
-      const auto folder = session_->file().isEmpty()
-                              ? std::filesystem::path(s.plate().pattern).parent_path().parent_path()
-                              : std::filesystem::path(session_->file().toStdString()).parent_path();
-      foundAt_ = edit::lookForPlate(s.worked(), folder).value_or("");
-      found_->setText(
-          tr("Take it from %1")
-              .arg(QString::fromStdString(relativeTo(std::filesystem::path(foundAt_).parent_path(), folder))));
-    }
-    found_->setVisible(away_ && !foundAt_.empty());
+    const auto& search = engine_->plateSearch();
+    found_->setVisible(search.isAway() && !search.foundAt().empty());
+    found_->setText(tr("Take it from %1")
+                        .arg(QString::fromStdString(
+                            relativeTo(std::filesystem::path(search.foundAt()).parent_path(), search.folder()))));
   }
 
   QPushButton* open_ = nullptr;
   QPushButton* blank_ = nullptr;
   QPushButton* found_ = nullptr;
-  bool away_ = false;
-  std::string lookedFor_, foundAt_;
   SentenceWidget *sentence_, *roles_;
   SentenceList* plates_;
   QLabel* note_;

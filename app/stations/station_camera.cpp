@@ -154,9 +154,7 @@ void CameraBody::refreshSolve() {
   const bool tracked = !s.tracks->empty();
   ask_->setVisible(tracked);
   solve_->setVisible(tracked);
-  solve_->setEnabled(!engine_->jobs().busy());
   objectWords_->setVisible(tracked), object_->setVisible(tracked);
-  object_->setEnabled(!engine_->jobs().busy());
   if (tracked) objectWords_->set(wording::objectRecipe(s, session_->frame()));
   const bool solved = tracked && s.solved;
   fit_->setVisible(solved);
@@ -234,14 +232,13 @@ void CameraBody::refreshSolve() {
        plain("worst of the others:"),
        plain(fmt::format("{} tracks{}.", gone.size(),
                          fewest < 8 ? fmt::format("; a frame would be held by {} only", fewest) : ""))});
-  cull_->setEnabled(!gone.empty() && !engine_->jobs().busy());
+  cull_->setEnabled(!gone.empty());
 }
 
 void CameraBody::refreshSphere() {
   for (QWidget* w : std::initializer_list<QWidget*>{body_, ask_, cullWords_, show_, table_, fit_, load_, solve_, cull_,
                                                     fitBack_, move_, moveWords_, object_, objectWords_, still_})
     w->hide();
-  turns_->setEnabled(!engine_->jobs().busy());
   const auto& c = *session_->shot().camera;
   QString text = c.empty() ? tr("The rotation from frame to frame: for stabilising, levelling and for everything "
                                 "added to the sphere.")

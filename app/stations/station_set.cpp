@@ -1,6 +1,7 @@
 #include "app/stations/station_set.h"
 
 #include <QPushButton>
+#include <QTimer>
 
 #include "app/document/things.h"
 #include "app/widgets/station_parts.h"
@@ -184,7 +185,8 @@ void SetBody::refresh() {
   for (const auto& s : shot.spots)
     rows.push_back({s.id, QString::fromStdString(s.name), wording::recipeOf(shot, s, session_->frame()), true});
   spots_->set(rows, session_->spot().toStdString());
-  keepCards(list_, shot.surfaces, cards_, [this](const set::MovingSurface& s) { return cardFor(s); });
+  const bool all = keepCards(list_, shot.surfaces, cards_, [this](const set::MovingSurface& s) { return cardFor(s); });
+  if (!all) QTimer::singleShot(10, this, &SetBody::refresh);
   for (int i = 0; i < list_.size(); ++i) {
     const auto& s = shot.surfaces[static_cast<size_t>(i)];
     list_[i]->setTitle(QString::fromStdString(s.name));

@@ -64,7 +64,7 @@ TrackBody::TrackBody(Session* session, Engine* engine, QWidget* parent)
 void TrackBody::refresh() {
   const auto& s = session_->shot();
   sentence_->setVisible(!s.plate().empty());
-  follow_->setEnabled(!s.plate().empty() && !engine_->jobs().busy());
+  follow_->setEnabled(!s.plate().empty());
   sentence_->set(wording::trackRecipe(s, session_->frame()));
   std::vector<SentenceList::Row> parts;
   if (const auto* m = s.matte(s.tracking.matte))

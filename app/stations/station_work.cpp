@@ -1,6 +1,7 @@
 #include "app/stations/station_work.h"
 
 #include <QCoreApplication>
+#include <QElapsedTimer>
 #include <QPushButton>
 #include <QScrollArea>
 #include <QTimer>
@@ -40,6 +41,9 @@ WorkBody::WorkBody(Session* session, Engine* engine, QWidget* parent)
     });
   }
   column()->addWidget(buttons);
+  again_.setSingleShot(true);
+  again_.setInterval(0);
+  connect(&again_, &QTimer::timeout, this, &WorkBody::refresh);
   cards_->setSpacing(8);
   static_cast<QVBoxLayout*>(column())->addLayout(cards_);
   connect(&engine->jobs(), &ShotJobs::changed, this, &WorkBody::refresh);
@@ -84,6 +88,17 @@ void WorkBody::takeFrame(Session* session, const std::string& id, int frame) {
   session->change(tr("use frame %1").arg(frame), [&](shot::Shot& s) { edit::takeFrame(s, id, frame); });
 }
 
+void WorkBody::showSome() {
+  constexpr int kTurnMs = 6;
+  QElapsedTimer turn;
+  turn.start();
+  for (; shownUpTo_ < list_.size() && turn.elapsed() < kTurnMs; ++shownUpTo_) {
+    auto* card = static_cast<ElementCard*>(list_[shownUpTo_]);
+    if (const auto* e = session_->shot().element(card->id().toStdString())) card->showElement(*e);
+  }
+  if (shownUpTo_ < list_.size()) QTimer::singleShot(0, this, &WorkBody::showSome);
+}
+
 void WorkBody::refresh() {
   const auto& shot = session_->shot();
   empty_->setVisible(shot.elements.empty());
@@ -96,13 +111,18 @@ void WorkBody::refresh() {
                       : tr("Put a checker on a surface first to see that it is locked. Then go to a frame where the "
                            "place is clean, and "
                            "add a patch."));
-  keepCards(list_, shot.elements, cards_, [this](const element::Element& e) {
+  const bool all = keepCards(list_, shot.elements, cards_, [this](const element::Element& e) {
     auto* card = new ElementCard(session_, engine_, e.id, this);
     connect(card, &ElementCard::wantsFile, this, &WorkBody::wantsFile);
     return card;
   });
-  for (int i = 0; i < list_.size(); ++i)
-    static_cast<ElementCard*>(list_[i])->showElement(shot.elements[static_cast<size_t>(i)]);
+  // The chosen one at once; the others in turns, so that nobody waits for two hundred of them.
+  for (Card* card : list_)
+    if (card->id() == session_->element())
+      if (const auto* e = shot.element(card->id().toStdString())) static_cast<ElementCard*>(card)->showElement(*e);
+  shownUpTo_ = 0;
+  showSome();
+  if (!all) again_.start();
   // What is chosen elsewhere, on the strip or by a new element, comes into sight.
   if (shownChosen_ != session_->element()) {
     shownChosen_ = session_->element();

@@ -1,4 +1,6 @@
 #pragma once
+#include <QTimer>
+
 #include "app/stations/ledger.h"
 #include "app/widgets/card.h"
 
@@ -22,6 +24,10 @@ class WorkBody : public StationBody {
   QLabel* empty_;
   QVBoxLayout* cards_;
   QList<Card*> list_;
+  /// Shows what the next cards have to say, for a few milliseconds.
+  void showSome();
+  QTimer again_;  ///< for cards that are still to be made
+  qsizetype shownUpTo_ = 0;
   QString shownChosen_;
 };
 

@@ -266,7 +266,7 @@ void TrackersPart::refresh() {
                           : t->hand->keys.count(frame) ? "Its key is on this frame."
                                                        : "Drag it to set a key."));
   sentence_->set(words);
-  for (QPushButton* b : ways_) b->setEnabled(!engine_->jobs().busy() && t->has(frame));
+  for (QPushButton* b : ways_) b->setEnabled(t->has(frame));
   if (!s.range.contains(blank_.first) || !s.range.contains(blank_.last)) blank_ = {frame, frame};
   std::vector<FrameRange> blanks = t->hand->blank;
   mending_->set(
@@ -407,7 +407,7 @@ void RegionsPart::refresh() {
   fit_->setText(r->has(frame) && correlation != r->correlation.end()
                     ? tr("On this frame alike by %1 %.").arg(100 * correlation->second, 0, 'f', 1)
                     : tr("Not followed to this frame."));
-  for (QPushButton* b : ways_) b->setEnabled(!engine_->jobs().busy() && r->has(frame));
+  for (QPushButton* b : ways_) b->setEnabled(r->has(frame));
 }
 
 }  // namespace zentil::app

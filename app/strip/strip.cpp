@@ -74,6 +74,7 @@ void Strip::label(QPainter& p, const QRectF& box, int align, const QString& text
 
 void Strip::paintAxis(QPainter& p) {
   labels_.clear();
+  slipTop_ = slipTopNow();
   p.fillRect(rect(), style::kPanel);
   p.setPen(QColor(0x31, 0x33, 0x36));
   p.drawLine(0, 0, width(), 0);
@@ -98,8 +99,8 @@ void Strip::paintAxis(QPainter& p) {
   // A shot of few frames has wide cells; they end where the axis does.
   const QRectF axis(xOf(r.first) - 4, 0, xOf(r.last) - xOf(r.first) + 8, height());
   const Layer layer = session_->view().compare == Compare::Difference ? Layer::Difference : Layer::Built;
-  for (int f = r.first; f <= r.last; ++f)
-    if (engine_->hasImage(f, layer))
+  for (const int f : engine_->framesWithImage(layer))
+    if (r.contains(f))
       p.fillRect(QRectF(xOf(f) - cell / 2, kReadyY, cell + 0.5, 3).intersected(axis), QColor(0x6f, 0xc3, 0xb2, 150));
   for (const int f : shot.plate().missing)
     p.fillRect(QRectF(xOf(f) - std::max(1.0, cell / 2), kReadyY - 2, std::max(2.0, cell), 7), style::kWarn);

@@ -57,7 +57,8 @@ class Strip : public QWidget {
   /// Why the slip of the chosen element cannot be told on a frame; empty: it can.
   QString whyUnknown(int frame) const;
   void setBarEnd(const Bar& bar, int frame, bool goesOn);
-  double slipTop() const;
+  double slipTopNow() const;
+  double slipTop_ = 0.1;  ///< what the slip curve reaches up to, as it was last drawn
   void paintKeys(QPainter& p);
   /// The frame of the key under a place; none when there is none.
   std::optional<int> keyAt(const QPointF& at) const;

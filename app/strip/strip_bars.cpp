@@ -1,5 +1,6 @@
 // The elements' bars on the strip: where each shows, chosen by a click, dragged by their ends.
 #include <QPainter>
+#include <set>
 
 #include "app/strip/strip.h"
 #include "app/widgets/style.h"
@@ -34,7 +35,8 @@ void Strip::paintBars(QPainter& p) {
     label(p, QRectF(14, kElements + 12, kLeft - 20, 13), Qt::AlignLeft | Qt::AlignVCenter,
           tr("%1\u2013%2 / %3").arg(scrolled_ + 1).arg(scrolled_ + rows()).arg(count));
   }
-  // Ranges, and source frames as pins.
+  // Ranges, and source frames as pins; many on one frame are one.
+  std::set<int> pinned;
   for (int i = 0; i < count; ++i) {
     const auto& e = shot.elements[static_cast<size_t>(i)];
     auto range = e.range.count() ? e.range : r;
@@ -51,7 +53,7 @@ void Strip::paintBars(QPainter& p) {
                  !e.on    ? style::kLine
                  : chosen ? style::kAccent
                           : QColor(0x7d, 0x83, 0x88));
-    if (const auto pin = wording::pinOf(e); pin && r.contains(*pin)) {
+    if (const auto pin = wording::pinOf(e); pin && r.contains(*pin) && (pinned.insert(*pin).second || chosen)) {
       const double x = xOf(*pin);
       p.setBrush(chosen ? style::kPin : QColor(0xb7, 0x9b, 0xe8, 110));
       p.setPen(Qt::NoPen);

@@ -8,7 +8,7 @@
 
 namespace zentil::app {
 
-double Strip::slipTop() const {
+double Strip::slipTopNow() const {
   double top = 0.1;
   for (const auto& e : session_->shot().elements)
     if (const auto* s = engine_->meter().slipOf(QString::fromStdString(e.id))) top = std::max(top, s->lockPx * 1.15);
@@ -16,7 +16,7 @@ double Strip::slipTop() const {
 }
 
 double Strip::yOfSlip(double px) const {
-  return kSlipBottom - std::clamp(px / slipTop(), 0.0, 1.0) * (kSlipBottom - kSlipTop);
+  return kSlipBottom - std::clamp(px / slipTop_, 0.0, 1.0) * (kSlipBottom - kSlipTop);
 }
 
 bool Strip::showsFit() const {
@@ -146,7 +146,7 @@ void Strip::paintSlip(QPainter& p) {
   mono.setPixelSize(10);
   // Slip: a curve an element, the chosen one bright; gaps where it cannot be told.
   p.setRenderHint(QPainter::Antialiasing);
-  const double top = slipTop();
+  const double top = slipTop_;
   const bool tenthFits = top > 0.1001;
   p.setPen(QPen(style::kLine, 1));
   p.drawLine(QPointF(kLeft, kSlipBottom), QPointF(width() - kRight, kSlipBottom));

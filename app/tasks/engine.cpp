@@ -103,6 +103,7 @@ Engine::Engine(Session* session, size_t budgetBytes, QObject* parent)
       imageBudget_(budgetBytes / 10 * 3),
       jobs_(new ShotJobs(session, cache_, this)),
       meter_(new Meter(session, this)),
+      plateSearch_(new PlateSearch(session, this)),
       delivery_(new Delivery(session, this)) {
   makeWorkersYield();
   image::useCallingThreadOnly();
@@ -222,6 +223,14 @@ bool Engine::hasImage(int frame, Layer layer) const {
   // A frame whose key is not known yet is not worth waiting for.
   if (frame != session_->frame() && !momentKeys_.count(frame)) return false;
   return images_.count(keyOf(frame, layer)) != 0;
+}
+
+std::vector<int> Engine::framesWithImage(Layer layer) const {
+  std::vector<int> out;
+  for (const auto& [frame, _] : momentKeys_)
+    if (images_.count(keyOf(frame, layer))) out.push_back(frame);
+  if (!momentKeys_.count(session_->frame()) && hasImage(session_->frame(), layer)) out.push_back(session_->frame());
+  return out;
 }
 
 QImage Engine::image(int frame, Layer layer, bool urgent) {

@@ -12,6 +12,7 @@
 #include "app/document/session.h"
 #include "app/tasks/delivery.h"
 #include "app/tasks/meter.h"
+#include "app/tasks/plate_search.h"
 #include "app/tasks/shot_jobs.h"
 
 namespace zentil::app {
@@ -28,6 +29,8 @@ class Engine : public QObject {
   /// A finished image, or a null one: then it is being made (first in line when `urgent`).
   QImage image(int frame, Layer layer, bool urgent = true);
   bool hasImage(int frame, Layer layer) const;
+  /// The frames that have one, in no order.
+  std::vector<int> framesWithImage(Layer layer) const;
   /// The most recent image of a layer that was shown, for while the right one is made.
   struct Latest {
     QImage image;
@@ -52,6 +55,7 @@ class Engine : public QObject {
 
   Meter& meter() { return *meter_; }
   const Meter& meter() const { return *meter_; }
+  const PlateSearch& plateSearch() const { return *plateSearch_; }
   Delivery& delivery() { return *delivery_; }
   const Delivery& delivery() const { return *delivery_; }
   ShotJobs& jobs() { return *jobs_; }
@@ -104,6 +108,7 @@ class Engine : public QObject {
   size_t imageBudget_, imageBytes_ = 0;
   ShotJobs* jobs_;
   Meter* meter_;
+  PlateSearch* plateSearch_;  ///< its child
   Delivery* delivery_;
   std::unordered_map<Key, Kept, KeyHash> images_;
   std::list<Key> order_;

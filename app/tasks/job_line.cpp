@@ -30,6 +30,7 @@ void JobLine::refresh() {
              .arg(jobs_->words())
              .arg(jobs_->done() * 100, 0, 'f', 0)
              .arg(left > 0 ? tr(", %1 s left").arg(left) : QString());
+  if (const auto n = jobs_->waiting().size(); n > 0) all_ += tr(" · %1 waiting").arg(n);
   showWords();
 }
 

@@ -8,7 +8,6 @@
 #include "app/document/background.h"
 #include "core/base/error.h"
 #include "core/base/files.h"
-#include "core/base/parallel.h"
 #include "core/edit/lens.h"
 #include "core/edit/make.h"
 #include "core/edit/mend.h"
@@ -28,8 +27,8 @@
 namespace zentil::app {
 
 ShotJobs::ShotJobs(Session* session, std::shared_ptr<comp::RenderCache> cache, QObject* parent)
-    : QObject(parent), session_(session), cache_(std::move(cache)) {
-  pool_.setMaxThreadCount(1);
+    : QObject(parent), session_(session), cache_(std::move(cache)), work_(session, true), reading_(session, false) {
+  for (const TaskQueue* q : {&work_, &reading_}) connect(q, &TaskQueue::changed, this, &ShotJobs::changed);
   connect(session, &Session::shotChanged, this, [this] {
     if (found_ && !foundHolds()) dropFound();
   });
@@ -37,20 +36,15 @@ ShotJobs::ShotJobs(Session* session, std::shared_ptr<comp::RenderCache> cache, Q
   connect(session, &Session::documentReplaced, this, [this] {
     report_.clear(), features_.clear();
     dropFound();
-    if (!job_) return;
-    // Its answer would land in another document.
-    job_->stop();
-    job_.reset();
-    session_->say(tr("%1 was stopped: it belonged to the shot that was open before.").arg(words_));
-    emit changed();
   });
 }
 
-void ShotJobs::findSpot(const Vec2& pixel) {
+void ShotJobs::findSpot(const Vec2& pixel, std::optional<int> frame) {
+  const int at = frame.value_or(session_->frame());
+  if (waits(tr("Finding its depth"), [=, this] { findSpot(pixel, at); })) return;
   const auto shot = session_->snapshot();
-  const int frame = session_->frame();
-  run(tr("finding its depth"), [this, shot, frame, pixel](const Job& job) {
-    const auto found = estimate::spotAt(*shot, frame, pixel, *cache_, job);
+  run(tr("Finding its depth"), [this, shot, at, pixel](const Job& job) {
+    const auto found = estimate::spotAt(*shot, at, pixel, *cache_, job);
     return std::function<void()>([this, found] {
       std::string id;
       session_->change(tr("add a spot"), [&](shot::Shot& s) { id = edit::addSpot(s, found.spot); });
@@ -70,9 +64,10 @@ void ShotJobs::findSpot(const Vec2& pixel) {
 }
 
 void ShotJobs::findSpotAgain(const QString& spotId, set::DepthFrom from) {
+  if (waits(tr("Finding its depth"), [=, this] { findSpotAgain(spotId, from); })) return;
   const auto shot = session_->snapshot();
   const std::string id = spotId.toStdString();
-  run(tr("finding its depth"), [this, shot, id, from](const Job& job) {
+  run(tr("Finding its depth"), [this, shot, id, from](const Job& job) {
     const auto found = edit::spotAgain(*shot, id, from, *cache_, job);
     return std::function<void()>([this, id, found] {
       session_->change(tr("change a spot's depth source"), [&](shot::Shot& s) { edit::placeSpot(s, id, found.spot); });
@@ -93,62 +88,50 @@ void ShotJobs::showSpot(const QString& spotId, const Vec2& pixel) {
   });
 }
 
-ShotJobs::~ShotJobs() {
-  stop();
-  pool_.waitForDone();
-}
+ShotJobs::~ShotJobs() = default;
 
 void ShotJobs::stop() {
-  if (job_) job_->stop();
+  if (work_.busy())
+    work_.stop();
+  else
+    reading_.stop();
 }
 
-void ShotJobs::run(const QString& words, const std::function<std::function<void()>(const Job&)>& work) {
-  if (job_) {
-    session_->say(tr("Wait until %1, or stop it first.").arg(words_));
+void ShotJobs::load(const QString& what, const std::function<void(shot::Shot&)>& edit,
+                    const std::function<void()>& then) {
+  if (reading_.waits(
+          what, [=, this] { load(what, edit, then); }, true))
     return;
-  }
-  const auto job = std::make_shared<Job>();
-  job_ = job;
-  done_ = 0, words_ = words;
-  clock_.start();
-  emit changed();
-  const QPointer<ShotJobs> self(this);
-  const auto later = [](const std::function<void()>& f) { inInterface(f); };
-  job->onProgress = [self, words, later](double done, const std::string& what) {
-    later([self, words, done, what] {
-      if (!self || !self->job_) return;
-      self->done_ = done;
-      self->words_ = words + " · " + QString::fromStdString(what);
-      emit self->changed();
-    });
-  };
-  inBackground(pool_, [self, job, work, later] {
-    yieldToInterface();
-    std::function<void()> apply;
-    QString problem;
-    try {
-      apply = work(*job);
-    } catch (const Stopped&) {
-      problem = tr("Stopped.");
-    } catch (const std::exception& e) {
-      problem = QString::fromStdString(e.what());
-    }
-    later([self, job, apply, problem] {
-      if (!self || self->job_ != job) return;
-      self->job_.reset();
-      if (!problem.isEmpty())
-        self->session_->say(problem);
-      else if (apply)
-        apply();
-      emit self->changed();
-    });
+  const auto base = session_->snapshot();
+  reading_.start(what, [this, base, what, edit, then](const Job& job) -> TaskQueue::Apply {
+    const auto next = std::make_shared<shot::Shot>(*base);
+    edit(*next);
+    job.checkpoint();
+    return [this, base, next, what, edit, then] {
+      // On the shot as it is now: what was read is read once more.
+      if (session_->snapshot() != base) return load(what, edit, then);
+      session_->change(what, [&](shot::Shot& s) { s = *next; });
+      if (then) then();
+    };
   });
 }
 
+void ShotJobs::read(const QString& what, const TaskQueue::Work& read) {
+  if (reading_.waits(
+          what, [=, this] { this->read(what, read); }, true))
+    return;
+  reading_.start(what, read);
+}
+
+void ShotJobs::afterReading(std::function<void()> next) {
+  if (!reading_.waits({}, next, true)) next();
+}
+
 void ShotJobs::calibrate(const QStringList& pictures) {
+  if (waits(tr("Calibrating"), [=, this] { calibrate(pictures); })) return;
   std::vector<std::filesystem::path> files;
   for (const QString& p : pictures) files.emplace_back(p.toStdString());
-  run(tr("calibrating from %n picture(s)", nullptr, static_cast<int>(pictures.size())), [this, files](const Job& job) {
+  run(tr("Calibrating"), [this, files](const Job& job) {
     const auto answer = lens::calibrate(files, {}, job);
     return std::function<void()>([this, answer] {
       report_ = describe(answer);
@@ -158,12 +141,13 @@ void ShotJobs::calibrate(const QStringList& pictures) {
 }
 
 void ShotJobs::readStMaps(const lens::StMapFiles& files) {
+  if (waits(tr("Reading ST maps"), [=, this] { readStMaps(files); })) return;
   const int w = session_->shot().width, h = session_->shot().height;
   if (w < 1) {
     session_->say(tr("ST maps belong to a plate: open it first."));
     return;
   }
-  run(tr("reading ST maps"), [this, files, w, h](const Job&) {
+  run(tr("Reading ST maps"), [this, files, w, h](const Job&) {
     const auto answer = lens::readStMaps(files, w, h);
     return std::function<void()>([this, answer] {
       report_ = answer.fromTop ? tr("Green counts from the top.") : tr("Green counts from the bottom.");
@@ -185,8 +169,9 @@ void ShotJobs::sayFollowed(QStringList words, const estimate::Unread& unread, bo
 }
 
 void ShotJobs::follow() {
+  if (waits(tr("Tracking"), [=, this] { follow(); })) return;
   const auto shot = session_->snapshot();
-  run(tr("tracking"), [this, shot](const Job& job) {
+  run(tr("Tracking"), [this, shot](const Job& job) {
     estimate::Unread unread;
     const auto tracks = std::make_shared<track::Tracks>(estimate::followShot(*shot, *cache_, job, &unread));
     return std::function<void()>([this, tracks, unread] {
@@ -198,9 +183,10 @@ void ShotJobs::follow() {
 }
 
 void ShotJobs::followTracker(int id, const std::vector<estimate::Way>& ways) {
+  if (waits(tr("Tracking by hand"), [=, this] { followTracker(id, ways); })) return;
   const auto shot = session_->snapshot();
   ways_ = ways;
-  run(tr("following"), [this, shot, id, ways](const Job& job) {
+  run(tr("Tracking by hand"), [this, shot, id, ways](const Job& job) {
     estimate::Unread unread;
     const auto track = estimate::followTracker(*shot, id, ways, *cache_, job, &unread);
     return std::function<void()>([this, track, unread, stopped = job.stopped()] {
@@ -222,9 +208,10 @@ void ShotJobs::followTracker(int id, const std::vector<estimate::Way>& ways) {
 }
 
 void ShotJobs::followRegion(int id, const std::vector<estimate::Way>& ways) {
+  if (waits(tr("Tracking a region"), [=, this] { followRegion(id, ways); })) return;
   const auto shot = session_->snapshot();
   ways_ = ways;
-  run(tr("following"), [this, shot, id, ways](const Job& job) {
+  run(tr("Tracking a region"), [this, shot, id, ways](const Job& job) {
     estimate::Unread unread;
     const auto region = estimate::followRegionOf(*shot, id, ways, *cache_, job, &unread);
     return std::function<void()>([this, region, unread, stopped = job.stopped()] {
@@ -242,8 +229,9 @@ void ShotJobs::followRegion(int id, const std::vector<estimate::Way>& ways) {
 }
 
 void ShotJobs::refineRegion(int id, int frame) {
+  if (waits(tr("Refining"), [=, this] { refineRegion(id, frame); })) return;
   const auto shot = session_->snapshot();
-  run(tr("refining"), [this, shot, id, frame](const Job&) {
+  run(tr("Refining"), [this, shot, id, frame](const Job&) {
     const auto region = estimate::refineRegion(*shot, id, frame, *cache_);
     return std::function<void()>([this, region] {
       session_->change(tr("refine %1").arg(QString::fromStdString(region.name)),
@@ -253,8 +241,9 @@ void ShotJobs::refineRegion(int id, int frame) {
 }
 
 void ShotJobs::findTurns() {
+  if (waits(tr("Finding how it turns"), [=, this] { findTurns(); })) return;
   const auto shot = session_->snapshot();
-  run(tr("finding how it turns"), [this, shot](const Job& job) {
+  run(tr("Finding how it turns"), [this, shot](const Job& job) {
     estimate::Unread unread;
     const auto turns = estimate::turnsOf(*shot, *cache_, job, &unread);
     return std::function<void()>([this, turns, unread] {
@@ -276,8 +265,9 @@ void ShotJobs::findTurns() {
 }
 
 void ShotJobs::solve() {
+  if (waits(tr("Solving"), [=, this] { solve(); })) return;
   const auto shot = session_->snapshot();
-  run(tr("solving"), [this, shot](const Job& job) {
+  run(tr("Solving"), [this, shot](const Job& job) {
     try {
       const auto answer = estimate::solveShot(*shot, job);
       return std::function<void()>([this, answer] {
@@ -304,8 +294,9 @@ void ShotJobs::holdStill() {
 }
 
 void ShotJobs::solveObject() {
+  if (waits(tr("Solving the object"), [=, this] { solveObject(); })) return;
   const auto shot = session_->snapshot();
-  run(tr("solving the object"), [this, shot](const Job& job) {
+  run(tr("Solving the object"), [this, shot](const Job& job) {
     const auto answer = estimate::solveObject(*shot, *cache_, job);
     return std::function<void()>([this, answer] {
       session_->change(tr("solve an object"), [&](shot::Shot& s) { edit::takeObject(s, answer); });
@@ -321,18 +312,10 @@ void ShotJobs::solveObject() {
   });
 }
 
-int ShotJobs::secondsLeft() const {
-  const double spent = static_cast<double>(clock_.elapsed()) / 1000;
-  return job_ && done_ > 0.03 ? static_cast<int>(std::ceil(spent / done_ * (1 - done_))) : 0;
-}
-
 void ShotJobs::preview(int frame) {
-  if (job_ || session_->shot().plate().empty()) return;
-  const auto shot = session_->snapshot();
-  const auto cache = cache_;
+  if (works() || session_->shot().plate().empty()) return;
   const QPointer<ShotJobs> self(this);
-  inBackground(pool_, [self, shot, frame, cache] {
-    yieldToInterface();
+  work_.aside([self, shot = session_->snapshot(), frame, cache = cache_] {
     std::vector<Vec2> found;
     try {
       found = estimate::featuresOn(*shot, frame, *cache);
@@ -347,10 +330,12 @@ void ShotJobs::preview(int frame) {
   });
 }
 
-void ShotJobs::writeLens(const QString& folder) {
+void ShotJobs::writeLens(const QString& folder, std::optional<int> asked) {
+  const int at = asked.value_or(session_->frame());
+  if (waits(tr("Writing maps"), [=, this] { writeLens(folder, at); })) return;
   const auto shot = session_->snapshot();
-  const int frame = session_->frame();
-  run(tr("writing maps"), [this, shot, frame, folder](const Job& job) {
+  const int frame = at;
+  run(tr("Writing maps"), [this, shot, frame, folder](const Job& job) {
     const auto files = output::writeLensFiles(*evaluate::ShotEvaluator::of(shot), shot->lens, frame,
                                               folder.toStdString(), output::Origin::Bottom, job);
     return std::function<void()>(
@@ -359,8 +344,9 @@ void ShotJobs::writeLens(const QString& folder) {
 }
 
 void ShotJobs::writeStraight(const QString& folder) {
+  if (waits(tr("Writing straight plates"), [=, this] { writeStraight(folder); })) return;
   const auto shot = session_->snapshot();
-  run(tr("writing straight plates"), [this, shot, folder](const Job& job) {
+  run(tr("Writing straight plates"), [this, shot, folder](const Job& job) {
     std::vector<int> frames;
     for (int f = shot->range.first; f <= shot->range.last; ++f) frames.push_back(f);
     const auto files =

@@ -25,15 +25,16 @@ void ShotJobs::dropFound() {
   emit changed();
 }
 
-void ShotJobs::findFrames(const QString& elementId) {
+void ShotJobs::findFrames(const QString& elementId, std::optional<int> frame) {
+  const int target = frame.value_or(session_->frame());
+  if (waits(tr("Weighing frames"), [=, this] { findFrames(elementId, target); })) return;
   const auto shot = session_->snapshot();
   const auto evaluator = session_->evaluator();
-  const int target = session_->frame();
   const std::string id = elementId.toStdString();
   const auto* e = shot->element(id);
   if (!e) return;
   const bool matched = e->look.matched && e->look.light != element::Light::AsSet;
-  run(tr("weighing frames"), [this, shot, evaluator, target, id, matched](const Job& job) {
+  run(tr("Weighing frames"), [this, shot, evaluator, target, id, matched](const Job& job) {
     auto found =
         std::make_shared<measure::FoundFrames>(measure::framesFor(*evaluator, id, target, matched, *cache_, job));
     return std::function<void()>([this, shot, found] {
@@ -44,12 +45,13 @@ void ShotJobs::findFrames(const QString& elementId) {
 }
 
 void ShotJobs::fillFromFewest(const QString& elementId) {
+  if (waits(tr("Looking for the fewest frames"), [=, this] { fillFromFewest(elementId); })) return;
   const auto evaluator = session_->evaluator();
   const std::string id = elementId.toStdString();
   const auto* e = session_->shot().element(id);
   if (!e) return;
   const bool matched = e->look.matched && e->look.light != element::Light::AsSet;
-  run(tr("looking for the fewest frames"), [this, evaluator, id, matched](const Job& job) {
+  run(tr("Looking for the fewest frames"), [this, evaluator, id, matched](const Job& job) {
     const auto fewest = measure::fewestFrames(*evaluator, id, matched, *cache_, job);
     return std::function<void()>([this, fewest, id] {
       session_->change(tr("take the fewest frames"), [&](shot::Shot& s) { edit::fillFrom(s, id, fewest.frames); });
@@ -64,9 +66,10 @@ void ShotJobs::fillFromFewest(const QString& elementId) {
 }
 
 void ShotJobs::putOnCard(const QString& elementId) {
+  if (waits(tr("Finding its distance"), [=, this] { putOnCard(elementId); })) return;
   const auto shot = session_->snapshot();
   const std::string id = elementId.toStdString();
-  run(tr("finding its distance"), [this, shot, id](const Job& job) {
+  run(tr("Finding its distance"), [this, shot, id](const Job& job) {
     const auto far = estimate::cardDistance(*shot, id, *cache_, job);
     return std::function<void()>([this, far, id] {
       bool done = false;
@@ -83,29 +86,29 @@ void ShotJobs::putOnCard(const QString& elementId) {
   });
 }
 
-void ShotJobs::pickKey(const Box& box, bool covers) {
+void ShotJobs::pickKey(const KeyPick& pick) {
+  if (waits(tr("Picking for the key"), [=, this] { pickKey(pick); })) return;
   const auto shot = session_->snapshot();
-  const int frame = session_->frame();
-  const std::string matte = session_->matte().toStdString(), part = session_->part().toStdString();
-  run(tr("picking for the key"), [this, shot, frame, matte, part, box, covers](const Job&) {
+  run(tr("Picking for the key"), [this, shot, pick](const Job&) {
     shot::Shot picked = *shot;
-    edit::pickKey(picked, matte, part, box, frame, covers, *cache_);
-    const auto content = picked.matte(matte)->part(part)->content;
-    return std::function<void()>([this, matte, part, content, covers] {
-      session_->change(covers ? tr("pick what a key covers") : tr("pick what a key leaves"), [&](shot::Shot& s) {
-        auto* m = s.matte(matte);
-        if (auto* p = m ? m->part(part) : nullptr) p->content = content;
+    edit::pickKey(picked, pick.matte, pick.part, pick.box, pick.frame, pick.covers, *cache_);
+    const auto content = picked.matte(pick.matte)->part(pick.part)->content;
+    return std::function<void()>([this, pick, content] {
+      session_->change(pick.covers ? tr("pick what a key covers") : tr("pick what a key leaves"), [&](shot::Shot& s) {
+        auto* m = s.matte(pick.matte);
+        if (auto* p = m ? m->part(pick.part) : nullptr) p->content = content;
       });
     });
   });
 }
 
-void ShotJobs::snapRepeat(const QString& elementId) {
+void ShotJobs::snapRepeat(const QString& elementId, std::optional<int> asked) {
+  const int frame = asked.value_or(session_->frame());
+  if (waits(tr("Looking for a repeat"), [=, this] { snapRepeat(elementId, frame); })) return;
   const auto evaluator = session_->evaluator();
-  const int frame = session_->frame();
   const std::string id = elementId.toStdString();
   const Vec2 near = edit::elsewhereOf(session_->shot(), id, frame);
-  run(tr("looking for a repeat"), [this, evaluator, frame, id, near](const Job&) {
+  run(tr("Looking for a repeat"), [this, evaluator, frame, id, near](const Job&) {
     const auto repeat = measure::repeatNear(*evaluator, id, frame, near, *cache_);
     return std::function<void()>([this, repeat, frame, id] {
       session_->change(tr("snap to a repeat"), [&](shot::Shot& s) { edit::takeElsewhere(s, id, repeat.stepM, frame); });
@@ -120,9 +123,10 @@ void ShotJobs::snapRepeat(const QString& elementId) {
 }
 
 void ShotJobs::measureGrain(const QString& elementId) {
+  if (waits(tr("Measuring grain"), [=, this] { measureGrain(elementId); })) return;
   const auto evaluator = session_->evaluator();
   const std::string id = elementId.toStdString();
-  run(tr("measuring grain"), [this, evaluator, id](const Job& job) {
+  run(tr("Measuring grain"), [this, evaluator, id](const Job& job) {
     const auto grain = measure::grainAround(*evaluator, id, *cache_, job);
     return std::function<void()>([this, grain, id] {
       session_->change(tr("measure grain"), [&](shot::Shot& s) { edit::takeGrain(s, grain, id); });
@@ -138,11 +142,12 @@ void ShotJobs::measureGrain(const QString& elementId) {
   });
 }
 
-void ShotJobs::measureShade(const QString& elementId) {
+void ShotJobs::measureShade(const QString& elementId, std::optional<int> asked) {
+  const int frame = asked.value_or(session_->frame());
+  if (waits(tr("Measuring the shadow"), [=, this] { measureShade(elementId, frame); })) return;
   const auto evaluator = session_->evaluator();
-  const int frame = session_->frame();
   const std::string id = elementId.toStdString();
-  run(tr("measuring the shadow"), [this, evaluator, frame, id](const Job&) {
+  run(tr("Measuring the shadow"), [this, evaluator, frame, id](const Job&) {
     const auto shade = measure::shadeAcross(*evaluator, id, frame, *cache_);
     return std::function<void()>([this, shade, frame, id] {
       session_->change(tr("measure a shadow"), [&](shot::Shot& s) { edit::takeShade(s, id, shade, frame); });

@@ -37,11 +37,12 @@ std::optional<std::filesystem::path> ShotJobs::exportFolder() const {
 }
 
 void ShotJobs::deliverMattes(bool cutouts) {
+  if (waits(tr("Delivering mattes"), [=, this] { deliverMattes(cutouts); })) return;
   const auto folder = exportFolder();
   if (!folder) return;
   const auto shot = session_->snapshot();
   const auto evaluator = session_->evaluator();
-  run(tr("delivering mattes"), [this, shot, evaluator, cutouts, folder = *folder](const Job& job) {
+  run(tr("Delivering mattes"), [this, shot, evaluator, cutouts, folder = *folder](const Job& job) {
     std::vector<output::MatteWish> wish;
     for (const auto& m : shot->mattes) wish.push_back({m.id, m.name});
     const auto files = output::writeMattes(*evaluator, wish, cutouts, shot->exportSettings.shutterDegrees,
@@ -53,11 +54,12 @@ void ShotJobs::deliverMattes(bool cutouts) {
 }
 
 void ShotJobs::deliverShapes() {
+  if (waits(tr("Delivering shapes"), [=, this] { deliverShapes(); })) return;
   const auto folder = exportFolder();
   if (!folder) return;
   const auto shot = session_->snapshot();
   const auto evaluator = session_->evaluator();
-  run(tr("delivering shapes"), [this, shot, evaluator, folder = *folder](const Job& job) {
+  run(tr("Delivering shapes"), [this, shot, evaluator, folder = *folder](const Job& job) {
     std::vector<output::MatteWish> wish;
     for (const auto& m : shot->mattes) wish.push_back({m.id, m.name});
     const auto written = output::writeShapes(*evaluator, wish, evaluator->plateFrames(), folder, *cache_, job);
@@ -70,11 +72,12 @@ void ShotJobs::deliverShapes() {
 }
 
 void ShotJobs::exportShot() {
+  if (waits(tr("Exporting"), [=, this] { exportShot(); })) return;
   const auto asked = exportFolder();
   if (!asked) return;
   const auto shot = session_->snapshot();
   const auto folder = *asked;
-  run(tr("exporting"), [this, shot, folder](const Job&) {
+  run(tr("Exporting"), [this, shot, folder](const Job&) {
     const auto written = exchange::exportShot(*shot, folder);
     return std::function<void()>([this, written, folder] {
       QString text = tr("%1 files are in %2.").arg(written.files.size()).arg(QString::fromStdString(folder.string()));
@@ -92,12 +95,13 @@ std::optional<std::filesystem::path> ShotJobs::steadyFolder() const {
 }
 
 void ShotJobs::writeFlatPlate() {
+  if (waits(tr("Writing the flat view"), [=, this] { writeFlatPlate(); })) return;
   if (session_->file().isEmpty()) {
     session_->say(tr("Save the shot first: its flat view is written beside it."));
     return;
   }
   const auto folder = std::filesystem::path(session_->file().toStdString()).parent_path() / "view";
-  run(tr("writing the flat view"),
+  run(tr("Writing the flat view"),
       [this, shot = session_->snapshot(), evaluator = session_->evaluator(), folder](const Job& job) {
         const auto views = edit::flatViewsOf(*shot, evaluator->plateFrames());
         const auto file = edit::writeFlatPlate(*shot, views, folder, *cache_, job);
@@ -113,9 +117,10 @@ void ShotJobs::writeFlatPlate() {
 }
 
 void ShotJobs::deliverSteadyMaps() {
+  if (waits(tr("Writing the stabilising as ST maps"), [=, this] { deliverSteadyMaps(); })) return;
   const auto folder = steadyFolder();
   if (!folder) return;
-  run(tr("writing ST maps"), [this, shot = session_->snapshot(), folder = *folder](const Job& job) {
+  run(tr("Writing the stabilising as ST maps"), [this, shot = session_->snapshot(), folder = *folder](const Job& job) {
     const auto files = steady::writeMaps(*shot, folder, job);
     return std::function<void()>([this, files, folder] {
       session_->say(tr("%1 ST maps are in %2.").arg(files.size()).arg(QString::fromStdString(folder.string())), false);
@@ -124,11 +129,12 @@ void ShotJobs::deliverSteadyMaps() {
 }
 
 void ShotJobs::deliverSteady() {
+  if (waits(tr("Delivering it stabilised"), [=, this] { deliverSteady(); })) return;
   const auto place = steadyFolder();
   if (!place) return;
   const auto shot = session_->snapshot();
   const auto folder = *place;
-  run(tr("delivering it steadied"), [this, shot, folder](const Job& job) {
+  run(tr("Delivering it stabilised"), [this, shot, folder](const Job& job) {
     const auto written = steady::deliver(*shot, folder, *cache_, job);
     return std::function<void()>([this, written] {
       session_->say(tr("%1 frames, and their shot: %2")
@@ -145,10 +151,11 @@ void ShotJobs::deliverSteady() {
 }
 
 void ShotJobs::sendOut(const QString& elementId, const QString& file) {
+  if (waits(tr("Writing the picture"), [=, this] { sendOut(elementId, file); })) return;
   const auto shot = session_->snapshot();
   const std::string id = elementId.toStdString();
   const std::filesystem::path to = QFileInfo(file).absoluteFilePath().toStdString();
-  run(tr("writing the picture"), [this, shot, id, to](const Job&) {
+  run(tr("Writing the picture"), [this, shot, id, to](const Job&) {
     shot::Shot next = *shot;
     edit::sendOut(next, id, to, false, *cache_);
     const auto written = edit::paintOf(next, id);

@@ -1,7 +1,9 @@
 #pragma once
 #include <QFrame>
+#include <QHash>
 #include <QLabel>
 #include <QPushButton>
+#include <QSet>
 #include <QToolButton>
 #include <QVBoxLayout>
 
@@ -44,21 +46,37 @@ class Card : public QFrame {
 };
 
 /// Brings a list of cards in step with a list of things: a card stays for as long as its thing is there, so that a
-/// drag, the keyboard's place and what is unfolded stay too.
+/// drag, the keyboard's place and what is unfolded stay too. Of many new ones only some are made at a time, so that
+/// nobody waits for them: false while there are more to make (call it again soon).
 template <typename Thing, typename Make>
-void keepCards(QList<Card*>& cards, const std::vector<Thing>& things, QVBoxLayout* column, const Make& make) {
+bool keepCards(QList<Card*>& cards, const std::vector<Thing>& things, QVBoxLayout* column, const Make& make) {
+  constexpr int kMadeAtATime = 4;  // about a millisecond each
+  QHash<QString, Card*> had;
+  for (Card* c : cards) had[c->id()] = c;
   QList<Card*> next;
+  int made = 0;
   for (const auto& t : things) {
     const QString id = QString::fromStdString(t.id);
-    const auto has = std::find_if(cards.begin(), cards.end(), [&](Card* c) { return c->id() == id; });
-    next << (has == cards.end() ? make(t) : *has);
+    if (Card* has = had.value(id))
+      next << has;
+    else if (++made <= kMadeAtATime)
+      next << make(t);
+    else
+      break;
   }
-  if (next == cards) return;
-  for (Card* c : cards)
-    if (!next.contains(c)) c->hide(), c->deleteLater();
-  for (Card* c : cards) column->removeWidget(c);
-  for (Card* c : next) column->addWidget(c);
-  cards = next;
+  if (next != cards) {
+    const QSet<Card*> kept(next.begin(), next.end());
+    for (Card* c : cards)
+      if (!kept.contains(c)) column->removeWidget(c), c->hide(), c->deleteLater();
+    // Those that stand where they stood stay there.
+    for (int i = 0; i < next.size(); ++i)
+      if (const auto* at = column->itemAt(i); !at || at->widget() != next[i]) {
+        column->removeWidget(next[i]);
+        column->insertWidget(i, next[i]);
+      }
+    cards = next;
+  }
+  return cards.size() == static_cast<qsizetype>(things.size());
 }
 
 }  // namespace zentil::app

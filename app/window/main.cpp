@@ -51,6 +51,8 @@ int main(int argc, char** argv) {
   if (const QStringList wh = args.value(size).split('x'); wh.size() == 2) window.resize(wh[0].toInt(), wh[1].toInt());
   window.takeFiles(args.positionalArguments());
   window.show();
+  // What the other words are about has to be open.
+  while (window.engine().jobs().reads()) QApplication::processEvents(QEventLoop::WaitForMoreEvents, 20);
   Session& s = window.session();
   if (!window.cameBack() && !s.shot().elements.empty()) s.setStation(Station::Work);
   if (args.isSet(frame)) s.setFrame(args.value(frame).toInt());

@@ -118,7 +118,7 @@ MainWindow::MainWindow(size_t budgetBytes)
   rl->addWidget(take);
   rl->addWidget(leave);
   recovery_->hide();
-  connect(take, &QPushButton::clicked, session_, &Session::recover);
+  connect(take, &QPushButton::clicked, this, &MainWindow::recover);
   connect(leave, &QPushButton::clicked, session_, &Session::forgetRecovery);
 
   buildActions();

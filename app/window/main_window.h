@@ -26,9 +26,11 @@ class MainWindow : public QMainWindow {
 
   /// What dropping files on the window does: a shot is opened, a plate starts one, the rest is loaded into it.
   void takeFiles(const QStringList& files);
-  bool openShot(const QString& file) { return session_->open(file); }
   /// Loads one file as "plate", "camera", "lens", "points", "mesh", "clean", "mattePictures" or "folder".
   void loadFile(const FileWish& wish, const QString& file);
+  void openShot(const QString& file);
+  /// A new shot of a plate.
+  void newShotFrom(const std::string& file);
   /// Takes one ST map, or the pair, as the shot's lens; which undistorts is seen in the names.
   void loadStMaps(const QStringList& files);
   /// Takes a lens of the open database at the shot's focal length.
@@ -42,6 +44,10 @@ class MainWindow : public QMainWindow {
   void resizeEvent(QResizeEvent*) override;
 
  private:
+  /// Takes the unsaved edits that were found.
+  void recover();
+  /// Whether a file that is dropped is the plate of a shot that has none.
+  bool takesAsPlate(const QString& file) const;
   void buildTop(QVBoxLayout* v);
   QWidget* buildBar();
   void buildActions();

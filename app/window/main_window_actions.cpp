@@ -157,7 +157,7 @@ QMenu* MainWindow::mainMenu() {
   QMenu* recent = m->addMenu(tr("Recent shots"));
   for (const QString& f : session_->recent())
     add(recent, QFileInfo(f).completeBaseName() + "  " + QFileInfo(f).absolutePath(), {}, [this, f] {
-      if (mayLeave()) session_->open(f);
+      if (mayLeave()) openShot(f);
     });
   recent->setEnabled(!recent->isEmpty());
   add(m, tr("Save"), "Ctrl+S", [this] { save(); });

@@ -19,6 +19,7 @@
 #include "core/edit/new_shot.h"
 #include "core/edit/plates.h"
 #include "core/lens/lens_library.h"
+#include "core/shot/shot_json.h"
 #include "core/wording/recipe.h"
 
 namespace zentil::app {
@@ -163,34 +164,25 @@ void MainWindow::loadFile(const FileWish& wish, const QString& given) {
   const QString name = QFileInfo(given).fileName();
   const std::string elementId = session_->element().toStdString();
   const int frame = session_->frame();
+  // What needs no file is done at once; what is read from one is read in the background.
   const auto change = [&](const QString& what, const std::function<void(shot::Shot&)>& edit) {
     session_->change(what, edit);
   };
+  auto& jobs = engine_->jobs();
   const QString load = tr("load %1").arg(name);
   switch (wish.what) {
     case For::Shot:
-      session_->open(given);
+      openShot(given);
       break;
     case For::NewShot:
-      try {
-        session_->replace(edit::newShot({file, {}, {}, {}, 0}), {});
-        session_->setStation(Station::Camera);
-        if (const auto question = shot::sphereQuestion(session_->shot()); !question.empty())
-          showOffer(QString::fromStdString(question), tr("It shows all around"),
-                    [this] { changeWord(session_, "projection", "sphere", false); });
-        else if (const auto fields = shot::fieldsQuestion(session_->shot()); !fields.empty())
-          showOffer(QString::fromStdString(fields), tr("Use fields as frames"), [this] {
-            changeWord(session_, "plate.fields", nameOf(session_->shot().plate().fieldsSaid), false);
-          });
-      } catch (const std::exception& e) {
-        session_->say(QString::fromStdString(e.what()));
-      }
+      newShotFrom(file);
       break;
     case For::ThisPlate:
-      change(tr("replace the plate"), [&](shot::Shot& s) { edit::relinkPlate(s, std::string(s.worked().id), file); });
+      jobs.load(tr("replace the plate"),
+                [file](shot::Shot& s) { edit::relinkPlate(s, std::string(s.worked().id), file); });
       break;
     case For::AnotherPlate:
-      change(tr("add a plate"), [&](shot::Shot& s) { edit::addPlate(s, file, ""); });
+      jobs.load(tr("add a plate"), [file](shot::Shot& s) { edit::addPlate(s, file, ""); });
       break;
     case For::LensFolder:
       engine_->jobs().writeLens(given);
@@ -199,48 +191,53 @@ void MainWindow::loadFile(const FileWish& wish, const QString& given) {
       engine_->jobs().writeStraight(given);
       break;
     case For::Camera:
-      change(load, [&](shot::Shot& s) { edit::loadCamera(s, file); });
+      jobs.load(load, [file](shot::Shot& s) { edit::loadCamera(s, file); });
       break;
     case For::Lens:
-      change(load, [&](shot::Shot& s) { edit::loadLens(s, file); });
+      jobs.load(load, [file](shot::Shot& s) { edit::loadLens(s, file); });
       break;
     case For::Points:
-      change(load, [&](shot::Shot& s) { edit::loadPoints(s, file); });
+      jobs.load(load, [file](shot::Shot& s) { edit::loadPoints(s, file); });
       break;
     case For::Mesh:
-      change(load, [&](shot::Shot& s) { edit::addMesh(s, file); });
+      jobs.load(load, [file](shot::Shot& s) { edit::addMesh(s, file); });
       break;
     case For::CleanPicture:
-      change(load, [&](shot::Shot& s) { edit::takeCleanPicture(s, elementId, file, frame, engine_->cache()); });
+      jobs.load(load, [=, cache = engine_->sharedCache()](shot::Shot& s) {
+        edit::takeCleanPicture(s, elementId, file, frame, *cache);
+      });
       break;
     case For::NewElement: {
-      std::string made;
-      change(load, [&](shot::Shot& s) {
-        made =
-            edit::addFromFiles(s, wish.kind.toStdString(), file, {elementId, session_->surface().toStdString()}, frame);
-      });
-      if (session_->shot().element(made)) session_->chooseElement(QString::fromStdString(made));
+      const auto made = std::make_shared<std::string>();
+      const edit::ChosenThings on{elementId, session_->surface().toStdString()};
+      jobs.load(
+          load,
+          [=, kind = wish.kind.toStdString()](shot::Shot& s) { *made = edit::addFromFiles(s, kind, file, on, frame); },
+          [this, made] {
+            if (session_->shot().element(*made)) session_->chooseElement(QString::fromStdString(*made));
+          });
       break;
     }
     case For::SourceFiles:
-      change(load, [&](shot::Shot& s) { edit::replaceFiles(s, elementId, file); });
+      jobs.load(load, [=](shot::Shot& s) { edit::replaceFiles(s, elementId, file); });
       break;
     case For::MattePictures:
-      change(load, [&](shot::Shot& s) { edit::coverWithPictures(s, elementId, file, frame); });
+      jobs.load(load, [=](shot::Shot& s) { edit::coverWithPictures(s, elementId, file, frame); });
       break;
     case For::FlatShot:
-      change(tr("take a flat view's camera"), [&](shot::Shot& s) { edit::takeFlatCamera(s, file); });
+      jobs.load(tr("take a flat view's camera"), [file](shot::Shot& s) { edit::takeFlatCamera(s, file); });
       break;
     case For::Move:
-      change(tr("take the move of %1").arg(name), [&](shot::Shot& s) { edit::takeMove(s, file); });
+      jobs.load(tr("take the move of %1").arg(name), [file](shot::Shot& s) { edit::takeMove(s, file); });
       break;
     case For::Blank:
-      try {
-        session_->replace(edit::blankShot(file, 1920, 1080, 100, 24), {});
-        session_->setStation(Station::Plate);
-      } catch (const std::exception& e) {
-        session_->say(QString::fromStdString(e.what()));
-      }
+      jobs.read(tr("Writing a blank plate"), [this, file](const Job&) -> TaskQueue::Apply {
+        const auto made = std::make_shared<shot::Shot>(edit::blankShot(file, 1920, 1080, 100, 24));
+        return [this, made] {
+          session_->replace(*made, {});
+          session_->setStation(Station::Plate);
+        };
+      });
       break;
     case For::HandingFolder:
       change(tr("change the export folder"), [&](shot::Shot& s) { s.exportSettings.folder = file; });
@@ -263,6 +260,38 @@ void MainWindow::loadFile(const FileWish& wish, const QString& given) {
       loadStMaps({given});
       break;
   }
+}
+
+void MainWindow::openShot(const QString& file) {
+  engine_->jobs().read(tr("Opening %1").arg(QFileInfo(file).fileName()), [this, file](const Job&) -> TaskQueue::Apply {
+    const auto read = std::make_shared<Session::Opened>(Session::read(file));
+    return [this, read] { session_->take(*read); };
+  });
+}
+
+void MainWindow::recover() {
+  engine_->jobs().read(tr("Recovering edits"), [this, file = session_->recoverable()](const Job&) -> TaskQueue::Apply {
+    const auto found = std::make_shared<shot::Shot>(shot::load(file.toStdString()));
+    return [this, file, found] {
+      if (session_->recoverable() == file) session_->takeRecovered(*found);
+    };
+  });
+}
+
+void MainWindow::newShotFrom(const std::string& file) {
+  engine_->jobs().read(tr("Opening the plate"), [this, file](const Job&) -> TaskQueue::Apply {
+    const auto made = std::make_shared<shot::Shot>(edit::newShot({file, {}, {}, {}, 0}));
+    return [this, made] {
+      session_->replace(*made, {});
+      session_->setStation(Station::Camera);
+      if (const auto question = shot::sphereQuestion(session_->shot()); !question.empty())
+        showOffer(QString::fromStdString(question), tr("It shows all around"),
+                  [this] { changeWord(session_, "projection", "sphere", false); });
+      else if (const auto fields = shot::fieldsQuestion(session_->shot()); !fields.empty())
+        showOffer(QString::fromStdString(fields), tr("Use fields as frames"),
+                  [this] { changeWord(session_, "plate.fields", nameOf(session_->shot().plate().fieldsSaid), false); });
+    };
+  });
 }
 
 void MainWindow::loadStMaps(const QStringList& given) {
@@ -294,10 +323,17 @@ void MainWindow::takeLibraryLens(const QString& name) {
 }
 
 void MainWindow::takeFiles(const QStringList& files) {
-  for (const QString& f : files) {
-    if (isOneOf(f, {".zentil"})) {
-      if (mayLeave()) session_->open(f);
-    } else if (isOneOf(f, {".csv"}))
+  for (int i = 0; i < files.size(); ++i) {
+    const QString& f = files[i];
+    const bool opensShot = isOneOf(f, {".zentil"}), opensPlate = !opensShot && takesAsPlate(f);
+    if (opensShot || opensPlate) {
+      if (!mayLeave()) continue;
+      loadFile({opensShot ? For::Shot : For::NewShot}, f);
+      // What the others are depends on what this one brings.
+      engine_->jobs().afterReading([this, rest = files.mid(i + 1)] { takeFiles(rest); });
+      return;
+    }
+    if (isOneOf(f, {".csv"}))
       loadFile({For::Camera}, f);
     else if (isOneOf(f, {".gltf", ".glb"}))
       loadFile({session_->shot().camera->empty() ? For::Camera : For::Mesh}, f);
@@ -307,13 +343,16 @@ void MainWindow::takeFiles(const QStringList& files) {
       loadFile({For::Points}, f);
     else if (isOneOf(f, {".obj"}))
       loadFile({For::Mesh}, f);
-    else if (session_->shot().plate().empty()) {
-      if (mayLeave()) loadFile({For::NewShot}, f);
-    } else if (session_->station() != Station::Work)
+    else if (session_->station() != Station::Work)
       loadFile({For::AnotherPlate}, f);
     else
       loadFile({For::CleanPicture}, f);
   }
+}
+
+bool MainWindow::takesAsPlate(const QString& file) const {
+  return session_->shot().plate().empty() &&
+         !isOneOf(file, {".csv", ".gltf", ".glb", ".json", ".yml", ".yaml", ".xml", ".ply", ".obj"});
 }
 
 void MainWindow::save() {

@@ -159,13 +159,11 @@ TEST(FirstCleanup, ByHandOnAShotThatIsNotTheDemo) {
   // Onto the plate: refused. Into its folder: delivered.
   const auto plateBefore = readText(first);
   w.station("Deliver");
-  w.window.loadFile({app::FileWish::For::Delivery},
-                    QString::fromStdString((folder / "take/plate/lawn.###.exr").string()));
+  w.load({app::FileWish::For::Delivery}, QString::fromStdString((folder / "take/plate/lawn.###.exr").string()));
   w.click("deliver");
   ASSERT_TRUE(waitFor([&] { return w.notice().contains("would be written over"); })) << w.notice().toStdString();
   EXPECT_EQ(readText(first), plateBefore);
-  w.window.loadFile({app::FileWish::For::Delivery},
-                    QString::fromStdString((folder / "take/out/lawn.###.exr").string()));
+  w.load({app::FileWish::For::Delivery}, QString::fromStdString((folder / "take/out/lawn.###.exr").string()));
   w.click("deliver");
   ASSERT_TRUE(waitFor([&] { return w.notice().contains("24 frames delivered"); })) << w.notice().toStdString();
   double least = 1e9;
@@ -188,7 +186,7 @@ TEST(FirstCleanup, ByHandOnAShotThatIsNotTheDemo) {
   w.key(Qt::Key_S, Qt::ControlModifier);
   const auto shotBefore = w.shot();
   fs::rename(folder / "take/plate", folder / "take/moved");
-  ASSERT_TRUE(w.window.openShot(w.session().file()));
+  w.openAgain();
   w.station("Plate");
   w.click("takeFoundPlate");
   ASSERT_TRUE(waitFor([&] { return w.shot().plate().pattern.find("moved") != std::string::npos; }));

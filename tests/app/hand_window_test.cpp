@@ -177,7 +177,7 @@ TEST(HandWindow, TheWindowComesBackAsItWasLeft) {
   w.window.close();
   app::MainWindow again(size_t{1} << 30);
   again.show();
-  ASSERT_TRUE(again.openShot(QString::fromStdString(w.file)));
+  ASSERT_TRUE(again.session().open(QString::fromStdString(w.file)));
   EXPECT_EQ(again.session().station(), app::Station::Set);
   EXPECT_EQ(again.session().frame(), 1003);
   EXPECT_EQ(again.session().viewing(), app::Viewing::Both);

@@ -61,8 +61,7 @@ TEST(KeysWindow, ASecondPlateIsAddedAndWorkedOnByOneWord) {
   }
   Window w(s, folder);
   w.station("Plate");
-  w.window.loadFile({app::FileWish::For::AnotherPlate},
-                    QString::fromStdString((folder / "graded/g.1001.exr").string()));
+  w.load({app::FileWish::For::AnotherPlate}, QString::fromStdString((folder / "graded/g.1001.exr").string()));
   ASSERT_EQ(w.shot().plates.size(), 2U) << w.notice().toStdString();
   w.choose("workingPlate", QString::fromStdString(w.shot().plates[1].name));
   EXPECT_EQ(w.shot().worked().id, w.shot().plates[1].id);

@@ -49,7 +49,7 @@ TEST(LensWindow, StMapsAreImportedLookedThroughAndWrittenAgain) {
   ASSERT_TRUE(w.settle());
   EXPECT_EQ(w.window.engine().latest(app::Layer::Built).image.size(), QSize(box.width(), box.height()));
   // Written again, they say the same.
-  w.window.loadFile({app::FileWish::For::LensFolder}, path("again"));
+  w.load({app::FileWish::For::LensFolder}, path("again"));
   ASSERT_TRUE(waitFor([&] { return !w.window.engine().jobs().busy(); }));
   const auto back =
       lens::readStMaps({folder / "again/test_undistort.exr", folder / "again/test_redistort.exr"}, 320, 180);
@@ -185,7 +185,7 @@ TEST(LensWindow, AStraightPlateGoesOutIsPaintedAndComesBack) {
   test::addPatch(s, 1001, 1001, 60, 40, 260, 140);
   Window w(s, folder);
   w.station("Lens");
-  w.window.loadFile({app::FileWish::For::StraightFolder}, QString::fromStdString((folder / "straight").string()));
+  w.load({app::FileWish::For::StraightFolder}, QString::fromStdString((folder / "straight").string()));
   ASSERT_TRUE(waitFor([&] { return !w.window.engine().jobs().busy(); }));
   const auto file = folder / "straight/test_straight.1001.exr";
   ASSERT_TRUE(std::filesystem::exists(file)) << w.notice().toStdString();
@@ -195,7 +195,7 @@ TEST(LensWindow, AStraightPlateGoesOutIsPaintedAndComesBack) {
   image::writePicture(folder / "painted.exr", painted, {});
   w.station("Work");
   w.session().chooseElement("e1");
-  w.window.loadFile({app::FileWish::For::CleanPicture}, QString::fromStdString((folder / "painted.exr").string()));
+  w.load({app::FileWish::For::CleanPicture}, QString::fromStdString((folder / "painted.exr").string()));
   EXPECT_FALSE(w.shot().elements[0].from<element::Patch>()->picture.empty()) << w.notice().toStdString();
   // Deliver the comp.
   w.session().change("deliver here", [&](shot::Shot& x) { x.delivery.pattern = (folder / "out/a.####.exr").string(); });
@@ -205,7 +205,7 @@ TEST(LensWindow, AStraightPlateGoesOutIsPaintedAndComesBack) {
   // A picture of neither size changes nothing and says why.
   image::writePicture(folder / "wrong.exr", image::Picture(100, 60, 4, 0.5f), {});
   const auto before = w.shot();
-  w.window.loadFile({app::FileWish::For::CleanPicture}, QString::fromStdString((folder / "wrong.exr").string()));
+  w.load({app::FileWish::For::CleanPicture}, QString::fromStdString((folder / "wrong.exr").string()));
   EXPECT_TRUE(w.shot() == before);
   EXPECT_TRUE(w.notice().contains("straight")) << w.notice().toStdString();
 }

@@ -10,6 +10,7 @@
 #include <cstdio>
 
 #include "app/widgets/style.h"
+#include "tests/app/watchdog.h"
 #include "tests/app/window.h"
 
 namespace {
@@ -29,7 +30,7 @@ int editUntilKilled(const std::string& file) {
 
 int main(int argc, char** argv) {
   testing::InitGoogleTest(&argc, argv);
-  QApplication app(argc, argv);
+  zentil::test::WatchedApplication app(argc, argv);
   QStandardPaths::setTestModeEnabled(true);
   // Several run at once, each with settings of its own; who will be killed leaves them beside the shot.
   const bool toBeKilled = argc == 3 && std::string(argv[1]) == "--edit-until-killed";

@@ -304,7 +304,7 @@ TEST(PaintWindow, APictureIsSentOutAndWhatChangedThereIsTakenBack) {
   takeBrush(w);
   QTest::keyClick(&w.window.cameraView(), Qt::Key_Escape);
   const auto file = folder / "for_painter.exr";
-  w.window.loadFile({app::FileWish::For::SendOut}, QString::fromStdString(file.string()));
+  w.load({app::FileWish::For::SendOut}, QString::fromStdString(file.string()));
   ASSERT_TRUE(test::waitFor([&] { return !paintOf(w).returned.empty(); })) << w.notice().toStdString();
   ASSERT_TRUE(w.settle());
   const auto bare = built(w, 1003);

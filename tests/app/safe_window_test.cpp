@@ -48,14 +48,14 @@ TEST(SafeWindow, AnotherPlateIsAnEditAndUndoBringsTheOldOneBack) {
   const auto take = test::walkAlongWall(other);
   w.station("Plate");
   EXPECT_EQ(w.find<QPushButton>("openPlate")->text(), "Replace this plate…");
-  w.window.loadFile({app::FileWish::For::ThisPlate}, QString::fromStdString(take.plate().fileOf(1002)));
+  w.load({app::FileWish::For::ThisPlate}, QString::fromStdString(take.plate().fileOf(1002)));
   EXPECT_EQ(w.shot().plate().pattern, take.plate().pattern);
   EXPECT_EQ(w.shot().surfaces, before.surfaces);
   EXPECT_EQ(*w.shot().camera, *before.camera);
   w.key(Qt::Key_Z, Qt::ControlModifier);
   EXPECT_EQ(w.shot(), before);
   // One that is dropped is put beside it.
-  w.window.takeFiles({QString::fromStdString(take.plate().fileOf(1001))});
+  w.drop({QString::fromStdString(take.plate().fileOf(1001))});
   EXPECT_EQ(w.shot().plates.size(), 2U);
   EXPECT_EQ(w.shot().plate().pattern, before.plate().pattern);
 }

@@ -181,7 +181,7 @@ TEST(SphereWindow, AFlatViewIsKeyedWrittenAsAPlateAndItsCameraPutBack) {
   // Put back before it was solved: in words. Then with the camera that the pattern's turning asks for.
   w.station("Camera");
   EXPECT_TRUE(w.find<QPushButton>("takeFlatCamera")->isVisible());
-  w.window.loadFile({app::FileWish::For::FlatShot}, QString::fromStdString(file.string()));
+  w.load({app::FileWish::For::FlatShot}, QString::fromStdString(file.string()));
   EXPECT_TRUE(w.notice().contains("no camera yet")) << w.notice().toStdString();
   auto path = std::make_shared<camera::CameraPath>(*flat.camera);
   for (int f = 1; f <= 5; ++f)
@@ -189,7 +189,7 @@ TEST(SphereWindow, AFlatViewIsKeyedWrittenAsAPlateAndItsCameraPutBack) {
                       path->focalMm};
   flat.camera = path;
   shot::save(flat, file);
-  w.window.loadFile({app::FileWish::For::FlatShot}, QString::fromStdString(file.string()));
+  w.load({app::FileWish::For::FlatShot}, QString::fromStdString(file.string()));
   ASSERT_EQ(w.shot().camera->poses.size(), 5U) << w.notice().toStdString();
   for (int f = 1; f <= 5; ++f) {
     EXPECT_LT(degreesBetween(w.shot().camera->poses.at(f).rotation, standsOn(f)), 1e-3) << f;
@@ -253,8 +253,7 @@ TEST(SphereWindow, APatchStraightDownStandsWithTheWorld) {
   image::writePicture(folder / "disc.exr", disc, alpha);
   Window w(shot, folder);
   w.station("Work");
-  w.window.loadFile({app::FileWish::For::NewElement, "picture"},
-                    QString::fromStdString((folder / "disc.exr").string()));
+  w.load({app::FileWish::For::NewElement, "picture"}, QString::fromStdString((folder / "disc.exr").string()));
   ASSERT_EQ(w.shot().elements.size(), 1U) << w.notice().toStdString();
   w.click("more");
   w.type("pitch", "-90");

@@ -87,7 +87,26 @@ class Window {
     ADD_FAILURE() << name.toStdString() << " is not on the screen";
     throw std::runtime_error("not on the screen: " + name.toStdString());
   }
-  void click(const QString& name) { QTest::mouseClick(find(name), Qt::LeftButton); }
+  void click(const QString& name) {
+    QTest::mouseClick(find(name), Qt::LeftButton);
+    isRead();
+  }
+  /// Waits until the files are read that were asked for.
+  void isRead() {
+    waitFor([&] { return !window.engine().jobs().reads(); });
+  }
+  void load(const app::FileWish& wish, const QString& file) {
+    window.loadFile(wish, file);
+    isRead();
+  }
+  void openAgain() {
+    window.openShot(session().file());
+    isRead();
+  }
+  void drop(const QStringList& files) {
+    window.takeFiles(files);
+    isRead();
+  }
   void key(int k, Qt::KeyboardModifiers m = Qt::NoModifier) { QTest::keyClick(&window, static_cast<Qt::Key>(k), m); }
   void station(const QString& name) { click("station:" + name); }
 
@@ -160,7 +179,9 @@ class Window {
     window.resize(1280, 800);
     window.show();
     EXPECT_TRUE(QTest::qWaitForWindowExposed(&window));
-    EXPECT_TRUE(window.openShot(QString::fromStdString(file)));
+    window.openShot(QString::fromStdString(file));
+    isRead();
+    EXPECT_EQ(session().file(), QFileInfo(QString::fromStdString(file)).absoluteFilePath());
     window.activateWindow();
     EXPECT_TRUE(QTest::qWaitForWindowActive(&window));
   }

@@ -120,7 +120,7 @@ TEST(Window, TheWholePathFromAPlaneToADeliveredPatchAndBack) {
   // Save and reopen: equal.
   w.key(Qt::Key_S, Qt::ControlModifier);
   EXPECT_FALSE(w.session().isModified());
-  ASSERT_TRUE(w.window.openShot(QString::fromStdString(w.file)));
+  w.openAgain();
   EXPECT_TRUE(w.shot() == end);
 
   // Deliver, stop, resume.
@@ -210,8 +210,7 @@ TEST(Window, CgIsAddedWarnedOfAndMended) {
     options.alpha = true;
     image::writePicture(folder / fmt::format("cut/cut.{}.exr", f), part, options);
   }
-  w.window.loadFile({app::FileWish::For::NewElement, "cg"},
-                    QString::fromStdString((folder / "cut/cut.1030.exr").string()));
+  w.load({app::FileWish::For::NewElement, "cg"}, QString::fromStdString((folder / "cut/cut.1030.exr").string()));
   ASSERT_EQ(w.shot().elements.size(), 1U);
   ASSERT_NE(w.shot().elements[0].from<element::Cg>(), nullptr);
   EXPECT_TRUE(w.shot().elements[0].from<element::Cg>()->premultiplied);
@@ -220,7 +219,7 @@ TEST(Window, CgIsAddedWarnedOfAndMended) {
     return w.find<QLabel>("cgWarning")->text().contains("bottom edge, frames 1030-1033");
   })) << w.find<QLabel>("cgWarning")->text().toStdString();
   // The render with overscan takes its place.
-  w.window.loadFile({app::FileWish::For::SourceFiles}, QString(ZENTIL_DEMO) + "/cg/buoy.1001.exr");
+  w.load({app::FileWish::For::SourceFiles}, QString(ZENTIL_DEMO) + "/cg/buoy.1001.exr");
   ASSERT_EQ(w.shot().elements.size(), 1U);
   ASSERT_TRUE(w.settle());
   EXPECT_TRUE(test::waitFor(
@@ -259,13 +258,13 @@ TEST(Window, BadFilesAreToldAndNothingIsLost) {
   ASSERT_TRUE(bad.open(QIODevice::WriteOnly));
   bad.write("frame,x,y,z\n1,2");
   bad.close();
-  w.window.takeFiles({bad.fileName()});
+  w.drop({bad.fileName()});
   EXPECT_TRUE(w.notice().contains("bad.csv")) << w.notice().toStdString();
   QFile cut(QString::fromStdString((folder / "cut.zentil").string()));
   ASSERT_TRUE(cut.open(QIODevice::WriteOnly));
   cut.write("{\"type\":\"zentil-shot\",");
   cut.close();
-  w.window.takeFiles({cut.fileName()});
+  w.drop({cut.fileName()});
   EXPECT_TRUE(w.notice().contains("cut.zentil"));
   EXPECT_TRUE(w.shot() == before);
 }
