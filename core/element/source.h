@@ -7,6 +7,7 @@
 #include "core/element/paint_settings.h"
 #include "core/element/patch_settings.h"
 #include "core/element/picture_settings.h"
+#include "core/element/plain_colour_settings.h"
 #include "core/element/shadow_settings.h"
 
 namespace zentil::element {
@@ -15,6 +16,6 @@ namespace zentil::element {
 /// and what it needs), `shot/fill_problems.cpp` (what can be wrong with it), `comp/fill_render.cpp` (how it is made),
 /// `edit/fill_edit.cpp` (how it is begun and what can be done with it), `wording/fill_words.cpp` (its words on the
 /// screen).
-using Source = std::variant<Patch, Picture, Cg, Checker, Shadow, Fill, Paint>;
+using Source = std::variant<Patch, Picture, Cg, Checker, Shadow, Fill, Paint, PlainColour>;
 
 }  // namespace zentil::element
