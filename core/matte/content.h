@@ -1,6 +1,7 @@
 #pragma once
 #include <variant>
 
+#include "core/matte/gradient.h"
 #include "core/matte/image_matte.h"
 #include "core/matte/keyer.h"
 #include "core/matte/roto_shapes.h"
@@ -12,6 +13,6 @@ namespace zentil::matte {
 /// frame), `comp/keyer_render.cpp` (how it covers), `edit/keyer_edit.cpp` (how it is begun and changed),
 /// `wording/keyer_words.cpp` (its words on the screen). Each says whether it can follow anything but the screen
 /// (kCanFollow).
-using Content = std::variant<RotoShapes, ImageMatte, Keyer>;
+using Content = std::variant<RotoShapes, ImageMatte, Keyer, Gradient>;
 
 }  // namespace zentil::matte
