@@ -15,100 +15,132 @@ QString titleOf(Station s) {
   return names[static_cast<int>(s)];
 }
 
-Fact factOf(Station station, const Session& session, const Engine& engine) {
+namespace {
+
+using State = Fact::State;
+Fact good(const QString& t) { return {t, State::Good, {}}; }
+Fact worry(const QString& t, const QString& why) { return {t, State::Worry, why}; }
+
+Fact plateFact(const Session& session, const Engine& engine) {
   const auto& s = session.shot();
-  using State = Fact::State;
-  const auto good = [](const QString& t) { return Fact{t, State::Good, {}}; };
-  const auto worry = [](const QString& t, const QString& why) { return Fact{t, State::Worry, why}; };
-  if (s.plate().empty()) return {station == Station::Plate ? QObject::tr("open one") : QString(), State::Empty, {}};
+  if (engine.plateSearch().isAway())
+    return worry(QObject::tr("not there"), QObject::tr("Its files are not where the shot has them"));
+  const QString t = QObject::tr("%1 f · %2 fps").arg(s.range.count()).arg(s.plate().fps, 0, 'g', 5);
+  int gone = 0;
+  for (const int f : s.plate().missing) gone += s.range.contains(f);
+  return gone
+             ? worry(
+                   QObject::tr("%1 f · %2 missing").arg(s.range.count()).arg(gone),
+                   QObject::tr("Frames %1 have no file").arg(QString::fromStdString(describeFrames(s.plate().missing))))
+             : good(t);
+}
+
+Fact lensFact(const Session& session, const Engine&) {
+  const auto& s = session.shot();
+  if (s.projection == shot::Projection::Sphere) return {QObject::tr("a sphere"), State::Empty, {}};
+  if (s.lens.isStraight()) return {QObject::tr("straight"), State::Empty, {}};
+  if (!s.lensProblem.empty()) return worry(QObject::tr("maps missing"), QString::fromStdString(s.lensProblem));
+  if (s.camera->empty() && !(s.camera->focalMm > 0) && !s.lens.maps)
+    return worry(QObject::tr("no focal length"),
+                 QObject::tr("The lens counts in focal lengths: load a camera, or type its focal length at Camera"));
+  try {
+    const Box b = lens::straightBox(s.lensAt(session.frame()), s.width, s.height);
+    return good(QObject::tr("%1 × %2 · +%3%")
+                    .arg(b.width())
+                    .arg(b.height())
+                    .arg(100.0 * (double(b.width()) / s.width - 1), 0, 'f', 1));
+  } catch (const std::exception& e) {
+    return worry(QObject::tr("folds over"), QString::fromStdString(e.what()));
+  }
+}
+
+Fact trackFact(const Session& session, const Engine&) {
+  const auto& s = session.shot();
+  if (s.projection == shot::Projection::Sphere && s.tracks->empty())
+    return {QObject::tr("by itself, at Camera"), State::Empty, {}};
+  if (!s.tracks->empty())
+    return good(s.tracks->size() == 1 ? QObject::tr("1 track") : QObject::tr("%1 tracks").arg(s.tracks->size()));
+  return {s.camera->empty() ? QObject::tr("nothing yet") : QObject::tr("camera came solved"), State::Empty, {}};
+}
+
+Fact cameraFact(const Session& session, const Engine&) {
+  const auto& s = session.shot();
+  const bool sphere = s.projection == shot::Projection::Sphere;
+  if (sphere && s.camera->empty()) return {QObject::tr("find how it turns"), State::Empty, {}};
+  if (s.camera->empty())
+    return {s.tracks->empty() ? QObject::tr("load one, or track") : QObject::tr("solve it"), State::Empty, {}};
+  const auto gaps = s.camera->gaps(s.range);
+  if (!gaps.empty())
+    return worry(QObject::tr("%1 f missing").arg(gaps.size()),
+                 QObject::tr("No pose at frames %1").arg(QString::fromStdString(describeFrames(gaps))));
+  if (s.solved) {
+    const QString fits =
+        QObject::tr("%1 px · %2 mm").arg(s.solved->rmsPx, 0, 'f', 2).arg(s.camera->focalAt(session.frame()), 0, 'f', 2);
+    return s.solved->rmsPx > 1 ? worry(fits, QObject::tr("The tracks fit badly: leave out the worst and solve again"))
+                               : good(fits);
+  }
+  if (sphere) return good(QObject::tr("%1 f turned").arg(s.camera->poses.size()));
+  return good(
+      QObject::tr("%1 f · %2 mm").arg(s.camera->poses.size()).arg(s.camera->poses.begin()->second.focalMm, 0, 'f', 1));
+}
+
+Fact setFact(const Session& session, const Engine&) {
+  const auto& s = session.shot();
+  if (s.surfaces.empty() && s.points->empty()) return {QObject::tr("empty"), State::Empty, {}};
+  return good((s.surfaces.size() == 1 ? QObject::tr("1 surface · %1 points")
+                                      : QObject::tr("%1 surfaces · %2 points").arg(s.surfaces.size()))
+                  .arg(s.points->size()));
+}
+
+Fact workFact(const Session& session, const Engine& engine) {
+  const auto& s = session.shot();
+  if (s.elements.empty()) return {QObject::tr("nothing yet"), State::Empty, {}};
+  double lock = -1;
+  QString who;
+  for (const auto& e : s.elements)
+    if (const auto* slip = engine.meter().slipOf(QString::fromStdString(e.id)); slip && e.on && slip->lockPx > lock)
+      lock = slip->lockPx, who = QObject::tr("%1 slips %2 px at %3")
+                                     .arg(QString::fromStdString(e.name))
+                                     .arg(lock, 0, 'f', 2)
+                                     .arg(slip->lockFrame);
+  if (lock < 0)
+    return good(engine.meter().measuring() ? QObject::tr("%1 · measuring").arg(s.elements.size())
+                                           : QObject::tr("%1").arg(s.elements.size()));
+  const QString t = QObject::tr("%1 · lock %2 px").arg(s.elements.size()).arg(lock, 0, 'f', 2);
+  return lock > 0.3 ? worry(t, who) : good(t);
+}
+
+Fact deliverFact(const Session& session, const Engine& engine) {
+  const auto& s = session.shot();
+  if (engine.delivery().running()) return good(QObject::tr("%1%").arg(int(engine.delivery().done() * 100)));
+  if (engine.delivery().upToDate() < 0) return {{}, State::Empty, {}};
+  if (engine.delivery().upToDate() == 0) return {QObject::tr("nothing yet"), State::Empty, {}};
+  return engine.delivery().upToDate() == s.range.count()
+             ? good(QObject::tr("%1 f up to date").arg(engine.delivery().upToDate()))
+             : worry(QObject::tr("%1 of %2 f").arg(engine.delivery().upToDate()).arg(s.range.count()),
+                     QObject::tr("The other frames are not delivered, or the shot changed since"));
+}
+
+}  // namespace
+
+Fact factOf(Station station, const Session& session, const Engine& engine) {
+  if (session.shot().plate().empty())
+    return {station == Station::Plate ? QObject::tr("open one") : QString(), State::Empty, {}};
   switch (station) {
-    case Station::Plate: {
-      if (engine.plateSearch().isAway())
-        return worry(QObject::tr("not there"), QObject::tr("Its files are not where the shot has them"));
-      const QString t = QObject::tr("%1 f · %2 fps").arg(s.range.count()).arg(s.plate().fps, 0, 'g', 5);
-      int gone = 0;
-      for (const int f : s.plate().missing) gone += s.range.contains(f);
-      return gone ? worry(QObject::tr("%1 f · %2 missing").arg(s.range.count()).arg(gone),
-                          QObject::tr("Frames %1 have no file")
-                              .arg(QString::fromStdString(describeFrames(s.plate().missing))))
-                  : good(t);
-    }
-    case Station::Lens: {
-      if (s.projection == shot::Projection::Sphere) return {QObject::tr("a sphere"), State::Empty, {}};
-      if (s.lens.isStraight()) return {QObject::tr("straight"), State::Empty, {}};
-      if (!s.lensProblem.empty()) return worry(QObject::tr("maps missing"), QString::fromStdString(s.lensProblem));
-      if (s.camera->empty() && !(s.camera->focalMm > 0) && !s.lens.maps)
-        return worry(
-            QObject::tr("no focal length"),
-            QObject::tr("The lens counts in focal lengths: load a camera, or type its focal length at Camera"));
-      try {
-        const Box b = lens::straightBox(s.lensAt(session.frame()), s.width, s.height);
-        return good(QObject::tr("%1 × %2 · +%3%")
-                        .arg(b.width())
-                        .arg(b.height())
-                        .arg(100.0 * (double(b.width()) / s.width - 1), 0, 'f', 1));
-      } catch (const std::exception& e) {
-        return worry(QObject::tr("folds over"), QString::fromStdString(e.what()));
-      }
-    }
+    case Station::Plate:
+      return plateFact(session, engine);
+    case Station::Lens:
+      return lensFact(session, engine);
     case Station::Track:
-      if (s.projection == shot::Projection::Sphere && s.tracks->empty())
-        return {QObject::tr("by itself, at Camera"), State::Empty, {}};
-      if (!s.tracks->empty())
-        return good(s.tracks->size() == 1 ? QObject::tr("1 track") : QObject::tr("%1 tracks").arg(s.tracks->size()));
-      return {s.camera->empty() ? QObject::tr("nothing yet") : QObject::tr("camera came solved"), State::Empty, {}};
-    case Station::Camera: {
-      const bool sphere = s.projection == shot::Projection::Sphere;
-      if (sphere && s.camera->empty()) return {QObject::tr("find how it turns"), State::Empty, {}};
-      if (s.camera->empty())
-        return {s.tracks->empty() ? QObject::tr("load one, or track") : QObject::tr("solve it"), State::Empty, {}};
-      const auto gaps = s.camera->gaps(s.range);
-      if (!gaps.empty())
-        return worry(QObject::tr("%1 f missing").arg(gaps.size()),
-                     QObject::tr("No pose at frames %1").arg(QString::fromStdString(describeFrames(gaps))));
-      if (s.solved) {
-        const QString fits = QObject::tr("%1 px · %2 mm")
-                                 .arg(s.solved->rmsPx, 0, 'f', 2)
-                                 .arg(s.camera->focalAt(session.frame()), 0, 'f', 2);
-        return s.solved->rmsPx > 1
-                   ? worry(fits, QObject::tr("The tracks fit badly: leave out the worst and solve again"))
-                   : good(fits);
-      }
-      if (sphere) return good(QObject::tr("%1 f turned").arg(s.camera->poses.size()));
-      return good(QObject::tr("%1 f · %2 mm")
-                      .arg(s.camera->poses.size())
-                      .arg(s.camera->poses.begin()->second.focalMm, 0, 'f', 1));
-    }
+      return trackFact(session, engine);
+    case Station::Camera:
+      return cameraFact(session, engine);
     case Station::Set:
-      if (s.surfaces.empty() && s.points->empty()) return {QObject::tr("empty"), State::Empty, {}};
-      return good((s.surfaces.size() == 1 ? QObject::tr("1 surface · %1 points")
-                                          : QObject::tr("%1 surfaces · %2 points").arg(s.surfaces.size()))
-                      .arg(s.points->size()));
-    case Station::Work: {
-      if (s.elements.empty()) return {QObject::tr("nothing yet"), State::Empty, {}};
-      double lock = -1;
-      QString who;
-      for (const auto& e : s.elements)
-        if (const auto* slip = engine.meter().slipOf(QString::fromStdString(e.id)); slip && e.on && slip->lockPx > lock)
-          lock = slip->lockPx, who = QObject::tr("%1 slips %2 px at %3")
-                                         .arg(QString::fromStdString(e.name))
-                                         .arg(lock, 0, 'f', 2)
-                                         .arg(slip->lockFrame);
-      if (lock < 0)
-        return good(engine.meter().measuring() ? QObject::tr("%1 · measuring").arg(s.elements.size())
-                                               : QObject::tr("%1").arg(s.elements.size()));
-      const QString t = QObject::tr("%1 · lock %2 px").arg(s.elements.size()).arg(lock, 0, 'f', 2);
-      return lock > 0.3 ? worry(t, who) : good(t);
-    }
-    case Station::Deliver: {
-      if (engine.delivery().running()) return good(QObject::tr("%1%").arg(int(engine.delivery().done() * 100)));
-      if (engine.delivery().upToDate() < 0) return {{}, State::Empty, {}};
-      if (engine.delivery().upToDate() == 0) return {QObject::tr("nothing yet"), State::Empty, {}};
-      return engine.delivery().upToDate() == s.range.count()
-                 ? good(QObject::tr("%1 f up to date").arg(engine.delivery().upToDate()))
-                 : worry(QObject::tr("%1 of %2 f").arg(engine.delivery().upToDate()).arg(s.range.count()),
-                         QObject::tr("The other frames are not delivered, or the shot changed since"));
-    }
+      return setFact(session, engine);
+    case Station::Work:
+      return workFact(session, engine);
+    case Station::Deliver:
+      return deliverFact(session, engine);
   }
   return {};
 }

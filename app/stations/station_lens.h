@@ -14,6 +14,8 @@ class LinesPart : public QWidget {
   void refresh();
 
  private:
+  void addRowOf(const lens::StraightLine& line);
+  void showRow(int i);
   void solve();
   /// Of a sphere, what lines say is which way is up.
   void standUpright();

@@ -83,6 +83,87 @@ void LinesPart::solve() {
   }
 }
 
+void LinesPart::addRowOf(const lens::StraightLine& l) {
+  auto* row = new QFrame(this);
+  auto* h = new QHBoxLayout(row);
+  h->setContentsMargins(0, 0, 0, 0);
+  auto* toggle = new QToolButton(row);
+  toggle->setObjectName("lineToggle");
+  toggle->setIconSize({14, 14});
+  toggle->setToolTip(tr("Take part in solving, or be left out"));
+  auto* text = new QLabel(row);
+  text->setObjectName("lineText");
+  text->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+  auto* remove = new QToolButton(row);
+  remove->setObjectName("removeLine");
+  remove->setIcon(QIcon(":/icons/remove.svg"));
+  remove->setIconSize({12, 12});
+  remove->setToolTip(tr("Remove this line"));
+  auto* vertical = new QToolButton(row);
+  vertical->setObjectName("linePlumb");
+  vertical->setIconSize({14, 14});
+  vertical->setCheckable(true);
+  for (QToolButton* b : {toggle, vertical}) b->setFixedWidth(20);
+  vertical->setToolTip(tr("This line is vertical in the world: at Set, two or more of these give the up axis"));
+  h->setSpacing(3);
+  h->addWidget(toggle);
+  h->addWidget(text, 1);
+  h->addWidget(vertical);
+  h->addWidget(remove);
+  rows_->addWidget(row);
+  const std::string id = l.id;
+  new ThingHandle(session_, "lines." + id, row, text, [this, id, frame = l.frame] {
+    session_->chooseLine(QString::fromStdString(id));
+    session_->setFrame(frame);
+  });
+  const auto find = [id](shot::Shot& s) {
+    return std::find_if(s.lines.begin(), s.lines.end(), [&](const auto& x) { return x.id == id; });
+  };
+  connect(toggle, &QToolButton::clicked, this, [this, find] {
+    session_->change(tr("leave a line out or take it in"), [&](shot::Shot& s) {
+      if (const auto x = find(s); x != s.lines.end()) x->on = !x->on;
+    });
+  });
+  connect(vertical, &QToolButton::clicked, this, [this, find](bool on) {
+    session_->change(tr("mark a vertical line"), [&](shot::Shot& s) {
+      if (const auto x = find(s); x != s.lines.end()) x->vertical = on, edit::applyConstraints(s);
+    });
+  });
+  connect(remove, &QToolButton::clicked, this, [this, id] {
+    session_->change(tr("remove a line"), [&](shot::Shot& s) { edit::remove(s, {"lines." + id}); });
+  });
+}
+
+void LinesPart::showRow(int i) {
+  const auto& shot = session_->shot();
+  const bool sphere = shot.projection == shot::Projection::Sphere;
+  const auto& l = shot.lines[static_cast<size_t>(i)];
+  QWidget* row = rows_->itemAt(i)->widget();
+  row->findChild<QToolButton*>("lineToggle")->setIcon(QIcon(l.on ? ":/icons/on.svg" : ":/icons/off.svg"));
+  auto* vertical = row->findChild<QToolButton*>("linePlumb");
+  vertical->setChecked(l.vertical);
+  vertical->setIcon(QIcon(l.vertical ? ":/icons/vertical.svg" : ":/icons/vertical_off.svg"));
+  vertical->setVisible(!sphere);
+  QString text =
+      (l.name.empty() ? tr("line %1").arg(i + 1) : QString::fromStdString(l.name)) + tr(" · %1").arg(l.frame);
+  row->setProperty("listRow", true);
+  if (const bool chosen = session_->isChosen("lines." + l.id); row->property("chosen").toBool() != chosen) {
+    row->setProperty("chosen", chosen);
+    row->style()->unpolish(row), row->style()->polish(row);
+  }
+  if (sphere) {
+    const double off = edit::offPlumb(shot, l);
+    text += std::isnan(off) ? tr(" · too short") : tr(" · %1° off vertical").arg(off, 0, 'f', 2);
+    row->findChild<QLabel*>("lineText")->setText(text);
+    return;
+  }
+  const auto now = shot.lensAt(l.frame);
+  const lens::LensOnPixels none(lens::Lens(), now.fx, now.fy, now.cx, now.cy);
+  text += tr(" · bow %1").arg(lens::bowOf(l, none).px, 0, 'f', 2);
+  text += shot.lens.isStraight() ? tr(" px") : tr(" → %1 px").arg(lens::bowOf(l, now).px, 0, 'f', 2);
+  row->findChild<QLabel*>("lineText")->setText(text);
+}
+
 void LinesPart::refresh() {
   const auto& shot = session_->shot();
   const bool sphere = shot.projection == shot::Projection::Sphere;
@@ -95,85 +176,10 @@ void LinesPart::refresh() {
       if (item->widget()) item->widget()->hide(), item->widget()->deleteLater();
       delete item;
     }
-    for (const auto& l : shot.lines) {
-      auto* row = new QFrame(this);
-      auto* h = new QHBoxLayout(row);
-      h->setContentsMargins(0, 0, 0, 0);
-      auto* toggle = new QToolButton(row);
-      toggle->setObjectName("lineToggle");
-      toggle->setIconSize({14, 14});
-      toggle->setToolTip(tr("Take part in solving, or be left out"));
-      auto* text = new QLabel(row);
-      text->setObjectName("lineText");
-      text->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
-      auto* remove = new QToolButton(row);
-      remove->setObjectName("removeLine");
-      remove->setIcon(QIcon(":/icons/remove.svg"));
-      remove->setIconSize({12, 12});
-      remove->setToolTip(tr("Remove this line"));
-      auto* vertical = new QToolButton(row);
-      vertical->setObjectName("linePlumb");
-      vertical->setIconSize({14, 14});
-      vertical->setCheckable(true);
-      for (QToolButton* b : {toggle, vertical}) b->setFixedWidth(20);
-      vertical->setToolTip(tr("This line is vertical in the world: at Set, two or more of these give the up axis"));
-      h->setSpacing(3);
-      h->addWidget(toggle);
-      h->addWidget(text, 1);
-      h->addWidget(vertical);
-      h->addWidget(remove);
-      rows_->addWidget(row);
-      const std::string id = l.id;
-      new ThingHandle(session_, "lines." + id, row, text, [this, id, frame = l.frame] {
-        session_->chooseLine(QString::fromStdString(id));
-        session_->setFrame(frame);
-      });
-      const auto find = [id](shot::Shot& s) {
-        return std::find_if(s.lines.begin(), s.lines.end(), [&](const auto& x) { return x.id == id; });
-      };
-      connect(toggle, &QToolButton::clicked, this, [this, find] {
-        session_->change(tr("leave a line out or take it in"), [&](shot::Shot& s) {
-          if (const auto x = find(s); x != s.lines.end()) x->on = !x->on;
-        });
-      });
-      connect(vertical, &QToolButton::clicked, this, [this, find](bool on) {
-        session_->change(tr("mark a vertical line"), [&](shot::Shot& s) {
-          if (const auto x = find(s); x != s.lines.end()) x->vertical = on, edit::applyConstraints(s);
-        });
-      });
-      connect(remove, &QToolButton::clicked, this, [this, id] {
-        session_->change(tr("remove a line"), [&](shot::Shot& s) { edit::remove(s, {"lines." + id}); });
-      });
-    }
+    for (const auto& l : shot.lines) addRowOf(l);
     shown_ = ids;
   }
-  for (int i = 0; i < rows_->count(); ++i) {
-    const auto& l = shot.lines[static_cast<size_t>(i)];
-    QWidget* row = rows_->itemAt(i)->widget();
-    row->findChild<QToolButton*>("lineToggle")->setIcon(QIcon(l.on ? ":/icons/on.svg" : ":/icons/off.svg"));
-    auto* vertical = row->findChild<QToolButton*>("linePlumb");
-    vertical->setChecked(l.vertical);
-    vertical->setIcon(QIcon(l.vertical ? ":/icons/vertical.svg" : ":/icons/vertical_off.svg"));
-    vertical->setVisible(!sphere);
-    QString text =
-        (l.name.empty() ? tr("line %1").arg(i + 1) : QString::fromStdString(l.name)) + tr(" · %1").arg(l.frame);
-    row->setProperty("listRow", true);
-    if (const bool chosen = session_->isChosen("lines." + l.id); row->property("chosen").toBool() != chosen) {
-      row->setProperty("chosen", chosen);
-      row->style()->unpolish(row), row->style()->polish(row);
-    }
-    if (sphere) {
-      const double off = edit::offPlumb(shot, l);
-      text += std::isnan(off) ? tr(" · too short") : tr(" · %1° off vertical").arg(off, 0, 'f', 2);
-      row->findChild<QLabel*>("lineText")->setText(text);
-      continue;
-    }
-    const auto now = shot.lensAt(l.frame);
-    const lens::LensOnPixels none(lens::Lens(), now.fx, now.fy, now.cx, now.cy);
-    text += tr(" · bow %1").arg(lens::bowOf(l, none).px, 0, 'f', 2);
-    text += shot.lens.isStraight() ? tr(" px") : tr(" → %1 px").arg(lens::bowOf(l, now).px, 0, 'f', 2);
-    row->findChild<QLabel*>("lineText")->setText(text);
-  }
+  for (int i = 0; i < rows_->count(); ++i) showRow(i);
   ask_->setVisible(!shot.lines.empty() && !sphere);
   solve_->setText(sphere ? tr("Level by the lines") : tr("Solve from the lines"));
   solve_->setToolTip(sphere ? tr("Up is where all planes through the lines meet")

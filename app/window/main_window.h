@@ -51,6 +51,13 @@ class MainWindow : public QMainWindow {
   void buildTop(QVBoxLayout* v);
   QWidget* buildBar();
   void buildActions();
+  void buildFrameActions();
+  void buildFileActions();
+  void buildViewActions();
+  void buildStationActions();
+  void buildThingActions();
+  /// An action with its keys; `station`: it does something at that one alone.
+  void add(const QString& keys, const QString& what, const std::function<void()>& run, int station = -1);
   QMenu* mainMenu();
   void openPictureMenu(const QPoint& place);
   void askFile(const FileWish& wish);

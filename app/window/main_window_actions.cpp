@@ -17,24 +17,35 @@
 
 namespace zentil::app {
 
+void MainWindow::add(const QString& keys, const QString& what, const std::function<void()>& run, int station) {
+  auto* a = new QAction(what, this);
+  a->setShortcut(QKeySequence(keys));
+  a->setObjectName("action:" + what);
+  connect(a, &QAction::triggered, this, [this, keys, what, run, station] {
+    // A key of one station does nothing at the others: nobody is taken away from where they work.
+    if (station < 0 || static_cast<int>(session_->station()) == station)
+      run();
+    else
+      session_->say(
+          tr("%1 is for %2: %3 (Alt+%4).").arg(keys, titleOf(static_cast<Station>(station)), what).arg(station + 1),
+          false);
+  });
+  addAction(a);
+  known_.append({QKeySequence(keys).toString(), what, station});
+}
+
 void MainWindow::buildActions() {
-  const auto add = [this](const QString& keys, const QString& what, const std::function<void()>& run,
-                          int station = -1) {
-    auto* a = new QAction(what, this);
-    a->setShortcut(QKeySequence(keys));
-    a->setObjectName("action:" + what);
-    connect(a, &QAction::triggered, this, [this, keys, what, run, station] {
-      // A key of one station does nothing at the others: nobody is taken away from where they work.
-      if (station < 0 || static_cast<int>(session_->station()) == station)
-        run();
-      else
-        session_->say(
-            tr("%1 is for %2: %3 (Alt+%4).").arg(keys, titleOf(static_cast<Station>(station)), what).arg(station + 1),
-            false);
-    });
-    addAction(a);
-    known_.append({QKeySequence(keys).toString(), what, station});
-  };
+  buildFrameActions();
+  buildFileActions();
+  buildViewActions();
+  buildStationActions();
+  buildThingActions();
+  add("Ctrl+Q", tr("quit"), [this] { close(); });
+  add("F1", tr("help for this station"), [this] { toggleHelp(); });
+  add("?", tr("these shortcuts"), [this] { showShortcuts(); });
+}
+
+void MainWindow::buildFrameActions() {
   add("Space", tr("play or pause"), [this] { player_->toggle(); });
   add("Right", tr("next frame"), [this] { session_->setFrame(session_->frame() + 1); });
   add("Left", tr("frame before"), [this] { session_->setFrame(session_->frame() - 1); });
@@ -49,12 +60,18 @@ void MainWindow::buildActions() {
   };
   add("Ctrl+Right", tr("next key of the selection"), [toKey] { toKey(true); });
   add("Ctrl+Left", tr("key before"), [toKey] { toKey(false); });
+}
+
+void MainWindow::buildFileActions() {
   add("Ctrl+Z", tr("undo"), [this] { session_->undo(); });
   add("Ctrl+Shift+Z", tr("redo"), [this] { session_->redo(); });
   add("Ctrl+O", tr("open a shot"), [this] { askFile({FileWish::For::Shot}); });
   add("Ctrl+N", tr("new shot from a plate"), [this] { askFile({FileWish::For::NewShot}); });
   add("Ctrl+S", tr("save"), [this] { save(); });
   add("Ctrl+Shift+S", tr("save as"), [this] { saveAs(); });
+}
+
+void MainWindow::buildViewActions() {
   add("G", tr("camera, set, both"), [this] {
     session_->setViewing(static_cast<Viewing>((static_cast<int>(session_->viewing()) + 1) % 3));
     refreshBar();
@@ -89,6 +106,9 @@ void MainWindow::buildActions() {
   });
   add("9", tr("pixel for pixel"),
       [this] { camera_->zoomTo(1, QPointF(camera_->width() / 2.0, camera_->height() / 2.0)); });
+}
+
+void MainWindow::buildStationActions() {
   for (int i = 0; i < 7; ++i)
     add(QString("Alt+%1").arg(i + 1), tr("go to %1").arg(titleOf(static_cast<Station>(i))),
         [this, i] { session_->setStation(static_cast<Station>(i)); });
@@ -130,6 +150,9 @@ void MainWindow::buildActions() {
         session_->setView(v);
       },
       static_cast<int>(Station::Camera));
+}
+
+void MainWindow::buildThingActions() {
   Things& things = Things::of(session_);
   add("F2", tr("rename the selection"), [&things] { things.rename(); });
   add("Ctrl+D", tr("duplicate the selection"), [&things] { things.duplicate(); });
@@ -139,9 +162,6 @@ void MainWindow::buildActions() {
   add("Alt+Up", tr("earlier in its list"), [&things] { things.shift(-1); });
   add("Alt+Down", tr("later in its list"), [&things] { things.shift(1); });
   known_.append({"Delete", tr("remove the selection"), -1});
-  add("Ctrl+Q", tr("quit"), [this] { close(); });
-  add("F1", tr("help for this station"), [this] { toggleHelp(); });
-  add("?", tr("these shortcuts"), [this] { showShortcuts(); });
 }
 
 QMenu* MainWindow::mainMenu() {

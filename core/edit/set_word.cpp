@@ -65,88 +65,105 @@ matte::Part* partAt(shot::Shot& shot, std::string_view path) {
   return m && parts == "parts" ? m->part(std::string(value::cut(more).first)) : nullptr;
 }
 
+/// Of an element, what is no setting by itself.
+bool setElement(shot::Shot& shot, std::string_view id, std::string_view what, const std::string& value, int frame) {
+  auto* e = shot.element(std::string(id));
+  if (!e) throw Error(fmt::format("there is no element \"{}\"", id), "Name one that the shot has");
+  if (what == "match" && (value == "0" || value == "1")) {
+    if (value == "1" && !e->look.hasMatch())
+      throw Error(fmt::format("\"{}\" has no match yet", e->name), "Measure it on a frame, or type its gain");
+    e->look.matched = value == "1";
+    e->look.light = element::Light::AsSet;
+    return true;
+  }
+  if (what == "match" && (value == "level" || value == "slope")) {
+    e->look.matched = true;
+    e->look.light = named<element::Light>(value);
+    return true;
+  }
+  if (what.starts_with("source.strokes.") && what.ends_with(".only") && (value == "0" || value == "1")) {
+    return setOnlyHere(*e, what.substr(15, what.size() - 15 - 5), value == "1");
+  }
+  if (what == "on") {
+    const auto [kind, which] = std::pair(value.substr(0, value.find(' ')), value.substr(value.find(' ') + 1));
+    if (kind == "surface" && shot.surface(which))
+      e->place = element::onSurface(which);
+    else if (int id = 0; kind == "region" &&
+                         std::from_chars(which.data(), which.data() + which.size(), id).ec == std::errc() &&
+                         shot::regionOf(shot, id))
+      e->place = element::onRegion(id);
+    else
+      throw Error(fmt::format("there is no \"{}\" to be on", value), "Choose from the list");
+    return true;
+  }
+  if (what == "gain") {
+    const double wanted = value::parseClamped(value, value::About().within(0, 100).in("", 2));
+    element::Rgb gain = e->look.gain.at(frame);
+    const double mean = (gain[0] + gain[1] + gain[2]) / 3;
+    // What they are to each other stays.
+    for (double& g : gain) g = mean > 0 ? std::min(100.0, g * wanted / mean) : wanted;
+    e->look.gain.put(frame, gain);
+    e->look.matched = true;
+    return true;
+  }
+  if (what == "covered") {
+    if (value.empty()) {
+      e->cover.clear();
+      return true;
+    }
+    if (!shot.matte(value)) throw Error("that matte is not there", "Choose one from the list");
+    if (e->cover.empty()) e->cover.emplace_back();
+    e->cover.front().matte = value;
+    return true;
+  }
+  if (what == "range.first" || what == "range.last") {
+    setRange(e->range, shot.range, what == "range.first", value);
+    return true;
+  }
+  if (what == "source.files.layer") {
+    const auto layers = value::shown(*e, "source.files.layer", 0);
+    const auto source = value::find(*e, "source.files");
+    const auto* files = source ? source->as<image::Plate>() : nullptr;
+    if (layers && !(files && std::find(files->layers.begin(), files->layers.end(), value) != files->layers.end()))
+      throw Error(fmt::format("its files have no layer \"{}\"", value), "Choose one that they have");
+  }
+  return false;
+}
+
+/// What a part of a matte follows.
+bool setFollow(shot::Shot& shot, std::string_view rest, const std::string& value) {
+  auto* p = partAt(shot, rest);
+  if (!p) throw Error("that part of the matte is gone", "Choose another");
+  if (value.starts_with("region ")) {
+    const int region = static_cast<int>(value::numberFrom(value.substr(7)));
+    if (std::none_of(shot.regions.begin(), shot.regions.end(), [&](const auto& r) { return r.id == region; }))
+      throw Error("that region is not there", "Choose one from the list");
+    p->follows = matte::Follows::Region, p->region = region;
+  } else {
+    p->follows = named<matte::Follows>(value);
+  }
+  return true;
+}
+
+bool setFilmBack(shot::Shot& shot, const std::string& value) {
+  const auto& known = camera::filmBacks();
+  const auto it = std::find_if(known.begin(), known.end(), [&](const auto& b) { return b.name == value; });
+  if (it == known.end()) throw Error(fmt::format("\"{}\" is no format that is known here", value), "Type its size");
+  auto camera = std::make_shared<camera::CameraPath>(*shot.camera);
+  camera->backWidthMm = it->widthMm, camera->backHeightMm = it->heightMm;
+  shot.camera = camera;
+  return true;
+}
+
 /// What is no setting by itself; true when the path was one.
 bool setSpecial(shot::Shot& shot, const std::string& path, const std::string& value, int frame) {
   const auto [list, rest] = value::cut(path);
   const auto [id, what] = value::cut(rest);
-  if (list == "elements") {
-    auto* e = shot.element(std::string(id));
-    if (!e) throw Error(fmt::format("there is no element \"{}\"", id), "Name one that the shot has");
-    if (what == "match" && (value == "0" || value == "1")) {
-      if (value == "1" && !e->look.hasMatch())
-        throw Error(fmt::format("\"{}\" has no match yet", e->name), "Measure it on a frame, or type its gain");
-      e->look.matched = value == "1";
-      e->look.light = element::Light::AsSet;
-      return true;
-    }
-    if (what == "match" && (value == "level" || value == "slope")) {
-      e->look.matched = true;
-      e->look.light = named<element::Light>(value);
-      return true;
-    }
-    if (what.starts_with("source.strokes.") && what.ends_with(".only") && (value == "0" || value == "1")) {
-      return setOnlyHere(*e, what.substr(15, what.size() - 15 - 5), value == "1");
-    }
-    if (what == "on") {
-      const auto [kind, which] = std::pair(value.substr(0, value.find(' ')), value.substr(value.find(' ') + 1));
-      if (kind == "surface" && shot.surface(which))
-        e->place = element::onSurface(which);
-      else if (int id = 0; kind == "region" &&
-                           std::from_chars(which.data(), which.data() + which.size(), id).ec == std::errc() &&
-                           shot::regionOf(shot, id))
-        e->place = element::onRegion(id);
-      else
-        throw Error(fmt::format("there is no \"{}\" to be on", value), "Choose from the list");
-      return true;
-    }
-    if (what == "gain") {
-      const double wanted = value::parseClamped(value, value::About().within(0, 100).in("", 2));
-      element::Rgb gain = e->look.gain.at(frame);
-      const double mean = (gain[0] + gain[1] + gain[2]) / 3;
-      // What they are to each other stays.
-      for (double& g : gain) g = mean > 0 ? std::min(100.0, g * wanted / mean) : wanted;
-      e->look.gain.put(frame, gain);
-      e->look.matched = true;
-      return true;
-    }
-    if (what == "covered") {
-      if (value.empty()) {
-        e->cover.clear();
-        return true;
-      }
-      if (!shot.matte(value)) throw Error("that matte is not there", "Choose one from the list");
-      if (e->cover.empty()) e->cover.emplace_back();
-      e->cover.front().matte = value;
-      return true;
-    }
-    if (what == "range.first" || what == "range.last") {
-      setRange(e->range, shot.range, what == "range.first", value);
-      return true;
-    }
-    if (what == "source.files.layer") {
-      const auto layers = value::shown(*e, "source.files.layer", 0);
-      const auto source = value::find(*e, "source.files");
-      const auto* files = source ? source->as<image::Plate>() : nullptr;
-      if (layers && !(files && std::find(files->layers.begin(), files->layers.end(), value) != files->layers.end()))
-        throw Error(fmt::format("its files have no layer \"{}\"", value), "Choose one that they have");
-    }
-  }
+  if (list == "elements") return setElement(shot, id, what, value, frame);
   if (list == "spots" && path.ends_with(".depth"))
     throw Error("a spot's depth source cannot be set directly",
                 "Use the edit {\"spot\": ID, \"from\": ...}, which finds the spot again");
-  if (list == "mattes" && path.ends_with(".follow")) {
-    auto* p = partAt(shot, rest);
-    if (!p) throw Error("that part of the matte is gone", "Choose another");
-    if (value.starts_with("region ")) {
-      const int region = static_cast<int>(value::numberFrom(value.substr(7)));
-      if (std::none_of(shot.regions.begin(), shot.regions.end(), [&](const auto& r) { return r.id == region; }))
-        throw Error("that region is not there", "Choose one from the list");
-      p->follows = matte::Follows::Region, p->region = region;
-    } else {
-      p->follows = named<matte::Follows>(value);
-    }
-    return true;
-  }
+  if (list == "mattes" && path.ends_with(".follow")) return setFollow(shot, rest, value);
   if (path == "range.first" || path == "range.last") {
     FrameRange r = shot.range;
     setRange(r, shot.worked().range(), path == "range.first", value);
@@ -183,15 +200,7 @@ bool setSpecial(shot::Shot& shot, const std::string& path, const std::string& va
     useFields(shot, named<image::Fields>(value));
     return true;
   }
-  if (path == "camera.filmBack") {
-    const auto& known = camera::filmBacks();
-    const auto it = std::find_if(known.begin(), known.end(), [&](const auto& b) { return b.name == value; });
-    if (it == known.end()) throw Error(fmt::format("\"{}\" is no format that is known here", value), "Type its size");
-    auto camera = std::make_shared<camera::CameraPath>(*shot.camera);
-    camera->backWidthMm = it->widthMm, camera->backHeightMm = it->heightMm;
-    shot.camera = camera;
-    return true;
-  }
+  if (path == "camera.filmBack") return setFilmBack(shot, value);
   if (path == "delivery.ending") {
     const auto& endings = image::writableEndings();
     if (!value.starts_with(".") || std::find(endings.begin(), endings.end(), value.substr(1)) == endings.end())

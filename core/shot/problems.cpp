@@ -86,38 +86,9 @@ void elementProblems(const Shot& shot, const element::Element& e, std::vector<Pr
         out[i].frames.push_back(f);
 }
 
-}  // namespace
-
-void requireWorkable(const FrameRange& range) {
-  if (static_cast<int64_t>(range.last) - range.first > kMostFrames)
-    throw Error(fmt::format("the range is {} to {}, over a million frames", range.first, range.last), "Shorten it");
-}
-
-std::vector<Problem> problemsOf(const Shot& shot, bool decode) {
-  std::vector<Problem> out;
-  const auto say = [&](const std::string& text, bool grave, std::vector<int> frames = {}) {
-    out.push_back({text, grave, std::move(frames)});
-  };
-  for (const auto& n : shot.notes) say(n, true);
-  if (!shot.hasPlate()) {
-    say("the shot has no plate: open one", true);
-    return out;
-  }
-  if (shot.width < 1 || shot.height < 1) {
-    say("the shot has no size: relink its plate", true);
-    return out;
-  }
-  if (shot.range.count() == 0) say("the range is empty: give a first and a last frame", true);
-  if (static_cast<int64_t>(shot.range.last) - shot.range.first > kMostFrames) {
-    say(fmt::format("the range is {} to {}, over a million frames: shorten it", shot.range.first, shot.range.last),
-        true);
-    return out;
-  }
-  for (const auto& p : shot.plates) plateProblems(shot, p, p.id == shot.worked().id, say);
-  if (!shot.workingPlate.empty() && !shot.plateUse(shot.workingPlate))
-    say("the plate that is worked on is gone: choose another", true);
-  if (shot.camera->empty()) say("the shot has no camera: load one as glTF or CSV", false);
-  for (const auto& p : camera::problemsOf(*shot.camera)) say(p + ": export the camera again", true);
+void cameraProblems(const Shot& shot, const Say& say) {
+  if (shot.camera->empty()) say("the shot has no camera: load one as glTF or CSV", false, {});
+  for (const auto& p : camera::problemsOf(*shot.camera)) say(p + ": export the camera again", true, {});
   if (!shot.camera->empty()) {
     const auto gaps = shot.camera->gaps(shot.range);
     if (!gaps.empty())
@@ -128,80 +99,128 @@ std::vector<Problem> problemsOf(const Shot& shot, bool decode) {
   if (shot.solved)
     if (const int gone = solve::goneSince(*shot.solved, *shot.tracks); gone > 0)
       say(fmt::format("{} of the tracks that the camera was solved from are gone or off since: solve again", gone),
-          false);
+          false, {});
   // What the solve does not know stays true for as long as its camera is used.
   if (shot.solved)
-    for (const auto& remark : shot.solved->remarks) say("the solve: " + remark, false);
-  if (!shot.lensProblem.empty()) say(shot.lensProblem, true);
+    for (const auto& remark : shot.solved->remarks) say("the solve: " + remark, false, {});
+}
+
+void lensProblems(const Shot& shot, const Say& say) {
+  if (!shot.lensProblem.empty()) say(shot.lensProblem, true, {});
   for (int f = shot.range.first; f <= shot.range.last; f += std::max(1, shot.range.count() / 8)) {
     const std::string fold = lens::foldProblem(shot.lensAt(f), shot.width, shot.height);
     if (fold.empty()) continue;
-    say(fold + ": check the coefficients and the focal length they were measured with", true);
+    say(fold + ": check the coefficients and the focal length they were measured with", true, {});
     break;
-  }
-  for (const auto& p : *shot.points)
-    if (!p.at.allFinite()) {
-      say("a point of the set is not a number: load the points again", true);
-      break;
-    }
-  for (const auto& moving : shot.surfaces) {
-    const set::Surface s = moving.at(shot.range.first);
-    if (!(s.size.minCoeff() > 0) || !s.position.allFinite() || !s.turn.allFinite())
-      say(fmt::format("surface \"{}\" has no size or place: set it again", s.name), true);
-    else if ((s.turn * s.turn.transpose() - Mat3::Identity()).cwiseAbs().maxCoeff() > 1e-6)
-      say(fmt::format("the rotation of surface \"{}\" is damaged: set it again", s.name), true);
-    if (const std::string lack = set::formOf(s.kind).lacks(s); !lack.empty())
-      say(fmt::format("surface \"{}\": {}", s.name, lack), true);
   }
   if (const auto height = likelyBackHeight(shot))
     say(fmt::format("the film back is {:.2f} x {:.2f} mm, {:.2f} to 1; the picture is {:.2f} to 1: make it {:.2f} mm "
                     "high, or say how wide the plate's pixels are",
                     shot.camera->backWidthMm, shot.camera->backHeightMm,
                     shot.camera->backWidthMm / shot.camera->backHeightMm, shot.aspect(), *height),
-        false);
+        false, {});
   if (shot.lens.squeeze != 1 && shot.plate().pixelAspect != 1)
     say(fmt::format("the lens squeezes by {:g} and the plate's pixels are {:g} wide: the width is counted twice; set "
                     "one of them to 1",
                     shot.lens.squeeze, shot.plate().pixelAspect),
-        false);
-  const size_t underneath = out.size();
-  for (const auto& m : shot.mattes) matteProblems(shot, m, out);
-  for (const auto& e : shot.elements)
-    if (e.on) elementProblems(shot, e, out);
-  for (size_t i = underneath; i < out.size(); ++i) out[i].ofLayers = true;
+        false, {});
+}
+
+void setProblems(const Shot& shot, const Say& say) {
+  for (const auto& p : *shot.points)
+    if (!p.at.allFinite()) {
+      say("a point of the set is not a number: load the points again", true, {});
+      break;
+    }
+  for (const auto& moving : shot.surfaces) {
+    const set::Surface s = moving.at(shot.range.first);
+    if (!(s.size.minCoeff() > 0) || !s.position.allFinite() || !s.turn.allFinite())
+      say(fmt::format("surface \"{}\" has no size or place: set it again", s.name), true, {});
+    else if ((s.turn * s.turn.transpose() - Mat3::Identity()).cwiseAbs().maxCoeff() > 1e-6)
+      say(fmt::format("the rotation of surface \"{}\" is damaged: set it again", s.name), true, {});
+    if (const std::string lack = set::formOf(s.kind).lacks(s); !lack.empty())
+      say(fmt::format("surface \"{}\": {}", s.name, lack), true, {});
+  }
+}
+
+void deliveryProblems(const Shot& shot, const Say& say) {
   const std::string files = std::filesystem::path(shot.delivery.pattern).filename().string();
   if (files.find('#') == std::string::npos)
     say(fmt::format("{}: the name has no place for the frame number: write one '#' for each digit, shot.####.exr",
                     shot.delivery.pattern),
-        false);
+        false, {});
   if (!image::isWritable(files))
     say(fmt::format("{}: a file of that kind cannot be delivered: its ending has to be exr, dpx, png, jpg or tif",
                     shot.delivery.pattern),
-        false);
-  if (decode && shot.plate().movie) {
+        false, {});
+}
+
+void frameProblems(const Shot& shot, const Say& say) {
+  if (shot.plate().movie) {
     const auto facts = image::movieFacts(shot.plate().pattern);
     // Time stamps are rounded to the file's own ticks.
     if (facts.longestMs - facts.shortestMs > 1.5)
       say(fmt::format("{}: its frames are {:.1f} to {:.1f} ms apart; they are counted one by one, as if at {:g} fps",
                       shot.plate().pattern, facts.shortestMs, facts.longestMs, shot.plate().fps),
-          false);
+          false, {});
   }
-  if (decode)
-    for (int f = shot.range.first; f <= shot.range.last; ++f) {
-      const int file = shot.worked().fileFrame(f);
-      const std::string name = shot.plate().fileOf(file);
-      try {
-        const image::Frame frame = image::readFrame(shot.plate(), file);
-        if (frame.notNumbers)
-          say(fmt::format("frame {}, {}: {} pixels are NaN or infinite; they are delivered as they are and count as "
-                          "black where they are filtered",
-                          f, name, frame.notNumbers),
-              false);
-      } catch (const Error& e) {
-        std::error_code ec;
-        if (std::filesystem::exists(name, ec)) say(e.what(), true, {f});
-      }
+  for (int f = shot.range.first; f <= shot.range.last; ++f) {
+    const int file = shot.worked().fileFrame(f);
+    const std::string name = shot.plate().fileOf(file);
+    try {
+      const image::Frame frame = image::readFrame(shot.plate(), file);
+      if (frame.notNumbers)
+        say(fmt::format("frame {}, {}: {} pixels are NaN or infinite; they are delivered as they are and count as "
+                        "black where they are filtered",
+                        f, name, frame.notNumbers),
+            false, {});
+    } catch (const Error& e) {
+      std::error_code ec;
+      if (std::filesystem::exists(name, ec)) say(e.what(), true, {f});
     }
+  }
+}
+
+}  // namespace
+
+void requireWorkable(const FrameRange& range) {
+  if (static_cast<int64_t>(range.last) - range.first > kMostFrames)
+    throw Error(fmt::format("the range is {} to {}, over a million frames", range.first, range.last), "Shorten it");
+}
+
+std::vector<Problem> problemsOf(const Shot& shot, bool decode) {
+  std::vector<Problem> out;
+  const Say say = [&](const std::string& text, bool grave, const std::vector<int>& frames) {
+    out.push_back({text, grave, frames});
+  };
+  for (const auto& n : shot.notes) say(n, true, {});
+  if (!shot.hasPlate()) {
+    say("the shot has no plate: open one", true, {});
+    return out;
+  }
+  if (shot.width < 1 || shot.height < 1) {
+    say("the shot has no size: relink its plate", true, {});
+    return out;
+  }
+  if (shot.range.count() == 0) say("the range is empty: give a first and a last frame", true, {});
+  if (static_cast<int64_t>(shot.range.last) - shot.range.first > kMostFrames) {
+    say(fmt::format("the range is {} to {}, over a million frames: shorten it", shot.range.first, shot.range.last),
+        true, {});
+    return out;
+  }
+  for (const auto& p : shot.plates) plateProblems(shot, p, p.id == shot.worked().id, say);
+  if (!shot.workingPlate.empty() && !shot.plateUse(shot.workingPlate))
+    say("the plate that is worked on is gone: choose another", true, {});
+  cameraProblems(shot, say);
+  lensProblems(shot, say);
+  setProblems(shot, say);
+  const size_t underneath = out.size();
+  for (const auto& m : shot.mattes) matteProblems(shot, m, out);
+  for (const auto& e : shot.elements)
+    if (e.on) elementProblems(shot, e, out);
+  for (size_t i = underneath; i < out.size(); ++i) out[i].ofLayers = true;
+  deliveryProblems(shot, say);
+  if (decode) frameProblems(shot, say);
   return out;
 }
 
