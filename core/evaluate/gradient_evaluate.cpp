@@ -14,12 +14,14 @@ bool comparesWith(const matte::Gradient&, const std::string&) {
 }
 
 template <>
-uint64_t contentKey(const matte::Gradient& gradient, const MattePart&) {
+uint64_t contentKey(const matte::Gradient& gradient, const MattePart& p) {
   return value::Hasher()
       .add("gradient")
       .add(gradient.from.constant())
       .add(gradient.to.constant())
       .add(gradient.smooth)
+      .add(p.softPx)
+      .add(p.growPx)
       .key();
 }
 

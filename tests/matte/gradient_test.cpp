@@ -47,6 +47,19 @@ TEST(Gradient, ItIsARampFromOneLineToTheOther) {
   EXPECT_NEAR(*coverOf(s, 1001).pixel(140, 80), 1 - t * t * (3 - 2 * t), 1e-6);
 }
 
+TEST(Gradient, GrownItComesSoonerAndSoftenedItBeginsSooner) {
+  const test::Folder folder;
+  auto s = test::walkAlongWall(folder, 5, 320, 180, 0);
+  comp::RenderCache w(test::kBudget);
+  edit::apply(s, nlohmann::json::parse(R"([
+    {"add": "mattes", "as": {"id": "m1", "name": "sky", "parts": [{"id": "p1", "name": "ramp", "growPx": 10, "softPx": 30,
+      "content": {"kind": "gradient", "from": [100, 0], "to": [200, 0], "smooth": false}}]}}])"),
+              {w, folder.path()});
+  const auto cover = coverOf(s, 1001);
+  for (int x = 0; x < 320; x += 9)
+    EXPECT_NEAR(*cover.pixel(x, 50), std::clamp((x + 0.5 - 60) / 130, 0.0, 1.0), 1e-6) << x;
+}
+
 TEST(Gradient, AnElementIsMixedByIt) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 5, 320, 180, 0);
