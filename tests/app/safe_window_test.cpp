@@ -70,6 +70,7 @@ TEST(SafeWindow, APlateThatWasMovedIsOfferedWhereItIs) {
   auto* take = w.find<QPushButton>("takeFoundPlate");
   EXPECT_EQ(take->text(), "Take it from scans/plate");
   QTest::mouseClick(take, Qt::LeftButton);
+  w.isRead();
   EXPECT_EQ(w.shot().plate().pattern, (folder / "scans/plate" / fs::path(shot.plate().pattern).filename()).string());
   EXPECT_TRUE(w.settle());
   float c[4];
@@ -313,6 +314,7 @@ TEST(SafeWindow, AShotThatWasNeverSavedIsOfferedWhenTheProgramStartsAgain) {
   auto* take = window.findChild<QPushButton*>("recover");
   ASSERT_TRUE(take && take->isVisible());
   QTest::mouseClick(take, Qt::LeftButton);
+  ASSERT_TRUE(test::waitFor([&] { return !window.engine().jobs().reads(); }));
   EXPECT_EQ(window.session().shot().surfaces, shot.surfaces);
   EXPECT_FALSE(take->isVisible());
   window.session().dropAutosave();

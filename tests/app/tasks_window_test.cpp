@@ -6,7 +6,7 @@ using test::waitFor;
 
 TEST(TasksWindow, WhatIsAskedForWaitsForItsTurn) {
   const test::Folder folder;
-  test::Window w(test::walkAlongWall(folder), folder);
+  test::Window w(test::walkAlongWall(folder, 16), folder);
   auto& jobs = w.window.engine().jobs();
   jobs.follow();
   ASSERT_TRUE(jobs.works());
@@ -22,7 +22,7 @@ TEST(TasksWindow, WhatIsAskedForWaitsForItsTurn) {
   w.load({app::FileWish::For::AnotherPlate}, QString::fromStdString(w.shot().plate().fileOf(w.shot().range.first)));
   EXPECT_EQ(w.shot().plates.size(), 2U);
   ASSERT_TRUE(waitFor([&] { return !jobs.busy(); }));
-  EXPECT_FALSE(w.shot().tracks->empty());
+  EXPECT_FALSE(w.shot().tracks->empty()) << w.notice().toStdString();
   EXPECT_TRUE(jobs.waiting().isEmpty());
 }
 

@@ -241,6 +241,7 @@ TEST(Window, NewFromDroppedFiles) {
   QApplication::sendEvent(&window, &enter);
   QDropEvent drop(QPointF(600, 300), Qt::CopyAction, &files, Qt::LeftButton, Qt::NoModifier);
   QApplication::sendEvent(&window, &drop);
+  ASSERT_TRUE(test::waitFor([&] { return !window.engine().jobs().reads(); }));
   const auto& s = window.session().shot();
   EXPECT_EQ(s.range, (FrameRange{1001, 1072}));
   EXPECT_EQ(s.camera->poses.size(), 72u);
