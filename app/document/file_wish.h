@@ -33,8 +33,7 @@ struct FileWish {
   For what = For::Shot;
   QString kind = {};  ///< a kind of source
 
-  /// The wish behind a setting's key or an action of an element ("source.files", "picture", "mattePictures"). Throws
-  /// Error for what is none.
+  /// The wish behind a setting of a source ("source.files", "source.picture"). Throws Error for what is none.
   static FileWish of(const QString& key);
 };
 

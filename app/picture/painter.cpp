@@ -13,7 +13,7 @@
 #include "app/document/shown_picture.h"
 #include "app/widgets/style.h"
 #include "core/comp/paint_render.h"
-#include "core/edit/mend.h"
+#include "core/edit/cleanup.h"
 #include "core/edit/paint_edit.h"
 
 namespace zentil::app {

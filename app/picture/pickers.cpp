@@ -6,8 +6,8 @@
 #include <cmath>
 
 #include "app/widgets/style.h"
+#include "core/edit/cleanup.h"
 #include "core/edit/make.h"
-#include "core/edit/mend.h"
 #include "core/edit/sphere.h"
 #include "core/estimate/raise_wall.h"
 

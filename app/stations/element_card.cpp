@@ -8,9 +8,9 @@
 #include "app/document/things.h"
 #include "app/stations/station_work.h"
 #include "app/widgets/station_parts.h"
+#include "core/edit/cleanup.h"
 #include "core/edit/make.h"
 #include "core/edit/matte_kinds.h"
-#include "core/edit/mend.h"
 #include "core/edit/paint_edit.h"
 #include "core/edit/things.h"
 #include "core/measure/level.h"
@@ -320,7 +320,7 @@ void ElementCard::showMatte(const element::Element& e) {
 }
 
 void ElementCard::showStrokes(const element::Element& e) {
-  // The last ones: what one mends is mostly what one just did.
+  // The last ones: what is corrected is mostly what was just done.
   constexpr size_t kMost = 6;
   std::vector<SentenceList::Row> lines;
   const auto& all = edit::paintIn(e)->strokes;
@@ -391,7 +391,7 @@ void ElementCard::showFigure(const element::Element& e) {
   else if (!slip)
     setFigure(meter.measuring() ? tr("measuring") : QString(), false, {});
   else if (slip->frames.size() == static_cast<size_t>(slip->unknown))
-    setFigure(tr("cannot say"), true,
+    setFigure(tr("not measured"), true,
               slip->frames.empty() ? QString() : QString::fromStdString(slip->frames.front().why));
   else
     showLock(*slip);

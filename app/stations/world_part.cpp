@@ -48,7 +48,7 @@ void WorldPart::say(set::WorldConstraint::Kind kind) {
     at.push_back((*shot.points)[static_cast<size_t>(i)].at);
   }
   if (kind == set::WorldConstraint::Kind::Scale) s.lengthM = (at[0] - at[1]).norm();
-  session_->change(tr("say where the %1 is").arg(nameOf(kind)), [&](shot::Shot& x) { edit::state(x, s); });
+  session_->change(tr("set the %1").arg(nameOf(kind)), [&](shot::Shot& x) { edit::addConstraint(x, s); });
 }
 
 void WorldPart::refresh() {
@@ -82,13 +82,13 @@ void WorldPart::refresh() {
       remove->setObjectName("removeStatement");
       remove->setIcon(QIcon(":/icons/remove.svg"));
       remove->setIconSize({12, 12});
-      remove->setToolTip(tr("Take this back; the set stays where it is"));
+      remove->setToolTip(tr("Remove this; the set stays where it is"));
       h->addWidget(words, 1);
       h->addWidget(remove);
       rows_->addWidget(row);
       const auto k = static_cast<size_t>(i);
       connect(remove, &QToolButton::clicked, this, [this, k] {
-        session_->change(tr("take a statement back"), [&](shot::Shot& s) { edit::takeBack(s, k); });
+        session_->change(tr("remove a constraint"), [&](shot::Shot& s) { edit::removeConstraint(s, k); });
       });
       connect(words, &SentenceWidget::wanted, this, [this, k](const QString&, const QString& v, bool goesOn) {
         session_->change(

@@ -3,8 +3,8 @@
 
 #include "app/tasks/shot_jobs.h"
 #include "core/base/files.h"
+#include "core/edit/cleanup.h"
 #include "core/edit/flat_view.h"
-#include "core/edit/mend.h"
 #include "core/edit/paint_edit.h"
 #include "core/exchange/export_choices.h"
 #include "core/exchange/write.h"

@@ -35,9 +35,7 @@ bool isOneOf(const QString& file, std::initializer_list<const char*> endings) {
 
 FileWish FileWish::of(const QString& key) {
   static const std::map<QString, For> kKeys = {
-      {"source.files", For::SourceFiles}, {"source.picture", For::CleanPicture},
-      {"picture", For::CleanPicture},     {"mattePictures", For::MattePictures},
-      {"sendOut", For::SendOut},          {"source.returned", For::SendOut}};
+      {"source.files", For::SourceFiles}, {"source.picture", For::CleanPicture}, {"source.returned", For::SendOut}};
   const auto it = kKeys.find(key);
   if (it == kKeys.end())
     throw Error(fmt::format("\"{}\" asks for no file", key.toStdString()), "This is a fault of the program");

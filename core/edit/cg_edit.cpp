@@ -1,8 +1,5 @@
 #include "core/element/cg_settings.h"
 
-#include <algorithm>
-#include <cmath>
-
 #include "core/edit/element_kinds.h"
 
 namespace zentil::edit {

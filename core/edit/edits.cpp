@@ -5,11 +5,11 @@
 #include "core/base/error.h"
 #include "core/comp/paint_render.h"
 #include "core/edit/card.h"
+#include "core/edit/cleanup.h"
 #include "core/edit/element_kinds.h"
 #include "core/edit/lens.h"
 #include "core/edit/lists.h"
 #include "core/edit/make.h"
-#include "core/edit/mend.h"
 #include "core/edit/move.h"
 #include "core/edit/paint_edit.h"
 #include "core/edit/plates.h"
@@ -308,7 +308,7 @@ json say(Shot& s, const json& e, const Context&) {
   if (x.kind != set::WorldConstraint::Kind::Vertical)
     for (const int i : pointsOf(s, e)) x.points.push_back(set::idOf(*s.points, static_cast<size_t>(i)));
   if (e.contains("lengthM")) x.lengthM = e.at("lengthM").is_number() ? e.at("lengthM").get<double>() : 0;
-  state(s, x);
+  addConstraint(s, x);
   return nullptr;
 }
 

@@ -1,8 +1,8 @@
 #include "core/element/fill_settings.h"
 
 #include "core/base/error.h"
+#include "core/edit/cleanup.h"
 #include "core/edit/element_kinds.h"
-#include "core/edit/mend.h"
 
 namespace zentil::edit {
 

@@ -21,7 +21,7 @@ lens::StraightLinesAnswer solveLines(shot::Shot& shot, int frame);
 std::shared_ptr<const camera::CameraPath> bodyFrom(const camera::CameraPath& path, const Vec2& focalPx,
                                                    const std::optional<Vec2>& centrePx, int width, int height);
 
-/// Gives the film back that height.
+/// Gives the film back the height that the picture takes (shot::likelyBackHeight).
 void fitBack(shot::Shot& shot);
 
 }  // namespace zentil::edit

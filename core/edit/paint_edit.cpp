@@ -5,8 +5,8 @@
 #include "core/base/error.h"
 #include "core/comp/paint_render.h"
 #include "core/comp/undistort.h"
+#include "core/edit/cleanup.h"
 #include "core/edit/element_kinds.h"
-#include "core/edit/mend.h"
 #include "core/evaluate/frame_state.h"
 #include "core/image/write.h"
 

@@ -13,7 +13,7 @@ namespace zentil::edit {
 ///   elements.ID.match     "0": gain and offset are nothing again
 ///   elements.ID.source.strokes.ID.only   "1": a stroke shows on the frame it is painted on alone; "0": on all
 ///   elements.ID.covered   a matte's id, or "" for everywhere
-///   mattes.ID.parts.ID.ride   "screen", "surface" or "region N"
+///   mattes.ID.parts.ID.follow   "screen", "surface" or "region N"
 ///   delivery.ending       ".exr"
 void setWord(shot::Shot& shot, const std::string& path, const std::string& value, int frame);
 

@@ -58,7 +58,7 @@ void takeSolve(shot::Shot& shot, const solve::SolveAnswer& answer) {
   for (const auto& p : answer.points) points->push_back({p.at, p.errorPx, p.frames, p.track});
   // A camera that was given stands where it is wanted.
   if (answer.errors.task == solve::Task::Find)
-    if (const auto old = laidOn(*points, *shot.points)) standBy(*old, *camera, *points);
+    if (const auto old = laidOn(*points, *shot.points)) moveBy(*old, *camera, *points);
   shot.camera = camera, shot.points = points;
   shot.solved = std::make_shared<solve::Errors>(answer.errors);
   keep(shot, *shot.solved);

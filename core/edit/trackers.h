@@ -9,7 +9,7 @@ int addTracker(shot::Shot& shot, int frame, const Vec2& place, const std::string
 void putTrack(shot::Shot& shot, const track::Track& track);
 /// Takes a track away, and forgets the solve when it was part of it.
 void removeTrack(shot::Shot& shot, int id);
-/// Takes what was followed by itself; trackers placed by hand stay.
+/// Puts automatic tracks in the place of those before; manual trackers stay.
 void takeFollowed(shot::Shot& shot, const track::Tracks& followed);
 
 /// A new region drawn on a frame; its id. Throws Error for fewer than three corners.

@@ -42,7 +42,7 @@ set::PlacementAnswer placementOf(const shot::Shot& shot) {
   }
 }
 
-void standBy(const set::Placement& to, camera::CameraPath& camera, std::vector<set::Point>& points) {
+void moveBy(const set::Placement& to, camera::CameraPath& camera, std::vector<set::Point>& points) {
   for (auto& [f, p] : camera.poses) p.position = to(p.position), p.rotation = to.turn * p.rotation;
   for (auto& p : points) p.at = to(p.at);
 }
@@ -52,7 +52,7 @@ void applyConstraints(shot::Shot& shot) {
   const set::Placement to = placementOf(shot).placement;
   auto camera = std::make_shared<camera::CameraPath>(*shot.camera);
   auto points = std::make_shared<std::vector<set::Point>>(*shot.points);
-  standBy(to, *camera, *points);
+  moveBy(to, *camera, *points);
   shot.camera = camera, shot.points = points;
   for (auto& s : shot.surfaces) {
     s.position.each([&](Vec3& v) { v = to(v); });
@@ -76,14 +76,14 @@ set::WorldConstraint& at(shot::Shot& shot, size_t which) {
 
 }  // namespace
 
-void state(shot::Shot& shot, const set::WorldConstraint& statement) {
+void addConstraint(shot::Shot& shot, const set::WorldConstraint& constraint) {
   using Kind = set::WorldConstraint::Kind;
-  if (statement.kind == Kind::Vertical) uprightByLines(shot);  // says so where they do not
-  if (statement.kind == Kind::Scale)
-    requireLength(statement.lengthM);
+  if (constraint.kind == Kind::Vertical) uprightByLines(shot);  // says so where they do not
+  if (constraint.kind == Kind::Scale)
+    requireLength(constraint.lengthM);
   else
-    std::erase_if(shot.constraints, [&](const auto& o) { return o.kind == statement.kind; });
-  shot.constraints.push_back(statement);
+    std::erase_if(shot.constraints, [&](const auto& o) { return o.kind == constraint.kind; });
+  shot.constraints.push_back(constraint);
   applyConstraints(shot);
 }
 
@@ -93,7 +93,7 @@ void setScale(shot::Shot& shot, size_t which, double lengthM) {
   applyConstraints(shot);
 }
 
-void takeBack(shot::Shot& shot, size_t which) {
+void removeConstraint(shot::Shot& shot, size_t which) {
   at(shot, which);
   shot.constraints.erase(shot.constraints.begin() + static_cast<long>(which));
 }

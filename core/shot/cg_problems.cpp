@@ -1,9 +1,5 @@
 #include "core/element/cg_settings.h"
 
-#include <algorithm>
-#include <filesystem>
-
-#include "core/base/error.h"
 #include "core/shot/source_problems.h"
 
 namespace zentil::shot {

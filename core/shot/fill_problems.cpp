@@ -1,9 +1,7 @@
 #include "core/element/fill_settings.h"
 
 #include <algorithm>
-#include <filesystem>
 
-#include "core/base/error.h"
 #include "core/shot/source_problems.h"
 
 namespace zentil::shot {

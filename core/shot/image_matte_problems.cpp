@@ -4,7 +4,6 @@
 
 #include "core/base/frames.h"
 #include "core/shot/source_problems.h"
-#include "core/shot/trackers.h"
 
 namespace zentil::shot {
 

@@ -1,10 +1,6 @@
 #include "core/matte/keyer.h"
 
-#include <filesystem>
-
-#include "core/base/frames.h"
 #include "core/shot/source_problems.h"
-#include "core/shot/trackers.h"
 
 namespace zentil::shot {
 

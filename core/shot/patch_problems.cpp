@@ -3,7 +3,6 @@
 #include <algorithm>
 #include <filesystem>
 
-#include "core/base/error.h"
 #include "core/shot/source_problems.h"
 
 namespace zentil::shot {

@@ -1,8 +1,5 @@
 #include "core/matte/roto_shapes.h"
 
-#include <filesystem>
-
-#include "core/base/frames.h"
 #include "core/shot/source_problems.h"
 #include "core/shot/trackers.h"
 

@@ -25,21 +25,21 @@ struct SourceWords {
 void addCover(Sentence& sentence, const element::Element& e, const Wording& w);
 /// The matte as one word.
 Word coverWord(const element::Element& e, const Wording& w);
-/// "as it is," or "matched in level,"; `follows`: or following the light around it.
-/// Begins a row of details: what follows stands beside this label.
+/// Begins a row of details under this label.
 void addRow(Sentence& sentence, const char* label);
 /// The last comma becomes a full stop.
 void endSentence(Sentence& sentence);
+/// The row "Level": its own, matched, or (`follows`) following the light around it.
 void addMatch(Sentence& sentence, const element::Element& e, const Wording& w, bool follows = false);
 /// What carries an element, as one word: a surface or a region (see setWord: "elements.e1.on").
 Word placeWord(const element::Element& e, const Wording& w);
 /// Of what lies in a flat view of a sphere: how that is steered.
 void addSteer(Sentence& sentence, const element::Element& e, const Wording& w);
-/// "laid over the plate."
+/// The row "Blend": over, plus, screen or multiply.
 void addMerge(Sentence& sentence, const element::Element& e, const Wording& w);
 /// What is rarely touched of what is taken from a plate: match, shift, which plate.
 Sentence plateDetails(const element::Element& e, const Wording& w);
-/// "its grain as it is," or "with fresh grain,".
+/// The row "Grain": its own, or fresh grain and how strong.
 void addGrain(Sentence& sentence, const element::Element& e, const Wording& w);
 /// Gain and offset, channel by channel.
 Sentence matchDetails(const element::Element& e, const Wording& w);

@@ -5,7 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "core/edit/mend.h"
+#include "core/edit/cleanup.h"
 #include "tests/app/window.h"
 #include "tests/support/in_time.h"
 #include "tests/support/making.h"

@@ -9,9 +9,9 @@
 #include <random>
 #include <set>
 
+#include "core/edit/cleanup.h"
 #include "core/edit/edits.h"
 #include "core/edit/element_kinds.h"
-#include "core/edit/mend.h"
 #include "core/edit/set_word.h"
 #include "core/edit/things.h"
 #include "core/image/write.h"

@@ -6,7 +6,7 @@
 #include <opencv2/imgproc.hpp>
 #include <random>
 
-#include "core/edit/mend.h"
+#include "core/edit/cleanup.h"
 #include "core/image/grain.h"
 #include "tests/support/making.h"
 #include "tests/support/synthetic.h"

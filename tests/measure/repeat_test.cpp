@@ -7,8 +7,8 @@
 #include <opencv2/imgproc.hpp>
 #include <random>
 
+#include "core/edit/cleanup.h"
 #include "core/edit/edits.h"
-#include "core/edit/mend.h"
 #include "core/image/write.h"
 #include "tests/support/making.h"
 #include "tests/support/synthetic.h"

@@ -1,4 +1,4 @@
-#include "core/edit/mend.h"
+#include "core/edit/cleanup.h"
 
 #include "core/base/error.h"
 #include "core/edit/make.h"

@@ -1,8 +1,8 @@
-// What mending asks of the plate's frames, in the background.
+// What a cleanup measures on the plate's frames, in the background.
 #include "app/tasks/shot_jobs.h"
 #include "core/edit/card.h"
+#include "core/edit/cleanup.h"
 #include "core/edit/make.h"
-#include "core/edit/mend.h"
 #include "core/estimate/card_distance.h"
 #include "core/measure/grain.h"
 #include "core/measure/repeat.h"

@@ -38,7 +38,7 @@ void goToPatch(Window& w) {
   w.session().chooseElement("e1");
 }
 
-TEST(MendWindow, TheBestFrameIsFoundShownAndUsed) {
+TEST(CleanupWindow, TheBestFrameIsFoundShownAndUsed) {
   const test::Folder folder;
   Window w(withRig(folder), folder);
   goToPatch(w);
@@ -64,7 +64,7 @@ TEST(MendWindow, TheBestFrameIsFoundShownAndUsed) {
   EXPECT_EQ(w.window.engine().jobs().found(), nullptr);
 }
 
-TEST(MendWindow, WhatHasToGoIsSaidByAWordAndIsNoSource) {
+TEST(CleanupWindow, WhatHasToGoIsSaidByAWordAndIsNoSource) {
   const test::Folder folder;
   Window w(withRig(folder), folder);
   goToPatch(w);
@@ -78,7 +78,7 @@ TEST(MendWindow, WhatHasToGoIsSaidByAWordAndIsNoSource) {
   EXPECT_FALSE(w.shot().mattes[0].removal);
 }
 
-TEST(MendWindow, TheCardSaysHowThePatchSits) {
+TEST(CleanupWindow, TheCardSaysHowThePatchSits) {
   const test::Folder folder;
   auto s = withRig(folder);
   s.elements[0].from<element::Patch>()->frame = 1001;
@@ -96,7 +96,7 @@ TEST(MendWindow, TheCardSaysHowThePatchSits) {
   ASSERT_TRUE(test::waitFor([&] { return !sits->isVisible(); })) << "without an edge there is nothing to say";
 }
 
-TEST(MendWindow, LightFollowsByAWord) {
+TEST(CleanupWindow, LightFollowsByAWord) {
   const test::Folder folder;
   auto s = withRig(folder);
   s.elements[0].from<element::Patch>()->frame = 1001;
@@ -126,7 +126,7 @@ TEST(MendWindow, LightFollowsByAWord) {
   EXPECT_NEAR(level() / before, 1, 1e-9);
 }
 
-TEST(MendWindow, AShadowIsDrawnMeasuredAndLifted) {
+TEST(CleanupWindow, AShadowIsDrawnMeasuredAndLifted) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 3);
   // A wall of little contrast: strong texture would leave much open.
@@ -167,7 +167,7 @@ TEST(MendWindow, AShadowIsDrawnMeasuredAndLifted) {
             (std::array<double, 3>{0.5, 0.5, 0.5}));
 }
 
-TEST(MendWindow, AFillIsTakenFromAllFramesThenFromTheFewest) {
+TEST(CleanupWindow, AFillIsTakenFromAllFramesThenFromTheFewest) {
   const test::Folder folder;
   auto s = withRig(folder);
   const auto rig = image::readFrame(s.plate(), 1005).picture;
@@ -207,7 +207,7 @@ TEST(MendWindow, AFillIsTakenFromAllFramesThenFromTheFewest) {
   EXPECT_EQ(w.shot().elements[0].from<element::Fill>()->method, element::FillMethod::Averaged);
 }
 
-TEST(MendWindow, GrainIsMeasuredAndLaidAfresh) {
+TEST(CleanupWindow, GrainIsMeasuredAndLaidAfresh) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 9, 480, 270);
   cv::RNG random(4);
@@ -250,7 +250,7 @@ TEST(MendWindow, GrainIsMeasuredAndLaidAfresh) {
   EXPECT_EQ(add(1005), 0);
 }
 
-TEST(MendWindow, AKeyIsAddedAndPickedByDragging) {
+TEST(CleanupWindow, AKeyIsAddedAndPickedByDragging) {
   const test::Folder folder;
   Window w(withRig(folder), folder);
   goToPatch(w);
@@ -286,7 +286,7 @@ TEST(MendWindow, AKeyIsAddedAndPickedByDragging) {
   EXPECT_EQ(w.session().tool(), app::Tool::Key);
 }
 
-TEST(MendWindow, APatchIsDraggedToElsewhereAndSnapped) {
+TEST(CleanupWindow, APatchIsDraggedToElsewhereAndSnapped) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 3);
   // Stripes that repeat every 24 px or so, and soft spots between.
@@ -318,7 +318,7 @@ TEST(MendWindow, APatchIsDraggedToElsewhereAndSnapped) {
   EXPECT_NEAR(shift().x(), 46 * perPx, 3 * perPx);
 }
 
-TEST(MendWindow, WithoutACameraAPatchRidesARegion) {
+TEST(CleanupWindow, WithoutACameraAPatchRidesARegion) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 5, 320, 180, 0);
   s.camera = std::make_shared<camera::CameraPath>();
@@ -352,7 +352,7 @@ TEST(MendWindow, WithoutACameraAPatchRidesARegion) {
   EXPECT_LT(w.window.engine().meter().slipOf("e1")->medianPx, 0.15);
 }
 
-TEST(MendWindow, WhatStandsBeforeTheWallIsSaidByOneClickAndUndoneByOne) {
+TEST(CleanupWindow, WhatStandsBeforeTheWallIsSaidByOneClickAndUndoneByOne) {
   test::Slat slat;
   Window w(slat.s, slat.folder);
   w.station("Work");
