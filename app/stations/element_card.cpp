@@ -314,8 +314,9 @@ void ElementCard::showMatte(const element::Element& e) {
       rows.push_back({p.id, QString::fromStdString(p.name), wording::recipeOf(shot, *m, p, session_->frame()), true});
   if (m) parts_->setList("mattes." + m->id + ".parts");
   parts_->set(rows, session_->part().toStdString());
+  // Further shapes come after the first, which "Draw its matte" begins.
   for (auto it = matteButtons_.begin(); it != matteButtons_.end(); ++it)
-    it.value()->setVisible(isChosen() && (m || it.key() == "addKey"));
+    it.value()->setVisible(isChosen() && (m || it.key() != "addPart"));
   pickKey_->setVisible(isChosen() && m && edit::firstKey(*m));
 }
 

@@ -1,4 +1,4 @@
-// Mending by mouse and keys: the best frame found and used, what has to go, light that follows, a shadow lifted,
+// Cleanup by mouse and keys: the best frame found and used, removal mattes, light that follows, a shadow removed,
 // fills from several frames, grain, keys.
 #include <QLabel>
 #include <QPushButton>
@@ -371,4 +371,25 @@ TEST(CleanupWindow, WhatStandsBeforeTheWallIsSaidByOneClickAndUndoneByOne) {
 }
 
 }  // namespace
+
+TEST(CleanupWindow, APlainColourFadesInByAGradient) {
+  const test::Folder folder;
+  Window w(test::walkAlongWall(folder), folder);
+  w.station("Work");
+  w.click("addPlain colour");
+  ASSERT_EQ(w.shot().elements.size(), 1U);
+  EXPECT_FALSE(w.find("addGradient")->isHidden()) << "it needs no matte before it";
+  w.click("addGradient");
+  ASSERT_EQ(w.shot().mattes.size(), 1U);
+  EXPECT_EQ(w.shot().elements[0].matte(), w.shot().mattes[0].id);
+  w.type("to.y", "180");
+  comp::RenderCache cache(test::kBudget);
+  const auto built = test::buildFrame(w.shot(), 1001, cache);
+  const auto& plate = cache.frame(w.shot().plate(), 1001)->picture;
+  for (size_t c = 0; c < 3; ++c) {
+    EXPECT_EQ(built.pixel(160, 20)[c], plate.pixel(160, 20)[c]) << "above where it begins";
+    EXPECT_NEAR(built.pixel(160, 177)[c], 0.18, 0.01);
+  }
+}
+
 }  // namespace zentil
