@@ -43,7 +43,7 @@ QStringList TaskQueue::waiting() const {
 bool TaskQueue::waits(const QString& name, std::function<void()> again, bool severalAlike) {
   if (!job_) return false;
   if (!severalAlike && (name == name_ || waiting().contains(name))) {
-    session_->say(tr("%1: it is under way already.").arg(name));
+    session_->say(tr("%1 is already running or waiting.").arg(name));
     return true;
   }
   waiting_.push_back({name, std::move(again)});

@@ -16,7 +16,7 @@ TEST(TasksWindow, WhatIsAskedForWaitsForItsTurn) {
   EXPECT_EQ(jobs.waiting(), QStringList{"Solving the object"});
   EXPECT_TRUE(w.notice().contains("waits until Tracking is done")) << w.notice().toStdString();
   jobs.follow();
-  EXPECT_TRUE(w.notice().contains("under way already")) << w.notice().toStdString();
+  EXPECT_TRUE(w.notice().contains("already running")) << w.notice().toStdString();
   EXPECT_EQ(jobs.waiting().size(), 1);
   // A file is read beside it.
   w.load({app::FileWish::For::AnotherPlate}, QString::fromStdString(w.shot().plate().fileOf(w.shot().range.first)));
