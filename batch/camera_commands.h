@@ -3,7 +3,7 @@
 
 namespace zentil::batch {
 
-/// The commands about tracking and solving; see addLensCommands for `run`.
+/// Another camera move, and the steadied picture; see addLensCommands for `run`.
 void addCameraCommands(CLI::App& app, bool& json, std::function<int()>& run);
 
 }  // namespace zentil::batch

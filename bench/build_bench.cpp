@@ -6,6 +6,7 @@
 
 #include "core/comp/layer.h"
 #include "core/comp/sight.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/set/surface_map.h"
 #include "core/shot/shot_json.h"
 

@@ -8,8 +8,9 @@
 #include <filesystem>
 #include <opencv2/imgproc.hpp>
 
+#include "core/comp/plate_layer.h"
 #include "core/image/write.h"
-#include "core/steady/look.h"
+#include "core/steady/views.h"
 
 namespace {
 
@@ -30,10 +31,11 @@ const image::Picture& plain() {
   return picture;
 }
 
-steady::Look look(double yaw = kYaw) {
+view::OutputView look(double yaw = kYaw) {
   const Mat3 turned = view::steered({yaw, kPitch, kRoll, 90}, 2, 1).rotation;
-  return {std::make_shared<view::Sphere>(kWide, kHigh, turned), std::make_shared<view::Sphere>(kWide, kHigh),
-          Box{0, 0, kWide, kHigh}, true};
+  return {std::make_shared<view::Sphere>(kWide, kHigh, turned),
+          {0, 0, kWide, kHigh},
+          std::make_shared<view::Sphere>(kWide, kHigh)};
 }
 
 /// Four floats a pixel. `held`: every frame is turned likewise; else map and all, as every frame of a sphere that turns
@@ -43,7 +45,7 @@ void SphereTurned(benchmark::State& state) {
   comp::RenderCache cache(size_t{1} << 30);
   double yaw = kYaw;
   for (auto _ : state) {
-    benchmark::DoNotOptimize(look(yaw).of(plain(), filter, cache));
+    benchmark::DoNotOptimize(comp::sphereThrough(look(yaw), plain(), filter, cache));
     if (!state.range(1)) yaw += 0.01;
   }
 }

@@ -7,7 +7,7 @@
 #include <opencv2/imgproc.hpp>
 #include <random>
 
-#include "core/lens/pixel_maps.h"
+#include "core/lens/st_maps.h"
 #include "core/map/resample.h"
 
 namespace {
@@ -33,7 +33,7 @@ struct Case {
     std::mt19937 random(1);
     std::uniform_real_distribution<float> u(0, 1);
     for (float& v : picture.values) v = u(random);
-    auto maps = std::make_shared<lens::PixelMaps>();
+    auto maps = std::make_shared<lens::LensMaps>();
     maps->straight = straight;
     maps->redistort = lens::PositionTable({0, 0, kWidth, kHeight}, kWidth, kHeight);
     x.create(kHeight, kWidth, CV_32F), y.create(kHeight, kWidth, CV_32F);

@@ -2,7 +2,7 @@
 # A file includes only from its own room and from rooms on lower floors (docs/architecture.md).
 set -euo pipefail
 cd "$(dirname "$(readlink -f "$0")")/.."
-declare -A floor=([core/base]=1 [core/value]=2 [core/image]=3 [core/camera]=3 [core/lens]=4 [core/track]=4 [core/view]=5 [core/map]=6 [core/solve]=6 [core/sphere]=7 [core/set]=7 [core/matte]=7 [core/element]=8 [core/shot]=9 [core/retouch]=9 [core/evaluate]=10 [core/comp]=11 [core/measure]=12 [core/output]=12 [core/exchange]=12 [core/steady]=12 [core/estimate]=13 [core/edit]=14 [core/wording]=15 [batch]=16 [app/document]=16 [app/widgets]=17 [app/tasks]=17 [app/picture]=18 [app/strip]=18 [app/stations]=19 [app/window]=20)
+declare -A floor=([core/base]=1 [core/value]=2 [core/image]=3 [core/camera]=3 [core/lens]=4 [core/track]=4 [core/view]=5 [core/map]=6 [core/solve]=6 [core/sphere]=7 [core/set]=7 [core/matte]=7 [core/element]=8 [core/shot]=9 [core/retouch]=9 [core/evaluate]=11 [core/comp]=12 [core/measure]=13 [core/output]=13 [core/exchange]=13 [core/steady]=10 [core/estimate]=14 [core/edit]=15 [core/wording]=16 [batch]=17 [app/document]=17 [app/widgets]=18 [app/tasks]=18 [app/picture]=19 [app/strip]=19 [app/stations]=20 [app/window]=21)
 bad=0
 while IFS=: read -r file _ include; do
   from=$(dirname "$file"); to=$(dirname "$(sed 's/.*"\(.*\)".*/\1/' <<<"$include")")

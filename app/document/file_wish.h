@@ -24,7 +24,7 @@ struct FileWish {
     CleanPicture,
     MattePictures,
     SendOut,
-    HandingFolder,
+    ExportFolder,
     FlatShot,
     Move,
     Blank,

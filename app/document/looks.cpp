@@ -13,24 +13,22 @@ Looks::~Looks() { pool_.waitForDone(); }
 const steady::Path* Looks::path() {
   if (comparedAt_ != session_->history().revision()) {
     comparedAt_ = session_->history().revision();
-    const auto& s = session_->shot();
-    Of now{s.camera, s.lens, s.steady, s.spots, {}, s.range, s.width, s.height, s.projection};
-    if (const auto* plane = s.surface(s.steady.surface)) now.plane = *plane;
+    steady::PathInputs now(session_->shot());
     if (of_ != now) {
       of_ = std::move(now);
       workOut();
     }
   }
-  return path_ ? &*path_ : nullptr;
+  return path_.get();
 }
 
 void Looks::workOut() {
   const auto& s = session_->shot();
   path_.reset(), problem_.clear();
   const auto tried = [](const shot::Shot& shot) {
-    std::pair<std::optional<steady::Path>, QString> out;
+    std::pair<std::shared_ptr<const steady::Path>, QString> out;
     try {
-      out.first = steady::pathOf(shot);
+      out.first = steady::keptPathOf(shot);
     } catch (const std::exception& e) {
       out.second = QString::fromStdString(e.what());
     }
@@ -76,22 +74,44 @@ view::Steer Looks::steer(int frame) {
   return view::steerOf(axes.transpose() * rotation(frame), shot.flatView.fovDegrees.at(frame));
 }
 
-std::shared_ptr<const steady::Look> Looks::at(int frame) {
+std::shared_ptr<const view::OutputView> Looks::at(int frame) {
+  const View& view = session_->view();
+  if (view.isAsShot()) return nullptr;
+  if (const std::pair now(session_->history().revision(), view); keptOf_ != now) kept_.clear(), keptOf_ = now;
+  if (const auto it = kept_.find(frame); it != kept_.end()) return it->second;
+  std::shared_ptr<const view::OutputView> look;
+  QString wrong;
+  try {
+    look = made(frame);
+  } catch (const std::exception& e) {
+    wrong = QString::fromStdString(e.what());
+  }
+  kept_[frame] = look;
+  // It is shown as shot, and said why.
+  if (!wrong.isEmpty()) session_->say(wrong);
+  return look;
+}
+
+std::shared_ptr<const view::OutputView> Looks::made(int frame) {
   const auto& shot = session_->shot();
   const View& view = session_->view();
-  const bool flat = view.straight && shot.projection == shot::Projection::Sphere;
-  if (!view.steady && !flat) return nullptr;
-  const auto* steadied = view.steady ? path() : nullptr;
+  const auto shared = [](view::OutputView&& v) { return std::make_shared<const view::OutputView>(std::move(v)); };
+  // Runs are worked out in the background.
+  const bool wantsPath = view.delivered ? shot.output.kind == shot::OutputKind::Steadied : view.steady;
+  const auto* steadied = wantsPath ? path() : nullptr;
   if (steadied && !steadied->looks.count(frame)) steadied = nullptr;
-  if (!steadied && !flat) return nullptr;
-  if (const std::pair now(session_->history().revision(), view); keptOf_ != now) kept_.clear(), keptOf_ = now;
-  auto& kept = kept_[frame];
-  if (!kept)
-    kept = std::make_shared<const steady::Look>(
-        !flat        ? steady::lookAt(shot, *steadied, frame)
-        : view.aimed ? steady::flatLook(shot, steadied, frame, shot.flatView.at(frame), shot.flatView.ofWorld)
-                     : steady::flatLook(shot, steadied, frame, view.steer));
-  return kept;
+  if (view.delivered) {
+    if (wantsPath && !steadied && !problem_.isEmpty()) throw std::runtime_error(problem_.toStdString());
+    if (wantsPath && !steadied) return nullptr;
+    return shared(session_->evaluator()->outputView(frame));
+  }
+  if (view.straight && shot.projection == shot::Projection::Sphere)
+    return shared(view.aimed ? steady::flatView(shot, steadied, frame, shot.flatView.at(frame), shot.flatView.ofWorld)
+                             : steady::flatView(shot, steadied, frame, view.steer));
+  if (steadied) return shared(steady::steadiedView(shot, *steadied, frame));
+  if (!view.straight || shot.lens.isStraight()) return nullptr;
+  return shared(
+      session_->evaluator()->straightView(frame, lens::straightBox(shot.lensAt(frame), shot.width, shot.height)));
 }
 
 }  // namespace zentil::app

@@ -8,9 +8,9 @@
 #include <set>
 
 #include "core/base/files.h"
-#include "core/evaluate/frame_state.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/shot/history.h"
-#include "core/steady/look.h"
+#include "core/steady/views.h"
 #include "core/track/manual_tracker.h"
 
 namespace zentil::app {
@@ -24,10 +24,11 @@ enum class Viewing { Camera, Set, Both };
 
 /// How the picture is looked at; nothing of it is delivered.
 struct View {
-  bool straight = false;  ///< without the lens; of a sphere: a flat view out of it
-  bool steady = false;    ///< as the shot is steadied
-  view::Steer steer;      ///< of the flat view
-  bool aimed = false;     ///< ...which looks as the shot's own does, by its keys
+  bool straight = false;   ///< without the lens; of a sphere: a flat view out of it
+  bool steady = false;     ///< as the shot is steadied
+  bool delivered = false;  ///< as the shot's output view has it
+  view::Steer steer;       ///< of the flat view
+  bool aimed = false;      ///< ...which looks as the shot's own does, by its keys
   double exposure = 0, gamma = 1;
   Channel channel = Channel::Colour;
   Compare compare = Compare::None;
@@ -39,6 +40,9 @@ struct View {
   bool held = false;    ///< at Camera: how far what is put into each part of the frame may slip
   bool grid = false;    ///< straight lines over the picture, and two through the pointer, to hold things against
   bool operator==(const View&) const = default;
+
+  bool isAsShot() const { return !straight && !steady && !delivered; }
+  void lookAsShot() { straight = steady = delivered = false; }
 };
 
 class Looks;

@@ -55,18 +55,22 @@ class CameraView : public WorldView {
 
  private:
   QRectF imageRect(const QImage& image) const;
-  bool straight() const { return sight().straight; }
-  const std::shared_ptr<const steady::Look>& look() const { return sight().look; }
+  const std::shared_ptr<const view::OutputView>& look() const { return sight().look; }
   /// How the frame that is shown sees, and is looked at: the same for thousands of places of one picture.
   struct Sight {
-    std::shared_ptr<const steady::Look> look;  ///< null: as shot, or without its lens
-    bool straight = false;                     ///< without its lens
-    view::ViewPtr view;                        ///< null: no camera on this frame
-    lens::LensOnPixels lens;
+    std::shared_ptr<const view::OutputView> look;  ///< null: as shot
+    view::ViewPtr view;                            ///< null: no camera on this frame
   };
   const Sight& sight() const;
   bool flat() const;          ///< a flat view out of a sphere, which is steered by dragging
   view::Steer steer() const;  ///< of what is looked at, in the axes that dragging steers in
+  void paintWipe(QPainter& p, Layer other);
+  /// What is missing in the picture, and that it is of another frame or of settings from before: such a picture is
+  /// never taken for the one that is asked for.
+  void paintMarks(QPainter& p, bool hasPicture, std::optional<int> shownInstead);
+  /// The plate's own border, bent straight.
+  void paintPlateBorder(QPainter& p);
+  void paintOverlays(QPainter& p);
   void paintGrid(QPainter& p) const;
   void paintTracks(QPainter& p) const;
   void paintErrors(QPainter& p) const;

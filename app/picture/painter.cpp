@@ -15,6 +15,7 @@
 #include "core/comp/paint_render.h"
 #include "core/edit/cleanup.h"
 #include "core/edit/paint_edit.h"
+#include "core/evaluate/shot_evaluator.h"
 
 namespace zentil::app {
 namespace {
@@ -89,9 +90,9 @@ bool Painter::begin(const QPointF& at, double pressure, bool shift, bool erases)
     session_->say(tr("Choose an element of paint first, or add one: + Paint."));
     return true;
   }
-  if (session_->view().straight || session_->view().steady) {
+  if (!session_->view().isAsShot()) {
     View v = session_->view();
-    v.straight = v.steady = false;
+    v.lookAsShot();
     session_->setView(v);
     session_->say(tr("Paint is on the plate as shot: this is it."), false);
     return true;
@@ -279,8 +280,7 @@ void Painter::pictureIsCurrent() {
 }
 
 void Painter::paintFresh(QPainter& p, const std::function<QRectF(const QRectF&)>& toWidget) {
-  if (freshPart_.isEmpty() || session_->frame() != freshOn_ || session_->view().straight || session_->view().steady)
-    return;
+  if (freshPart_.isEmpty() || session_->frame() != freshOn_ || !session_->view().isAsShot()) return;
   p.setRenderHint(QPainter::SmoothPixmapTransform);
   p.drawImage(toWidget(freshPart_), fresh_, freshPart_);
   if (unseenSince_ == 0) return;

@@ -8,7 +8,7 @@ namespace zentil::app {
 
 void PictureTool::loupe(QPainter& p, const QPointF& at, const Vec2& plate) const {
   const QImage image = engine_->latest(Layer::Built).image;
-  if (image.isNull() || session_->view().straight || session_->view().steady) return;
+  if (image.isNull() || !session_->view().isAsShot()) return;
   constexpr int kSide = 15, kSize = 120;
   const QPointF corner = at + QPointF(24, at.y() > kSize + 40 ? -kSize - 24 : 24);
   const QRectF from(plate.x() - image.offset().x() - kSide / 2.0, plate.y() - image.offset().y() - kSide / 2.0, kSide,

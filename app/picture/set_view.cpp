@@ -11,6 +11,7 @@
 #include "app/document/background.h"
 #include "app/widgets/style.h"
 #include "core/base/parallel.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/image/colour.h"
 #include "core/set/surface_map.h"
 
@@ -30,7 +31,9 @@ QImage renderSet(const evaluate::ShotEvaluator& evaluator, int frame, const came
   image::Picture seen(w, h, 4);
   const evaluate::FrameState state = evaluator.at(frame);
   if (stage->hasCamera && state.plate) {
-    const image::Picture picture = comp::buildFrame(state, cache, {map::Filter::Draft, true, {}});
+    comp::BuildOptions draft;
+    draft.filter = map::Filter::Draft;
+    const image::Picture picture = comp::buildFrame(state, cache, draft);
     map::Chain chain;
     chain.add(std::make_shared<set::SeenBy>(eye, scene, set::kAnySurface, stage->camera, true));
     if (!stage->lens.lens.isStraight()) chain.add(std::make_shared<map::Redistort>(stage->lens));

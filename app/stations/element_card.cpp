@@ -1,10 +1,7 @@
 #include "app/stations/element_card.h"
 
-#include <QPointer>
 #include <QPushButton>
-#include <QThreadPool>
 
-#include "app/document/background.h"
 #include "app/document/things.h"
 #include "app/stations/station_work.h"
 #include "app/widgets/station_parts.h"
@@ -13,7 +10,6 @@
 #include "core/edit/matte_kinds.h"
 #include "core/edit/paint_edit.h"
 #include "core/edit/things.h"
-#include "core/measure/level.h"
 #include "core/wording/action_words.h"
 #include "core/wording/matte_words.h"
 #include "core/wording/recipe.h"
@@ -186,35 +182,7 @@ void ElementCard::run(edit::ElementAction action) {
   }
 }
 
-void ElementCard::match() {
-  const auto evaluator = session_->evaluator();
-  const int frame = session_->frame();
-  const auto cache = engine_->sharedCache();
-  const QPointer<Session> session(session_);
-  inBackground(*QThreadPool::globalInstance(), [evaluator, frame, cache, key = key_, session] {
-    std::array<double, 3> gain{};
-    QString problem;
-    try {
-      gain = measure::levelAround(*evaluator, key, frame, *cache);
-    } catch (const std::exception& e) {
-      problem = QString::fromStdString(e.what());
-    }
-    inInterface([session, key, gain, problem, frame] {
-      if (!session) return;
-      if (!problem.isEmpty()) {
-        session->say(problem);
-        return;
-      }
-      session->change(tr("match in level"), [&](shot::Shot& s) { edit::takeLevel(s, key, gain, frame); });
-      session->say(tr("Gain on frame %1: red %2, green %3, blue %4.")
-                       .arg(frame)
-                       .arg(gain[0], 0, 'f', 3)
-                       .arg(gain[1], 0, 'f', 3)
-                       .arg(gain[2], 0, 'f', 3),
-                   false);
-    });
-  });
-}
+void ElementCard::match() { engine_->jobs().matchLevel(QString::fromStdString(key_)); }
 
 void ElementCard::addStrokes() {
   const auto* e = session_->shot().element(key_);

@@ -60,7 +60,7 @@ Fact trackFact(const Session& session, const Engine&) {
     return {QObject::tr("by itself, at Camera"), State::Empty, {}};
   if (!s.tracks->empty())
     return good(s.tracks->size() == 1 ? QObject::tr("1 track") : QObject::tr("%1 tracks").arg(s.tracks->size()));
-  return {s.camera->empty() ? QObject::tr("nothing yet") : QObject::tr("camera came solved"), State::Empty, {}};
+  return {s.camera->empty() ? QObject::tr("nothing yet") : QObject::tr("not needed"), State::Empty, {}};
 }
 
 Fact cameraFact(const Session& session, const Engine&) {

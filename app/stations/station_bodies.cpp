@@ -98,7 +98,7 @@ class PlateBody : public StationBody {
                        .arg(s.plate().range.first)
                        .arg(s.plate().range.last));
     note_->setToolTip(QString::fromStdString(s.plate().pattern));
-    const wording::Wording w(s, session_->frame());
+    const wording::SettingWords w(s, session_->frame());
     wording::Sentence roles = {plain("The picture is"),
                                w.choice("projection", {"what a camera sees,", "all around, 2:1,"})};
     if (s.plates.size() > 1) {
@@ -159,6 +159,20 @@ class DeliverBody : public StationBody {
         progress_(new QProgressBar(this)),
         note_(note(this)) {
     column()->addWidget(sentence_);
+    output_ = new SentenceWidget(this);
+    column()->addWidget(output_);
+    lookDelivered_ =
+        button("lookDelivered", tr("Look at it as delivered"),
+               tr("The view and the size that are delivered; the plate's frame is drawn inside a wider one"));
+    lookDelivered_->setCheckable(true);
+    column()->addWidget(lookDelivered_);
+    bindWords(session_, output_);
+    connect(lookDelivered_, &QPushButton::clicked, this, [this] {
+      View v = session_->view();
+      const bool delivered = !v.delivered;
+      v.lookAsShot(), v.delivered = delivered;
+      session_->setView(v);
+    });
     progress_->setRange(0, 1000);
     progress_->setTextVisible(false);
     progress_->setObjectName("deliveryProgress");
@@ -170,8 +184,8 @@ class DeliverBody : public StationBody {
     column()->addWidget(progress_);
     column()->addWidget(stop_);
     column()->addWidget(note_);
-    handing_ = new SentenceWidget(this);
-    column()->addWidget(handing_);
+    export_ = new SentenceWidget(this);
+    column()->addWidget(export_);
     handingPicture_ = new ExportPicture(session_, this);
     column()->addWidget(handingPicture_);
     keepAs_ = new QLineEdit(this);
@@ -203,7 +217,9 @@ class DeliverBody : public StationBody {
         button("deliverCutouts", tr("with cutouts"), tr("The same, and the plate inside each of them, premultiplied"));
     shapes_ = button("deliverShapes", tr("as shapes"),
                      tr("Their outlines, carried to every frame: SVG a frame, and one JSON file"));
-    for (QPushButton* b : {hand_, mattes_, cutouts_, shapes_}) handingFlow->addWidget(b);
+    layers_ = button("deliverLayers", tr("Layers"),
+                     tr("Every element by itself, as delivered: RGBA, with depth and motion for elements on surfaces"));
+    for (QPushButton* b : {hand_, layers_, mattes_, cutouts_, shapes_}) handingFlow->addWidget(b);
     column()->addWidget(ofHanding);
     steady_ = new SentenceWidget(this);
     steadyNote_ = note(this);
@@ -289,13 +305,15 @@ class DeliverBody : public StationBody {
     connect(&engine_->jobs(), &ShotJobs::changed, this, [this] { refresh(); });
     connect(session_, &Session::viewChanged, this, [this] {
       lookSteady_->setChecked(session_->view().steady);
+      lookDelivered_->setChecked(session_->view().delivered);
       lookFlat_->setChecked(session_->view().straight && session_->view().aimed);
     });
-    bindWords(session_, handing_);
-    connect(handing_, &SentenceWidget::clickedText, this,
-            [this](const QString&) { emit wantsFile({FileWish::For::HandingFolder}); });
+    bindWords(session_, export_);
+    connect(export_, &SentenceWidget::clickedText, this,
+            [this](const QString&) { emit wantsFile({FileWish::For::ExportFolder}); });
     connect(hand_, &QPushButton::clicked, this, [this] { engine_->jobs().exportShot(); });
     connect(mattes_, &QPushButton::clicked, this, [this] { engine_->jobs().deliverMattes(false); });
+    connect(layers_, &QPushButton::clicked, this, [this] { engine_->jobs().deliverLayers(); });
     connect(cutouts_, &QPushButton::clicked, this, [this] { engine_->jobs().deliverMattes(true); });
     connect(shapes_, &QPushButton::clicked, this, [this] { engine_->jobs().deliverShapes(); });
     connect(go_, &QPushButton::clicked, this, [this] { engine_->delivery().start(); });
@@ -308,7 +326,13 @@ class DeliverBody : public StationBody {
     const auto& s = session_->shot();
     const bool running = engine_->delivery().running();
     sentence_->setVisible(!s.plate().empty());
-    if (!s.plate().empty()) sentence_->set(wording::deliveryRecipe(s));
+    if (!s.plate().empty()) {
+      sentence_->set(wording::deliveryRecipe(s));
+      output_->set(wording::outputRecipe(s, session_->frame()));
+    }
+    output_->setVisible(!s.plate().empty());
+    lookDelivered_->setVisible(!(s.output == shot::Output()) || session_->view().delivered);
+    lookDelivered_->setChecked(session_->view().delivered);
     go_->setVisible(!running);
     go_->setEnabled(!s.plate().empty());
     progress_->setVisible(running);
@@ -316,17 +340,21 @@ class DeliverBody : public StationBody {
     progress_->setValue(static_cast<int>(engine_->delivery().done() * 1000));
     QString text = engine_->delivery().words();
     if (text.isEmpty())
-      text = s.delivery.overPlate ? tr("The plate's own pixels are delivered unchanged wherever nothing was added.")
-                                  : tr("What was added alone: premultiplied, with alpha, and nothing elsewhere.");
+      text = !(s.output == shot::Output())
+                 ? tr("Plate and elements are each read once from their files, in the view above.")
+             : s.delivery.overPlate ? tr("The plate's own pixels are delivered unchanged wherever nothing was added.")
+                                    : tr("What was added alone: premultiplied, with alpha, and nothing elsewhere.");
     note_->setText(text);
     note_->setToolTip(QString::fromStdString(s.delivery.pattern));
     const bool mattes = !s.mattes.empty() && s.hasPlate();
     const bool sphere = s.projection == shot::Projection::Sphere;
     const bool hands = !s.camera->empty() && !sphere;
-    handing_->setVisible(hands || mattes);
+    const bool layers = !s.elements.empty() && s.hasPlate();
+    export_->setVisible(hands || mattes || layers);
+    layers_->setVisible(layers);
     hand_->setVisible(hands);
     for (QPushButton* b : {mattes_, cutouts_, shapes_}) b->setVisible(mattes);
-    handing_->set(wording::exportRecipe(s));
+    export_->set(wording::exportRecipe(s));
     handingPicture_->setVisible(hands);
     keepAs_->setVisible(hands && exchange::nameOfChoices(s.exportSettings, exchange::exportChoices()).empty());
     const QString stale = hands ? staleWords() : QString();
@@ -384,11 +412,12 @@ class DeliverBody : public StationBody {
   ExportPicture* handingPicture_;
   QLineEdit* keepAs_;
   QLabel* stale_;
-  SentenceWidget* sentence_;
+  SentenceWidget *sentence_, *output_;
+  QPushButton *lookDelivered_, *layers_;
   QProgressBar* progress_;
   QLabel* note_;
   QPushButton *go_, *stop_, *hand_, *mattes_, *cutouts_, *shapes_;
-  SentenceWidget *handing_, *steady_, *flat_;
+  SentenceWidget *export_, *steady_, *flat_;
   QLabel* steadyNote_;
   QPushButton *lookSteady_, *lookFlat_, *deliverSteady_, *steadyMaps_, *crop_;
 };

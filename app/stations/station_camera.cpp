@@ -7,6 +7,7 @@
 #include "core/edit/lens.h"
 #include "core/edit/move.h"
 #include "core/edit/solves.h"
+#include "core/edit/still_camera.h"
 #include "core/estimate/follow.h"
 #include "core/wording/recipe.h"
 #include "core/wording/words.h"
@@ -132,8 +133,9 @@ void CameraBody::refreshBody() {
     return;
   }
   QString text = tr("%1\nOptical centre %2, %3 px off the middle")
-                     .arg(session_->shot().solved ? tr("Solved here, from the tracks")
-                                                  : tr("From %1").arg(QString::fromStdString(c.source)))
+                     .arg(session_->shot().solved           ? tr("Solved here, from the tracks")
+                          : c.source == edit::kStaticCamera ? tr("Static camera")
+                                                            : tr("From %1").arg(QString::fromStdString(c.source)))
                      .arg(c.centreOffsetPx.x(), 0, 'f', 2)
                      .arg(c.centreOffsetPx.y(), 0, 'f', 2);
   if (c.has(session_->frame())) {
@@ -147,6 +149,101 @@ void CameraBody::refreshBody() {
     text += tr("\nNo pose on this frame");
   }
   note_->setText(text);
+}
+
+namespace {
+
+/// What the tracks say of the camera, each with its standard error.
+QStringList foundValues(const shot::Shot& s, int frame) {
+  const auto& sigma = s.solved->evidence.sigma;
+  const auto& c = *s.camera;
+  QStringList known;
+  if (std::isfinite(sigma.focal))
+    known << CameraBody::tr("focal length %1 ± %2 mm")
+                 .arg(c.focalAt(frame), 0, 'f', 2)
+                 .arg(sigma.focal * c.backWidthMm, 0, 'g', 2);
+  if (std::isfinite(sigma.centreX))
+    known << CameraBody::tr("optical centre ± %1 px").arg(std::max(sigma.centreX, sigma.centreY) * s.width, 0, 'g', 2);
+  if (std::isfinite(sigma.k1)) known << CameraBody::tr("k1 %1 ± %2").arg(s.lens.k1, 0, 'f', 4).arg(sigma.k1, 0, 'g', 2);
+  if (std::isfinite(sigma.k2)) known << CameraBody::tr("k2 %1 ± %2").arg(s.lens.k2, 0, 'f', 4).arg(sigma.k2, 0, 'g', 2);
+  if (std::isfinite(sigma.pixelAspect))
+    known << CameraBody::tr("pixel aspect %1 ± %2")
+                 .arg(s.plate().pixelAspect, 0, 'f', 4)
+                 .arg(sigma.pixelAspect, 0, 'g', 2);
+  if (std::isfinite(sigma.readout))
+    known << CameraBody::tr("rows read over %1 ± %2% of a frame")
+                 .arg(100 * c.readout, 0, 'f', 1)
+                 .arg(100 * sigma.readout, 0, 'g', 2);
+  return known;
+}
+
+/// How well the tracks fit, what they say, and what is to be said about them.
+QString solveReport(const shot::Shot& s, int frame) {
+  const auto& e = *s.solved;
+  const auto used = std::count_if(e.tracks.begin(), e.tracks.end(), [](const auto& t) { return t.used(); });
+  const auto worst = std::max_element(e.perFrame.begin(), e.perFrame.end(),
+                                      [](const auto& a, const auto& b) { return a.second < b.second; });
+  QString text =
+      CameraBody::tr("%1 of %2 tracks fit within %3 px (RMS)").arg(used).arg(e.tracks.size()).arg(e.rmsPx, 0, 'f', 3);
+  if (worst != e.perFrame.end())
+    text += CameraBody::tr(", worst frame %1: %2 px").arg(worst->first).arg(worst->second, 0, 'f', 3);
+  text += ".";
+  const QStringList known = foundValues(s, frame);
+  if (!known.isEmpty()) text += "\n" + CameraBody::tr("Found to one standard error: %1.").arg(known.join(", "));
+  if (!e.why.empty())
+    text += "\n" + (e.kind == solve::Kind::Tripod  ? CameraBody::tr("On a tripod: %1.")
+                    : e.kind == solve::Kind::Plane ? CameraBody::tr("In front of one plane: %1.")
+                                                   : CameraBody::tr("It moves: %1."))
+                       .arg(QString::fromStdString(e.why));
+  for (const auto& r : e.remarks) {
+    const QString words = QString::fromStdString(r);
+    text += "\n" + words.left(1).toUpper() + words.mid(1) + ".";
+  }
+  if (const int gone = solve::goneSince(e, *s.tracks); gone > 0)
+    text = CameraBody::tr("%n of the tracks that it used are gone or off since: solve again.", nullptr, gone) + "\n" +
+           text;
+  return text;
+}
+
+}  // namespace
+
+wording::Sentence CameraBody::shownAs() const {
+  const auto& s = session_->shot();
+  const auto& view = session_->view();
+  wording::Sentence shown = {
+      plain("Over the picture"),
+      choice("errors", view.errors ? "1" : "0", {{"0", "where tracks are,"}, {"1", "their errors, enlarged,"}}),
+      choice("held", view.held ? "1" : "0", {{"0", "and no more."}, {"1", "and how far things may slip."}})};
+  const auto& solves = s.pastSolves;
+  if (solves.size() > 1) {
+    std::vector<std::pair<std::string, std::string>> choices;
+    std::string now;
+    for (size_t i = 0; i < solves.size(); ++i) {
+      choices.emplace_back(std::to_string(i), fmt::format("{}: {}", i + 1, solves[i].words));
+    }
+    if (const auto used = shot::solveInUse(s)) now = std::to_string(*used);
+    shown.push_back(plain("Solve"));
+    shown.push_back(choice("solves", now, choices));
+    if (shown.back().text.empty()) shown.back().text = "none of those kept";
+  }
+  return shown;
+}
+
+void CameraBody::refreshCull() {
+  const auto& s = session_->shot();
+  const auto& e = *s.solved;
+  const auto gone = solve::beyond(e, *s.tracks, limits_);
+  const int fewest = solve::fewestWithout(*s.tracks, gone, s.range);
+  cullWords_->set(
+      {plain("Off on the mean by"),
+       number("mean", fmt::format("{:g} px,", limits_.meanPx), limits_.meanPx, 0.01, 100, 0.05), plain("anywhere by"),
+       number("worst", fmt::format("{:g} px,", limits_.worstPx), limits_.worstPx, 0.01, 100, 0.1),
+       plain("or shorter than"), number("length", fmt::format("{} frames,", limits_.least), limits_.least, 0, 1000, 1),
+       plain("and the"), number("worstTracks", std::to_string(limits_.worst), limits_.worst, 0, 100000, 1),
+       plain("worst of the others:"),
+       plain(fmt::format("{} tracks{}.", gone.size(),
+                         fewest < 8 ? fmt::format("; a frame would be held by {} only", fewest) : ""))});
+  cull_->setEnabled(!gone.empty());
 }
 
 void CameraBody::refreshSolve() {
@@ -167,72 +264,9 @@ void CameraBody::refreshSolve() {
   cull_->setVisible(solved);
   if (tracked) ask_->set(wording::solveRecipe(s, session_->frame()));
   if (!solved) return;
-  const auto& e = *s.solved;
-  const auto used = std::count_if(e.tracks.begin(), e.tracks.end(), [](const auto& t) { return t.used(); });
-  const auto worst = std::max_element(e.perFrame.begin(), e.perFrame.end(),
-                                      [](const auto& a, const auto& b) { return a.second < b.second; });
-  QString text = tr("%1 of %2 tracks fit within %3 px (RMS)").arg(used).arg(e.tracks.size()).arg(e.rmsPx, 0, 'f', 3);
-  if (worst != e.perFrame.end()) text += tr(", worst frame %1: %2 px").arg(worst->first).arg(worst->second, 0, 'f', 3);
-  text += ".";
-  const auto& sigma = e.evidence.sigma;
-  const auto& c = *s.camera;
-  QStringList known;
-  if (std::isfinite(sigma.focal))
-    known << tr("focal length %1 ± %2 mm")
-                 .arg(c.focalAt(session_->frame()), 0, 'f', 2)
-                 .arg(sigma.focal * c.backWidthMm, 0, 'g', 2);
-  if (std::isfinite(sigma.centreX))
-    known << tr("optical centre ± %1 px").arg(std::max(sigma.centreX, sigma.centreY) * s.width, 0, 'g', 2);
-  if (std::isfinite(sigma.k1)) known << tr("k1 %1 ± %2").arg(s.lens.k1, 0, 'f', 4).arg(sigma.k1, 0, 'g', 2);
-  if (std::isfinite(sigma.k2)) known << tr("k2 %1 ± %2").arg(s.lens.k2, 0, 'f', 4).arg(sigma.k2, 0, 'g', 2);
-  if (std::isfinite(sigma.pixelAspect))
-    known << tr("pixel aspect %1 ± %2").arg(s.plate().pixelAspect, 0, 'f', 4).arg(sigma.pixelAspect, 0, 'g', 2);
-  if (std::isfinite(sigma.readout))
-    known
-        << tr("rows read over %1 ± %2% of a frame").arg(100 * c.readout, 0, 'f', 1).arg(100 * sigma.readout, 0, 'g', 2);
-  if (!known.isEmpty()) text += "\n" + tr("Found to one standard error: %1.").arg(known.join(", "));
-  if (!e.why.empty())
-    text += "\n" + (e.kind == solve::Kind::Tripod  ? tr("On a tripod: %1.")
-                    : e.kind == solve::Kind::Plane ? tr("In front of one plane: %1.")
-                                                   : tr("It moves: %1."))
-                       .arg(QString::fromStdString(e.why));
-  for (const auto& r : e.remarks) {
-    const QString words = QString::fromStdString(r);
-    text += "\n" + words.left(1).toUpper() + words.mid(1) + ".";
-  }
-  if (const int gone = solve::goneSince(e, *s.tracks); gone > 0)
-    text = tr("%n of the tracks that it used are gone or off since: solve again.", nullptr, gone) + "\n" + text;
-  fit_->setText(text);
-  const auto& view = session_->view();
-  wording::Sentence shown = {
-      plain("Over the picture"),
-      choice("errors", view.errors ? "1" : "0", {{"0", "where tracks are,"}, {"1", "their errors, enlarged,"}}),
-      choice("held", view.held ? "1" : "0", {{"0", "and no more."}, {"1", "and how far things may slip."}})};
-  const auto& solves = s.pastSolves;
-  if (solves.size() > 1) {
-    std::vector<std::pair<std::string, std::string>> choices;
-    std::string now;
-    for (size_t i = 0; i < solves.size(); ++i) {
-      choices.emplace_back(std::to_string(i), fmt::format("{}: {}", i + 1, solves[i].words));
-    }
-    if (const auto used = shot::solveInUse(s)) now = std::to_string(*used);
-    shown.push_back(plain("Solve"));
-    shown.push_back(choice("solves", now, choices));
-    if (shown.back().text.empty()) shown.back().text = "none of those kept";
-  }
-  show_->set(shown);
-  const auto gone = solve::beyond(e, *s.tracks, limits_);
-  const int fewest = solve::fewestWithout(*s.tracks, gone, s.range);
-  cullWords_->set(
-      {plain("Off on the mean by"),
-       number("mean", fmt::format("{:g} px,", limits_.meanPx), limits_.meanPx, 0.01, 100, 0.05), plain("anywhere by"),
-       number("worst", fmt::format("{:g} px,", limits_.worstPx), limits_.worstPx, 0.01, 100, 0.1),
-       plain("or shorter than"), number("length", fmt::format("{} frames,", limits_.least), limits_.least, 0, 1000, 1),
-       plain("and the"), number("worstTracks", std::to_string(limits_.worst), limits_.worst, 0, 100000, 1),
-       plain("worst of the others:"),
-       plain(fmt::format("{} tracks{}.", gone.size(),
-                         fewest < 8 ? fmt::format("; a frame would be held by {} only", fewest) : ""))});
-  cull_->setEnabled(!gone.empty());
+  fit_->setText(solveReport(s, session_->frame()));
+  show_->set(shownAs());
+  refreshCull();
 }
 
 void CameraBody::refreshSphere() {

@@ -16,6 +16,9 @@ class CameraBody : public StationBody {
  private:
   void refreshBody();
   void refreshSolve();
+  /// How the solve is shown over the picture, and which of those that are kept is in use.
+  wording::Sentence shownAs() const;
+  void refreshCull();
   /// Of a sphere, all there is to find is how it turns.
   void refreshSphere();
 

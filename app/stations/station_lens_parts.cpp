@@ -10,6 +10,7 @@
 #include "core/edit/sphere.h"
 #include "core/edit/things.h"
 #include "core/edit/world.h"
+#include "core/evaluate/shot_evaluator.h"
 
 namespace zentil::app {
 

@@ -84,7 +84,7 @@ void TrackBody::refresh() {
         !features.empty() ? tr("%1 features on this frame.").arg(features.size())
         : s.camera->empty()
             ? tr("Track, then solve the camera at Camera. A camera that was solved elsewhere is loaded there.")
-            : tr("The camera came solved (%1): no tracks are needed to work on this shot.")
+            : tr("The shot has a camera (%1): no tracks are needed to work on it.")
                   .arg(QString::fromStdString(s.camera->source)));
     if (isVisible() && engine_->jobs().featuresOn() != session_->frame() && !s.plate().empty()) preview_.start();
     return;

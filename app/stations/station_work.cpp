@@ -78,7 +78,7 @@ void WorkBody::takeBrush(Session* session) {
   // It is painted on one frame, as it was shot.
   if (session->frame() != paint->frame) session->setFrame(paint->frame);
   View v = session->view();
-  v.straight = v.steady = false;
+  v.lookAsShot();
   if (v.compare == Compare::Difference) v.compare = Compare::None;
   session->setView(v);
   session->setTool(Tool::Paint);

@@ -148,9 +148,9 @@ TrackersPart::TrackersPart(Session* session, Engine* engine, QPushButton* place,
   sentence_->setObjectName("trackerWords");
   inside->addWidget(sentence_);
   ways_ = wayButtons("tracker", chosen_, inside);
-  mending_ = new SentenceWidget(chosen_);
-  mending_->setObjectName("mendingWords");
-  inside->addWidget(mending_);
+  repair_ = new SentenceWidget(chosen_);
+  repair_->setObjectName("repairWords");
+  inside->addWidget(repair_);
   auto* row = new QHBoxLayout;
   blankThem_ = new QPushButton(tr("Blank them"), chosen_);
   blankThem_->setObjectName("blankTracker");
@@ -170,7 +170,7 @@ TrackersPart::TrackersPart(Session* session, Engine* engine, QPushButton* place,
                             : tr("look at frames %1 to %2 again").arg(blank_.first).arg(blank_.last),
                        [&](shot::Shot& s) { edit::putTrack(s, next); });
     });
-  connect(mending_, &SentenceWidget::wanted, this, [this](const QString& key, const QString& v) {
+  connect(repair_, &SentenceWidget::wanted, this, [this](const QString& key, const QString& v) {
     try {
       if (key == "corrects") session_->setCorrection(named<track::Correction>(v.toStdString()));
       if (key == "blankFrom")
@@ -269,7 +269,7 @@ void TrackersPart::refresh() {
   for (QPushButton* b : ways_) b->setEnabled(t->has(frame));
   if (!s.range.contains(blank_.first) || !s.range.contains(blank_.last)) blank_ = {frame, frame};
   std::vector<FrameRange> blanks = t->hand->blank;
-  mending_->set(
+  repair_->set(
       {plain("A drag corrects"),
        choice("corrects", nameOf(session_->correction()),
               {{"drift", "a drift since the last key,"},

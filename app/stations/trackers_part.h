@@ -38,7 +38,7 @@ class TrackersPart : public QWidget {
   QPushButton* place_;
   NamedRows* rows_;
   QWidget* chosen_;
-  SentenceWidget *sentence_, *mending_;
+  SentenceWidget *sentence_, *repair_;
   FrameRange blank_;  ///< frames that are to be blanked
   QPushButton *blankThem_, *showThem_;
   PatternView* view_;

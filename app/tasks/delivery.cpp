@@ -6,6 +6,7 @@
 #include "app/document/background.h"
 #include "app/tasks/engine.h"
 #include "core/base/parallel.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/output/deliver.h"
 
 namespace zentil::app {

@@ -10,10 +10,10 @@
 #include "app/document/shown_picture.h"
 #include "core/base/hash.h"
 #include "core/base/parallel.h"
+#include "core/comp/filled_edges.h"
 #include "core/comp/reprojected_frame.h"
-#include "core/comp/undistort.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/image/crop.h"
-#include "core/steady/fill.h"
 
 namespace zentil::app {
 namespace {
@@ -25,9 +25,9 @@ struct Made {
   std::shared_ptr<image::Picture> floats;
 };
 
-/// How the picture is looked at; null: as shot, or without its lens alone.
+/// How the picture is looked at; null: as shot.
 struct Looked {
-  std::shared_ptr<const steady::Look> look;
+  std::shared_ptr<const view::OutputView> look;
   bool filled = false;  ///< what is beyond the plate is taken from other frames
 };
 
@@ -37,14 +37,15 @@ Made make(const evaluate::ShotEvaluator& evaluator, int frame, Layer layer, cons
   Made out;
   try {
     std::vector<std::string> failed;
-    const evaluate::FrameState state = evaluator.at(frame, layer == Layer::Plate ? nullptr : &failed);
+    evaluate::FrameState state = evaluator.at(frame, layer == Layer::Plate ? nullptr : &failed);
+    if (look) state = evaluate::seenFrom(state, look->view, look->box);
     comp::BuildOptions options;
     options.failed = &failed;
     options.filter = draft ? map::Filter::Draft : map::Filter::Sharp;
     options.elements = layer != Layer::Plate;
     const auto other = [&] {
       try {
-        return comp::otherFrame(evaluator, frame, view.against.value_or(frame), cache, options.filter);
+        return comp::otherFrame(evaluator, *state.here, view.against.value_or(frame), cache, options.filter);
       } catch (const std::exception& e) {
         out.problem = QString::fromStdString(e.what()), out.ofOther = true;
         return image::Picture(state.frameBox(), state.frameBox(), 4);
@@ -55,10 +56,14 @@ Made make(const evaluate::ShotEvaluator& evaluator, int frame, Layer layer, cons
                        : view.channel == Channel::Alpha && layer != Layer::Plate
                            ? comp::buildAdded(state, cache, options.filter, &failed)
                            : comp::buildFrame(state, cache, options);
+    if (look && looked.filled && layer == Layer::Built && view.channel != Channel::Alpha)
+      p = comp::withFilledEdges(evaluator, frame, *look, cache, options.filter).picture;
     p = image::over(p, state.frameBox());
     if (layer == Layer::Difference) {
+      comp::BuildOptions plateAlone = options;
+      plateAlone.elements = false;
       const image::Picture before =
-          view.against ? other() : image::over(cache.frame(*state.plate)->picture, state.frameBox());
+          view.against ? other() : image::over(comp::buildFrame(state, cache, plateAlone), state.frameBox());
       const auto gain = static_cast<float>(view.differenceGain);
       for (size_t i = 0; i < p.values.size(); i += 4)
         for (size_t c = i; c < i + 3; ++c)
@@ -66,15 +71,7 @@ Made make(const evaluate::ShotEvaluator& evaluator, int frame, Layer layer, cons
           p.values[c] =
               view.against && before.values[i + 3] < 0.999f ? 0 : std::abs(p.values[c] - before.values[c]) * gain;
     }
-    if (layer == Layer::Built && !view.straight && !look) out.floats = std::make_shared<image::Picture>(p);
-    if (look && looked.filled && layer == Layer::Built && view.channel != Channel::Alpha)
-      p = steady::fill(evaluator, frame, *look, state.frameBox(), cache, options.filter).picture;
-    else if (look)
-      p = look->of(p, options.filter, cache);
-    else if (view.straight && !state.here->lens.lens.isStraight())
-      p = comp::straightened(p, *state.here,
-                             lens::straightBox(state.here->lens, state.frameBox().width(), state.frameBox().height()),
-                             options.filter);
+    if (layer == Layer::Built && !state.here->asShot) out.floats = std::make_shared<image::Picture>(p);
     out.image = shownPicture(p, view);
     out.image.setOffset(QPoint(p.data.x0, p.data.y0));
     if (!failed.empty()) out.problem = QString::fromStdString(failed.front());
@@ -195,7 +192,9 @@ void Engine::scanFiles() {
 
 bool Engine::filled() const {
   const auto& shot = session_->shot();
-  return session_->view().steady && shot.steady.fills() && shot.projection == shot::Projection::Camera;
+  const bool steadied =
+      session_->view().delivered ? shot.output.kind == shot::OutputKind::Steadied : session_->view().steady;
+  return steadied && shot.steady.fills() && shot.projection == shot::Projection::Camera;
 }
 
 Engine::Key Engine::keyOf(int frame, Layer layer) const {

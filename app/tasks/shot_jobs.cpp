@@ -20,6 +20,7 @@
 #include "core/estimate/follow.h"
 #include "core/estimate/object.h"
 #include "core/estimate/spot_depth.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/output/lens_files.h"
 #include "core/output/straight_plates.h"
 #include "core/shot/trackers.h"
@@ -37,6 +38,11 @@ ShotJobs::ShotJobs(Session* session, std::shared_ptr<comp::RenderCache> cache, Q
     report_.clear(), features_.clear();
     dropFound();
   });
+}
+
+QString ShotJobs::ofElement(const QString& words, const QString& elementId) const {
+  const auto* e = session_->shot().element(elementId.toStdString());
+  return e ? tr("%1: %2").arg(words, QString::fromStdString(e->name)) : words;
 }
 
 void ShotJobs::findSpot(const Vec2& pixel, std::optional<int> frame) {
@@ -283,14 +289,13 @@ void ShotJobs::solve() {
 
 void ShotJobs::holdStill() {
   edit::StillCamera held;
-  session_->change(tr("hold the camera still"), [&](shot::Shot& s) { held = edit::holdStillCamera(s); });
+  session_->change(tr("static camera"), [&](shot::Shot& s) { held = edit::holdStillCamera(s); });
   if (held.backdrop.empty()) return;
   session_->chooseThings({"surfaces." + held.backdrop});
-  session_->say(
-      tr("The camera is held still%1. The surface \"backdrop\" fills the frame: a fill on it from all frames is "
-         "the clean plate.")
-          .arg(held.assumed ? tr(" (%1 mm assumed)").arg(held.focalMm, 0, 'f', 0) : QString()),
-      false);
+  session_->say(tr("The camera is static%1. The surface \"backdrop\" fills the frame: a fill on it from all frames is "
+                   "the clean plate.")
+                    .arg(held.assumed ? tr(" (%1 mm assumed)").arg(held.focalMm, 0, 'f', 0) : QString()),
+                false);
 }
 
 void ShotJobs::solveObject() {

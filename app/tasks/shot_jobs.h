@@ -11,7 +11,7 @@
 #include "core/comp/render_cache.h"
 #include "core/estimate/follow.h"
 #include "core/lens/board.h"
-#include "core/lens/pixel_maps.h"
+#include "core/lens/st_maps.h"
 #include "core/measure/best_frame.h"
 
 namespace zentil::app {
@@ -57,7 +57,6 @@ class ShotJobs : public QObject {
     bool covers = true;
   };
   void pickKey(const KeyPick& pick);
-  /// Measures the plate's grain around a fill, and lays it on it afresh.
   /// A spot where the frame that is shown shows this pixel.
   void findSpot(const Vec2& pixel, std::optional<int> frame = {});
   /// A spot's depth from something else.
@@ -68,6 +67,8 @@ class ShotJobs : public QObject {
   void exportShot();
   /// Writes all mattes as pictures, and what they cut out of the plate.
   void deliverMattes(bool cutouts);
+  /// Every element as a layer of its own, with depth and motion.
+  void deliverLayers();
   /// Writes their shapes, carried to every frame.
   void deliverShapes();
   /// Writes the steadied pictures, and a shot that has them as its plate, into "steady" beside the shot.
@@ -77,7 +78,10 @@ class ShotJobs : public QObject {
   void writeFlatPlate();
   /// Writes the picture of a painted element for another program.
   void sendOut(const QString& elementId, const QString& file);
+  /// Measures the plate's grain around a fill, and puts it on it afresh.
   void measureGrain(const QString& elementId);
+  /// Measures by how much an element is brighter than the plate around it on the frame that is shown, and evens it out.
+  void matchLevel(const QString& elementId, std::optional<int> frame = {});
   /// Measures what a shadow lets through on the frame that is shown.
   void measureShade(const QString& elementId, std::optional<int> frame = {});
   /// Finds how a sphere turns; stopped, what was found so far is kept.
@@ -123,6 +127,8 @@ class ShotJobs : public QObject {
   /// What came of following, and which frames were left out.
   void sayFollowed(QStringList words, const estimate::Unread& unread, bool warning = true);
   bool foundHolds() const;
+  /// The task's words with the element's name: the same work on another element is another task.
+  QString ofElement(const QString& words, const QString& elementId) const;
   void run(const QString& words, const TaskQueue::Work& work) { work_.start(words, work); }
   bool waits(const QString& words, std::function<void()> again) { return work_.waits(words, std::move(again)); }
   const TaskQueue& seen() const { return work_.busy() || !reading_.busy() ? work_ : reading_; }

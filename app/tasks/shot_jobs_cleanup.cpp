@@ -5,6 +5,7 @@
 #include "core/edit/make.h"
 #include "core/estimate/card_distance.h"
 #include "core/measure/grain.h"
+#include "core/measure/level.h"
 #include "core/measure/repeat.h"
 
 namespace zentil::app {
@@ -27,14 +28,14 @@ void ShotJobs::dropFound() {
 
 void ShotJobs::findFrames(const QString& elementId, std::optional<int> frame) {
   const int target = frame.value_or(session_->frame());
-  if (waits(tr("Weighing frames"), [=, this] { findFrames(elementId, target); })) return;
+  if (waits(ofElement(tr("Weighing frames"), elementId), [=, this] { findFrames(elementId, target); })) return;
   const auto shot = session_->snapshot();
   const auto evaluator = session_->evaluator();
   const std::string id = elementId.toStdString();
   const auto* e = shot->element(id);
   if (!e) return;
   const bool matched = e->look.matched && e->look.light != element::Light::AsSet;
-  run(tr("Weighing frames"), [this, shot, evaluator, target, id, matched](const Job& job) {
+  run(ofElement(tr("Weighing frames"), elementId), [this, shot, evaluator, target, id, matched](const Job& job) {
     auto found =
         std::make_shared<measure::FoundFrames>(measure::framesFor(*evaluator, id, target, matched, *cache_, job));
     return std::function<void()>([this, shot, found] {
@@ -45,13 +46,14 @@ void ShotJobs::findFrames(const QString& elementId, std::optional<int> frame) {
 }
 
 void ShotJobs::fillFromFewest(const QString& elementId) {
-  if (waits(tr("Looking for the fewest frames"), [=, this] { fillFromFewest(elementId); })) return;
+  if (waits(ofElement(tr("Looking for the fewest frames"), elementId), [=, this] { fillFromFewest(elementId); }))
+    return;
   const auto evaluator = session_->evaluator();
   const std::string id = elementId.toStdString();
   const auto* e = session_->shot().element(id);
   if (!e) return;
   const bool matched = e->look.matched && e->look.light != element::Light::AsSet;
-  run(tr("Looking for the fewest frames"), [this, evaluator, id, matched](const Job& job) {
+  run(ofElement(tr("Looking for the fewest frames"), elementId), [this, evaluator, id, matched](const Job& job) {
     const auto fewest = measure::fewestFrames(*evaluator, id, matched, *cache_, job);
     return std::function<void()>([this, fewest, id] {
       session_->change(tr("take the fewest frames"), [&](shot::Shot& s) { edit::fillFrom(s, id, fewest.frames); });
@@ -66,10 +68,10 @@ void ShotJobs::fillFromFewest(const QString& elementId) {
 }
 
 void ShotJobs::putOnCard(const QString& elementId) {
-  if (waits(tr("Finding its distance"), [=, this] { putOnCard(elementId); })) return;
+  if (waits(ofElement(tr("Finding its distance"), elementId), [=, this] { putOnCard(elementId); })) return;
   const auto shot = session_->snapshot();
   const std::string id = elementId.toStdString();
-  run(tr("Finding its distance"), [this, shot, id](const Job& job) {
+  run(ofElement(tr("Finding its distance"), elementId), [this, shot, id](const Job& job) {
     const auto far = estimate::cardDistance(*shot, id, *cache_, job);
     return std::function<void()>([this, far, id] {
       bool done = false;
@@ -104,11 +106,11 @@ void ShotJobs::pickKey(const KeyPick& pick) {
 
 void ShotJobs::snapRepeat(const QString& elementId, std::optional<int> asked) {
   const int frame = asked.value_or(session_->frame());
-  if (waits(tr("Looking for a repeat"), [=, this] { snapRepeat(elementId, frame); })) return;
+  if (waits(ofElement(tr("Looking for a repeat"), elementId), [=, this] { snapRepeat(elementId, frame); })) return;
   const auto evaluator = session_->evaluator();
   const std::string id = elementId.toStdString();
   const Vec2 near = edit::elsewhereOf(session_->shot(), id, frame);
-  run(tr("Looking for a repeat"), [this, evaluator, frame, id, near](const Job&) {
+  run(ofElement(tr("Looking for a repeat"), elementId), [this, evaluator, frame, id, near](const Job&) {
     const auto repeat = measure::repeatNear(*evaluator, id, frame, near, *cache_);
     return std::function<void()>([this, repeat, frame, id] {
       session_->change(tr("snap to a repeat"), [&](shot::Shot& s) { edit::takeElsewhere(s, id, repeat.stepM, frame); });
@@ -123,10 +125,10 @@ void ShotJobs::snapRepeat(const QString& elementId, std::optional<int> asked) {
 }
 
 void ShotJobs::measureGrain(const QString& elementId) {
-  if (waits(tr("Measuring grain"), [=, this] { measureGrain(elementId); })) return;
+  if (waits(ofElement(tr("Measuring grain"), elementId), [=, this] { measureGrain(elementId); })) return;
   const auto evaluator = session_->evaluator();
   const std::string id = elementId.toStdString();
-  run(tr("Measuring grain"), [this, evaluator, id](const Job& job) {
+  run(ofElement(tr("Measuring grain"), elementId), [this, evaluator, id](const Job& job) {
     const auto grain = measure::grainAround(*evaluator, id, *cache_, job);
     return std::function<void()>([this, grain, id] {
       session_->change(tr("measure grain"), [&](shot::Shot& s) { edit::takeGrain(s, grain, id); });
@@ -142,12 +144,31 @@ void ShotJobs::measureGrain(const QString& elementId) {
   });
 }
 
-void ShotJobs::measureShade(const QString& elementId, std::optional<int> asked) {
+void ShotJobs::matchLevel(const QString& elementId, std::optional<int> asked) {
   const int frame = asked.value_or(session_->frame());
-  if (waits(tr("Measuring the shadow"), [=, this] { measureShade(elementId, frame); })) return;
+  if (waits(ofElement(tr("Matching in level"), elementId), [=, this] { matchLevel(elementId, frame); })) return;
   const auto evaluator = session_->evaluator();
   const std::string id = elementId.toStdString();
-  run(tr("Measuring the shadow"), [this, evaluator, frame, id](const Job&) {
+  run(ofElement(tr("Matching in level"), elementId), [this, evaluator, frame, id](const Job&) {
+    const auto gain = measure::levelAround(*evaluator, id, frame, *cache_);
+    return std::function<void()>([this, gain, frame, id] {
+      session_->change(tr("match in level"), [&](shot::Shot& s) { edit::takeLevel(s, id, gain, frame); });
+      session_->say(tr("Gain on frame %1: red %2, green %3, blue %4.")
+                        .arg(frame)
+                        .arg(gain[0], 0, 'f', 3)
+                        .arg(gain[1], 0, 'f', 3)
+                        .arg(gain[2], 0, 'f', 3),
+                    false);
+    });
+  });
+}
+
+void ShotJobs::measureShade(const QString& elementId, std::optional<int> asked) {
+  const int frame = asked.value_or(session_->frame());
+  if (waits(ofElement(tr("Measuring the shadow"), elementId), [=, this] { measureShade(elementId, frame); })) return;
+  const auto evaluator = session_->evaluator();
+  const std::string id = elementId.toStdString();
+  run(ofElement(tr("Measuring the shadow"), elementId), [this, evaluator, frame, id](const Job&) {
     const auto shade = measure::shadeAcross(*evaluator, id, frame, *cache_);
     return std::function<void()>([this, shade, frame, id] {
       session_->change(tr("measure a shadow"), [&](shot::Shot& s) { edit::takeShade(s, id, shade, frame); });

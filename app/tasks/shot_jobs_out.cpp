@@ -7,10 +7,11 @@
 #include "core/edit/flat_view.h"
 #include "core/edit/paint_edit.h"
 #include "core/exchange/export_choices.h"
+#include "core/exchange/steadied_plate.h"
 #include "core/exchange/write.h"
+#include "core/output/layers.h"
 #include "core/output/mattes.h"
 #include "core/output/shapes.h"
-#include "core/steady/deliver.h"
 
 namespace zentil::app {
 
@@ -34,6 +35,23 @@ std::optional<std::filesystem::path> ShotJobs::exportFolder() const {
     return std::nullopt;
   }
   return folder;
+}
+
+void ShotJobs::deliverLayers() {
+  if (waits(tr("Delivering layers"), [=, this] { deliverLayers(); })) return;
+  const auto folder = exportFolder();
+  if (!folder) return;
+  const auto evaluator = session_->evaluator();
+  run(tr("Delivering layers"), [this, evaluator, folder = *folder](const Job& job) {
+    std::vector<std::string> flat;
+    const auto files = output::writeLayers(*evaluator, {}, evaluator->plateFrames(), folder, *cache_, job, &flat);
+    return std::function<void()>([this, files, folder, flat] {
+      QString words = tr("%1 pictures are in %2.").arg(files.size()).arg(QString::fromStdString(folder.string()));
+      for (const auto& name : flat)
+        words += tr(" \"%1\" has no place in the set, so no depth.").arg(QString::fromStdString(name));
+      session_->say(words, false);
+    });
+  });
 }
 
 void ShotJobs::deliverMattes(bool cutouts) {
@@ -121,7 +139,7 @@ void ShotJobs::deliverSteadyMaps() {
   const auto folder = steadyFolder();
   if (!folder) return;
   run(tr("Writing the stabilising as ST maps"), [this, shot = session_->snapshot(), folder = *folder](const Job& job) {
-    const auto files = steady::writeMaps(*shot, folder, job);
+    const auto files = exchange::writeStabilisationMaps(*shot, folder, job);
     return std::function<void()>([this, files, folder] {
       session_->say(tr("%1 ST maps are in %2.").arg(files.size()).arg(QString::fromStdString(folder.string())), false);
     });
@@ -135,7 +153,7 @@ void ShotJobs::deliverSteady() {
   const auto shot = session_->snapshot();
   const auto folder = *place;
   run(tr("Delivering it stabilised"), [this, shot, folder](const Job& job) {
-    const auto written = steady::deliver(*shot, folder, *cache_, job);
+    const auto written = exchange::writeSteadiedPlate(*shot, folder, *cache_, job);
     return std::function<void()>([this, written] {
       session_->say(tr("%1 frames, and their shot: %2")
                             .arg(written.pictures.size())
@@ -151,11 +169,11 @@ void ShotJobs::deliverSteady() {
 }
 
 void ShotJobs::sendOut(const QString& elementId, const QString& file) {
-  if (waits(tr("Writing the picture"), [=, this] { sendOut(elementId, file); })) return;
+  if (waits(ofElement(tr("Writing the picture"), elementId), [=, this] { sendOut(elementId, file); })) return;
   const auto shot = session_->snapshot();
   const std::string id = elementId.toStdString();
   const std::filesystem::path to = QFileInfo(file).absoluteFilePath().toStdString();
-  run(tr("Writing the picture"), [this, shot, id, to](const Job&) {
+  run(ofElement(tr("Writing the picture"), elementId), [this, shot, id, to](const Job&) {
     shot::Shot next = *shot;
     edit::sendOut(next, id, to, false, *cache_);
     const auto written = edit::paintOf(next, id);

@@ -10,6 +10,67 @@
 
 using namespace zentil::app;
 
+namespace {
+
+void chooseById(Session& s, const QString& id) {
+  switch (s.station()) {
+    case Station::Set:
+      s.chooseSurface(id), s.chooseSpot(s.shot().spot(id.toStdString()) ? id : QString());
+      break;
+    case Station::Track:
+      s.chooseTracker(id.toInt()), s.chooseRegion(id.toInt());
+      break;
+    case Station::Camera:
+      s.chooseTracker(id.toInt());
+      break;
+    default:
+      s.chooseElement(id);
+  }
+}
+
+void showAs(MainWindow& window, const QStringList& names) {
+  Session& s = window.session();
+  View v = s.view();
+  for (const QString& name : names) {
+    if (name == "straight") v.straight = true;
+    if (name == "grid") v.grid = true;
+    if (name == "steady") v.steady = true;
+    if (name == "delivered") v.delivered = true;
+    if (name == "errors") v.errors = true;
+    if (name == "held") v.held = true;
+    if (name == "wipe") v.compare = Compare::Wipe;
+    if (name == "difference") v.compare = Compare::Difference;
+    if (name == "first") v.against = s.shot().range.first;
+    if (name == "set") s.setViewing(Viewing::Set);
+    if (name == "both") s.setViewing(Viewing::Both);
+    if (name == "help" || name == "shortcuts")
+      for (QAction* a : window.actions())
+        if (a->shortcut() == QKeySequence(name == "help" ? "F1" : "?")) a->trigger();
+  }
+  s.setView(v);
+}
+
+/// Everything that is on its way is there before the picture is taken.
+bool saveWhenReady(MainWindow& window, const QString& file) {
+  constexpr int kLongestMs = 120000, kSettleMs = 10000;
+  window.engine().settle(kLongestMs);
+  window.player().lookAhead();
+  window.engine().settle(kLongestMs);
+  QElapsedTimer wait;
+  wait.start();
+  while (wait.elapsed() < kSettleMs && !window.setView().settled())
+    QApplication::processEvents(QEventLoop::AllEvents, 20);
+  for (int i = 0; i < 20; ++i) QApplication::processEvents(QEventLoop::AllEvents, 20);
+  if (!window.grab().save(file)) {
+    std::fprintf(stderr, "zentil: %s cannot be written\n", qPrintable(file));
+    return false;
+  }
+  std::printf("%s\n", qPrintable(QFileInfo(file).absoluteFilePath()));
+  return true;
+}
+
+}  // namespace
+
 int main(int argc, char** argv) {
   QElapsedTimer clock;
   clock.start();
@@ -59,53 +120,11 @@ int main(int argc, char** argv) {
   for (int i = 0; i < 7; ++i)
     if (titleOf(static_cast<Station>(i)).compare(args.value(station), Qt::CaseInsensitive) == 0)
       s.setStation(static_cast<Station>(i));
-  if (args.isSet(choose)) switch (s.station()) {
-      case Station::Set:
-        s.chooseSurface(args.value(choose)),
-            s.chooseSpot(s.shot().spot(args.value(choose).toStdString()) ? args.value(choose) : QString());
-        break;
-      case Station::Track:
-        s.chooseTracker(args.value(choose).toInt()), s.chooseRegion(args.value(choose).toInt());
-        break;
-      case Station::Camera:
-        s.chooseTracker(args.value(choose).toInt());
-        break;
-      default:
-        s.chooseElement(args.value(choose));
-    }
-  View v = s.view();
-  for (const QString& name : args.value(view).split(',')) {
-    if (name == "straight") v.straight = true;
-    if (name == "grid") v.grid = true;
-    if (name == "steady") v.steady = true;
-    if (name == "errors") v.errors = true;
-    if (name == "held") v.held = true;
-    if (name == "wipe") v.compare = Compare::Wipe;
-    if (name == "difference") v.compare = Compare::Difference;
-    if (name == "first") v.against = s.shot().range.first;
-    if (name == "set") s.setViewing(Viewing::Set);
-    if (name == "both") s.setViewing(Viewing::Both);
-    if (name == "help" || name == "shortcuts")
-      for (QAction* a : window.actions())
-        if (a->shortcut() == QKeySequence(name == "help" ? "F1" : "?")) a->trigger();
-  }
-  s.setView(v);
+  if (args.isSet(choose)) chooseById(s, args.value(choose));
+  showAs(window, args.value(view).split(','));
   if (!args.isSet(picture)) return QApplication::exec();
 
-  // Everything that is on its way has to be there before the picture is taken.
-  window.engine().settle(120000);
-  window.player().lookAhead();
-  window.engine().settle(120000);
-  QElapsedTimer wait;
-  wait.start();
-  while (wait.elapsed() < 10000 && !window.setView().settled()) QApplication::processEvents(QEventLoop::AllEvents, 20);
-  for (int i = 0; i < 20; ++i) QApplication::processEvents(QEventLoop::AllEvents, 20);
-  const QString file = args.value(picture);
-  if (!window.grab().save(file)) {
-    std::fprintf(stderr, "zentil: %s cannot be written\n", qPrintable(file));
-    return 1;
-  }
-  std::printf("%s\n", qPrintable(QFileInfo(file).absoluteFilePath()));
+  if (!saveWhenReady(window, args.value(picture))) return 1;
   // The picture is all that was asked for: no question about edits.
   std::fflush(stdout);
   return 0;

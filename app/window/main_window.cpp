@@ -250,16 +250,24 @@ QWidget* MainWindow::buildBar() {
   gap();
   add(asShot_, "asShot", tr("as shot"), tr("As the lens made it (L)"), true);
   add(straight_, "straight", tr("straight"), tr("Without the lens's distortion (L)"), true);
+  add(asDelivered_, "asDelivered", tr("as delivered"), tr("The view and the size that Deliver is set to"), true);
+  connect(asDelivered_, &QPushButton::clicked, this, [this] {
+    View v = session_->view();
+    v.lookAsShot(), v.delivered = true;
+    session_->setView(v);
+    refreshBar();
+  });
   connect(asShot_, &QPushButton::clicked, this, [this] {
     View v = session_->view();
-    v.straight = v.steady = false;
+    v.lookAsShot();
     session_->setView(v);
     refreshBar();
   });
   connect(straight_, &QPushButton::clicked, this, [this] {
     View v = session_->view();
     // A flat view of a sphere is steered in what is looked at: as shot, or steadied.
-    v.straight = true, v.steady = v.steady && session_->shot().projection == shot::Projection::Sphere;
+    v.straight = true, v.delivered = false,
+    v.steady = v.steady && session_->shot().projection == shot::Projection::Sphere;
     session_->setView(v);
     refreshBar();
   });
@@ -324,7 +332,7 @@ void MainWindow::remember() const {
 
 void MainWindow::comeBack() {
   View v = session_->view();
-  v.straight = false, v.exposure = 0, v.gamma = 1, v.against.reset();
+  v.straight = v.delivered = false, v.exposure = 0, v.gamma = 1, v.against.reset();
   const QSettings settings;
   const QString s = settingsOf(session_->file());
   cameBack_ = !session_->file().isEmpty() && settings.contains(s + "station");
@@ -372,8 +380,10 @@ void MainWindow::refreshBar() {
   set_->setVisible(w != Viewing::Camera);
   // A steadied picture is neither: it is named where it would be put down.
   const bool sphere = session_->shot().projection == shot::Projection::Sphere;
-  asShot_->setChecked(!v.straight && !v.steady);
-  straight_->setChecked(v.straight && (sphere || !v.steady));
+  asShot_->setChecked(v.isAsShot());
+  straight_->setChecked(v.straight && !v.delivered && (sphere || !v.steady));
+  asDelivered_->setVisible(!(session_->shot().output == shot::Output()) || v.delivered);
+  asDelivered_->setChecked(v.delivered);
   straight_->setText(sphere ? tr("flat") : tr("straight"));
   straight_->setToolTip(sphere ? tr("A flat view out of the sphere: Ctrl+drag looks around, the wheel widens (L)")
                                : tr("Without the lens's distortion (L)"));

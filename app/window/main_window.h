@@ -28,6 +28,10 @@ class MainWindow : public QMainWindow {
   void takeFiles(const QStringList& files);
   /// Loads one file as "plate", "camera", "lens", "points", "mesh", "clean", "mattePictures" or "folder".
   void loadFile(const FileWish& wish, const QString& file);
+  // Each is false where the wish is none of its own.
+  bool loadIntoShot(const FileWish& wish, const QString& file);
+  bool loadIntoElement(const FileWish& wish, const QString& file);
+  bool writeInto(const FileWish& wish, const QString& file);
   void openShot(const QString& file);
   /// A new shot of a plate.
   void newShotFrom(const std::string& file);
@@ -62,6 +66,7 @@ class MainWindow : public QMainWindow {
   void openPictureMenu(const QPoint& place);
   void askFile(const FileWish& wish);
   void askLensLibrary();
+  void chooseFromLensLibrary();
   void save();
   void saveAs();
   /// Asks what to do about a shot file that somebody else has written to.
@@ -101,7 +106,8 @@ class MainWindow : public QMainWindow {
   Strip* strip_;
   Player* player_;
   QLabel *name_, *plate_, *undo_, *frame_, *range_, *value_, *rate_, *noticeText_, *recoveryWords_;
-  QPushButton *through_, *setButton_, *both_, *asShot_, *straight_, *channel_, *compare_, *exposure_, *gamma_, *play_;
+  QPushButton *through_, *setButton_, *both_, *asShot_, *straight_, *asDelivered_, *channel_, *compare_, *exposure_,
+      *gamma_, *play_;
   QFrame *notice_, *shortcuts_ = nullptr, *recovery_, *help_ = nullptr;
   QPushButton* noticeAct_;  ///< what an offer does
   QTimer noticeTimer_;

@@ -78,7 +78,7 @@ void MainWindow::buildViewActions() {
   });
   add("L", tr("straight or as shot"), [this] {
     View v = session_->view();
-    v.straight = !v.straight;
+    v.straight = !v.straight && !v.delivered, v.delivered = false;
     if (session_->shot().projection != shot::Projection::Sphere) v.steady = false;
     session_->setView(v);
   });

@@ -5,6 +5,7 @@
 #include <QMessageBox>
 #include <QMimeData>
 #include <QPushButton>
+#include <QTimer>
 #include <filesystem>
 
 #include "app/document/file_names.h"
@@ -89,7 +90,7 @@ Question questionFor(For what) {
               {"zentil", "csv", "gltf", "glb", "dae", "usda"}};
     case For::Blank:
       return {How::Folder, QT_TR_NOOP("Choose the folder for a shot without a plate")};
-    case For::HandingFolder:
+    case For::ExportFolder:
       return {How::Folder, QT_TR_NOOP("Export into a folder")};
     case For::LensFolder:
       return {How::Folder, QT_TR_NOOP("Write the lens into a folder")};
@@ -147,46 +148,32 @@ void MainWindow::askFile(const FileWish& wish) {
 }
 
 void MainWindow::askLensLibrary() {
-  try {
-    const auto& camera = *session_->shot().camera;
-    LensLibraryDialog dialog(camera.empty() && !(camera.focalMm > 0) ? 0 : camera.focalAt(session_->frame()),
-                             lens::cropOf(camera.backWidthMm, camera.backHeightMm), this);
-    if (dialog.exec() == QDialog::Accepted) takeLibraryLens(dialog.chosen());
-  } catch (const std::exception& e) {
-    session_->say(QString::fromStdString(e.what()));
-  }
+  // The database is read once, which takes a while.
+  engine_->jobs().read(tr("Reading the lens database"), [this](const Job&) -> TaskQueue::Apply {
+    lens::searchLibrary("");
+    return [this] { QTimer::singleShot(0, this, &MainWindow::chooseFromLensLibrary); };
+  });
 }
 
-void MainWindow::loadFile(const FileWish& wish, const QString& given) {
+void MainWindow::chooseFromLensLibrary() {
+  if (findChild<LensLibraryDialog*>()) return;  // asked for twice
+  const auto& camera = *session_->shot().camera;
+  LensLibraryDialog dialog(camera.empty() && !(camera.focalMm > 0) ? 0 : camera.focalAt(session_->frame()),
+                           lens::cropOf(camera.backWidthMm, camera.backHeightMm), this);
+  if (dialog.exec() == QDialog::Accepted) takeLibraryLens(dialog.chosen());
+}
+
+bool MainWindow::loadIntoShot(const FileWish& wish, const QString& given) {
   const std::string file = QFileInfo(given).absoluteFilePath().toStdString();
-  const QString name = QFileInfo(given).fileName();
-  const std::string elementId = session_->element().toStdString();
-  const int frame = session_->frame();
-  // What needs no file is done at once; what is read from one is read in the background.
-  const auto change = [&](const QString& what, const std::function<void(shot::Shot&)>& edit) {
-    session_->change(what, edit);
-  };
+  const QString name = QFileInfo(given).fileName(), load = tr("load %1").arg(name);
   auto& jobs = engine_->jobs();
-  const QString load = tr("load %1").arg(name);
   switch (wish.what) {
-    case For::Shot:
-      openShot(given);
-      break;
-    case For::NewShot:
-      newShotFrom(file);
-      break;
     case For::ThisPlate:
       jobs.load(tr("replace the plate"),
                 [file](shot::Shot& s) { edit::relinkPlate(s, std::string(s.worked().id), file); });
       break;
     case For::AnotherPlate:
       jobs.load(tr("add a plate"), [file](shot::Shot& s) { edit::addPlate(s, file, ""); });
-      break;
-    case For::LensFolder:
-      engine_->jobs().writeLens(given);
-      break;
-    case For::StraightFolder:
-      engine_->jobs().writeStraight(given);
       break;
     case For::Camera:
       jobs.load(load, [file](shot::Shot& s) { edit::loadCamera(s, file); });
@@ -200,6 +187,25 @@ void MainWindow::loadFile(const FileWish& wish, const QString& given) {
     case For::Mesh:
       jobs.load(load, [file](shot::Shot& s) { edit::addMesh(s, file); });
       break;
+    case For::FlatShot:
+      jobs.load(tr("take a flat view's camera"), [file](shot::Shot& s) { edit::takeFlatCamera(s, file); });
+      break;
+    case For::Move:
+      jobs.load(tr("take the move of %1").arg(name), [file](shot::Shot& s) { edit::takeMove(s, file); });
+      break;
+    default:
+      return false;
+  }
+  return true;
+}
+
+bool MainWindow::loadIntoElement(const FileWish& wish, const QString& given) {
+  const std::string file = QFileInfo(given).absoluteFilePath().toStdString();
+  const std::string elementId = session_->element().toStdString();
+  const int frame = session_->frame();
+  const QString load = tr("load %1").arg(QFileInfo(given).fileName());
+  auto& jobs = engine_->jobs();
+  switch (wish.what) {
     case For::CleanPicture:
       jobs.load(load, [=, cache = engine_->sharedCache()](shot::Shot& s) {
         edit::takeCleanPicture(s, elementId, file, frame, *cache);
@@ -222,31 +228,57 @@ void MainWindow::loadFile(const FileWish& wish, const QString& given) {
     case For::MattePictures:
       jobs.load(load, [=](shot::Shot& s) { edit::coverWithPictures(s, elementId, file, frame); });
       break;
-    case For::FlatShot:
-      jobs.load(tr("take a flat view's camera"), [file](shot::Shot& s) { edit::takeFlatCamera(s, file); });
+    default:
+      return false;
+  }
+  return true;
+}
+
+bool MainWindow::writeInto(const FileWish& wish, const QString& given) {
+  const std::string file = QFileInfo(given).absoluteFilePath().toStdString();
+  switch (wish.what) {
+    case For::LensFolder:
+      engine_->jobs().writeLens(given);
       break;
-    case For::Move:
-      jobs.load(tr("take the move of %1").arg(name), [file](shot::Shot& s) { edit::takeMove(s, file); });
+    case For::StraightFolder:
+      engine_->jobs().writeStraight(given);
       break;
-    case For::Blank:
-      jobs.read(tr("Writing a blank plate"), [this, file](const Job&) -> TaskQueue::Apply {
-        const auto made = std::make_shared<shot::Shot>(edit::blankShot(file, 1920, 1080, 100, 24));
-        return [this, made] {
-          session_->replace(*made, {});
-          session_->setStation(Station::Plate);
-        };
-      });
-      break;
-    case For::HandingFolder:
-      change(tr("change the export folder"), [&](shot::Shot& s) { s.exportSettings.folder = file; });
+    case For::ExportFolder:
+      session_->change(tr("change the export folder"), [&](shot::Shot& s) { s.exportSettings.folder = file; });
       session_->allowDelivery(QString::fromStdString(file + "/x"));
       break;
     case For::SendOut:
       engine_->jobs().sendOut(session_->element(), given);
       break;
     case For::Delivery:
-      change(tr("deliver elsewhere"), [&](shot::Shot& s) { s.delivery.pattern = file; });
+      session_->change(tr("deliver elsewhere"), [&](shot::Shot& s) { s.delivery.pattern = file; });
       session_->allowDelivery(QString::fromStdString(file));
+      break;
+    default:
+      return false;
+  }
+  return true;
+}
+
+void MainWindow::loadFile(const FileWish& wish, const QString& given) {
+  // What is read from a file is read in the background.
+  if (loadIntoShot(wish, given) || loadIntoElement(wish, given) || writeInto(wish, given)) return;
+  const std::string file = QFileInfo(given).absoluteFilePath().toStdString();
+  switch (wish.what) {
+    case For::Shot:
+      openShot(given);
+      break;
+    case For::NewShot:
+      newShotFrom(file);
+      break;
+    case For::Blank:
+      engine_->jobs().read(tr("Writing a blank plate"), [this, file](const Job&) -> TaskQueue::Apply {
+        const auto made = std::make_shared<shot::Shot>(edit::blankShot(file, 1920, 1080, 100, 24));
+        return [this, made] {
+          session_->replace(*made, {});
+          session_->setStation(Station::Plate);
+        };
+      });
       break;
     case For::LensLibrary:
       takeLibraryLens(given);
@@ -256,6 +288,8 @@ void MainWindow::loadFile(const FileWish& wish, const QString& given) {
       break;
     case For::StMaps:
       loadStMaps({given});
+      break;
+    default:
       break;
   }
 }

@@ -6,6 +6,7 @@
 #include "core/base/error.h"
 #include "core/base/parallel.h"
 #include "core/comp/source_files.h"
+#include "core/evaluate/shot_evaluator.h"
 
 namespace zentil::comp {
 namespace {
@@ -88,11 +89,12 @@ SourceResult SourceMaker<element::Cg>::make(const element::Cg& cg, const SourceC
   if (!cg.shadow && !render->hasAlpha)
     throw Error(fmt::format("frame {}, {}: has no alpha to composite with", file.frame, file.files.fileOf(file.frame)),
                 "Render it with alpha, or take it as a shadow pass");
-  const CgFit fit = fitAt(m.here(), cg);
+  const evaluate::SceneState& plate = m.here().plateScene();
+  const CgFit fit = fitAt(plate, cg);
   ByStraightPixel address;
   address.toSource << 1 / fit.scale, 0, -fit.offset.x() / fit.scale, 0, 1 / fit.scale, -fit.offset.y() / fit.scale, 0,
       0, 1;
-  address.reach = [data = render->picture.data, fit, lens = m.here().lens, frame = m.here().frameBox] {
+  address.reach = [data = render->picture.data, fit, lens = plate.lens](const Box& frame) {
     return boxOnPlate(data, fit, lens, frame);
   };
   SourceResult made{std::make_shared<const Picture>(prepared(render->forReading(), cg)), address, {}, {}};

@@ -4,6 +4,7 @@
 
 #include "core/base/error.h"
 #include "core/comp/matte_content.h"
+#include "core/comp/plate_layer.h"
 
 namespace zentil::comp {
 namespace {
@@ -38,11 +39,27 @@ void combine(Picture& sum, bool first, Picture&& one, matte::Combine combine) {
   }
 }
 
+/// Whether a part finds its way from another view's pixels by itself: it rides a surface.
+bool ridesSurface(const MattePart& p, const SceneState& here) {
+  return here.hasCamera && p.follows == matte::Follows::Surface && p.there && p.shiftPx.isZero() &&
+         matte::shapesIn(p.content);
+}
+
+Picture partOver(const MattePart& p, const SceneState& here, const Box& region, RenderCache& cache) {
+  const auto over = [&](const SceneState& scene, const Box& box) {
+    return std::visit([&](const auto& now) { return coverageOf(now, p, scene, box, cache); }, p.content);
+  };
+  if (!here.asShot || ridesSurface(p, here)) return over(here, region);
+  // Drawn in the plate's pixels, within the frame and beyond it.
+  const SceneState plate = platePixelsOf(here, cache);
+  return map::resample(over(plate, plate.frameBox), *toPlate(here, cache), region, here.frameBox, map::Filter::Draft);
+}
+
 Picture coverOne(const Cover& c, const SceneState& here, const Box& region, RenderCache& cache) {
   Picture out;
   bool first = true;
   for (const auto& p : c.parts) {
-    Picture one = std::visit([&](const auto& now) { return coverageOf(now, p, here, region, cache); }, p.content);
+    Picture one = partOver(p, here, region, cache);
     if (p.inverted) invert(one);
     combine(out, first, std::move(one), p.combine);
     first = false;
@@ -54,7 +71,11 @@ Picture coverOne(const Cover& c, const SceneState& here, const Box& region, Rend
 
 Box partBox(const MattePart& p, const SceneState& here, RenderCache& cache) {
   if (p.inverted) return here.frameBox;
-  return std::visit([&](const auto& now) { return boxOf(now, p, here, cache); }, p.content);
+  const auto on = [&](const SceneState& scene) {
+    return std::visit([&](const auto& now) { return boxOf(now, p, scene, cache); }, p.content);
+  };
+  if (!here.asShot || ridesSurface(p, here)) return on(here);
+  return boxFromPlate(on(platePixelsOf(here, cache)), here, cache);
 }
 
 }  // namespace

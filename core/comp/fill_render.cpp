@@ -6,10 +6,10 @@
 
 #include "core/base/error.h"
 #include "core/base/median.h"
-#include "core/comp/around.h"
 #include "core/comp/averaged.h"
 #include "core/comp/fill_source.h"
 #include "core/comp/motion.h"
+#include "core/comp/rimmed_frame.h"
 #include "core/comp/source_files.h"
 #include "core/value/hash.h"
 
@@ -137,6 +137,60 @@ cv::Mat maskOf(const Picture& p) {
   return out;
 }
 
+/// Adds a frame to what the others gave, pixel by pixel the mean.
+void addToMean(const Sight& one, Picture& sum, Picture& have) {
+  for (size_t i = 0; i < have.values.size(); ++i) {
+    if (!(one.seen.values[i] > 0)) continue;
+    const float w = 1 / (++have.values[i]);
+    for (size_t c = 0; c < 3; ++c) sum.values[4 * i + c] += w * (one.colour.values[4 * i + c] - sum.values[4 * i + c]);
+  }
+}
+
+/// How finely a frame tells things apart at a few places of another.
+void addSharpness(const Giving& giving, const Box& frame, std::vector<std::vector<double>>& sharpest) {
+  constexpr int kAcross = 8;  // places, and as many down
+  const auto identity = scaled(1);
+  size_t place = 0;
+  for (int y = frame.y0 + frame.height() / (2 * kAcross); y < frame.y1; y += frame.height() / kAcross)
+    for (int x = frame.x0 + frame.width() / (2 * kAcross); x < frame.x1; x += frame.width() / kAcross, ++place) {
+      if (sharpest.size() <= place) sharpest.emplace_back();
+      sharpest[place].push_back(giving.sharpness(identity, Vec2(x, y)));
+    }
+}
+
+/// Each frame's share of what is put together part by part: falls off softly at the seams, among frames that see the
+/// place.
+std::vector<Picture> softShares(const cv::Mat& owner, const std::vector<cv::Mat>& seen, const FillBuilder& fill,
+                                const Coarse& coarse) {
+  const Box& grid = coarse.grid;
+  const size_t n = seen.size();
+  std::vector<Picture> shares(n);
+  std::vector<cv::Mat> soft(n);
+  cv::Mat total(owner.size(), CV_32F, cv::Scalar(1e-6));
+  for (size_t k = 0; k < n; ++k) {
+    if (seen[k].empty()) continue;
+    const cv::Mat gives = owner == static_cast<int>(k);
+    gives.convertTo(soft[k], CV_32F, 1 / 255.0);
+    cv::GaussianBlur(soft[k], soft[k], {0, 0}, 1.0);
+    soft[k].setTo(0, ~seen[k]);
+    total += soft[k];
+  }
+  for (size_t k = 0; k < n; ++k) {
+    if (soft[k].empty()) continue;
+    shares[k] = Picture(grid, grid, 4);
+    for (int v = 0; v < grid.height(); ++v)
+      for (int u = 0; u < grid.width(); ++u) {
+        if (owner.at<int>(v, u) < 0) continue;
+        const float share = soft[k].at<float>(v, u) / total.at<float>(v, u);
+        const auto gain = gainAt(fill.light[k], coarse.at(u, v));
+        float* p = shares[k].pixel(u, v);
+        for (size_t c = 0; c < 3; ++c) p[c] = share * gain[c];
+        p[3] = share;
+      }
+  }
+  return shares;
+}
+
 FillBuilder gather(const evaluate::Layer& layer, RenderCache& cache) {
   const Fill& source = gatheredIn(layer);
   const size_t n = layer.sources.size();
@@ -162,19 +216,8 @@ FillBuilder gather(const evaluate::Layer& layer, RenderCache& cache) {
       evenOut(one.colour, out.light[k], coarse);
     }
     if (!oneEach) {
-      for (size_t i = 0; i < have.values.size(); ++i) {
-        if (!(one.seen.values[i] > 0)) continue;
-        const float w = 1 / (++have.values[i]);
-        for (size_t c = 0; c < 3; ++c)
-          sum.values[4 * i + c] += w * (one.colour.values[4 * i + c] - sum.values[4 * i + c]);
-      }
-      const auto identity = scaled(1);
-      size_t place = 0;
-      for (int y = frame.y0 + frame.height() / 16; y < frame.y1; y += frame.height() / 8)
-        for (int x = frame.x0 + frame.width() / 16; x < frame.x1; x += frame.width() / 8, ++place) {
-          if (sharpest.size() <= place) sharpest.emplace_back();
-          sharpest[place].push_back(giving.sharpness(identity, Vec2(x, y)));
-        }
+      addToMean(one, sum, have);
+      addSharpness(giving, frame, sharpest);
       continue;
     }
     // A pixel's breadth away from what has to go and from borders.
@@ -201,30 +244,7 @@ FillBuilder gather(const evaluate::Layer& layer, RenderCache& cache) {
     out.fine = best.empty() ? 1 : std::clamp(kFiner * medianOf(best), 1.0, 3.0);
     return out;
   }
-  // Shares fall off softly at the seams, among frames that see the place.
-  std::vector<cv::Mat> soft(n);
-  cv::Mat total(owner.size(), CV_32F, cv::Scalar(1e-6));
-  for (size_t k = 0; k < n; ++k) {
-    if (seen[k].empty()) continue;
-    const cv::Mat gives = owner == static_cast<int>(k);
-    gives.convertTo(soft[k], CV_32F, 1 / 255.0);
-    cv::GaussianBlur(soft[k], soft[k], {0, 0}, 1.0);
-    soft[k].setTo(0, ~seen[k]);
-    total += soft[k];
-  }
-  for (size_t k = 0; k < n; ++k) {
-    if (soft[k].empty()) continue;
-    out.shares[k] = Picture(grid, grid, 4);
-    for (int v = 0; v < grid.height(); ++v)
-      for (int u = 0; u < grid.width(); ++u) {
-        if (owner.at<int>(v, u) < 0) continue;
-        const float share = soft[k].at<float>(v, u) / total.at<float>(v, u);
-        const auto gain = gainAt(out.light[k], coarse.at(u, v));
-        float* p = out.shares[k].pixel(u, v);
-        for (size_t c = 0; c < 3; ++c) p[c] = share * gain[c];
-        p[3] = share;
-      }
-  }
+  out.shares = softShares(owner, seen, out, coarse);
   return out;
 }
 
@@ -271,7 +291,7 @@ Picture readOneEach(const SourceContext& m, const FillBuilder& gathering, const 
     if (!any) continue;
     const FillSource& fillSource = m.layer.sources[k];
     const auto picture =
-        readable(m.cache.frame(fillSource.file), fillSource.file.key(), fillSource.stage->around, m.cache);
+        rimmedFrame(m.cache.frame(fillSource.file), fillSource.file.key(), fillSource.stage->around, m.cache);
     map::Chain read;
     read.add(followTo(m, fillSource.stage, Sees::Seen));
     if (fillSource.file.scale != 1) read.add(scaled(fillSource.file.scale));

@@ -3,8 +3,8 @@
 #include <cmath>
 #include <opencv2/imgproc.hpp>
 
-#include "core/comp/around.h"
 #include "core/comp/cover.h"
+#include "core/comp/rimmed_frame.h"
 #include "core/value/hash.h"
 
 namespace zentil::comp {
@@ -37,7 +37,7 @@ MapPtr scaled(double by) { return std::make_shared<map::Homography>(Vec3(by, by,
 Giving::Giving(const evaluate::Layer& layer, size_t which, RenderCache& cache)
     : scale_(layer.sources[which].file.scale) {
   const auto& fillSource = layer.sources[which];
-  picture_ = readable(cache.frame(fillSource.file), fillSource.file.key(), fillSource.stage->around, cache);
+  picture_ = rimmedFrame(cache.frame(fillSource.file), fillSource.file.key(), fillSource.stage->around, cache);
   ride_ = followMap(layer.place, *layer.held, *fillSource.stage, Sees::Face, cache);
   if (fillSource.excluded.empty()) return;
   const uint64_t key = value::Hasher().add("removal").add(layer.sourcesKey).add(static_cast<uint64_t>(which)).key();

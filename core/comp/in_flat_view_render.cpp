@@ -1,5 +1,6 @@
 #include "core/base/error.h"
 #include "core/comp/layer.h"
+#include "core/comp/plate_layer.h"
 #include "core/map/between.h"
 
 namespace zentil::comp {
@@ -20,12 +21,17 @@ map::MapPtr PlaceMaker<element::InFlatView>::map(const element::InFlatView& plac
   const auto flat = std::make_shared<view::Perspective>(
       view::steered({place.yaw.constant(), place.pitch.constant(), place.roll.constant(), place.fovDegrees.constant()},
                     face->width, face->height));
-  const auto sphere = std::make_shared<view::Sphere>(m.here().frameBox.width(), m.here().frameBox.height(),
-                                                     place.ofWorld ? m.here().camera.rotation : Mat3(Mat3::Identity()));
-  if (!m.here().around)
+  const evaluate::SceneState& plate = m.here().plateScene();
+  const auto sphere = std::make_shared<view::Sphere>(plate.frameBox.width(), plate.frameBox.height(),
+                                                     place.ofWorld ? plate.camera.rotation : Mat3(Mat3::Identity()));
+  if (!plate.around)
     throw Error(fmt::format("\"{}\" belongs into a 2:1 picture, and the shot's is none", m.layer.name),
                 "Say at Plate that the picture is a sphere, or place it elsewhere");
-  return std::make_shared<map::Between>(sphere, flat);
+  const auto fromSphere = std::make_shared<map::Between>(sphere, flat);
+  if (!m.here().asShot) return fromSphere;
+  auto chain = std::make_shared<map::Chain>();
+  chain->add(toPlate(m.here(), m.cache)), chain->add(fromSphere);
+  return chain;
 }
 
 template <>

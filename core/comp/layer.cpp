@@ -5,9 +5,10 @@
 #include "core/base/error.h"
 #include "core/base/parallel.h"
 #include "core/comp/cover.h"
-#include "core/comp/light.h"
+#include "core/comp/finish.h"
 #include "core/comp/motion.h"
 #include "core/comp/of_plate.h"
+#include "core/comp/plate_layer.h"
 #include "core/image/crop.h"
 #include "core/map/edges.h"
 
@@ -44,22 +45,6 @@ Picture tight(Picture matte) {
   if (b.empty()) return {};
   if (b == matte.data) return matte;
   return image::over(matte, b);
-}
-
-void match(Picture& layer, const element::Look& look) {
-  const auto gain = look.gain.constant(), offset = look.offset.constant();
-  if (const auto s = static_cast<float>(look.saturation.constant()); s != 1)
-    for (size_t i = 0; i < layer.values.size(); i += 4) {
-      float* v = layer.values.data() + i;
-      // Luminance by Rec. ITU-R BT.709; linear, so multiplied by alpha or not is the same.
-      const float grey = 0.2126f * v[0] + 0.7152f * v[1] + 0.0722f * v[2];
-      for (int c = 0; c < 3; ++c) v[c] = grey + s * (v[c] - grey);
-    }
-  if (gain == element::Rgb{1, 1, 1} && offset == element::Rgb{0, 0, 0}) return;
-  float g[3], o[3];
-  for (size_t c = 0; c < 3; ++c) g[c] = static_cast<float>(gain[c]), o[c] = static_cast<float>(offset[c]);
-  for (size_t i = 0; i < layer.values.size(); i += 4)
-    for (int c = 0; c < 3; ++c) layer.values[i + c] = layer.values[i + c] * g[c] + o[c] * layer.values[i + 3];
 }
 
 SourceResult makeSource(const SourceContext& m) {
@@ -133,63 +118,69 @@ struct Laid {
   }
 };
 
-/// The plate's grain laid afresh, as much as there is none left.
-void layGrain(const evaluate::Layer& layer, Laid& laid) {
-  const double strength = layer.look.grain.constant();
-  if (laid.grainPerPixel.empty())
-    return image::addGrain(laid.picture, *layer.grain, layer.frame,
-                           strength * std::sqrt(std::max(0.0, 1 - laid.grainLeft)));
-  // Where none is wanted there is nothing to lay it on.
-  Picture whole = laid.picture;
-  const auto partOf = [&](size_t i) { return std::sqrt(std::clamp(1 - laid.grainPerPixel.values[i], 0.0f, 1.0f)); };
-  for (size_t i = 0; i < laid.grainPerPixel.values.size(); ++i)
-    if (!(partOf(i) > 0)) whole.values[4 * i + 3] = 0;
-  image::addGrain(whole, *layer.grain, layer.frame, strength);
-  for (size_t i = 0; i < laid.grainPerPixel.values.size(); ++i) {
-    const float part = partOf(i);
-    for (size_t c = 0; c < 3 && part > 0; ++c) {
-      float& v = laid.picture.values[4 * i + c];
-      v += part * (whole.values[4 * i + c] - v);
-    }
+/// A layer's source over a region of the frame, finished and let through its cover. `grow`: by how much more than its
+/// matte is read, for stages that look around.
+void layOver(const SourceContext& making, const SourceResult& made, const Box& region, int grow, Laid& out) {
+  const evaluate::Layer& layer = making.layer;
+  // Without a cover there is nothing to draw: the whole region is let through.
+  const bool covered = !layer.cover.empty();
+  FinishLayer one{making, {}};
+  Box box = region;
+  if (covered) {
+    one.matte = tight(coverOver(layer.cover, making.here(), region, making.cache));
+    if (one.matte.empty()) return;
+    box = intersect(one.matte.data.grown(grow), region);
+    if (grow > 0) one.matte = image::over(one.matte, box);
   }
+  one.picture = readOver(making, made, box, nullptr, covered && grow == 0 ? &one.matte : nullptr);
+  if (made.after) made.after(one.picture);
+  one.grainLeft = made.grainLeft;
+  if (made.grainPerPixel)
+    one.grainPerPixel =
+        map::resample(*made.grainPerPixel, *placeMap(making, made), box, making.state.frameBox(), map::Filter::Draft);
+  finish(one);
+  const auto opacity = static_cast<float>(layer.look.opacity.constant());
+  if (made.through)
+    made.through(one.picture, covered ? &one.matte : nullptr, opacity);
+  else if (covered)
+    multiplyByMatte(one.picture, one.matte, opacity);
+  else if (opacity != 1)
+    for (float& v : one.picture.values) v *= opacity;
+  out.picture = std::move(one.picture), out.grainPerPixel = std::move(one.grainPerPixel);
+  out.grainLeft = one.grainLeft;
 }
 
-Laid lay(const evaluate::FrameState& state, const evaluate::Layer& layer, RenderCache& cache, map::Filter filter) {
-  const SourceContext making{state, layer, cache, filter};
+/// `within`: the part of the frame that is asked for.
+Laid lay(const evaluate::FrameState& state, const evaluate::Layer& layer, RenderCache& cache, map::Filter filter,
+         const Box& within) {
+  const int pad = finishPadding(layer.look);
+  // Stages that look around a pixel see beyond the frame's edge, too.
+  const evaluate::FrameState padded =
+      pad > 0 ? evaluate::seenFrom(state, state.here->view, state.frameBox().grown(pad)) : evaluate::FrameState();
+  const evaluate::FrameState& all = pad > 0 ? padded : state;
+  const SourceContext making{all, layer, cache, filter};
   Laid out{{}, layer.look.merge};
   const SourceResult made = makeSource(making);
   out.merge = made.merge.value_or(layer.look.merge);
   if (!made.shows()) return out;
-  const Box region = intersect(placeReach(making, made), coverBox(layer.cover, making.here(), cache));
+  const Box reach = intersect(placeReach(making, made), coverBox(layer.cover, making.here(), cache));
+  const Box region = intersect(intersect(within.grown(pad), reach.empty() ? reach : reach.grown(pad)), all.frameBox());
   if (region.empty()) return out;
-  // Without a cover there is nothing to draw: the whole region is let through.
-  const bool covered = !layer.cover.empty();
-  const Picture matte = covered ? tight(coverOver(layer.cover, making.here(), region, cache)) : Picture();
-  if (covered && matte.empty()) return out;
-  out.picture = readOver(making, made, covered ? matte.data : region, nullptr, covered ? &matte : nullptr);
-  if (made.after) made.after(out.picture);
-  match(out.picture, layer.look);
-  if (!layer.nearby.empty()) applyLight(out.picture, lightOver(layer, cache));
-  out.grainLeft = made.grainLeft;
-  if (made.grainPerPixel)
-    out.grainPerPixel = map::resample(*made.grainPerPixel, *placeMap(making, made), out.picture.data, state.frameBox(),
-                                      map::Filter::Draft);
-  if (layer.grain) layGrain(layer, out);
-  const auto opacity = static_cast<float>(layer.look.opacity.constant());
-  if (made.through)
-    made.through(out.picture, covered ? &matte : nullptr, opacity);
-  else if (covered)
-    multiplyByMatte(out.picture, matte, opacity);
-  else if (opacity != 1)
-    for (float& v : out.picture.values) v *= opacity;
+  layOver(making, made, region, pad, out);
+  if (pad == 0 || out.picture.empty()) return out;
+  // What was made beyond what is asked for has done its part.
+  const Box asked = intersect(intersect(out.picture.data, within), state.frameBox());
+  out.picture = image::over(out.picture, asked);
+  out.picture.display = state.frameBox();
+  if (!out.grainPerPixel.empty()) out.grainPerPixel = image::over(out.grainPerPixel, asked);
   return out;
 }
 
 /// The same; nothing for one that cannot be made, where `failed` takes what is wrong.
 Laid layUnlessItFails(const evaluate::FrameState& state, const evaluate::Layer& layer, RenderCache& cache,
-                      map::Filter filter, std::vector<std::string>* failed) {
+                      map::Filter filter, const Box& within, std::vector<std::string>* failed) {
   try {
-    return lay(state, layer, cache, filter);
+    return lay(state, layer, cache, filter, within);
   } catch (const Error& error) {
     if (!failed) throw;
     failed->push_back(error.what());
@@ -221,7 +212,7 @@ void nothingCarries() {
 
 Picture buildLayer(const evaluate::FrameState& state, const evaluate::Layer& layer, RenderCache& cache,
                    map::Filter filter) {
-  return lay(state, layer, cache, filter).picture;
+  return lay(state, layer, cache, filter, state.frameBox()).picture;
 }
 
 Around lookAround(const evaluate::FrameState& state, const evaluate::Layer& layer, RenderCache& cache, int margin) {
@@ -254,19 +245,17 @@ Box reachOf(const evaluate::FrameState& state, const evaluate::Layer& layer, Ren
 
 Picture buildFrame(const evaluate::FrameState& state, RenderCache& cache, const BuildOptions& options) {
   if (!state.plate) throw Error("the shot has no plate", "Open one");
-  const auto plate = cache.frame(*state.plate);
-  const Picture& under = plate->picture;
-  Picture out = Picture::unset(under.data, under.display, under.channels);
-  parallelRanges(under.data.y0, under.data.y1, 32, [&](int first, int last) {
-    std::copy(under.pixel(under.data.x0, first), under.pixel(under.data.x0, last), out.pixel(under.data.x0, first));
-  });
+  // A plate may end inside the frame, or go on beyond it.
+  const Box plate = state.here->asShot ? state.frameBox() : cache.frame(*state.plate)->picture.data;
+  const Box within = options.region.empty() ? unite(plate, state.frameBox()) : options.region;
+  Picture out =
+      plateLayer(state, options.region.empty() ? plate : options.region, options.softEdgePx, options.filter, cache);
   if (!options.elements) return out;
   for (const auto& layer : state.layers) {
     if (!options.only.empty() && layer.id != options.only) continue;
-    const Laid laid = layUnlessItFails(state, layer, cache, options.filter, options.failed);
+    const Laid laid = layUnlessItFails(state, layer, cache, options.filter, within, options.failed);
     if (laid.picture.empty()) continue;
-    // A plate may end inside the frame; what is laid over it goes on.
-    const Box reach = intersect(laid.picture.data, unite(under.data, state.frameBox()));
+    const Box reach = intersect(laid.picture.data, within);
     if (!reach.empty() && unite(out.data, reach) != out.data) out = image::over(out, unite(out.data, reach));
     element::merge(laid.picture, laid.merge, out);
   }
@@ -277,7 +266,7 @@ Picture grainIn(const evaluate::FrameState& state, RenderCache& cache) {
   const Box frame = state.frameBox();
   Picture out(frame, frame, 1, 1.0f);
   for (const auto& layer : state.layers) {
-    const Laid laid = lay(state, layer, cache, map::Filter::Draft);
+    const Laid laid = lay(state, layer, cache, map::Filter::Draft, frame);
     if (laid.merge != element::Merge::Over) continue;
     const Box& box = laid.picture.data;
     const Box both = intersect(box, frame);
@@ -297,7 +286,8 @@ Picture buildAdded(const evaluate::FrameState& state, RenderCache& cache, map::F
                    std::vector<std::string>* failed) {
   Picture out(state.frameBox(), state.frameBox(), 4);
   for (const auto& layer : state.layers)
-    element::merge(layUnlessItFails(state, layer, cache, filter, failed).picture, element::Merge::Over, out);
+    element::merge(layUnlessItFails(state, layer, cache, filter, state.frameBox(), failed).picture,
+                   element::Merge::Over, out);
   return out;
 }
 

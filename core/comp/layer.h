@@ -34,8 +34,8 @@ struct ByFace {
 };
 /// As straight pixels of this moment's camera: what was rendered through it.
 struct ByStraightPixel {
-  Mat3 toSource = Mat3::Identity();  ///< straight pixel to the source's
-  std::function<Box()> reach;        ///< the part of the frame that the source's pixels can reach
+  Mat3 toSource = Mat3::Identity();      ///< straight pixel to the source's
+  std::function<Box(const Box&)> reach;  ///< the part of a box of the plate's pixels that the source's can reach
 };
 using Address = std::variant<BySight, ByFace, ByStraightPixel>;
 
@@ -114,14 +114,17 @@ Box reachOf(const evaluate::FrameState& state, const evaluate::Layer& layer, Ren
 
 struct BuildOptions {
   map::Filter filter = map::Filter::Sharp;
-  bool elements = true;  ///< false: the plate alone
-  std::string only;      ///< id of the one element to build; empty: all
+  bool elements = true;   ///< false: the plate alone
+  Box region = {};        ///< the part of the frame that is built; empty: all of it
+  double softEdgePx = 0;  ///< over so many of its pixels the plate fades out within its edge
+  std::string only;       ///< id of the one element to build; empty: all
   /// Where it is given, an element that cannot be made is left out, and what is wrong with it is added here.
   std::vector<std::string>* failed = nullptr;
 };
 
-/// The finished picture of a moment: the plate with the elements laid on it in order. Where no element covers anything
-/// the plate's own pixels are returned unchanged. Throws Error naming the file and frame, or the element, that cannot
+/// The finished picture of a moment: the plate with the elements laid on it in order. As shot, where no element covers
+/// anything, the plate's own pixels are returned unchanged; seen from another view plate and elements come from their
+/// files in one resampling each. Throws Error naming the file and frame, or the element, that cannot
 /// be built.
 image::Picture buildFrame(const evaluate::FrameState& state, RenderCache& cache, const BuildOptions& options = {});
 

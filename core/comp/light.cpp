@@ -155,7 +155,24 @@ LightAround lightOver(const evaluate::Layer& layer, RenderCache& cache) {
   return sum;
 }
 
-void applyLight(Picture& layer, const LightAround& light) {
+void applyLight(Picture& layer, const LightAround& light, const map::Map* toPlate) {
+  if (toPlate) {
+    parallelRanges(layer.data.y0, layer.data.y1, 32, [&](int first, int last) {
+      std::vector<map::MapSample> row(static_cast<size_t>(layer.data.width()));
+      for (int y = first; y < last; ++y) {
+        for (size_t i = 0; i < row.size(); ++i) row[i] = {Vec2(layer.data.x0 + static_cast<int>(i) + 0.5, y + 0.5), 0};
+        toPlate->apply(row.data(), row.size());
+        float* l = layer.pixel(layer.data.x0, y);
+        for (const auto& at : row) {
+          if (at.branch != map::kInvalid)
+            for (size_t c = 0; c < 3; ++c)
+              l[c] *= static_cast<float>(std::exp(light.logGain[c] + light.perPx[c].dot(at.at - light.centre)));
+          l += 4;
+        }
+      }
+    });
+    return;
+  }
   parallelRanges(layer.data.y0, layer.data.y1, 32, [&](int first, int last) {
     for (int y = first; y < last; ++y) {
       float* l = layer.pixel(layer.data.x0, y);

@@ -34,7 +34,7 @@ LightAround lightAround(const evaluate::FrameState& state, const evaluate::Layer
 /// be compared on any of them.
 LightAround lightOver(const evaluate::Layer& layer, RenderCache& cache);
 
-/// Lays that light on the layer.
-void applyLight(image::Picture& layer, const LightAround& light);
+/// Lays that light on the layer; `toPlate`: from the layer's pixels to the plate's, null where they are those.
+void applyLight(image::Picture& layer, const LightAround& light, const map::Map* toPlate);
 
 }  // namespace zentil::comp

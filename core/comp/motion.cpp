@@ -2,6 +2,8 @@
 
 #include <cmath>
 
+#include "core/comp/plate_layer.h"
+
 namespace zentil::comp {
 
 void ShutterMap::apply(map::MapSample* spots, size_t n) const {
@@ -30,7 +32,12 @@ map::MapPtr atTime(const SourceContext& m, const std::function<map::MapPtr(const
     if (!stage) return nullptr;
     SourceContext other = m;
     other.stage = stage.get(), other.time = 0;
-    return of(other);
+    // What is blurred is what the plate's camera saw while its shutter was open: another view sees that.
+    const auto onPlate = toPlate(m.here(), m.cache);
+    if (!onPlate) return of(other);
+    auto chain = std::make_shared<map::Chain>();
+    chain->add(onPlate), chain->add(of(other));
+    return chain;
   };
   SourceContext here = m;
   here.time = 0;

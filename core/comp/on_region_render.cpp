@@ -3,6 +3,7 @@
 
 #include "core/base/error.h"
 #include "core/comp/layer.h"
+#include "core/comp/plate_layer.h"
 #include "core/comp/sight.h"
 
 namespace zentil::comp {
@@ -17,9 +18,11 @@ const evaluate::RegionNow& regionOn(const element::OnRegion& place, const evalua
 }
 
 /// From a frame's pixels to another's, as the region went.
-map::MapPtr between(const element::OnRegion& place, const evaluate::SceneState& here,
-                    const evaluate::SceneState& other) {
-  return std::make_shared<map::Homography>(regionOn(place, other).motion * regionOn(place, here).motion.inverse());
+map::MapPtr between(const element::OnRegion& place, const evaluate::SceneState& here, const evaluate::SceneState& other,
+                    RenderCache& cache) {
+  const auto went =
+      std::make_shared<map::Homography>(regionOn(place, other).motion * regionOn(place, here).motion.inverse());
+  return here.asShot || other.asShot ? throughPlates(here, went, other, cache) : went;
 }
 
 /// The homography that takes four corners to the corners of a rectangle of this size, from its upper left on clockwise:
@@ -60,13 +63,14 @@ template <>
 Box PlaceMaker<element::OnRegion>::reach(const element::OnRegion& place, const SourceContext& m,
                                          const SourceResult& made) {
   if (!std::holds_alternative<ByFace>(made.address)) return m.here().frameBox;
-  return boxOf(regionOn(place, m.here()), m.here().frameBox);
+  const evaluate::SceneState plate = platePixelsOf(m.here(), m.cache);
+  return boxFromPlate(boxOf(regionOn(place, plate), plate.frameBox), m.here(), m.cache);
 }
 
 template <>
 map::MapPtr PlaceMaker<element::OnRegion>::ride(const element::OnRegion& place, const evaluate::SceneState& here,
-                                                const evaluate::SceneState& other, Sees, RenderCache&) {
-  return between(place, here, other);
+                                                const evaluate::SceneState& other, Sees, RenderCache& cache) {
+  return between(place, here, other, cache);
 }
 
 template <>
@@ -76,7 +80,11 @@ map::MapPtr PlaceMaker<element::OnRegion>::map(const element::OnRegion& place, c
     // Pinned by its corners: how wide the region is for its height is not known, so the picture fills it.
     const auto& region = regionOn(place, m.here());
     const Mat3 pin = cornersToRectangle(region.quad, face->width, face->height, m.layer.name);
-    return std::make_shared<map::Homography>(pin * region.motion.inverse());
+    const auto pinned = std::make_shared<map::Homography>(pin * region.motion.inverse());
+    if (!m.here().asShot) return pinned;
+    auto chain = std::make_shared<map::Chain>();
+    chain->add(toPlate(m.here(), m.cache)), chain->add(pinned);
+    return chain;
   }
   const auto* sight = std::get_if<BySight>(&made.address);
   if (!sight)
@@ -84,7 +92,7 @@ map::MapPtr PlaceMaker<element::OnRegion>::map(const element::OnRegion& place, c
                 "Place it through the camera");
   if (!sight->fromM.isZero()) noElsewhere();
   auto chain = std::make_shared<map::Chain>();
-  chain->add(between(place, m.here(), *sight->stage));
+  chain->add(between(place, m.here(), *sight->stage, m.cache));
   if (sight->scale != 1)
     chain->add(std::make_shared<map::Homography>(Vec3(sight->scale, sight->scale, 1).asDiagonal()));
   return chain;

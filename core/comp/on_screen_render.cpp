@@ -1,4 +1,5 @@
 #include "core/comp/layer.h"
+#include "core/comp/plate_layer.h"
 
 namespace zentil::comp {
 
@@ -11,7 +12,7 @@ template <>
 map::MapPtr PlaceMaker<element::OnScreen>::map(const element::OnScreen&, const SourceContext& m,
                                                const SourceResult& made) {
   // Pixel for pixel; a picture without a camera is fitted into the frame, its aspect kept.
-  const Box frame = m.here().frameBox;
+  const Box frame = m.here().plateScene().frameBox;
   double scale = 1;
   Vec2 offset = Vec2::Zero();
   if (const auto* sight = std::get_if<BySight>(&made.address)) {
@@ -23,7 +24,14 @@ map::MapPtr PlaceMaker<element::OnScreen>::map(const element::OnScreen&, const S
   }
   Mat3 h = Vec3(scale, scale, 1).asDiagonal();
   h.topRightCorner<2, 1>() = offset;
-  return std::make_shared<map::Homography>(h);
+  const auto fitted = std::make_shared<map::Homography>(h);
+  if (!m.here().asShot) return fitted;
+  const auto* sight = std::get_if<BySight>(&made.address);
+  // What is made for these very pixels already has its place.
+  if (sight && sight->stage.get() == &m.here()) return fitted;
+  auto chain = std::make_shared<map::Chain>();
+  chain->add(toPlate(m.here(), m.cache)), chain->add(fitted);
+  return chain;
 }
 
 template <>

@@ -1,8 +1,8 @@
 #include "core/element/patch_settings.h"
 
 #include "core/base/error.h"
-#include "core/comp/around.h"
 #include "core/comp/layer.h"
+#include "core/comp/rimmed_frame.h"
 #include "core/comp/source_files.h"
 #include "core/comp/undistort.h"
 #include "core/value/hash.h"
@@ -16,7 +16,7 @@ SourceResult SourceMaker<element::Patch>::make(const element::Patch& source, con
   const double scale = m.layer.files.size() > 1 ? 1 : m.layer.files.front().scale;
   value::Hasher key;
   for (const auto& f : m.layer.files) key.add(f.key());
-  SourceResult made{readable(frame, key.add(m.layer.held->key).key(), m.layer.held->around, m.cache),
+  SourceResult made{rimmedFrame(frame, key.add(m.layer.held->key).key(), m.layer.held->around, m.cache),
                     BySight{m.layer.held, scale, source.from.at(m.layer.frame)},
                     {},
                     {}};

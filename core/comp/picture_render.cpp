@@ -6,6 +6,7 @@
 #include "core/comp/layer.h"
 #include "core/comp/source_files.h"
 #include "core/image/pictures.h"
+#include "core/image/rim.h"
 #include "core/value/hash.h"
 
 namespace zentil::comp {
@@ -24,7 +25,18 @@ SourceResult SourceMaker<element::Picture>::make(const element::Picture& source,
       return out;
     });
   }
-  return {picture, ByFace{picture->display.width(), picture->display.height(), true}, {}, {}};
+  const Box size = picture->display;
+  if (element::isAllAround(m.layer.place)) {
+    if (size.width() != 2 * size.height())
+      throw Error(fmt::format("\"{}\" is {} x {} px: a picture of all around is twice as wide as high", m.layer.name,
+                              size.width(), size.height()),
+                  "Choose such a picture, or give it a field of view");
+    // Filters need not know that its ends meet.
+    constexpr int kRim = 32;
+    const uint64_t key = value::Hasher().add("rim").add(source.premultiplied).add(m.layer.files.front().key()).key();
+    picture = m.cache.picture(key, frame->bytes(), [&] { return image::withRim(*picture, kRim); });
+  }
+  return {picture, ByFace{size.width(), size.height(), true}, {}, {}};
 }
 
 template <>

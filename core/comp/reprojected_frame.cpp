@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include "core/base/error.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/set/scene_reprojection.h"
 #include "core/value/hash.h"
 
@@ -19,14 +20,14 @@ std::shared_ptr<const image::Picture> finishedFrame(const evaluate::FrameState& 
   });
 }
 
-image::Picture otherFrame(const evaluate::ShotEvaluator& evaluator, int frame, int other, RenderCache& cache,
-                          map::Filter filter) {
-  const auto here = evaluator.stage(frame), there = evaluator.stage(other);
-  for (const auto& stage : {here, there})
-    if (!stage->hasCamera)
-      throw Error(fmt::format("there is no camera on frame {}", stage->frame), "Solve it, or load one");
-  const set::SceneReprojection map(here->view, cache.scene(*here), there->view, cache.scene(*there));
-  return map::resample(*finishedFrame(evaluator.at(other), cache, filter), map, here->frameBox, here->frameBox, filter);
+image::Picture otherFrame(const evaluate::ShotEvaluator& evaluator, const evaluate::SceneState& here, int other,
+                          RenderCache& cache, map::Filter filter) {
+  const auto there = evaluator.stage(other);
+  for (const auto* scene : {&here, there.get()})
+    if (!scene->hasCamera)
+      throw Error(fmt::format("there is no camera on frame {}", scene->frame), "Solve it, or load one");
+  const set::SceneReprojection map(here.view, cache.scene(here), there->view, cache.scene(*there));
+  return map::resample(*finishedFrame(evaluator.at(other), cache, filter), map, here.frameBox, here.frameBox, filter);
 }
 
 }  // namespace zentil::comp

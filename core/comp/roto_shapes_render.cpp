@@ -17,12 +17,20 @@ template <>
 Picture coverageOf(const matte::RotoShapes& shapes, const MattePart& p, const SceneState& here, const Box& region,
                    RenderCache& cache) {
   const auto now = matte::constant(shapes, p.softPx, p.growPx);
-  const Box& display = here.frameBox;
-  const uint64_t key = value::Hasher().add("matte").add(keyOf(now)).add(display.x1).add(display.y1).key();
+  // In the pixels that it is drawn in: of the plate.
+  const Box& display = here.plateScene().frameBox;
+  const uint64_t key = value::Hasher()
+                           .add("matte")
+                           .add(keyOf(now))
+                           .add(display.x0)
+                           .add(display.y0)
+                           .add(display.x1)
+                           .add(display.y1)
+                           .key();
   const auto drawn = cache.picture(key, 0, [&] { return matte::rasterise(now, display); });
   const auto ride = ridingMap(p, here, false, cache);
-  if (drawn->empty()) return Picture(region, display, 1);
-  if (ride) return map::resample(*drawn, *ride, region, display, map::Filter::Draft);
+  if (drawn->empty()) return Picture(region, here.frameBox, 1);
+  if (ride) return map::resample(*drawn, *ride, region, here.frameBox, map::Filter::Draft);
   return image::over(*drawn, region);
 }
 

@@ -92,7 +92,7 @@ map::MapPtr ridingMap(const evaluate::MattePart& part, const SceneState& here, b
   if (part.follows == matte::Follows::Region) {
     if (part.motion) ride = std::make_shared<map::Homography>(back ? Mat3(part.motion->inverse()) : *part.motion);
   } else if (part.follows == matte::Follows::Surface) {
-    if (part.drawnOn != here.frame)
+    if (part.drawnOn != here.frame || here.asShot)
       ride = back ? carrying(*part.there, part.surface, here, cache) : carrying(here, part.surface, *part.there, cache);
     else if (part.shiftPx.isZero())
       return nullptr;

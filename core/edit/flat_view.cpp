@@ -7,6 +7,7 @@
 #include "core/base/error.h"
 #include "core/base/files.h"
 #include "core/camera/camera_file.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/shot/shot_json.h"
 
 namespace fs = std::filesystem;

@@ -7,6 +7,7 @@
 #include "core/edit/make.h"
 #include "core/edit/matte_kinds.h"
 #include "core/edit/set_word.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/image/crop.h"
 
 namespace zentil::edit {

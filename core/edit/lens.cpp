@@ -4,11 +4,11 @@
 
 #include "core/base/error.h"
 #include "core/lens/lens_library.h"
-#include "core/lens/pixel_maps.h"
+#include "core/lens/st_maps.h"
 
 namespace zentil::edit {
 
-void takeMaps(shot::Shot& shot, std::shared_ptr<const lens::PixelMaps> maps) {
+void takeMaps(shot::Shot& shot, std::shared_ptr<const lens::LensMaps> maps) {
   shot.lens = {};
   for (const std::string& file : {maps->undistortFile, maps->redistortFile})
     if (!file.empty())

@@ -8,7 +8,10 @@
 #include "core/comp/sight.h"
 #include "core/comp/source_files.h"
 #include "core/comp/undistort.h"
+#include "core/edit/element_kinds.h"
+#include "core/edit/far_place.h"
 #include "core/edit/set_word.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/set/form.h"
 
 namespace zentil::edit {
@@ -230,6 +233,7 @@ std::string addFromFiles(Shot& shot, const std::string& kind, const std::string&
   auto e = freshElement(shot, kind, surface, frame);
   std::visit([&]<typename Kind>(Kind& source) { comp::SourceFiles<Kind>::take(source, e, file, filesFor(shot)); },
              e.source);
+  if (isAtInfinity(e.place)) e.place = farPlaceOf(e);
   shot.elements.push_back(e);
   return e.id;
 }

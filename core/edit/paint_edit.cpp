@@ -7,7 +7,7 @@
 #include "core/comp/undistort.h"
 #include "core/edit/cleanup.h"
 #include "core/edit/element_kinds.h"
-#include "core/evaluate/frame_state.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/image/write.h"
 
 namespace zentil::edit {

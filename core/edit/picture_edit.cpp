@@ -10,6 +10,8 @@ element::Element freshOfKind<element::Picture>(const shot::Shot& shot, const std
   // In a picture of everything around there need not be a set.
   if (shot.projection == shot::Projection::Sphere && shot.surfaces.empty())
     e.place = element::inFlatView();
+  else if (shot.surfaces.empty() && shot.regions.empty() && !shot.camera->empty())
+    e.place = element::atInfinity();  // with a camera and no set, what is known is where it looks
   else
     e = onSurface(shot, surface);
   e.source = element::Picture{};

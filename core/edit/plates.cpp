@@ -1,6 +1,7 @@
 #include "core/edit/plates.h"
 
 #include "core/base/error.h"
+#include "core/edit/lens.h"
 
 namespace fs = std::filesystem;
 

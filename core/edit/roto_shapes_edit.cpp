@@ -4,6 +4,7 @@
 #include "core/comp/sight.h"
 #include "core/edit/make.h"
 #include "core/edit/matte_kinds.h"
+#include "core/evaluate/shot_evaluator.h"
 
 namespace zentil::edit {
 

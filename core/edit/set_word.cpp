@@ -4,9 +4,11 @@
 
 #include "core/base/error.h"
 #include "core/camera/film_back.h"
+#include "core/edit/far_place.h"
 #include "core/edit/lens.h"
 #include "core/edit/move.h"
 #include "core/edit/new_shot.h"
+#include "core/edit/output.h"
 #include "core/edit/paint_edit.h"
 #include "core/edit/steady.h"
 #include "core/exchange/export_choices.h"
@@ -92,6 +94,10 @@ bool setElement(shot::Shot& shot, std::string_view id, std::string_view what, co
                          std::from_chars(which.data(), which.data() + which.size(), id).ec == std::errc() &&
                          shot::regionOf(shot, id))
       e->place = element::onRegion(id);
+    else if (kind == "infinity")
+      e->place = farPlaceOf(*e);
+    else if (kind == "screen")
+      e->place = element::onScreen();
     else
       throw Error(fmt::format("there is no \"{}\" to be on", value), "Choose from the list");
     return true;
@@ -239,6 +245,7 @@ void setWord(shot::Shot& shot, const std::string& path, const std::string& value
     const bool fitted = !likelyBackHeight(next);
     value::setText(next, path, value, frame);
     if (path == "steady.hold") beginSteady(next);
+    if (path == "output.kind") beginOutput(next, frame);
     if (path.starts_with("move.")) useMove(next);
     // What is typed of a match is meant to be seen.
     if (auto* e = path.starts_with("elements.") && path.find(".look.") != std::string::npos

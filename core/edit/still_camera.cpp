@@ -2,6 +2,7 @@
 
 #include "core/base/error.h"
 #include "core/edit/make.h"
+#include "core/evaluate/shot_evaluator.h"
 
 namespace zentil::edit {
 
@@ -18,7 +19,7 @@ StillCamera holdStillCamera(shot::Shot& shot) {
   out.assumed = !(path->focalMm > 0);
   out.focalMm = out.assumed ? kNormal * path->backWidthMm : path->focalMm;
   path->poses.clear();
-  path->focalMm = out.focalMm, path->readout = 0, path->source = "held still";
+  path->focalMm = out.focalMm, path->readout = 0, path->source = kStaticCamera;
   for (int f = next.range.first; f <= next.range.last; ++f)
     path->poses[f] = {Vec3::Zero(), Mat3::Identity(), out.focalMm};
   next.camera = path;

@@ -5,6 +5,9 @@
 
 namespace zentil::edit {
 
+/// CameraPath::source of a camera that was held.
+constexpr const char* kStaticCamera = "static camera";
+
 /// What a camera that stands still was given.
 struct StillCamera {
   double focalMm = 0;

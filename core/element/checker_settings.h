@@ -13,7 +13,11 @@ struct Checker {
   int frame = 0;          ///< the frame that its slip is measured against
   bool operator==(const Checker&) const = default;
 
-  Needs needsAt(int) const { return {frame, {}}; }
+  Needs needsAt(int) const {
+    Needs n{frame, {}};
+    n.measuredOnly = true;
+    return n;
+  }
 };
 
 template <typename See>

@@ -1,9 +1,9 @@
 #pragma once
-#include <array>
 #include <string>
 #include <vector>
 
 #include "core/base/frames.h"
+#include "core/element/finish_stages.h"
 #include "core/element/place.h"
 #include "core/element/source.h"
 #include "core/matte/matte.h"
@@ -17,27 +17,10 @@ inline std::span<const char* const> namesOf(Merge) {
   return kNames;
 }
 
-/// Whether an element's light is as it was set, or follows the plate's around it on every frame: its level, or its
-/// level and how that changes across the place.
-enum class Light { AsSet, Level, Slope };
-inline std::span<const char* const> namesOf(Light) {
-  static constexpr const char* kNames[] = {"as set", "level", "slope"};
-  return kNames;
-}
-
-using Rgb = std::array<double, 3>;
-
-/// How an element is laid.
-struct Look {
+/// How an element is laid, and what happens to it before.
+struct Look : FinishStages {
   value::Value<double> opacity = 1.0;
   Merge merge = Merge::Over;
-  bool matched = true;  ///< gain, offset and saturation apply; else they are only kept
-  value::Value<Rgb> gain = Rgb{1, 1, 1}, offset = Rgb{0, 0, 0};  ///< match: RGB times gain plus offset, scene-linear
-  value::Value<double> saturation = 1.0;  ///< match, before gain: 0 grey, 1 as it is; by luminance of BT.709
-  Light light = Light::AsSet;
-  double steadyFrames = 2;             ///< light that follows is averaged over this many frames to each side
-  bool freshGrain = false;             ///< the plate's grain is laid on it anew, on every frame its own
-  value::Value<double> grain = 1.0;    ///< ...as strong as the plate's, times this
   value::Value<double> shutter = 0.0;  ///< blurred along its motion over so much of a frame's time
   /// Whether there is a match at all that could apply.
   bool hasMatch() const;
@@ -90,19 +73,12 @@ struct Element {
 };
 
 template <typename See>
-void describe(const Look*, See&& see) {
+void describe(const Look* look, See&& see) {
   using value::label;
   see("opacity", &Look::opacity, label("strength").within(0, 1).shown(100, "%").by(5));
   see("merge", &Look::merge, label("merging"));
-  see("matched", &Look::matched, label("match"));
-  see("gain", &Look::gain, label("gain").within(0, 100).in("", 2).by(0.01));
-  see("saturation", &Look::saturation, label("saturation").within(0, 4).shown(100, "%").by(5));
-  see("offset", &Look::offset, label("offset").within(-100, 100).in("", 3).by(0.002));
-  see("light", &Look::light, label("light"));
-  see("freshGrain", &Look::freshGrain, label("fresh grain"));
-  see("grain", &Look::grain, label("strength of its grain").within(0, 4).shown(100, "%").by(5));
   see("shutter", &Look::shutter, label("motion blur").within(0, 2).shown(100, "%").by(10));
-  see("steadyFrames", &Look::steadyFrames, label("light smoothing").within(0, 24).in("", 0).by(1));
+  describeStages(static_cast<const FinishStages*>(look), see);
 }
 template <typename See>
 void describe(const CoverPart*, See&& see) {

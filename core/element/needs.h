@@ -24,6 +24,7 @@ struct Needs {
   std::vector<Read> reads;
   std::optional<int> below{};  ///< the frame whose picture it changes, as it stands below the element
   bool eachBySight = false;    ///< what is read is plates' frames, each seen by its own camera, without what has to go
+  bool measuredOnly = false;   ///< the slip is measured against that frame; the picture is the same whichever it is
 
   /// Reads a picture, once.
   void alsoRead(Read read) {

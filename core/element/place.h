@@ -4,6 +4,7 @@
 
 #include "core/value/setting.h"
 #include "core/value/value.h"
+#include "core/view/far_picture.h"
 
 namespace zentil::element {
 
@@ -25,11 +26,16 @@ struct ThroughCamera {
   static constexpr bool kNeedsCamera = true;
   bool operator==(const ThroughCamera&) const = default;
 };
-/// So far away that only the camera's turning moves it: a sky.
+/// So far away that only the camera's turning moves it: a sky, a far shore. It stands with the world: yaw from straight
+/// ahead (-Z) to the right, then pitch up, then roll clockwise, degrees; as wide as fovDegrees across a flat picture,
+/// or a 2:1 picture of all around, whose middle looks there. What a camera saw is far away as that saw it.
 struct AtInfinity {
   static constexpr const char* kKind = "infinity";
   static constexpr const char* kWhere = "far behind";
   static constexpr bool kNeedsCamera = true;
+  value::Value<double> yaw = 0.0, pitch = 0.0, roll = 0.0, fovDegrees = 60.0;
+  view::FarPicture picture = view::FarPicture::Flat;
+  bool behindSet = true;  ///< hidden by surfaces that hide
   bool operator==(const AtInfinity&) const = default;
 };
 /// In a flat view that was steered out of a 2:1 picture, given back to it: yaw to the right, then pitch up, then roll
@@ -69,7 +75,15 @@ void describe(const OnRegion*, See&& see) {
 template <typename See>
 void describe(const ThroughCamera*, See&&) {}
 template <typename See>
-void describe(const AtInfinity*, See&&) {}
+void describe(const AtInfinity*, See&& see) {
+  using value::label;
+  see("yaw", &AtInfinity::yaw, label("yaw").within(-360, 360).in("\u00b0", 1).by(0.5));
+  see("pitch", &AtInfinity::pitch, label("pitch").within(-90, 90).in("\u00b0", 1).by(0.5));
+  see("roll", &AtInfinity::roll, label("roll").within(-360, 360).in("\u00b0", 1).by(0.5));
+  see("fovDegrees", &AtInfinity::fovDegrees, label("field of view").within(1, 360).in("\u00b0", 1).by(1));
+  see("picture", &AtInfinity::picture, label("what it covers"));
+  see("behindSet", &AtInfinity::behindSet, label("behind the set"));
+}
 template <typename See>
 void describe(const OnScreen*, See&&) {}
 template <typename See>
@@ -90,6 +104,17 @@ inline Place onRegion(int id) { return OnRegion{id}; }
 inline Place throughCamera() { return ThroughCamera{}; }
 inline Place inFlatView() { return InFlatView{}; }
 inline Place onScreen() { return OnScreen{}; }
+inline Place atInfinity(bool allAround = false) {
+  AtInfinity far;
+  far.picture = allAround ? view::FarPicture::AllAround : view::FarPicture::Flat;
+  return far;
+}
+inline bool isAtInfinity(const Place& place) { return std::holds_alternative<AtInfinity>(place); }
+/// True where a source is a picture of everything around, whose two ends meet.
+inline bool isAllAround(const Place& place) {
+  const auto* far = std::get_if<AtInfinity>(&place);
+  return far && far->picture == view::FarPicture::AllAround;
+}
 inline bool isOnScreen(const Place& place) { return std::holds_alternative<OnScreen>(place); }
 /// True for a place that is a surface's, whether it names one or not.
 inline bool wantsSurface(const Place& place) { return std::holds_alternative<OnSurface>(place); }

@@ -15,7 +15,11 @@ struct PlainColour {
   int frame = 0;  ///< the frame that its slip is measured against
   bool operator==(const PlainColour&) const = default;
 
-  Needs needsAt(int) const { return {frame, {}}; }
+  Needs needsAt(int) const {
+    Needs n{frame, {}};
+    n.measuredOnly = true;
+    return n;
+  }
 };
 
 template <typename See>

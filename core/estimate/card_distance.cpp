@@ -1,6 +1,7 @@
 #include "core/estimate/card_distance.h"
 
 #include "core/base/error.h"
+#include "core/evaluate/shot_evaluator.h"
 
 namespace zentil::estimate {
 

@@ -5,6 +5,7 @@
 #include "core/base/error.h"
 #include "core/comp/cover.h"
 #include "core/estimate/expected.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/shot/trackers.h"
 #include "core/track/manual_tracker.h"
 

@@ -3,6 +3,7 @@
 #include "core/base/error.h"
 #include "core/base/median.h"
 #include "core/comp/cover.h"
+#include "core/evaluate/shot_evaluator.h"
 
 namespace zentil::estimate {
 namespace {

@@ -8,7 +8,7 @@
 #include "core/base/matrices.h"
 #include "core/base/median.h"
 #include "core/estimate/spot_picture.h"
-#include "core/evaluate/frame_state.h"
+#include "core/evaluate/shot_evaluator.h"
 
 namespace zentil::estimate {
 
@@ -204,62 +204,87 @@ std::optional<SpotFound> byPlate(const Shot& s, const Eye& eye, int frame, const
   return out;
 }
 
-std::optional<SpotFound> byPoints(const Shot& s, const Eye& eye, int frame, const Vec2& pixel) {
-  // Inverse depth changes evenly over the picture of a plane.
-  struct Near {
-    Vec2 off;
-    double inverse, away;
-  };
-  std::vector<Near> near;
+/// A point of the set near a place on the plate. Inverse depth changes evenly over the picture of a plane.
+struct NearPoint {
+  Vec2 off;  ///< from the place, pixels
+  double inverse, away;
+};
+
+/// The nearest, none further than a part of the plate's width.
+std::vector<NearPoint> nearPoints(const Shot& s, const Eye& eye, const Vec2& pixel) {
+  constexpr size_t kMost = 12;      // more reach beyond one surface
+  constexpr double kNearby = 0.12;  // of the width
+  std::vector<NearPoint> near;
   for (const auto& p : *s.points) {
     Vec2 at;
     if (!eye.project(p.at, at)) continue;
     near.push_back({at - pixel, 1 / eye.camera.depthOf(p.at), (at - pixel).norm()});
   }
-  std::sort(near.begin(), near.end(), [](const Near& a, const Near& b) { return a.away < b.away; });
-  constexpr size_t kFew = 4, kMost = 12;
-  while (!near.empty() && (near.size() > kMost || near.back().away > 0.12 * s.width)) near.pop_back();
-  if (near.size() < kFew) return std::nullopt;
-  Eigen::Vector3d fit = Eigen::Vector3d::Zero();
+  std::sort(near.begin(), near.end(), [](const NearPoint& a, const NearPoint& b) { return a.away < b.away; });
+  while (!near.empty() && (near.size() > kMost || near.back().away > kNearby * s.width)) near.pop_back();
+  return near;
+}
+
+/// Inverse depth as a plane over the picture: at the place, and what it changes by over a plate's width.
+struct PlaneFit {
+  Eigen::Vector3d values = Eigen::Vector3d::Zero();
+  double spread = 0;    ///< of the points about it, one standard deviation (robust)
+  double leverage = 0;  ///< variance of the value at the place over that of a point
+  double at(const Vec2& off, double width) const {
+    return values.dot(Eigen::Vector3d(1, off.x() / width, off.y() / width));
+  }
+};
+
+PlaneFit fitPlane(const std::vector<NearPoint>& near, double width) {
+  // Tukey's biweight (Beaton and Tukey 1974), 2.5 standard deviations wide; 1.4826 takes a median to one of them.
+  constexpr double kWide = 2.5, kOfMedian = 1.4826, kLeast = 1e-9, kRidge = 1e-12;
+  constexpr int kRounds = 8;
+  PlaneFit out;
   std::vector<double> weight(near.size(), 1);
-  double spread = 0, leverage = 0;
-  for (int round = 0; round < 8; ++round) {
-    Eigen::Matrix3d m = Eigen::Matrix3d::Identity() * 1e-12;
+  for (int round = 0; round < kRounds; ++round) {
+    Eigen::Matrix3d m = Eigen::Matrix3d::Identity() * kRidge;
     Eigen::Vector3d v = Eigen::Vector3d::Zero();
     for (size_t i = 0; i < near.size(); ++i) {
-      const Eigen::Vector3d row(1, near[i].off.x() / s.width, near[i].off.y() / s.width);
+      const Eigen::Vector3d row(1, near[i].off.x() / width, near[i].off.y() / width);
       m += weight[i] * row * row.transpose(), v += weight[i] * row * near[i].inverse;
     }
-    fit = solveSymmetric(m, v);
-    leverage = m.inverse()(0, 0);
+    out.values = solveSymmetric(m, v);
+    out.leverage = m.inverse()(0, 0);
     std::vector<double> off;
     off.reserve(near.size());
-    for (const auto& n : near)
-      off.push_back(std::abs(n.inverse - fit.dot(Eigen::Vector3d(1, n.off.x() / s.width, n.off.y() / s.width))));
-    spread = std::max(1.4826 * medianOf(off), 1e-9 * fit[0]);
+    for (const auto& n : near) off.push_back(std::abs(n.inverse - out.at(n.off, width)));
+    out.spread = std::max(kOfMedian * medianOf(off), kLeast * out.values[0]);
     for (size_t i = 0; i < near.size(); ++i) {
-      const double e = off[i] / (2.5 * spread);
-      weight[i] = e < 1 ? (1 - e * e) * (1 - e * e) : 0;  // Tukey's biweight (Beaton and Tukey 1974)
+      const double e = off[i] / (kWide * out.spread);
+      weight[i] = e < 1 ? (1 - e * e) * (1 - e * e) : 0;
     }
   }
+  return out;
+}
+
+std::optional<SpotFound> byPoints(const Shot& s, const Eye& eye, int frame, const Vec2& pixel) {
+  constexpr size_t kFew = 4;  // a plane takes three
+  const auto near = nearPoints(s, eye, pixel);
+  if (near.size() < kFew) return std::nullopt;
+  const PlaneFit fit = fitPlane(near, s.width);
+  double spread = fit.spread;
   // Beyond the points a plane through them goes on, and what is there does not: what they say of the place then rests
   // on less than two of them.
   constexpr double kBeyond = 0.5;
-  if (!(fit[0] > 0) || !(leverage < kBeyond))
+  if (!(fit.values[0] > 0) || !(fit.leverage < kBeyond))
     throw Error("the points around it are all on one side", "Choose a place among some");
   // What is off by more than six of the others' standard deviations stands elsewhere. One may; several say that the
   // place may be theirs.
   constexpr double kElsewhere = 6;
   std::vector<double> off;
-  for (const auto& n : near)
-    off.push_back(std::abs(n.inverse - fit.dot(Eigen::Vector3d(1, n.off.x() / s.width, n.off.y() / s.width))));
+  for (const auto& n : near) off.push_back(std::abs(n.inverse - fit.at(n.off, s.width)));
   const auto isElsewhere = [&](double v) { return v > kElsewhere * spread; };
   const auto elsewhere = std::count_if(off.begin(), off.end(), isElsewhere);
   if (4 * static_cast<size_t>(elsewhere) > near.size())
     throw Error("the points around it are at several distances", "Choose a place further from the edge");
   const auto at = [&](const Vec2& by, Vec3& out) {
     Vec3 d;
-    const double inverse = fit.dot(Eigen::Vector3d(1, by.x() / s.width, by.y() / s.width));
+    const double inverse = fit.at(by, s.width);
     if (!(inverse > 0) || !eye.ray(pixel + by, d)) return false;
     out = eye.camera.position + d / inverse;
     return true;
@@ -271,14 +296,14 @@ std::optional<SpotFound> byPoints(const Shot& s, const Eye& eye, int frame, cons
   if (at({step, 0}, right) && at({0, step}, down)) normal = (down - p).cross(right - p);
   SpotFound out{spotOn(s, eye, frame, pixel, p, normal), 0, false, {}};
   out.spot.depth = DepthFrom::Points;
-  const double depth = 1 / fit[0];
+  const double depth = 1 / fit.values[0];
   // What lies between them is off the plane as they are, and the plane is off by what they leave it.
   // All of them count in how far. Three values were fitted.
   double squares = 0;
   for (const double v : off)
     if (elsewhere > 1 || !isElsewhere(v)) squares += v * v;
   spread = std::max(spread, std::sqrt(squares / static_cast<double>(near.size() - 3)));
-  out.spot.sigmaM = spread * std::sqrt(1 + leverage) * depth * depth;
+  out.spot.sigmaM = spread * std::sqrt(1 + fit.leverage) * depth * depth;
   constexpr double kWeak = 0.05;
   if (out.spot.sigmaM > kWeak * depth)
     throw Error(fmt::format("the distance from the points around it is too uncertain: {:.3g} m \u00b1 {:.2g}", depth,

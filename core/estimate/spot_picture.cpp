@@ -9,7 +9,7 @@
 #include "core/base/matrices.h"
 #include "core/base/parallel.h"
 #include "core/estimate/spot_parts.h"
-#include "core/evaluate/frame_state.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/image/rows.h"
 
 namespace zentil::estimate {

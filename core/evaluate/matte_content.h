@@ -1,5 +1,5 @@
 #pragma once
-#include "core/evaluate/frame_state.h"
+#include "core/evaluate/shot_evaluator.h"
 
 namespace zentil::evaluate {
 

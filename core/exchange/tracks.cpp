@@ -16,21 +16,21 @@ using nlohmann::json;
 /// Where a place of the world is on a frame, as the handing counts; nothing behind the camera.
 class Onto {
  public:
-  Onto(const shot::Shot& s, int frame) : s_(s), handing_(s.exportSettings), view_(s.viewAt(frame)) {}
+  Onto(const shot::Shot& s, int frame) : s_(s), settings_(s.exportSettings), view_(s.viewAt(frame)) {}
   bool operator()(const Vec3& world, Vec2& out) const {
-    if (!(handing_.straight ? view_->seeStraight(world, out) : view_->see(world, out))) return false;
-    if (handing_.from == shot::FromEdge::Bottom) out.y() = s_.height - out.y();
-    if (handing_.unit) out = out.cwiseQuotient(Vec2(s_.width, s_.height));
+    if (!(settings_.straight ? view_->seeStraight(world, out) : view_->see(world, out))) return false;
+    if (settings_.from == shot::FromEdge::Bottom) out.y() = s_.height - out.y();
+    if (settings_.unit) out = out.cwiseQuotient(Vec2(s_.width, s_.height));
     return out.allFinite();
   }
   bool isInside(const Vec2& p) const {
-    const Vec2 size = handing_.unit ? Vec2(1, 1) : Vec2(s_.width, s_.height);
+    const Vec2 size = settings_.unit ? Vec2(1, 1) : Vec2(s_.width, s_.height);
     return p.x() >= 0 && p.y() >= 0 && p.x() < size.x() && p.y() < size.y();
   }
 
  private:
   const shot::Shot& s_;
-  const shot::ExportSettings& handing_;
+  const shot::ExportSettings& settings_;
   view::ViewPtr view_;
 };
 

@@ -66,6 +66,46 @@ void put(std::vector<float>& to, const Vec3& v) {
   for (int i = 0; i < 3; ++i) to.push_back(static_cast<float>(v[i]));
 }
 
+/// From a scene's axes and units back to the shot's own, which are glTF's.
+struct OwnAxes {
+  const shot::ExportSettings& from;
+
+  Vec3 operator()(const Vec3& p) const { return axesOf(from).inverse() / from.unitsPerM * p; }
+  /// Components beyond 1 by rounding are an error to glTF (glTF 2.0, 3.5.3: a unit quaternion).
+  Eigen::Quaterniond turn(const Mat3& r) const {
+    const Mat3 m = axesOf(from).inverse() * r;
+    Eigen::Quaterniond q(from.hand == shot::Handedness::Right ? m : Mat3(m * Vec3(1, 1, -1).asDiagonal()));
+    q.normalize();
+    q.coeffs() = q.coeffs().cwiseMax(-1).cwiseMin(1);
+    return q;
+  }
+};
+
+/// The camera's place and turn on every frame, straight from one to the next.
+json moveOf(const Scene& given, const OwnAxes& own, Buffer& buffer) {
+  std::vector<float> times, places, turns;
+  const auto& first = given.cameras.front();
+  Eigen::Quaterniond before = own.turn(first.rotation);
+  for (const auto& c : given.cameras) {
+    times.push_back(static_cast<float>((c.frame - first.frame) / given.fps));
+    put(places, own(c.position));
+    Eigen::Quaterniond q = own.turn(c.rotation);
+    if (q.dot(before) < 0) q.coeffs() *= -1;  // the short way round
+    before = q;
+    for (const double v : {q.x(), q.y(), q.z(), q.w()}) turns.push_back(static_cast<float>(v));
+  }
+  const int n = static_cast<int>(times.size());
+  const int t = buffer.floats(times, "SCALAR", n), p = buffer.floats(places, "VEC3", n),
+            r = buffer.floats(turns, "VEC4", n);
+  return {{"name", "camera"},
+          {"samplers",
+           {{{"input", t}, {"output", p}, {"interpolation", "LINEAR"}},
+            {{"input", t}, {"output", r}, {"interpolation", "LINEAR"}}}},
+          {"channels",
+           {{{"sampler", 0}, {"target", {{"node", 0}, {"path", "translation"}}}},
+            {{"sampler", 1}, {"target", {{"node", 0}, {"path", "rotation"}}}}}}};
+}
+
 }  // namespace
 
 std::vector<std::string> writeGltf(const Scene& given, const std::filesystem::path& file) {
@@ -76,25 +116,12 @@ std::vector<std::string> writeGltf(const Scene& given, const std::filesystem::pa
   if (given.zooms()) notes.emplace_back("glTF has one focal length: it is that of the first frame, and the shot zooms");
   if (given.centreOffsetPx.norm() > 1e-6)
     notes.emplace_back("glTF has no optical centre off the middle: it is left out");
-  // Back to the shot's own axes.
-  const Mat3 back = axesOf(h).inverse() / h.unitsPerM;
-  const auto own = [&](const Vec3& p) -> Vec3 { return back * p; };
-  const auto turn = [&](const Mat3& r) -> Mat3 {
-    const Mat3 m = axesOf(h).inverse() * r;
-    return h.hand == shot::Handedness::Right ? m : Mat3(m * Vec3(1, 1, -1).asDiagonal());
-  };
+  const OwnAxes own{h};
   Buffer buffer;
   json out = {{"asset", {{"version", "2.0"}, {"generator", "zentil"}}}, {"scene", 0}};
   json nodes = json::array(), meshes = json::array();
   const auto& first = given.cameras.front();
-  // Components beyond 1 by rounding are an error to glTF (glTF 2.0, 3.5.3: a unit quaternion).
-  const auto unit = [](const Mat3& r) {
-    Eigen::Quaterniond q(r);
-    q.normalize();
-    q.coeffs() = q.coeffs().cwiseMax(-1).cwiseMin(1);
-    return q;
-  };
-  const Eigen::Quaterniond q0 = unit(turn(first.rotation));
+  const Eigen::Quaterniond q0 = own.turn(first.rotation);
   const Vec3 p0 = own(first.position);
   nodes.push_back({{"name", "camera"},
                    {"camera", 0},
@@ -107,28 +134,7 @@ std::vector<std::string> writeGltf(const Scene& given, const std::filesystem::pa
                        {"aspectRatio", given.backWidthMm / given.backHeightMm},
                        {"znear", 0.01},
                        {"zfar", 100000.0}}}}};
-  if (given.cameras.size() > 1) {
-    std::vector<float> times, places, turns;
-    Eigen::Quaterniond before = q0;
-    for (const auto& c : given.cameras) {
-      times.push_back(static_cast<float>((c.frame - first.frame) / given.fps));
-      put(places, own(c.position));
-      Eigen::Quaterniond q = unit(turn(c.rotation));
-      if (q.dot(before) < 0) q.coeffs() *= -1;  // the short way round
-      before = q;
-      for (const double v : {q.x(), q.y(), q.z(), q.w()}) turns.push_back(static_cast<float>(v));
-    }
-    const int n = static_cast<int>(times.size());
-    const int t = buffer.floats(times, "SCALAR", n), p = buffer.floats(places, "VEC3", n),
-              r = buffer.floats(turns, "VEC4", n);
-    out["animations"] = {{{"name", "camera"},
-                          {"samplers",
-                           {{{"input", t}, {"output", p}, {"interpolation", "LINEAR"}},
-                            {{"input", t}, {"output", r}, {"interpolation", "LINEAR"}}}},
-                          {"channels",
-                           {{{"sampler", 0}, {"target", {{"node", 0}, {"path", "translation"}}}},
-                            {{"sampler", 1}, {"target", {{"node", 0}, {"path", "rotation"}}}}}}}};
-  }
+  if (given.cameras.size() > 1) out["animations"] = json::array({moveOf(given, own, buffer)});
   const auto addMesh = [&](const std::string& name, const json& primitive) {
     meshes.push_back({{"name", name}, {"primitives", {primitive}}});
     nodes.push_back({{"name", name}, {"mesh", meshes.size() - 1}});

@@ -29,39 +29,28 @@ std::string list(const std::vector<Vec3>& points) {
   return out + "]";
 }
 
-}  // namespace
-
-std::vector<std::string> writeUsda(const Scene& s, const std::filesystem::path& file) {
-  std::vector<std::string> notes;
-  const auto& h = s.exportSettings;
-  Scene own = s;
-  if (h.hand == shot::Handedness::Left) {
-    notes.emplace_back("USD is always right-handed: so it is written, with the axis that was chosen as up");
-    // Mirrored back along the one axis that the left hand had turned.
-    shot::ExportSettings right = h;
-    right.hand = shot::Handedness::Right;
-    const Mat3 to = axesOf(right) * axesOf(h).inverse();
-    for (auto& c : own.cameras) {
-      c.position = to * c.position;
-      c.rotation = to * c.rotation * Vec3(1, 1, -1).asDiagonal();
-    }
-    for (auto& p : own.points) p = to * p;
-    for (auto& b : own.bodies) {
-      for (auto& v : b.vertices) v = to * v;
-      for (auto& t : b.triangles) std::swap(t[1], t[2]);
-    }
-    for (auto& p : own.places) p.position = to * p.position;
+/// Mirrored back along the one axis that the left hand had turned.
+void mirrorBack(Scene& own) {
+  shot::ExportSettings right = own.exportSettings;
+  right.hand = shot::Handedness::Right;
+  const Mat3 to = axesOf(right) * axesOf(own.exportSettings).inverse();
+  for (auto& c : own.cameras) {
+    c.position = to * c.position;
+    c.rotation = to * c.rotation * Vec3(1, 1, -1).asDiagonal();
   }
-  std::set<std::string> taken;
-  const std::string root = prim(s.name, taken);
-  std::string out = fmt::format(
-      "#usda 1.0\n(\n    defaultPrim = \"{}\"\n    doc = \"written by zentil\"\n    upAxis = \"{}\"\n    metersPerUnit "
-      "= "
-      "{:.17g}\n    startTimeCode = {}\n    endTimeCode = {}\n    timeCodesPerSecond = {:.17g}\n    framesPerSecond = "
-      "{:.17g}\n)\n\ndef Xform \"{}\"\n{{\n",
-      root, nameOf(h.up), 1 / h.unitsPerM, s.cameras.front().frame, s.cameras.back().frame, s.fps, s.fps, root);
-  // A transform of its own carries the camera, by its place and turn: so readers move it that move no camera, and know
-  // no matrices that change. What the first frame has comes before the samples, for readers that look at none.
+  for (auto& p : own.points) p = to * p;
+  for (auto& b : own.bodies) {
+    for (auto& v : b.vertices) v = to * v;
+    for (auto& t : b.triangles) std::swap(t[1], t[2]);
+  }
+  for (auto& p : own.places) p.position = to * p.position;
+}
+
+/// Beginning of a transform of its own that carries the camera, by its place and turn: so readers move it that move no
+/// camera, and know no matrices that change. What the first frame has comes before the samples, for readers that look
+/// at none.
+std::string moveOf(const Scene& own, std::set<std::string>& taken) {
+  std::string out;
   std::vector<Eigen::Quaterniond> turns;
   for (const auto& c : own.cameras) {
     turns.emplace_back(c.rotation);
@@ -81,11 +70,17 @@ std::vector<std::string> writeUsda(const Scene& s, const std::filesystem::path& 
     out += fmt::format("            {}: {},\n", own.cameras[i].frame, turn(turns[i]));
   out += fmt::format(
       "{}", "        }\n        uniform token[] xformOpOrder = [\"xformOp:translate\", \"xformOp:orient\"]\n\n");
+  return out;
+}
+
+/// The camera, and the end of what carries it.
+std::string cameraOf(const Scene& s, std::set<std::string>& taken) {
+  std::string out;
   // Film back and focal length are in tenths of a unit; only what they are to each other counts.
   out += fmt::format(
       "        def Camera \"{}\"\n        {{\n            token projection = \"perspective\"\n            float2 "
       "clippingRange = ({:.9g}, {:.9g})\n",
-      prim("camera", taken), 0.01 * h.unitsPerM, 1e5 * h.unitsPerM);
+      prim("camera", taken), 0.01 * s.exportSettings.unitsPerM, 1e5 * s.exportSettings.unitsPerM);
   const auto number = [&](const char* name, double value) {
     out += fmt::format("            float {} = {:.9g}\n", name, value);
   };
@@ -96,14 +91,20 @@ std::vector<std::string> writeUsda(const Scene& s, const std::filesystem::path& 
   number("focalLength", s.cameras.front().focalMm);
   if (s.zooms()) {
     out += fmt::format("{}", "            float focalLength.timeSamples = {\n");
-    for (const auto& c : own.cameras) out += fmt::format("                {}: {:.9g},\n", c.frame, c.focalMm);
+    for (const auto& c : s.cameras) out += fmt::format("                {}: {:.9g},\n", c.frame, c.focalMm);
     out += fmt::format("{}", "            }\n");
   }
   out += fmt::format("{}", "        }\n    }\n");
+  return out;
+}
+
+std::string thingsOf(const Scene& own, std::set<std::string>& taken) {
+  std::string out;
   if (!own.points.empty()) {
     out += fmt::format("\n    def Points \"{}\"\n    {{\n        point3f[] points = {}\n        float[] widths = [",
                        prim("points", taken), list(own.points));
-    for (size_t i = 0; i < own.points.size(); ++i) out += fmt::format("{}{:.6g}", i ? ", " : "", 0.02 * h.unitsPerM);
+    for (size_t i = 0; i < own.points.size(); ++i)
+      out += fmt::format("{}{:.6g}", i ? ", " : "", 0.02 * own.exportSettings.unitsPerM);
     out += fmt::format("{}", "]\n    }\n");
   }
   for (const auto& b : own.bodies) {
@@ -124,6 +125,30 @@ std::vector<std::string> writeUsda(const Scene& s, const std::filesystem::path& 
         "= "
         "[\"xformOp:translate\"]\n    }}\n",
         prim(p.name, taken), triple(p.position));
+  return out;
+}
+
+}  // namespace
+
+std::vector<std::string> writeUsda(const Scene& s, const std::filesystem::path& file) {
+  std::vector<std::string> notes;
+  const auto& h = s.exportSettings;
+  Scene own = s;
+  if (h.hand == shot::Handedness::Left) {
+    notes.emplace_back("USD is always right-handed: so it is written, with the axis that was chosen as up");
+    mirrorBack(own);
+  }
+  std::set<std::string> taken;
+  const std::string root = prim(s.name, taken);
+  std::string out = fmt::format(
+      "#usda 1.0\n(\n    defaultPrim = \"{}\"\n    doc = \"written by zentil\"\n    upAxis = \"{}\"\n    metersPerUnit "
+      "= "
+      "{:.17g}\n    startTimeCode = {}\n    endTimeCode = {}\n    timeCodesPerSecond = {:.17g}\n    framesPerSecond = "
+      "{:.17g}\n)\n\ndef Xform \"{}\"\n{{\n",
+      root, nameOf(h.up), 1 / h.unitsPerM, s.cameras.front().frame, s.cameras.back().frame, s.fps, s.fps, root);
+  out += moveOf(own, taken);
+  out += cameraOf(own, taken);
+  out += thingsOf(own, taken);
   out += fmt::format("{}", "}\n");
   writeText(file, out);
   return notes;

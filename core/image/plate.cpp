@@ -219,56 +219,73 @@ int Plate::fileNumber(int frame) const {
 
 std::string Plate::fileOf(int frame) const { return movie ? pattern : numbered(pattern, fileNumber(frame)); }
 
-Plate openPlate(const fs::path& file, double fps) {
-  Plate plate;
-  std::error_code ec;
-  if (isMovie(file)) {
-    const MovieFacts facts = movieFacts(file);
-    plate.pattern = file.string();
-    plate.movie = true;
-    plate.range = {1, facts.frames};
-    plate.fps = facts.fps;
-    plate.width = facts.width, plate.height = facts.height;
-    plate.pixelAspect = believable(facts.pixelAspect);
-    plate.fieldsSaid = facts.fields;
-    plate.colourSpace = defaultColourSpace(file.string());
-    if (fps > 0) plate.fps = fps;
-    return plate;
-  }
+namespace {
 
-  const bool isPattern = file.filename().string().find('#') != std::string::npos;
-  std::string before, digits, after;
-  fs::path folder = file.parent_path();
-  if (folder.empty()) folder = ".";
-  if (isPattern) {
-    const std::string name = file.filename().string();
-    const size_t last = name.rfind('#');
+Plate openMovie(const fs::path& file, double fps) {
+  const MovieFacts facts = movieFacts(file);
+  Plate plate;
+  plate.pattern = file.string();
+  plate.movie = true;
+  plate.range = {1, facts.frames};
+  plate.fps = fps > 0 ? fps : facts.fps;
+  plate.width = facts.width, plate.height = facts.height;
+  plate.pixelAspect = believable(facts.pixelAspect);
+  plate.fieldsSaid = facts.fields;
+  plate.colourSpace = defaultColourSpace(file.string());
+  return plate;
+}
+
+/// A name in two halves about its frame's number.
+struct NumberedName {
+  std::string before, after;
+};
+
+/// Of a file of a sequence, or of its pattern ("name.####.exr"). Throws Error where there is no such file or number.
+NumberedName numberedName(const fs::path& file) {
+  const std::string name = file.filename().string();
+  if (const size_t last = name.rfind('#'); last != std::string::npos) {
     size_t first = last;
     while (first > 0 && name[first - 1] == '#') --first;
-    before = name.substr(0, first);
-    after = name.substr(last + 1);
-  } else {
-    if (!fs::exists(file, ec))
-      throw Error(fmt::format("{}: there is no such file", file.string()),
-                  "Choose a frame of the sequence, or a movie");
-    if (fs::is_directory(file, ec))
-      throw Error(fmt::format("{}: is a folder", file.string()), "Choose a frame of the sequence in it");
-    if (!splitNumber(file.filename().string(), before, digits, after))
-      throw Error(fmt::format("{}: its name holds no frame number", file.string()),
-                  "Sequences are numbered: name.1001.exr");
+    return {name.substr(0, first), name.substr(last + 1)};
   }
-  std::set<int> frames;
-  std::vector<std::string> numbers;
+  std::error_code ec;
+  if (!fs::exists(file, ec))
+    throw Error(fmt::format("{}: there is no such file", file.string()), "Choose a frame of the sequence, or a movie");
+  if (fs::is_directory(file, ec))
+    throw Error(fmt::format("{}: is a folder", file.string()), "Choose a frame of the sequence in it");
+  NumberedName out;
+  std::string digits;
+  if (!splitNumber(name, out.before, digits, out.after))
+    throw Error(fmt::format("{}: its name holds no frame number", file.string()),
+                "Sequences are numbered: name.1001.exr");
+  return out;
+}
+
+/// The numbers of a folder's files of that name, as they are written.
+std::vector<std::string> numbersIn(const fs::path& folder, const NumberedName& name) {
+  std::error_code ec;
   fs::directory_iterator it(folder, ec);
   if (ec)
     throw Error(fmt::format("{}: the folder cannot be read ({})", folder.string(), ec.message()),
                 "Check its name and permissions");
+  std::vector<std::string> numbers;
   for (const auto& entry : it) {
-    std::string b, d, a;
-    if (!splitNumber(entry.path().filename().string(), b, d, a) || b != before || a != after) continue;
-    numbers.push_back(d);
+    std::string before, digits, after;
+    if (splitNumber(entry.path().filename().string(), before, digits, after) && before == name.before &&
+        after == name.after)
+      numbers.push_back(digits);
   }
-  // The way of writing numbers that holds for most files: as long as they are (0), or padded to a width.
+  return numbers;
+}
+
+/// Frames of a sequence: those whose numbers are written in the way that holds for most files, and the others.
+struct Numbered {
+  std::set<int> frames;
+  std::vector<int> strays;
+  size_t width = 0;  ///< that numbers are padded to; 0: they are as long as they are
+};
+
+Numbered framesOf(const std::vector<std::string>& numbers) {
   const auto digitsOf = [](const std::string& d) { return d.size() - (d[0] == '-'); };
   const auto hasZero = [&](const std::string& d) { return digitsOf(d) > 1 && d[d[0] == '-'] == '0'; };
   const auto fits = [&](const std::string& d, size_t width) {
@@ -277,37 +294,26 @@ Plate openPlate(const fs::path& file, double fps) {
   std::set<size_t> widths = {0};
   for (const auto& d : numbers)
     if (hasZero(d)) widths.insert(digitsOf(d));
-  size_t width = 0;
+  Numbered out;
   long most = -1;
   for (const size_t w : widths)
     if (const long n = std::count_if(numbers.begin(), numbers.end(), [&](const auto& d) { return fits(d, w); });
         n >= most)
-      most = n, width = w;
-  const bool padded = width > 0;
+      most = n, out.width = w;
   for (const auto& d : numbers)
-    if (fits(d, width))
-      frames.insert(std::stoi(d));
+    if (fits(d, out.width))
+      out.frames.insert(std::stoi(d));
     else
-      plate.strays.push_back(std::stoi(d));
-  std::sort(plate.strays.begin(), plate.strays.end());
-  if (frames.empty())
-    throw Error(fmt::format("{}: no frames are found there", file.string()), "Check the name and the folder");
-  // Without a leading zero anywhere the numbers are as long as they are; one length for all reads the same either way.
-  const auto lengthOf = [](int frame) { return std::to_string(std::abs(frame)).size(); };
-  const size_t pad = padded                                                    ? width
-                     : lengthOf(*frames.begin()) == lengthOf(*frames.rbegin()) ? lengthOf(*frames.begin())
-                                                                               : 1;
-  plate.pattern = (folder / (before + std::string(pad, '#') + after)).string();
-  if (folder == "." && file.parent_path().empty()) plate.pattern = before + std::string(pad, '#') + after;
-  plate.range = {*frames.begin(), *frames.rbegin()};
-  if (plate.range.count() > 1000000)
-    throw Error(
-        fmt::format("{}: frames {} to {} are more than a million", file.string(), plate.range.first, plate.range.last),
-        "Move unrelated files out of the folder");
-  for (int f = plate.range.first; f <= plate.range.last; ++f)
-    if (!frames.count(f)) plate.missing.push_back(f);
-  plate.fps = fps > 0 ? fps : 24;
-  // The first frame that can be opened gives the size; a broken one in front must not hide the rest.
+      out.strays.push_back(std::stoi(d));
+  std::sort(out.strays.begin(), out.strays.end());
+  return out;
+}
+
+/// Size, origin, rate and layers, from the first frame that can be opened: a broken one in front must not hide the
+/// rest. Throws Error where none can be.
+void readHead(Plate& plate, const std::set<int>& frames, double fps) {
+  constexpr double kUsualFps = 24;
+  plate.fps = fps > 0 ? fps : kUsualFps;
   std::string firstProblem;
   for (const int f : frames) {
     try {
@@ -324,12 +330,42 @@ Plate openPlate(const fs::path& file, double fps) {
         plate.fps = static_cast<double>(rate[0]) / rate[1];
       if (const auto layers = colourLayers(*in); layers.size() > 1)
         for (const Channels& c : layers) plate.layers.push_back(c.layer);
-      break;
+      return;
     } catch (const Error& e) {
       if (firstProblem.empty()) firstProblem = e.problem();
     }
   }
-  if (plate.width == 0) throw Error(firstProblem, "None of the frames can be read: copy or render them again");
+  throw Error(firstProblem, "None of the frames can be read: copy or render them again");
+}
+
+}  // namespace
+
+Plate openPlate(const fs::path& file, double fps) {
+  if (isMovie(file)) return openMovie(file, fps);
+  const fs::path folder = file.parent_path().empty() ? fs::path(".") : file.parent_path();
+  const NumberedName name = numberedName(file);
+  Numbered numbered = framesOf(numbersIn(folder, name));
+  const auto& frames = numbered.frames;
+  if (frames.empty())
+    throw Error(fmt::format("{}: no frames are found there", file.string()), "Check the name and the folder");
+  Plate plate;
+  plate.strays = std::move(numbered.strays);
+  // Without a leading zero anywhere the numbers are as long as they are; one length for all reads the same either way.
+  const auto lengthOf = [](int frame) { return std::to_string(std::abs(frame)).size(); };
+  const size_t pad = numbered.width > 0                                        ? numbered.width
+                     : lengthOf(*frames.begin()) == lengthOf(*frames.rbegin()) ? lengthOf(*frames.begin())
+                                                                               : 1;
+  const std::string pattern = name.before + std::string(pad, '#') + name.after;
+  plate.pattern = file.parent_path().empty() ? pattern : (folder / pattern).string();
+  plate.range = {*frames.begin(), *frames.rbegin()};
+  constexpr int kMostFrames = 1000000;  // eleven hours; more is a file that only looks like a frame
+  if (plate.range.count() > kMostFrames)
+    throw Error(
+        fmt::format("{}: frames {} to {} are more than a million", file.string(), plate.range.first, plate.range.last),
+        "Move unrelated files out of the folder");
+  for (int f = plate.range.first; f <= plate.range.last; ++f)
+    if (!frames.count(f)) plate.missing.push_back(f);
+  readHead(plate, frames, fps);
   plate.colourSpace = defaultColourSpace(plate.pattern);
   return plate;
 }

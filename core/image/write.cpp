@@ -79,6 +79,36 @@ const std::vector<std::string>& exrCompressions() {
   return names;
 }
 
+namespace {
+
+/// A picture's first n channels with the further ones beside them, and what the file says of each.
+Picture withExtra(const Picture& p, int n, const WriteOptions& options, OIIO::ImageSpec& spec) {
+  spec.channelnames.resize(static_cast<size_t>(n));
+  spec.channelformats.assign(static_cast<size_t>(n), spec.format);
+  int count = n;
+  for (const auto& e : options.extra) {
+    if (e.picture->data != p.data) throw Error("channels of one file have one size", "Write them into two files");
+    count += static_cast<int>(e.names.size());
+    for (const auto& name : e.names)
+      spec.channelnames.push_back(name), spec.channelformats.push_back(OIIO::TypeDesc::FLOAT);
+  }
+  spec.nchannels = count;
+  Picture out(p.data, p.display, count);
+  const size_t pixels = static_cast<size_t>(p.data.width()) * static_cast<size_t>(p.data.height());
+  int to = 0;
+  const auto take = [&](const Picture& from, int channels) {
+    for (size_t i = 0; i < pixels; ++i)
+      std::copy_n(from.values.data() + i * static_cast<size_t>(from.channels), channels,
+                  out.values.data() + i * static_cast<size_t>(count) + to);
+    to += channels;
+  };
+  take(p, n);
+  for (const auto& e : options.extra) take(*e.picture, static_cast<int>(e.names.size()));
+  return out;
+}
+
+}  // namespace
+
 void writePicture(const fs::path& file, const Picture& picture, const WriteOptions& options) {
   const std::string ending = lowerEnding(file);
   const bool exr = ending == ".exr", jpeg = ending == ".jpg" || ending == ".jpeg";
@@ -100,6 +130,8 @@ void writePicture(const fs::path& file, const Picture& picture, const WriteOptio
   spec.full_x = p->display.x0, spec.full_y = p->display.y0, spec.full_width = p->display.width(),
   spec.full_height = p->display.height();
   if (n == 1) spec.channelnames = {exr ? "Y" : "R"};
+  Picture all;
+  if (exr && !options.extra.empty()) p = &(all = withExtra(*p, n, options, spec));
   if (exr) {
     spec.attribute("compression", options.compression);
     // The primaries and white of Rec. ITU-R BT.709, as OpenEXR's chromaticities attribute wants them.

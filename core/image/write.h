@@ -8,6 +8,12 @@
 
 namespace zentil::image {
 
+/// Further channels of an EXR, 32-bit floats: the first channels of a picture over the same data window.
+struct ExtraChannels {
+  std::vector<std::string> names;  ///< "Z"; "forward.u", "forward.v"
+  const Picture* picture = nullptr;
+};
+
 struct WriteOptions {
   bool half = true;                 ///< EXR: 16-bit floats; otherwise 32-bit
   std::string compression = "piz";  ///< EXR: piz (lossless, fast on grain), zip, dwab, none...
@@ -19,6 +25,7 @@ struct WriteOptions {
   bool sphere = false;
   std::filesystem::path packetsOf;           ///< JPEG: another one, whose packets go along (packetsIn); empty: none
   std::map<std::string, std::string> notes;  ///< named texts for the header
+  std::vector<ExtraChannels> extra;          ///< EXR alone
 };
 
 /// Endings that can be written.

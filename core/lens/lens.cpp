@@ -5,7 +5,7 @@
 #include <limits>
 
 #include "core/base/error.h"
-#include "core/lens/pixel_maps.h"
+#include "core/lens/st_maps.h"
 
 namespace zentil::lens {
 

@@ -11,7 +11,7 @@
 
 namespace zentil::lens {
 
-struct PixelMaps;
+struct LensMaps;
 
 /// The equation that k1 to p2 belong to.
 enum class Model {
@@ -52,7 +52,7 @@ struct Lens {
   double squeeze = 1, squeezeCentrePx = 0;
   /// A lens that changes during the shot (a zoom): k1 to p2 at some frames.
   value::Keys<Coefficients> keys = {};
-  std::shared_ptr<const PixelMaps> maps =
+  std::shared_ptr<const LensMaps> maps =
       nullptr;  ///< when given, these positions are the lens and nothing above counts
   value::Unknown unknown = {};
 

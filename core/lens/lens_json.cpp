@@ -4,7 +4,7 @@
 
 #include "core/base/error.h"
 #include "core/base/files.h"
-#include "core/lens/pixel_maps.h"
+#include "core/lens/st_maps.h"
 #include "core/value/json.h"
 #include "core/value/type_of.h"
 
@@ -12,15 +12,15 @@ using nlohmann::json;
 
 namespace zentil::lens {
 
-json mapsToJson(const PixelMaps& maps, const std::filesystem::path& folder) {
+json mapsToJson(const LensMaps& maps, const std::filesystem::path& folder) {
   json j = {{"straight", {maps.straight.width(), maps.straight.height()}}};
   if (!maps.undistortFile.empty()) j["undistort"] = relativeTo(maps.undistortFile, folder);
   if (!maps.redistortFile.empty()) j["redistort"] = relativeTo(maps.redistortFile, folder);
   return j;
 }
 
-std::shared_ptr<const PixelMaps> mapsFrom(const json& j, const std::filesystem::path& folder, int width, int height,
-                                          std::string& problem) {
+std::shared_ptr<const LensMaps> mapsFrom(const json& j, const std::filesystem::path& folder, int width, int height,
+                                         std::string& problem) {
   const auto size = j.at("straight").get<std::array<int, 2>>();
   StMapFiles files;
   files.undistort = resolve(j.value("undistort", ""), folder);
@@ -34,7 +34,7 @@ std::shared_ptr<const PixelMaps> mapsFrom(const json& j, const std::filesystem::
     return readStMaps(files, width, height).maps;
   } catch (const Error& e) {
     problem = e.what();
-    auto kept = std::make_shared<PixelMaps>();
+    auto kept = std::make_shared<LensMaps>();
     kept->undistortFile = files.undistort.string(), kept->redistortFile = files.redistort.string();
     kept->straight = {0, 0, size[0], size[1]};
     return kept;

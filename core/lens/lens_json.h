@@ -12,11 +12,11 @@ nlohmann::json toJson(const Lens& lens, const std::filesystem::path& folder);
 Lens lensFrom(const nlohmann::json& json);
 
 /// The names and size of ST maps.
-nlohmann::json mapsToJson(const PixelMaps& maps, const std::filesystem::path& folder);
+nlohmann::json mapsToJson(const LensMaps& maps, const std::filesystem::path& folder);
 /// Reads ST maps by their names for a plate of this size. When the pictures cannot be read `problem` says why, and the
 /// names are kept with empty tables, through which nothing leads anywhere. Throws Error or nlohmann's exceptions for
 /// JSON that names none.
-std::shared_ptr<const PixelMaps> mapsFrom(const nlohmann::json& json, const std::filesystem::path& folder,
-                                          int plateWidth, int plateHeight, std::string& problem);
+std::shared_ptr<const LensMaps> mapsFrom(const nlohmann::json& json, const std::filesystem::path& folder,
+                                         int plateWidth, int plateHeight, std::string& problem);
 
 }  // namespace zentil::lens

@@ -100,6 +100,7 @@ image::Picture grown(const image::Picture& matte, double growPx, double softPx);
 
 /// The shapes that it consists of; null for something else.
 inline RotoShapes* shapesIn(Content& content) { return std::get_if<RotoShapes>(&content); }
+inline const RotoShapes* shapesIn(const Content& content) { return std::get_if<RotoShapes>(&content); }
 /// A part's shapes; null for a part of something else.
 inline RotoShapes* shapesOf(Part& part) { return std::get_if<RotoShapes>(&part.content); }
 inline const RotoShapes* shapesOf(const Part& part) { return std::get_if<RotoShapes>(&part.content); }

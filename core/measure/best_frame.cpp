@@ -7,6 +7,7 @@
 #include "core/base/median.h"
 #include "core/comp/cover.h"
 #include "core/comp/sight.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/map/resample.h"
 #include "core/measure/consensus.h"
 

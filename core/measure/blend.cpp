@@ -7,6 +7,7 @@
 
 #include "core/base/error.h"
 #include "core/base/median.h"
+#include "core/evaluate/shot_evaluator.h"
 
 namespace zentil::measure {
 namespace {

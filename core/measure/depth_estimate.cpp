@@ -5,6 +5,7 @@
 
 #include "core/base/error.h"
 #include "core/base/parallel.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/set/ray_scene.h"
 
 namespace zentil::measure {

@@ -8,6 +8,7 @@
 #include "core/base/median.h"
 #include "core/comp/cover.h"
 #include "core/comp/light.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/map/resample.h"
 
 namespace zentil::measure {

@@ -1,6 +1,7 @@
 #include "core/measure/held.h"
 
 #include "core/comp/undistort.h"
+#include "core/evaluate/shot_evaluator.h"
 
 namespace zentil::measure {
 

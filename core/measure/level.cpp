@@ -6,6 +6,7 @@
 #include "core/base/error.h"
 #include "core/base/median.h"
 #include "core/comp/of_plate.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/map/resample.h"
 #include "core/measure/held.h"
 #include "core/measure/slip.h"

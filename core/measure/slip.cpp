@@ -14,6 +14,7 @@
 #include "core/comp/cover.h"
 #include "core/comp/of_plate.h"
 #include "core/comp/undistort.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/image/sample.h"
 #include "core/measure/held.h"
 #include "core/value/hash.h"
@@ -354,8 +355,9 @@ std::vector<std::string> surfacesBehind(const evaluate::FrameState& state, const
   constexpr int kAcross = 7, kFew = kAcross * kAcross / 5;
   std::map<int, int> seen;
   for (int i = 0; i < kAcross * kAcross; ++i) {
-    const Vec2 at(reach.x0 + (i % kAcross + 0.5) / kAcross * reach.width(),
-                  reach.y0 + (i / kAcross + 0.5) / kAcross * reach.height());
+    const int column = i % kAcross, row = i / kAcross;
+    const Vec2 at(reach.x0 + (column + 0.5) / kAcross * reach.width(),
+                  reach.y0 + (row + 0.5) / kAcross * reach.height());
     Vec3 way;
     if (!state.here->view->unproject(at, way)) continue;
     const Vec3 from = state.here->view->positionAt(at);
@@ -451,7 +453,11 @@ uint64_t slipKey(const evaluate::ShotEvaluator& evaluator, const std::string& id
     // How it is laid does not move it.
     evaluate::FrameState m = evaluator.only(id, f);
     h.add(f).add(evaluator.plateAt(f).key());
-    for (const auto& l : m.layers) h.add(l.shapeKey);
+    for (const auto& l : m.layers) {
+      h.add(l.shapeKey);
+      // A picture that is the same whichever frame it is measured against.
+      if (l.held) h.add(l.held->frame).add(l.held->key);
+    }
   }
   return h.key();
 }

@@ -2,6 +2,8 @@
 
 #include "core/base/error.h"
 #include "core/base/hash.h"
+#include "core/comp/filled_edges.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/image/provenance.h"
 #include "core/image/write.h"
 #include "core/output/protect_inputs.h"
@@ -17,7 +19,7 @@ constexpr const char* kAlone = " alone";
 /// Written into every delivered file's header; says from which recipe, files and version it came.
 std::string mark(const evaluate::ShotEvaluator& evaluator, const evaluate::FrameState& state) {
   const auto& d = evaluator.delivery();
-  const double aspect = state.plate ? state.plate->files.pixelAspect : 1;
+  const double aspect = state.plate ? evaluator.outputPixelAspect() : 1;
   const uint64_t key =
       hashOf(fmt::format("{} {} {} {} {}{}{}", comp::kPixelsVersion, d.half, d.compression, d.quality, d.sharpFilter,
                          d.overPlate ? "" : " alone", aspect == 1 ? "" : fmt::format(" pixels {:g} wide", aspect)),
@@ -56,7 +58,21 @@ fs::path deliveredFile(const evaluate::ShotEvaluator& evaluator, int frame) {
 }
 
 bool isUpToDate(const evaluate::ShotEvaluator& evaluator, int frame) {
-  return isUpToDate(deliveredFile(evaluator, frame), mark(evaluator, evaluator.at(frame)));
+  return isUpToDate(deliveredFile(evaluator, frame), mark(evaluator, evaluator.output(frame)));
+}
+
+image::Picture outputPicture(const evaluate::ShotEvaluator& evaluator, const evaluate::FrameState& output,
+                             comp::RenderCache& cache, map::Filter filter, bool overPlate,
+                             std::vector<std::string>* failed) {
+  comp::BuildOptions build;
+  build.filter = filter, build.failed = failed;
+  const auto view = output.here->outputView();
+  image::Picture out = !overPlate ? comp::buildAdded(output, cache, filter, failed)
+                       : evaluator.outputFillsEdges()
+                           ? comp::withFilledEdges(evaluator, output.frame, view, cache, filter).picture
+                           : comp::buildFrame(output, cache, build);
+  if (output.here->asShot) out.data = out.display = {0, 0, out.data.width(), out.data.height()};
+  return out;
 }
 
 DeliveryReport deliver(const evaluate::ShotEvaluator& evaluator, const std::vector<int>& wished,
@@ -96,7 +112,7 @@ DeliveryReport deliver(const evaluate::ShotEvaluator& evaluator, const std::vect
       return report;
     }
     job.report(static_cast<double>(i) / static_cast<double>(frames.size()), fmt::format("frame {}", f));
-    const evaluate::FrameState state = evaluator.at(f);
+    const evaluate::FrameState state = evaluator.output(f);
     const fs::path file = deliveredFile(evaluator, f);
     const std::string made = mark(evaluator, state);
     if (isUpToDate(file, made)) {
@@ -105,16 +121,14 @@ DeliveryReport deliver(const evaluate::ShotEvaluator& evaluator, const std::vect
     }
     if (!state.plate) throw Error("the shot has no plate", "Open one");
     const auto plate = cache.frame(*state.plate);
-    comp::BuildOptions build;
-    build.filter = delivery.sharpFilter ? map::Filter::Sharper : map::Filter::Sharp;
-    const image::Picture picture =
-        delivery.overPlate ? comp::buildFrame(state, cache, build) : comp::buildAdded(state, cache, build.filter);
+    const auto filter = delivery.sharpFilter ? map::Filter::Sharper : map::Filter::Sharp;
+    const image::Picture picture = outputPicture(evaluator, state, cache, filter, delivery.overPlate);
     image::WriteOptions options;
     options.half = delivery.half;
     options.compression = delivery.compression;
     options.quality = delivery.quality;
-    options.alpha = plate->hasAlpha || !delivery.overPlate;
-    options.pixelAspect = state.plate->files.pixelAspect;
+    options.alpha = plate->hasAlpha || !delivery.overPlate || evaluator.outputHasAlpha();
+    options.pixelAspect = evaluator.outputPixelAspect();
     options.sphere = state.here->around;
     if (options.sphere) options.packetsOf = state.plate->files.fileOf(state.plate->frame);
     options.notes["ImageDescription"] = options.notes["DocumentName"] = made;

@@ -41,6 +41,13 @@ class Elsewhere : public Error {
 DeliveryReport deliver(const evaluate::ShotEvaluator& evaluator, const std::vector<int>& frames,
                        comp::RenderCache& cache, const Job& job = {}, const DeliveryWish& wish = {});
 
+/// A frame as the shot's output view shows it: the finished picture, or its elements alone. Its display window begins
+/// at the origin. Where `failed` is given, an element that cannot be made is left out and named there. Throws Error as
+/// comp::buildFrame and ShotEvaluator::outputView do.
+image::Picture outputPicture(const evaluate::ShotEvaluator& evaluator, const evaluate::FrameState& output,
+                             comp::RenderCache& cache, map::Filter filter, bool overPlate,
+                             std::vector<std::string>* failed = nullptr);
+
 /// The file a frame is delivered to.
 std::filesystem::path deliveredFile(const evaluate::ShotEvaluator& evaluator, int frame);
 

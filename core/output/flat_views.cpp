@@ -2,6 +2,7 @@
 
 #include "core/base/error.h"
 #include "core/base/files.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/image/provenance.h"
 #include "core/image/write.h"
 #include "core/map/between.h"

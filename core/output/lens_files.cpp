@@ -6,6 +6,7 @@
 #include "core/base/error.h"
 #include "core/base/files.h"
 #include "core/base/parallel.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/image/write.h"
 #include "core/lens/lens_file.h"
 #include "core/output/protect_inputs.h"

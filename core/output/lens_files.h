@@ -4,7 +4,7 @@
 #include <vector>
 
 #include "core/base/job.h"
-#include "core/evaluate/frame_state.h"
+#include "core/evaluate/shot_evaluator.h"
 
 namespace zentil::output {
 

@@ -5,6 +5,7 @@
 #include "core/base/files.h"
 #include "core/comp/cover.h"
 #include "core/comp/motion_blurred_matte.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/image/provenance.h"
 #include "core/image/write.h"
 #include "core/output/protect_inputs.h"

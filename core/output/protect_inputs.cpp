@@ -4,6 +4,7 @@
 
 #include "core/base/error.h"
 #include "core/base/files.h"
+#include "core/evaluate/shot_evaluator.h"
 
 namespace fs = std::filesystem;
 

@@ -2,7 +2,7 @@
 #include <filesystem>
 #include <vector>
 
-#include "core/evaluate/frame_state.h"
+#include "core/evaluate/shot_evaluator.h"
 
 namespace zentil::output {
 

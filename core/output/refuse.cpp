@@ -3,6 +3,7 @@
 #include <map>
 
 #include "core/base/error.h"
+#include "core/evaluate/shot_evaluator.h"
 
 namespace zentil::output {
 

@@ -4,6 +4,7 @@
 
 #include "core/base/error.h"
 #include "core/comp/reprojected_frame.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/image/provenance.h"
 #include "core/image/write.h"
 #include "core/output/protect_inputs.h"
@@ -16,7 +17,7 @@ double writeOtherFrame(const evaluate::ShotEvaluator& evaluator, int frame, int 
     throw Error(fmt::format("{}: a file of that kind holds no alpha", file.string()), "Choose exr, png or tif");
   refuseInputs(evaluator, {file});
   image::refuseOthers({file});
-  const auto picture = comp::otherFrame(evaluator, frame, other, cache, map::Filter::Sharp);
+  const auto picture = comp::otherFrame(evaluator, *evaluator.stage(frame), other, cache, map::Filter::Sharp);
   image::WriteOptions options;
   options.alpha = true;
   options.pixelAspect = evaluator.plateAt(frame).files.pixelAspect;

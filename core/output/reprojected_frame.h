@@ -2,7 +2,7 @@
 #include <filesystem>
 
 #include "core/comp/render_cache.h"
-#include "core/evaluate/frame_state.h"
+#include "core/evaluate/shot_evaluator.h"
 
 namespace zentil::output {
 

@@ -7,6 +7,7 @@
 
 #include "core/base/files.h"
 #include "core/comp/cover.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/image/provenance.h"
 
 namespace fs = std::filesystem;

@@ -22,6 +22,7 @@
 #include "core/set/world.h"
 #include "core/shot/export_settings.h"
 #include "core/shot/flat_view.h"
+#include "core/shot/output.h"
 #include "core/shot/steady.h"
 #include "core/solve/solve.h"
 #include "core/track/follow.h"
@@ -143,6 +144,7 @@ struct Shot {
   ExportSettings exportSettings;
   Steady steady;
   FlatView flatView;  ///< of a sphere
+  Output output;      ///< the view that is delivered
   value::Unknown unknown;
 
   // Not saved:
@@ -271,6 +273,7 @@ void describe(const Shot*, See&& see) {
   see("exportSettings", &Shot::exportSettings, label("exporting").nonRendering());
   see("steady", &Shot::steady, label("stabilising").nonRendering());
   see("flatView", &Shot::flatView, label("flat view").nonRendering());
+  see("output", &Shot::output, label("view that is delivered"));
 }
 
 /// Which of the solves that are kept is the shot's own now.

@@ -41,7 +41,7 @@ double flatness(const std::vector<SolveAnswer::Point>& points) {
 }
 
 /// How a world that was solved lies in the one that is answered in: X to size * turn * X + shift.
-struct Laid {
+struct Alignment {
   Mat3 turn = Mat3::Identity();
   Vec3 shift = Vec3::Zero();
   double size = 1;
@@ -49,7 +49,7 @@ struct Laid {
 };
 
 /// The first camera at the origin, looking along -Z with Y up.
-Laid asFirstCamera(const Reconstruction& w) {
+Alignment asFirstCamera(const Reconstruction& w) {
   for (int f = w.range.first; f <= w.range.last; ++f)
     if (w.view(f)) {
       const Mat3 turn = kFlip * w.view(f)->turn;
@@ -59,7 +59,7 @@ Laid asFirstCamera(const Reconstruction& w) {
 }
 
 /// Where the given camera stood: its turns say how the world is turned, its centres where and how large it is.
-Laid asGiven(const Reconstruction& w, const camera::CameraPath& path) {
+Alignment asGiven(const Reconstruction& w, const camera::CameraPath& path) {
   Mat3 turns = Mat3::Zero();
   Vec3 mine = Vec3::Zero(), given = Vec3::Zero();
   int n = 0;
@@ -68,7 +68,7 @@ Laid asGiven(const Reconstruction& w, const camera::CameraPath& path) {
     turns += pose.rotation * kFlip * w.view(f)->turn;
     mine += w.view(f)->centre(), given += pose.position, ++n;
   }
-  Laid out;
+  Alignment out;
   out.turn = nearestRotation(turns);
   mine /= std::max(1, n), given /= std::max(1, n);
   double both = 0, own = 0;
@@ -80,6 +80,102 @@ Laid asGiven(const Reconstruction& w, const camera::CameraPath& path) {
   if (own > 1e-18 && both > 0) out.size = both / own;
   out.shift = given - out.size * (out.turn * mine);
   return out;
+}
+
+/// A frame that fewer tracks hold stands on little: a camera takes three, and a few are always wrong.
+constexpr int kFew = 8;
+
+/// The lens as it was found, by the frame where it zooms.
+lens::Lens lensFrom(const SolveProblem& s, const Reconstruction& w, const camera::CameraPath& camera) {
+  lens::Lens out = s.lens;
+  if (s.q.k1 || s.q.k2) {
+    out.k1 = w.inner.lens.k1, out.k2 = w.inner.lens.k2;
+    out.source = kSolvedHere;
+    if (w.inner.k1Zoom != 0 || w.inner.k2Zoom != 0)
+      for (const auto& [f, pose] : camera.poses) {
+        const auto& l = w.inner.lensOf(*w.view(f));
+        out.keys.put(f, {l.k1, l.k2, l.k3, l.p1, l.p2}, value::Between::Linear);
+      }
+  }
+  return out;
+}
+
+/// Errors of tracks and frames, and the points. Returns how many frames are held by few tracks.
+int addErrors(const SolveProblem& s, const Reconstruction& w, const Alignment& align, SolveAnswer& out) {
+  std::map<int, std::pair<double, int>> frames;
+  for (size_t i = 0; i < s.tracks.size(); ++i) {
+    const Track& t = s.tracks[i];
+    TrackError e{t.id, 0, 0, t.length(), Verdict::Used};
+    if (!w.point(i)) {
+      const auto off = w.departure(i);
+      e.verdict = !off ? Verdict::Unplaced : off->rmsPx > kMoving * s.width ? Verdict::Moves : Verdict::Slides;
+      if (off) e.meanPx = off->meanPx, e.worstPx = off->worstPx;
+    } else {
+      int n = 0;
+      for (int f = std::max(t.first, s.range.first); f <= std::min(t.last(), s.range.last); ++f) {
+        if (!w.view(f) || !w.sees(i, f)) continue;
+        const double d = w.errorAt(i, f).value_or(kAwayPx);
+        e.meanPx += d, e.worstPx = std::max(e.worstPx, d), ++n;
+        frames[f].first += d * d, ++frames[f].second;
+      }
+      if (n) e.meanPx /= n;
+      out.points.push_back({t.id, align(*w.point(i)), e.meanPx, n});
+    }
+    out.errors.tracks.push_back(e);
+  }
+  int thin = 0;
+  for (const auto& [f, sum] : frames) {
+    out.errors.perFrame[f] = std::sqrt(sum.first / sum.second);
+    thin += sum.second < kFew;
+  }
+  return thin;
+}
+
+std::vector<std::string> remarksOn(const SolveProblem& s, const Solved& solved, const SolveAnswer& out,
+                                   const std::vector<int>& lost, int thin) {
+  const Reconstruction& w = *solved.world;
+  // What is likely, of lenses that pictures are taken with: 13 to 290 mm on a back of 36 mm, a corner bent by less than
+  // about half (common practice, no source).
+  constexpr double kShortest = 0.35, kLongest = 8, kMostBent = 0.8;
+  // Part of the tracks on moving things from which a matte is worth the work.
+  constexpr double kManyAstray = 0.3;
+  // Points this flat, of their extent, say next to nothing about the focal length (tests/solve/).
+  constexpr double kFlat = 0.004;
+  std::vector<std::string> remarks;
+  if (const auto cuts = cutsIn(s); !cuts.empty())
+    remarks.push_back(fmt::format(
+        "no track joins frames {} and {}: there is a cut, or frames without detail; solve each side with its own range",
+        cuts.front(), cuts.front() + 1));
+  if (!lost.empty())
+    remarks.push_back(fmt::format("frames {} could not be placed: too few tracks reach them", describeFrames(lost)));
+  const auto used =
+      std::count_if(out.errors.tracks.begin(), out.errors.tracks.end(), [](const TrackError& e) { return e.used(); });
+  const auto astray = std::count_if(out.errors.tracks.begin(), out.errors.tracks.end(),
+                                    [](const TrackError& e) { return e.verdict == Verdict::Moves; });
+  if (solved.kind == Kind::Plane && astray > 0)
+    remarks.push_back(fmt::format("{} of {} tracks are not on the plane and are not used", astray, used + astray));
+  else if (astray > kManyAstray * static_cast<double>(used + astray))
+    remarks.push_back(
+        fmt::format("{} of {} tracks are on moving things: put large ones under the tracking matte "
+                    "and track again",
+                    astray, used + astray));
+  if (thin) remarks.push_back(fmt::format("{} frames are held by fewer than eight tracks", thin));
+  const double focal = w.inner.f / s.width;
+  if (s.q.task == Task::Find && (focal < kShortest || focal > kLongest || std::abs(w.inner.lens.k1) > kMostBent))
+    remarks.push_back(fmt::format(
+        "a focal length of {:.1f} mm with k1 {:.2f} is not likely: if the camera zooms say so, or give what you know",
+        out.camera.focalMm, w.inner.lens.k1));
+  if (s.lens.maps && s.lensHeld)
+    remarks.push_back("the lens comes from ST maps: lens and focal length are fixed");
+  else if (!s.lens.keys.empty() && s.lensHeld)
+    remarks.push_back("the lens changes through the shot: it is fixed");
+  if (solved.kind == Kind::Tripod)
+    remarks.push_back("from one place there is no depth: points are directions, one away from the camera");
+  else if (solved.kind != Kind::Plane && flatness(out.points) < kFlat && s.q.focal != Focal::Known)
+    remarks.push_back(
+        "all points are on one plane: focal length and lens are uncertain; solve it as a camera in front of "
+        "a plane, or give what you know");
+  return remarks;
 }
 
 }  // namespace
@@ -100,7 +196,7 @@ SolveAnswer answerFrom(const SolveProblem& s, const Solved& solved, const camera
     out.pixelAspect = w.inner.tall;
     out.camera.backHeightMm = body.backWidthMm * s.height / (s.width * w.inner.tall);
   }
-  const Laid laid = s.q.task == Task::Find ? asFirstCamera(w) : asGiven(w, body);
+  const Alignment align = s.q.task == Task::Find ? asFirstCamera(w) : asGiven(w, body);
   std::vector<int> lost;
   for (int f = s.range.first; f <= s.range.last; ++f) {
     if (!w.view(f)) {
@@ -108,79 +204,12 @@ SolveAnswer answerFrom(const SolveProblem& s, const Solved& solved, const camera
       continue;
     }
     const View& v = *w.view(f);
-    out.camera.poses[f] = {laid(v.centre()), laid.turn * v.turn.transpose() * kFlip, w.inner.f * v.zoom * mm};
+    out.camera.poses[f] = {align(v.centre()), align.turn * v.turn.transpose() * kFlip, w.inner.f * v.zoom * mm};
   }
   if (s.zooming()) out.camera.focalMm = out.camera.poses.begin()->second.focalMm;
-  out.lens = s.lens;
-  if (s.q.k1 || s.q.k2) {
-    out.lens.k1 = w.inner.lens.k1, out.lens.k2 = w.inner.lens.k2;
-    out.lens.source = kSolvedHere;
-    if (w.inner.k1Zoom != 0 || w.inner.k2Zoom != 0)
-      for (const auto& [f, pose] : out.camera.poses) {
-        const auto& l = w.inner.lensOf(*w.view(f));
-        out.lens.keys.put(f, {l.k1, l.k2, l.k3, l.p1, l.p2}, value::Between::Linear);
-      }
-  }
-  std::map<int, std::pair<double, int>> frames;
-  for (size_t i = 0; i < s.tracks.size(); ++i) {
-    const Track& t = s.tracks[i];
-    TrackError e{t.id, 0, 0, t.length(), Verdict::Used};
-    if (!w.point(i)) {
-      const auto off = w.departure(i);
-      e.verdict = !off ? Verdict::Unplaced : off->rmsPx > kMoving * s.width ? Verdict::Moves : Verdict::Slides;
-      if (off) e.meanPx = off->meanPx, e.worstPx = off->worstPx;
-    } else {
-      int n = 0;
-      for (int f = std::max(t.first, s.range.first); f <= std::min(t.last(), s.range.last); ++f) {
-        if (!w.view(f) || !w.sees(i, f)) continue;
-        const double d = w.errorAt(i, f).value_or(1e3);
-        e.meanPx += d, e.worstPx = std::max(e.worstPx, d), ++n;
-        frames[f].first += d * d, ++frames[f].second;
-      }
-      if (n) e.meanPx /= n;
-      out.points.push_back({t.id, laid(*w.point(i)), e.meanPx, n});
-    }
-    out.errors.tracks.push_back(e);
-  }
-  int thin = 0;
-  for (const auto& [f, sum] : frames) {
-    out.errors.perFrame[f] = std::sqrt(sum.first / sum.second);
-    thin += sum.second < 8;
-  }
-  auto& remarks = out.errors.remarks;
-  if (const auto cuts = cutsIn(s); !cuts.empty())
-    remarks.push_back(fmt::format(
-        "no track joins frames {} and {}: there is a cut, or frames without detail; solve each side with its own range",
-        cuts.front(), cuts.front() + 1));
-  if (!lost.empty())
-    remarks.push_back(fmt::format("frames {} could not be placed: too few tracks reach them", describeFrames(lost)));
-  const auto used =
-      std::count_if(out.errors.tracks.begin(), out.errors.tracks.end(), [](const TrackError& e) { return e.used(); });
-  const auto astray = std::count_if(out.errors.tracks.begin(), out.errors.tracks.end(),
-                                    [](const TrackError& e) { return e.verdict == Verdict::Moves; });
-  if (solved.kind == Kind::Plane && astray > 0)
-    remarks.push_back(fmt::format("{} of {} tracks are not on the plane and are not used", astray, used + astray));
-  else if (astray > 0.3 * static_cast<double>(used + astray))
-    remarks.push_back(
-        fmt::format("{} of {} tracks are on moving things: put large ones under the tracking matte "
-                    "and track again",
-                    astray, used + astray));
-  if (thin) remarks.push_back(fmt::format("{} frames are held by fewer than eight tracks", thin));
-  const double focal = w.inner.f / s.width;
-  if (s.q.task == Task::Find && (focal < 0.35 || focal > 8 || std::abs(w.inner.lens.k1) > 0.8))
-    remarks.push_back(fmt::format(
-        "a focal length of {:.1f} mm with k1 {:.2f} is not likely: if the camera zooms say so, or give what you know",
-        out.camera.focalMm, w.inner.lens.k1));
-  if (s.lens.maps && s.lensHeld)
-    remarks.push_back("the lens comes from ST maps: lens and focal length are fixed");
-  else if (!s.lens.keys.empty() && s.lensHeld)
-    remarks.push_back("the lens changes through the shot: it is fixed");
-  if (solved.kind == Kind::Tripod)
-    remarks.push_back("from one place there is no depth: points are directions, one away from the camera");
-  else if (solved.kind != Kind::Plane && flatness(out.points) < 0.004 && s.q.focal != Focal::Known)
-    remarks.push_back(
-        "all points are on one plane: focal length and lens are uncertain; solve it as a camera in front of "
-        "a plane, or give what you know");
+  out.lens = lensFrom(s, w, out.camera);
+  const int thin = addErrors(s, w, align, out);
+  out.errors.remarks = remarksOn(s, solved, out, lost, thin);
   return out;
 }
 

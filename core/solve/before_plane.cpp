@@ -5,6 +5,7 @@
 
 #include "core/base/error.h"
 #include "core/solve/planes.h"
+#include "core/solve/stages.h"
 
 namespace zentil::solve {
 namespace {
@@ -26,7 +27,9 @@ PlaneSeen planeSeen(const SolveProblem& s) {
   Intrinsics thought = s.inner;
   if (s.q.focal != Focal::Known && s.q.k1) thought.lens.k1 = 0;
   if (s.q.focal != Focal::Known && s.q.k2) thought.lens.k2 = 0;
-  const double within = (s.q.k1 ? 0.006 : 0.002) * s.width;
+  // Over the width: what stays on its plane, where the lens is known and where it is not.
+  constexpr double kPlaneWidth = 0.002, kBentWidth = 0.006;
+  const double within = (s.q.k1 ? kBentWidth : kPlaneWidth) * s.width;
   const auto straight = [&](const Vec2& at) { return Vec2(thought.straight(unturned, at) * thought.f); };
   const auto shared = [&](int a, int b, std::vector<cv::Point2d>& pa, std::vector<cv::Point2d>& pb) {
     for (const Track& t : s.tracks)
@@ -38,14 +41,16 @@ PlaneSeen planeSeen(const SolveProblem& s) {
   };
   PlaneSeen out;
   out.thought = thought;
-  const int hop = std::max(1, s.range.count() / 24);
+  constexpr int kFrames = 24;           // that are looked at, at the most
+  constexpr size_t kEnoughShared = 40;  // more tracks tie two frames together no better
+  const int hop = std::max(1, s.range.count() / kFrames);
   size_t most = 0;
   for (int a = s.range.first; a <= s.range.last; a += hop) {
     s.job.checkpoint();
     size_t links = 0;
     for (int b = s.range.first; b <= s.range.last; b += hop) {
       std::vector<cv::Point2d> pa, pb;
-      if (a != b) links += std::min<size_t>(shared(a, b, pa, pb), 40);
+      if (a != b) links += std::min<size_t>(shared(a, b, pa, pb), kEnoughShared);
     }
     if (links > most) most = links, out.first = a;
   }
@@ -87,15 +92,18 @@ std::vector<Attempt> firstBefore(const SolveProblem& s) {
     Attempt a;
     a.world = std::make_shared<Reconstruction>(s.tracks, s.range, inner, Reconstruction::Style{}, s.lens);
     Reconstruction& w = *a.world;
-    if (w.startBefore(p.normal, p.views, 0.01 * s.width) < 8) continue;
+    constexpr int kFewest = 8;
+    if (w.startBefore(p.normal, p.views, kGivenWidth * s.width) < kFewest) continue;
     BundleSettings ask;
-    ask.focal = false, ask.k1 = false, ask.rounds = 10, ask.huberPx = 2, ask.enough = 1e-3;
+    ask.focal = false, ask.k1 = false;
+    asFirstLook(ask);
     w.bundle(ask, s.job);
-    ask.focal = s.findsFocal(), ask.k1 = s.q.k1, ask.rounds = 25, ask.enough = 1e-5;
+    ask.focal = s.findsFocal(), ask.k1 = s.q.k1;
+    asSettling(ask);
     w.bundle(ask, s.job);
     w.dropOutliers(5, 1.0);
     a.rms = w.bundle(ask, s.job).rmsPx;
-    w.triangulate(0.004 * s.width, 0);
+    w.triangulate(kLooseWidth * s.width, 0);
     a.points = w.pointCount();
     out.push_back(std::move(a));
   }
@@ -135,8 +143,10 @@ Solved beforePlane(const SolveProblem& s) {
       }
     return 0.0;
   };
+  // Degrees between two answers, and how far their errors are alike.
+  constexpr double kApart = 2, kAlike = 1.1, kAlikePx = 0.005;
   for (size_t k = 1; k < all.size(); ++k) {
-    if (apart(best, all[k]) < 2 || all[k].report.rmsPx > 1.1 * best.report.rmsPx + 0.005) continue;
+    if (apart(best, all[k]) < kApart || all[k].report.rmsPx > kAlike * best.report.rmsPx + kAlikePx) continue;
     best.doubt = fmt::format(
         "two answers explain the plane alike: tilted by {:.0f} degrees against the line of sight ({:.3f} px), or by "
         "{:.0f} the other way ({:.3f} px); the first was taken. More frames, from more sides, or something beside the "

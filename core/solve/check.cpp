@@ -8,6 +8,7 @@
 #include "core/base/frames.h"
 #include "core/base/median.h"
 #include "core/solve/probes.h"
+#include "core/solve/stages.h"
 
 namespace zentil::solve {
 namespace {
@@ -35,14 +36,10 @@ CheckAnswer checkOf(const Reconstruction& given, int width, int height, const Jo
   Reconstruction refined = given;
   BundleSettings ask;
   ask.focal = ask.centre = ask.k1 = ask.k2 = false;
-  for (int round = 0; round < 4; ++round) {
+  ask.rounds = 25;
+  for (int round = 0; round < kSettlingRounds; ++round) {
     job.report(0.2 + 0.15 * round, "what the tracks say");
-    ask.rounds = 25;
-    const double rms = refined.bundle(ask, job).rmsPx;
-    ask.huberPx = std::clamp(1.5 * rms, 0.1, 1.0);
-    refined.dropOutliers(round < 2 ? 5 : 3.5, 0.25);
-    refined.triangulate(3, 0.5);
-    if (round > 1) refined.weigh();
+    settle(refined, ask, round, job);
   }
   refined.bundle(ask, job);
   const Evidence evidence = evidenceOf(refined, ask, width, height, job);

@@ -390,7 +390,7 @@ void Reconstruction::weigh() {
     const Track& t = tracks_[i];
     int n = 0;
     for (int f = std::max(t.first, range.first); f <= std::min(t.last(), range.last); ++f)
-      if (sees(i, f) && view(f)) squares[i] += std::pow(errorAt(i, f).value_or(1e3), 2), ++n;
+      if (sees(i, f) && view(f)) squares[i] += std::pow(errorAt(i, f).value_or(kAwayPx), 2), ++n;
     if (n > 0) squares[i] /= n, all.push_back(squares[i]);
   }
   const double usual = medianOf(all);
@@ -413,19 +413,19 @@ int Reconstruction::dropOutliers(double times, double floorPx) {
     const Track& t = tracks_[i];
     for (int f = std::max(t.first, range.first); f <= std::min(t.last(), range.last); ++f)
       if (sees(i, f) && view(f)) {
-        const double e = errorAt(i, f).value_or(1e3);
+        const double e = errorAt(i, f).value_or(kAwayPx);
         errors[i].emplace_back(f, e), all.push_back(e);
       }
   }
-  // For errors spread evenly round about, the median is 1.18 sigma (Rayleigh's distribution).
-  const double sigma = medianOf(all) / 1.18, cut = std::max(floorPx, times * sigma);
+  const double sigma = medianOf(all) / kMedianOfErrors, cut = std::max(floorPx, times * sigma);
+  constexpr double kWholeTrack = 0.7;  // of the limit for one place: a track that is off all along is on something else
   int dropped = 0;
   for (size_t i = 0; i < points_.size(); ++i) {
     if (errors[i].empty()) continue;
     double sum = 0;
     for (const auto& [f, e] : errors[i]) sum += e * e;
     const double rms = std::sqrt(sum / static_cast<double>(errors[i].size()));
-    if (rms > std::max(floorPx, 0.7 * cut)) {
+    if (rms > std::max(floorPx, kWholeTrack * cut)) {
       points_[i].reset();
       out_[i] = true;
       ++dropped;

@@ -8,6 +8,12 @@
 
 namespace zentil::solve {
 
+/// The error of a place that lands nowhere, px: larger than any that lands.
+constexpr double kAwayPx = 1e3;
+/// The median of errors that spread evenly round about, in standard deviations along one axis (Rayleigh's distribution:
+/// the root of 2 ln 2).
+constexpr double kMedianOfErrors = 1.18;
+
 /// How far a track lies from where a place puts it, pixels.
 struct Departure {
   double rmsPx = 0, meanPx = 0, worstPx = 0;

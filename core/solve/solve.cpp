@@ -8,6 +8,7 @@
 #include "core/solve/before_plane.h"
 #include "core/solve/check.h"
 #include "core/solve/object.h"
+#include "core/solve/stages.h"
 #include "core/solve/worlds.h"
 
 namespace zentil::solve {
@@ -44,6 +45,10 @@ double explained(const SolveProblem& s, const std::vector<Attempt>& firsts) {
   return static_cast<double>(firsts[0].points) / std::max(1, seen);
 }
 
+/// Part of the tracks that a kind of move explains at first sight from which it is worth growing over the shot: turning
+/// explains the far half of what a moving camera sees.
+constexpr double kExplains = 0.4;
+
 /// The share of the tracks' places that a world explains to within a pixel, 0 to 1.
 double toAPixel(const SolveProblem& s, const Reconstruction& w) {
   int places = 0, near = 0;
@@ -51,7 +56,7 @@ double toAPixel(const SolveProblem& s, const Reconstruction& w) {
     const Track& t = s.tracks[i];
     if (!t.on) continue;
     for (int f = std::max(t.first, s.range.first); f <= std::min(t.last(), s.range.last); ++f)
-      if (t.has(f)) ++places, near += w.view(f) && w.point(i) && w.errorAt(i, f).value_or(1e3) < 1;
+      if (t.has(f)) ++places, near += w.view(f) && w.point(i) && w.errorAt(i, f).value_or(kAwayPx) < 1;
   }
   return static_cast<double>(near) / std::max(1, places);
 }
@@ -72,7 +77,7 @@ std::string doubtOf(const SolveProblem& s, const Solved& asked, const std::vecto
   const bool moves = asked.kind == Kind::Free;
   const auto firsts = moves ? firstTurning(s) : firstMoving(s, pairs);
   // What explains little of it needs no closer look.
-  if (explained(s, firsts) < 0.4) return "";
+  if (explained(s, firsts) < kExplains) return "";
   const double price = priceOf(s, *asked.world, !moves);
   const Solved other = bestOf(s, firsts, moves ? Kind::Tripod : Kind::Free, price);
   if (!other.world || priceOf(s, *other.world, moves) >= price) return "";
@@ -104,8 +109,8 @@ Solved chooseKind(const SolveProblem& s, const std::vector<Pair>& pairs) {
   Solved moving = bestOf(s, firstMoving(s, pairs), Kind::Free);
   moving.why = fmt::format("turning alone explains {:.0f}% of the tracks", 100 * std::min(1.0, turns));
   // What a turn explains badly needs no closer look.
-  if (turns < 0.4 || moving.stopped) return moving;
-  const double price = moving.world ? priceOf(s, *moving.world, false) : 1e300;
+  if (turns < kExplains || moving.stopped) return moving;
+  const double price = moving.world ? priceOf(s, *moving.world, false) : kNoPrice;
   Solved tripod;
   try {
     tripod = bestOf(s, turning, Kind::Tripod, price);
@@ -141,7 +146,8 @@ Solved fromGiven(const SolveProblem& s, const camera::CameraPath& path) {
     w.view(f) = v;
   }
   w.goOn();
-  if (w.triangulate(0.01 * s.width, 0.3) < 8)
+  constexpr int kFewestGiven = 8;  // points: fewer say nothing about a camera
+  if (w.triangulate(kGivenWidth * s.width, kGivenMeet) < kFewestGiven)
     throw Error("the camera that is here explains next to none of the tracks", "Solve one from the tracks instead");
   BundleSettings& ask = out.question;
   ask.focal = s.findsFocal() && !zooms, ask.zooming = s.zooming();
@@ -149,14 +155,10 @@ Solved fromGiven(const SolveProblem& s, const camera::CameraPath& path) {
   ask.readout = s.q.shutter == Shutter::Found;
   out.report.rmsPx = w.rms();
   if (s.q.task == Task::Check) return out;
-  for (int round = 0; round < 4; ++round) {
+  ask.rounds = 25;
+  for (int round = 0; round < kSettlingRounds; ++round) {
     s.job.report(0.2 * round + 0.1, "everything together");
-    ask.rounds = 25;
-    out.report = w.bundle(ask, s.job);
-    ask.huberPx = std::clamp(1.5 * out.report.rmsPx, 0.1, 1.0);
-    w.dropOutliers(round < 2 ? 5 : 3.5, 0.25);
-    w.triangulate(3, 0.5);
-    if (round > 1) w.weigh();
+    out.report = settle(w, ask, round, s.job);
   }
   out.report = w.bundle(ask, s.job);
   return out;
@@ -219,7 +221,8 @@ SolveAnswer solve(const Tracks& tracks, const FrameRange& range, int width, int 
   if (lens.maps) q.pixelAspect = false;
   const auto on = std::count_if(tracks.begin(), tracks.end(), [](const Track& t) { return t.on && t.length() > 1; });
   if (range.count() < 3) throw Error("a solve needs three frames or more", "Widen the range at Plate");
-  if (on < 20)
+  constexpr int kFewestTracks = 20;  // eight on every frame, and tracks end
+  if (on < kFewestTracks)
     throw Error(fmt::format("{} tracks are too few to solve a camera from", on), "Track more features at Track");
   if (q.focal == Focal::About && !(body.focalMm > 0) && body.poses.empty())
     throw Error("it is not said what the focal length is about", "Type it at Camera, or let it be solved");

@@ -3,10 +3,12 @@
 #include <array>
 #include <cmath>
 #include <functional>
+#include <limits>
 #include <opencv2/calib3d.hpp>
 
 #include "core/base/median.h"
 #include "core/base/parallel.h"
+#include "core/solve/stages.h"
 
 namespace zentil::solve {
 namespace {
@@ -24,6 +26,9 @@ double upperQuartile(std::vector<double> v) {
 }  // namespace
 
 std::vector<Pair> startingPairs(const SolveProblem& s) {
+  constexpr size_t kFewestShared = 30;   // tracks on both frames: an essential matrix takes five, twice over in noise
+  constexpr double kPlaneWidth = 0.003;  // over the width: what a lens bends stays on its plane
+  constexpr double kEnoughParallax = 0.03;  // over the width: more says no more, and tracks get fewer
   std::vector<Pair> out;
   const auto look = [&](int a, int b) {
     std::vector<cv::Point2d> pa, pb;
@@ -33,17 +38,17 @@ std::vector<Pair> startingPairs(const SolveProblem& s) {
         pa.emplace_back(t.where(a).x(), t.where(a).y()), pb.emplace_back(t.where(b).x(), t.where(b).y());
         moved.push_back((t.where(b) - t.where(a)).norm());
       }
-    if (pa.size() < 30) return;
+    if (pa.size() < kFewestShared) return;
     s.job.checkpoint();
     cv::setRNGSeed(1);
-    const cv::Mat h = cv::findHomography(pa, pb, cv::RANSAC, 0.003 * s.width);
+    const cv::Mat h = cv::findHomography(pa, pb, cv::RANSAC, kPlaneWidth * s.width);
     if (h.empty()) return;
     std::vector<cv::Point2d> there;
     cv::perspectiveTransform(pa, there, h);
     for (size_t i = 0; i < pa.size(); ++i) apart.push_back(cv::norm(there[i] - pb[i]));
     const double parallax = upperQuartile(apart);
-    out.push_back({a, b, std::min(parallax / s.width, 0.03) * std::sqrt(static_cast<double>(pa.size())), parallax,
-                   upperQuartile(moved)});
+    out.push_back({a, b, std::min(parallax / s.width, kEnoughParallax) * std::sqrt(static_cast<double>(pa.size())),
+                   parallax, upperQuartile(moved)});
   };
   // Where tracks are short, frames nearer to each other.
   const int n = s.range.count(), start = std::max(1, n / 9);
@@ -102,10 +107,12 @@ Attempt attempt(const SolveProblem& s, const Intrinsics& inner, const Pair& pair
   out.world = std::make_shared<Reconstruction>(s.tracks, s.range, inner, style, s.lens, zooms);
   Reconstruction& w = *out.world;
   w.thin(thinned);
-  const double loose = 0.004 * s.width;
-  if (w.start(pair.a, pair.b, loose) < 15) return {};
+  constexpr int kFewestPoints = 15;
+  const double loose = kLooseWidth * s.width;
+  if (w.start(pair.a, pair.b, loose) < kFewestPoints) return {};
   BundleSettings ask;
-  ask.focal = false, ask.k1 = false, ask.rounds = 10, ask.huberPx = 2, ask.enough = 1e-3;
+  ask.focal = false, ask.k1 = false;
+  asFirstLook(ask);
   w.bundle(ask, s.job);
   // A few frames between and beside, then focal length and k1 are let go.
   const int hop =
@@ -115,16 +122,18 @@ Attempt attempt(const SolveProblem& s, const Intrinsics& inner, const Pair& pair
   for (int round = 0; round < reach; ++round) {
     bool any = false;
     for (int f = s.range.first; f <= s.range.last; f += hop)
-      if (s.job.checkpoint(); !w.view(f) && std::abs(f - pair.a) <= 9 * hop && w.pointsSeen(f) >= 12)
+      if (s.job.checkpoint(); !w.view(f) && std::abs(f - pair.a) <= 9 * hop && w.pointsSeen(f) >= kFewestPlaced)
         any |= w.addView(f, loose);
     if (round > 0 && !any && style.turning) break;
     w.bundle(ask, s.job);
-    w.triangulate(loose, 1.0);
+    w.triangulate(loose, kFirstMeet);
   }
   ask.zooming = style.zooming;
-  ask.rounds = 25, ask.enough = 1e-5;
+  asSettling(ask);
   out.rms = w.bundle(ask, s.job).rmsPx;
-  w.dropOutliers(5, 1.0);
+  // Standard deviations, and at least pixels: a first world is still off by a lens.
+  constexpr double kFarOff = 5, kFarOffPx = 1;
+  w.dropOutliers(kFarOff, kFarOffPx);
   out.rms = w.bundle(ask, s.job).rmsPx;
   out.points = thinned * w.pointCount();
   return out;
@@ -136,6 +145,7 @@ std::vector<Attempt> firstWorlds(const SolveProblem& s, const std::vector<Pair>&
   std::vector<double> guesses = {s.inner.f};
   if (s.q.focal != Focal::Known && s.q.focal != Focal::About) {
     guesses.clear();
+    // Focal lengths over the width, each a third longer: 22 to 97 mm on 36; a solve comes home from that far.
     for (const double g : {0.6, 0.8, 1.05, 1.4, 1.9, 2.7}) guesses.push_back(g * s.width);
   }
   std::vector<std::vector<double>> zooms(1);
@@ -159,15 +169,18 @@ std::vector<Attempt> firstWorlds(const SolveProblem& s, const std::vector<Pair>&
     });
     for (Attempt& a : some)
       if (a.world) all.push_back(std::move(a));
-    // The first pair that holds together well is enough.
-    if (std::any_of(all.begin(), all.end(), [](const Attempt& a) { return a.rms < 0.6; })) break;
+    // The first pair that holds together well is enough: to what tracks of a poor plate are off by.
+    constexpr double kHoldsPx = 0.6;
+    if (std::any_of(all.begin(), all.end(), [](const Attempt& a) { return a.rms < kHoldsPx; })) break;
   }
   std::sort(all.begin(), all.end(), [](const Attempt& a, const Attempt& b) { return a.score() > b.score(); });
   std::vector<Attempt> out;
+  // Worth growing: a third of the best one's points, errors of about its size; another: a focal length off by a fifth.
+  constexpr double kAsGood = 1.3, kAsGoodPx = 0.05, kOther = 0.2;
   for (Attempt& a : all) {
-    const bool good = out.empty() || (a.points > out[0].points / 3 && a.rms < 1.3 * out[0].rms + 0.05);
+    const bool good = out.empty() || (a.points > out[0].points / 3 && a.rms < kAsGood * out[0].rms + kAsGoodPx);
     const bool other = std::none_of(out.begin(), out.end(), [&](const Attempt& o) {
-      return std::abs(std::log(o.world->inner.f / a.world->inner.f)) < 0.2;
+      return std::abs(std::log(o.world->inner.f / a.world->inner.f)) < kOther;
     });
     if (good && other && out.size() < kStarts) out.push_back(std::move(a));
   }
@@ -178,10 +191,11 @@ namespace {
 
 /// Whether it zooms by so much that a lens may be another at either end.
 bool zoomsFar(const Reconstruction& w) {
-  double least = 1e9, most = 0;
+  double least = std::numeric_limits<double>::max(), most = 0;
   for (int f = w.range.first; f <= w.range.last; ++f)
     if (w.view(f)) least = std::min(least, w.view(f)->zoom), most = std::max(most, w.view(f)->zoom);
-  return most > 1.1 * least;
+  constexpr double kFar = 1.1;
+  return most > kFar * least;
 }
 
 /// By so much at least must twice the logarithm of the likelihood grow for a lens that changes with the zoom: of two
@@ -192,22 +206,23 @@ constexpr double kWorth = 100;
 /// once it has grown: then it is left so.
 BundleReport complete(const SolveProblem& s, Reconstruction& w, BundleSettings& ask,
                       const std::function<bool()>& hopeless) {
-  const double within = 3;
   w.letBackIn();
-  w.triangulate(within, 0.7);
-  ask.focal = s.findsFocal(), ask.zooming = s.zooming(), ask.k1 = s.q.k1, ask.rounds = 10, ask.enough = 1e-4;
-  for (int hop = std::max(1, s.range.count() / 16);; hop = std::max(1, hop / 2)) {
+  w.triangulate(kWithinPx, kMeet);
+  ask.focal = s.findsFocal(), ask.zooming = s.zooming(), ask.k1 = s.q.k1;
+  asGrowing(ask);
+  constexpr int kFirstFrames = 16;  // spread over the shot, then halfway between, and so on
+  for (int hop = std::max(1, s.range.count() / kFirstFrames);; hop = std::max(1, hop / 2)) {
     // Outwards from what is known, so that every frame has neighbours.
     bool any = true;
     while (any) {
       any = false;
       for (int f = s.range.first; f <= s.range.last; f += hop)
-        if (s.job.checkpoint(); !w.view(f) && w.pointsSeen(f) >= 12) any |= w.addView(f, within);
-      if (any) w.triangulate(within, 0.7);
+        if (s.job.checkpoint(); !w.view(f) && w.pointsSeen(f) >= kFewestPlaced) any |= w.addView(f, kWithinPx);
+      if (any) w.triangulate(kWithinPx, kMeet);
     }
     s.job.report(0.5, fmt::format("every {} frames", hop));
     w.bundle(ask, s.job);
-    w.triangulate(within, 0.7);
+    w.triangulate(kWithinPx, kMeet);
     if (hop == 1) break;
   }
   if (hopeless()) return {};
@@ -215,24 +230,26 @@ BundleReport complete(const SolveProblem& s, Reconstruction& w, BundleSettings& 
   // centre stays within a few per cent of the frame's middle (or of where the body has it), coefficients near zero
   // and pixels about as wide as they are said to be (common practice, no source): a step away costs as much as one
   // track's error.
+  constexpr double kCentreStep = 0.02, kBendStep = 0.3, kReadoutStep = 0.5, kAspectStep = 0.05;
   ask.priorMean = valuesOf(s.inner);
   const auto believe = [&](double rms) {
     const auto priorWeight = [&](double step) { return 0.5 * rms * rms / (step * step); };
     const double about = s.q.focal == Focal::About ? priorWeight(s.q.focalSigmaMm / s.backWidthMm * s.width) : 0;
     ask.priorWeight = {about,
-                       priorWeight(0.02 * s.width),
-                       priorWeight(0.02 * s.width),
-                       priorWeight(0.3),
-                       priorWeight(0.3),
-                       priorWeight(0.5),
-                       priorWeight(0.3),
-                       priorWeight(0.3),
-                       priorWeight(0.05)};
+                       priorWeight(kCentreStep * s.width),
+                       priorWeight(kCentreStep * s.width),
+                       priorWeight(kBendStep),
+                       priorWeight(kBendStep),
+                       priorWeight(kReadoutStep),
+                       priorWeight(kBendStep),
+                       priorWeight(kBendStep),
+                       priorWeight(kAspectStep)};
   };
-  believe(0.7);
+  constexpr double kUsualPx = 0.7;  // until it is known
+  believe(kUsualPx);
   // Everything, more values free each time, outliers out.
-  ask.rounds = 25, ask.enough = 1e-5;
-  for (int round = 0; round < 4; ++round) {
+  asSettling(ask);
+  for (int round = 0; round < kSettlingRounds; ++round) {
     s.job.report(0.6 + 0.1 * round, "everything together");
     ask.k2 = s.q.k2 && round > 0;
     ask.centre = s.q.centre && round > 1;
@@ -240,15 +257,9 @@ BundleReport complete(const SolveProblem& s, Reconstruction& w, BundleSettings& 
     // Before all frames are there, how the camera goes on is not.
     if (s.q.shutter != Shutter::AtOnce) w.inner.rows = s.height;
     ask.readout = s.q.shutter == Shutter::Found;
-    const double rms = w.bundle(ask, s.job).rmsPx;
-    believe(rms);
-    // What is far off for these tracks counts linearly.
-    ask.huberPx = std::clamp(1.5 * rms, 0.1, 1.0);
-    w.dropOutliers(round < 2 ? 5 : 3.5, 0.25);
-    w.triangulate(within, 0.5);
-    if (round > 1) w.weigh();
+    believe(settle(w, ask, round, s.job).rmsPx);
   }
-  ask.rounds = 60, ask.enough = 1e-7;
+  asLast(ask);
   const auto report = w.bundle(ask, s.job);
   if (!s.zooming() || !s.q.k1 || !zoomsFar(w)) return report;
   // Whether the lens changes with the zoom.
@@ -274,10 +285,12 @@ double priceOf(const SolveProblem& s, const Reconstruction& w, bool turning, dou
     const Track& t = s.tracks[i];
     if (!t.on) continue;
     for (int f = std::max(t.first, s.range.first); f <= std::min(t.last(), s.range.last); ++f)
-      if (t.has(f)) errors.push_back(w.view(f) && w.point(i) ? w.errorAt(i, f).value_or(1e3) : 1e3);
+      if (t.has(f)) errors.push_back(w.view(f) && w.point(i) ? w.errorAt(i, f).value_or(kAwayPx) : kAwayPx);
   }
-  if (errors.empty()) return 1e30;
-  const double sights = 2.0 * static_cast<double>(errors.size()), sigma = std::max(1e-4, medianOf(errors) / 1.18);
+  if (errors.empty()) return kNoPrice;
+  constexpr double kLeastPx = 1e-4;  // tracks from arithmetic have no error, and a logarithm none for that
+  const double sights = 2.0 * static_cast<double>(errors.size()),
+               sigma = std::max(kLeastPx, medianOf(errors) / kMedianOfErrors);
   const int inPoint = turning || w.normal() != Vec3::Zero() ? 2 : 3;
   const double values = (turning ? 3 : 6) * views + inPoint * w.pointCount();
   return 2 * sights * std::log(sigma / spreadLess) + values * std::log(sights);
@@ -301,7 +314,7 @@ Solved bestOf(const SolveProblem& s, const std::vector<Attempt>& firsts, Kind ki
     bool given = false;
     try {
       out.report = complete(s, *out.world, out.question, [&] {
-        given = beat < 1e299 && priceOf(s, *out.world, turning, kNearer) > beat;
+        given = beat < kNoPrice && priceOf(s, *out.world, turning, kNearer) > beat;
         return given;
       });
     } catch (const Stopped&) {

@@ -4,6 +4,9 @@
 
 namespace zentil::solve {
 
+/// What a world that explains nothing costs.
+constexpr double kNoPrice = 1e300;
+
 /// Two frames that see much in common from places far apart: how far the common tracks depart from one homography, and
 /// how far they move at all, for three quarters of them at the most.
 struct Pair {
@@ -33,6 +36,6 @@ double priceOf(const SolveProblem& subject, const Reconstruction& world, bool tu
 
 /// Each first world completed; the one that describes the tracks most cheaply. Those that cannot become cheaper than
 /// what is there already, or than `toBeat`, are only grown.
-Solved bestOf(const SolveProblem& subject, const std::vector<Attempt>& firsts, Kind kind, double toBeat = 1e300);
+Solved bestOf(const SolveProblem& subject, const std::vector<Attempt>& firsts, Kind kind, double toBeat = kNoPrice);
 
 }  // namespace zentil::solve

@@ -11,7 +11,7 @@
 #include "core/set/form.h"
 #include "core/set/spot_look.h"
 #include "core/steady/l1_path.h"
-#include "core/steady/look.h"
+#include "core/steady/views.h"
 
 namespace zentil::steady {
 namespace {
@@ -74,11 +74,11 @@ void holdSpot(Camera& c, const set::Spot& spot, const set::SpotLook& wanted, Hol
 }  // namespace
 
 bool toPlate(const shot::Shot& s, const Path& path, int frame, const Vec2& steady, Vec2& plate) {
-  return lookAt(s, path, frame).toPlate(steady, plate);
+  return steadiedView(s, path, frame).toPlate(steady, plate);
 }
 
 bool fromPlate(const shot::Shot& s, const Path& path, int frame, const Vec2& plate, Vec2& steady) {
-  return lookAt(s, path, frame).fromPlate(plate, steady);
+  return steadiedView(s, path, frame).fromPlate(plate, steady);
 }
 
 namespace {
@@ -88,7 +88,7 @@ constexpr double kMostEnlarged = 8;
 Vec2 middleOf(const Box& box) { return Vec2(box.x0 + box.x1, box.y0 + box.y1) / 2; }
 
 /// The least enlargement of a look about a place with which it shows no edge within the crop, no less than `least`.
-double enlargementOf(const Look& look, const Vec2& size, const Box& crop, const Vec2& about, double least) {
+double enlargementOf(const view::OutputView& look, const Vec2& size, const Box& crop, const Vec2& about, double least) {
   const Vec2 from(crop.x0, crop.y0), cropped(crop.width(), crop.height());
   constexpr int kSteps = 24;
   // True where nothing beyond the plate is seen.
@@ -201,7 +201,7 @@ std::map<int, double> leastEnlargements(const shot::Shot& s, const Path& path, c
   std::map<int, double> out;
   const Box crop = shot::cropOf(s.steady, s.width, s.height);
   for (const auto& [f, c] : path.looks)
-    out[f] = enlargementOf(lookAt(s, path, f), Vec2(s.width, s.height), crop, about, 1);
+    out[f] = enlargementOf(steadiedView(s, path, f), Vec2(s.width, s.height), crop, about, 1);
   return out;
 }
 
@@ -209,7 +209,7 @@ double leastEnlargement(const shot::Shot& s, const Path& path) {
   const Box crop = shot::cropOf(s.steady, s.width, s.height);
   double needed = 1;
   for (const auto& [f, c] : path.looks)
-    needed = enlargementOf(lookAt(s, path, f), Vec2(s.width, s.height), crop, middleOf(crop), needed);
+    needed = enlargementOf(steadiedView(s, path, f), Vec2(s.width, s.height), crop, middleOf(crop), needed);
   return needed;
 }
 

@@ -1,5 +1,6 @@
 #pragma once
 #include <map>
+#include <memory>
 
 #include "core/shot/shot.h"
 
@@ -21,6 +22,24 @@ struct Path {
 /// behind the camera on a frame; for a surface that is not flat, or seen edge on; where no enlargement below eight
 /// times hides the edges; for what no sphere can be asked.
 Path pathOf(const shot::Shot& shot);
+
+/// What a path is worked out from: equal inputs have equal paths.
+struct PathInputs {
+  std::shared_ptr<const camera::CameraPath> camera;
+  lens::Lens lens;
+  shot::Steady steady;
+  std::vector<set::Spot> spots;
+  std::vector<set::MovingSurface> plane;  ///< that is held; none: no plane is
+  FrameRange range;
+  int width = 0, height = 0;
+  shot::Projection projection = shot::Projection::Camera;
+  bool operator==(const PathInputs&) const = default;
+
+  explicit PathInputs(const shot::Shot& shot);
+};
+
+/// The same, kept for as long as what it comes from is the same: of the last few shots that were asked for.
+std::shared_ptr<const Path> keptPathOf(const shot::Shot& shot);
 
 /// From the steadied picture's pixels to the plate's on a frame, and back (Look, once).
 bool toPlate(const shot::Shot& shot, const Path& path, int frame, const Vec2& steady, Vec2& plate);

@@ -4,6 +4,9 @@
 #include <Eigen/LU>
 #include <cmath>
 
+#include "core/lens/content_key.h"
+#include "core/value/hash.h"
+
 namespace zentil::view {
 
 void Perspective::unproject(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const {
@@ -65,6 +68,30 @@ void Rolling::project(const Vec3* ways, size_t n, Vec2* pixels, bool* there) con
   }
 }
 
+Vec3 Straight::positionAt(const Vec2& pixel) const {
+  Vec2 at;
+  return lens_.plateFromStraight(pixel, at) ? bent_->positionAt(at) : bent_->position();
+}
+
+void Straight::unproject(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const {
+  for (size_t i = 0; i < n; ++i) {
+    Vec2 at;
+    there[i] = lens_.plateFromStraight(pixels[i], at);
+    if (there[i]) bent_->unproject(&at, 1, ways + i, there + i);
+  }
+}
+
+void Straight::project(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const {
+  bent_->project(ways, n, pixels, there);
+  for (size_t i = 0; i < n; ++i)
+    if (there[i]) there[i] = lens_.straightFromPlate(pixels[i], pixels[i]);
+}
+
+bool Straight::straight(const Vec2& pixel, Vec2& out) const {
+  out = pixel;
+  return true;
+}
+
 Projective::Projective(const Mat3& ways, const Vec3& position)
     : ways_(ways), back_(ways.inverse()), position_(position) {}
 
@@ -98,6 +125,34 @@ void Sphere::project(const Vec3* ways, size_t n, Vec2* pixels, bool* there) cons
     pixels[i] = {(std::atan2(d.x(), -d.z()) / (2 * M_PI) + 0.5) * width_,
                  (0.5 - std::atan2(d.y(), level) / M_PI) * height_};
   }
+}
+
+uint64_t Perspective::key() const {
+  value::Hasher h;
+  h.add("pinhole").add(camera_.position).add(camera_.rotation);
+  h.add(camera_.fx).add(camera_.fy).add(camera_.cx).add(camera_.cy).add(bent_);
+  if (bent_) lens::addTo(h, lens_);
+  return h.key();
+}
+
+uint64_t Rolling::key() const {
+  value::Hasher h;
+  h.add("rolling").add(middle_.key()).add(readout_).add(rows_);
+  for (const auto& way : {roll_.turn, roll_.place}) h.add(way.first).add(way.second).add(way.before).add(way.after);
+  return h.key();
+}
+
+uint64_t Straight::key() const {
+  value::Hasher h;
+  h.add("straight").add(bent_->key());
+  lens::addTo(h, lens_);
+  return h.key();
+}
+
+uint64_t Projective::key() const { return value::Hasher().add("projective").add(ways_).add(position_).key(); }
+
+uint64_t Sphere::key() const {
+  return value::Hasher().add("sphere").add(width_).add(height_).add(rotation_).add(position_).key();
 }
 
 Steer steerOf(const Mat3& rotation, double fovDegrees) {

@@ -29,6 +29,8 @@ class View {
   virtual int pieceOf(const Vec2&) const { return 0; }
   /// Whether it sees all around, over two poles.
   virtual bool isAround() const { return false; }
+  /// Of everything that decides which pixel sees what; ST maps count by their files.
+  virtual uint64_t key() const = 0;
   /// The pinhole behind it, for what can be told in straight pixels; null for a view that has none.
   virtual const camera::Camera* pinhole() const { return nullptr; }
   /// A pixel as one of the pinhole's. False where it has none.
@@ -71,6 +73,7 @@ class Perspective : public View {
   void unproject(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const override;
   void project(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const override;
   const camera::Camera* pinhole() const override { return &camera_; }
+  uint64_t key() const override;
   bool straight(const Vec2& pixel, Vec2& out) const override;
 
  private:
@@ -90,6 +93,7 @@ class Rolling : public View {
   using View::unproject;
   Vec3 position() const override { return camera_.position; }
   bool standsStill() const override { return false; }
+  uint64_t key() const override;
   Vec3 positionAt(const Vec2& pixel) const override;
   bool straight(const Vec2& pixel, Vec2& out) const override { return middle_.straight(pixel, out); }
   void unproject(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const override;
@@ -103,6 +107,26 @@ class Rolling : public View {
   double readout_, rows_;
 };
 
+/// Another view's picture without its lens: what that sees through a pixel is seen through the straight one.
+class Straight : public View {
+ public:
+  Straight(ViewPtr bent, const lens::LensOnPixels& lens) : bent_(std::move(bent)), lens_(lens) {}
+
+  using View::unproject;
+  Vec3 position() const override { return bent_->position(); }
+  bool standsStill() const override { return bent_->standsStill(); }
+  Vec3 positionAt(const Vec2& pixel) const override;
+  uint64_t key() const override;
+  void unproject(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const override;
+  void project(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const override;
+  const camera::Camera* pinhole() const override { return bent_->pinhole(); }
+  bool straight(const Vec2& pixel, Vec2& out) const override;
+
+ private:
+  ViewPtr bent_;
+  lens::LensOnPixels lens_;
+};
+
 /// A picture whose pixels are any perspective map of the directions about a place: no camera's where that map has a
 /// stretch or a slant of its own, as when it is a camera's picture seen by way of a plane. `ways` takes (x, y, 1) to
 /// directions; only its scale and not its sign is free.
@@ -112,6 +136,7 @@ class Projective : public View {
 
   using View::unproject;
   Vec3 position() const override { return position_; }
+  uint64_t key() const override;
   void unproject(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const override;
   void project(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const override;
 
@@ -129,6 +154,7 @@ class Sphere : public View {
 
   using View::unproject;
   Vec3 position() const override { return position_; }
+  uint64_t key() const override;
   void unproject(const Vec2* pixels, size_t n, Vec3* ways, bool* there) const override;
   void project(const Vec3* ways, size_t n, Vec2* pixels, bool* there) const override;
   /// The date line, and the column straight ahead, part it: where a picture's two ends meet nothing is interpolated.

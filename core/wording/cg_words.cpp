@@ -19,20 +19,21 @@ const char* CgWords::tip() {
   return "A sequence rendered through the solved camera, undistorted; it is redistorted once to match the plate";
 }
 template <>
-Sentence CgWords::sentence(const element::Element& e, const element::Cg& r, const Wording& w) {
+Sentence CgWords::sentence(const element::Element& e, const element::Cg& r, const SettingWords& w) {
   const std::string path = "elements." + e.id + ".";
-  Sentence s = {Wording::plain("Redistort"),
-                Wording::file(path + "source.files", std::filesystem::path(r.files.pattern).filename().string() + ","),
-                w.choice(path + "source.shadow", {"a picture", "a shadow pass"})};
+  Sentence s = {
+      SettingWords::plain("Redistort"),
+      SettingWords::file(path + "source.files", std::filesystem::path(r.files.pattern).filename().string() + ","),
+      w.choice(path + "source.shadow", {"a picture", "a shadow pass"})};
   s.back().text += ",";
-  s.push_back(Wording::plain("shown"));
+  s.push_back(SettingWords::plain("shown"));
   s.push_back(coverWord(e, w));
   endSentence(s);
   return s;
 }
 
 template <>
-Sentence CgWords::details(const element::Element& e, const element::Cg& r, const Wording& w) {
+Sentence CgWords::details(const element::Element& e, const element::Cg& r, const SettingWords& w) {
   const std::string path = "elements." + e.id + ".source.";
   Sentence s;
   addRow(s, "Frame offset");

@@ -21,17 +21,17 @@ const char* CheckerWords::tip() {
   return "A checkerboard on the chosen surface: it shows whether the camera solve is locked";
 }
 template <>
-Sentence CheckerWords::sentence(const element::Element& e, const element::Checker&, const Wording& w) {
+Sentence CheckerWords::sentence(const element::Element& e, const element::Checker&, const SettingWords& w) {
   const std::string path = "elements." + e.id + ".";
-  return {Wording::plain("Put"),      w.choice(path + "source.lines", {"a checkerboard", "a grid"}),
-          Wording::plain("of"),       w.number(path + "source.squareM"),
-          Wording::plain("on"),       placeWord(e, w),
-          Wording::plain("at"),       w.number(path + "look.opacity"),
-          Wording::plain("strength.")};
+  return {SettingWords::plain("Put"),      w.choice(path + "source.lines", {"a checkerboard", "a grid"}),
+          SettingWords::plain("of"),       w.number(path + "source.squareM"),
+          SettingWords::plain("on"),       placeWord(e, w),
+          SettingWords::plain("at"),       w.number(path + "look.opacity"),
+          SettingWords::plain("strength.")};
 }
 
 template <>
-Sentence CheckerWords::details(const element::Element&, const element::Checker&, const Wording&) {
+Sentence CheckerWords::details(const element::Element&, const element::Checker&, const SettingWords&) {
   return {};
 }
 

@@ -33,12 +33,12 @@ const char* FillWords::tip() {
   return "Fill a place on a surface from the frames that show it, leaving out removal mattes";
 }
 template <>
-Sentence FillWords::sentence(const element::Element& e, const element::Fill& g, const Wording& w) {
+Sentence FillWords::sentence(const element::Element& e, const element::Fill& g, const SettingWords& w) {
   const std::string path = "elements." + e.id + ".";
-  Sentence s = {Wording::plain("Fill"), placeWord(e, w), Wording::plain("from " + framesOf(g)),
+  Sentence s = {SettingWords::plain("Fill"), placeWord(e, w), SettingWords::plain("from " + framesOf(g)),
                 w.choice(path + "source.method", {"part by part", "averaged", "averaged, holes inpainted"})};
   if (!g.plate.empty()) {
-    s.push_back(Wording::plain("of"));
+    s.push_back(SettingWords::plain("of"));
     s.push_back(w.thing(path + "source.plate"));
   }
   addCover(s, e, w);
@@ -47,7 +47,7 @@ Sentence FillWords::sentence(const element::Element& e, const element::Fill& g, 
 }
 
 template <>
-Sentence FillWords::details(const element::Element& e, const element::Fill&, const Wording& w) {
+Sentence FillWords::details(const element::Element& e, const element::Fill&, const SettingWords& w) {
   Sentence s;
   addRow(s, "Light");
   s.push_back(w.choice("elements." + e.id + ".source.equalise", {"each frame's own", "equalised"}));

@@ -5,13 +5,14 @@
 namespace zentil::wording {
 
 template <>
-void addFollows(Sentence& s, const matte::Gradient&, const matte::Matte& m, const matte::Part& p, const Wording& w) {
+void addFollows(Sentence& s, const matte::Gradient&, const matte::Matte& m, const matte::Part& p,
+                const SettingWords& w) {
   const std::string path = "mattes." + m.id + ".parts." + p.id + ".content.";
-  s.push_back(Wording::plain("from"));
+  s.push_back(SettingWords::plain("from"));
   for (const char* end : {"from", "to"}) {
     s.push_back(w.number(path + end + ".x"));
     s.push_back(w.number(path + end + ".y"));
-    if (end == std::string("from")) s.push_back(Wording::plain("to"));
+    if (end == std::string("from")) s.push_back(SettingWords::plain("to"));
   }
   s.back().text += ",";
   s.push_back(w.choice(path + "smooth", {"in a straight ramp", "in a smooth ramp"}));

@@ -8,7 +8,7 @@
 namespace zentil::wording {
 
 template <>
-void addFollows(Sentence&, const matte::ImageMatte&, const matte::Matte&, const matte::Part&, const Wording&) {}
+void addFollows(Sentence&, const matte::ImageMatte&, const matte::Matte&, const matte::Part&, const SettingWords&) {}
 
 template <>
 const char* limitOf<matte::ImageMatte>() {

@@ -2,7 +2,7 @@
 
 namespace zentil::wording {
 
-void addSteer(Sentence& s, const element::Element& e, const Wording& w) {
+void addSteer(Sentence& s, const element::Element& e, const SettingWords& w) {
   if (!std::holds_alternative<element::InFlatView>(e.place)) return;
   const std::string path = "elements." + e.id + ".place.";
   addRow(s, "Flat view");

@@ -9,7 +9,7 @@ namespace zentil::wording {
 /// The words that follow a part's name: "drawn on frame 1001, follows the surface".
 template <typename Content>
 void addFollows(Sentence& sentence, const Content& content, const matte::Matte& matte, const matte::Part& part,
-                const Wording& w);
+                const SettingWords& w);
 /// What the part's limit is called: "the outline".
 template <typename Content>
 const char* limitOf();

@@ -19,28 +19,28 @@ const char* PatchWords::tip() {
   return "Cover something with a piece of this frame: go to the frame where the place is clean, then click";
 }
 template <>
-Sentence PatchWords::sentence(const element::Element& e, const element::Patch& h, const Wording& w) {
+Sentence PatchWords::sentence(const element::Element& e, const element::Patch& h, const SettingWords& w) {
   const std::string path = "elements." + e.id + ".";
   Sentence s;
   if (isCarried(e.place))
-    s = {Wording::plain("Cover"), placeWord(e, w), Wording::plain("with")};
+    s = {SettingWords::plain("Cover"), placeWord(e, w), SettingWords::plain("with")};
   else
-    s = {Wording::plain(std::string("Put ") + whereOf(e.place))};
+    s = {SettingWords::plain(std::string("Put ") + whereOf(e.place))};
   s.push_back(w.number(path + "source.frame", "frame "));
   if (!h.plate.empty()) {
-    s.push_back(Wording::plain("of"));
+    s.push_back(SettingWords::plain("of"));
     s.push_back(w.thing(path + "source.plate"));
   }
   if (!h.picture.empty())
-    s.push_back(Wording::file(path + "source.picture",
-                              "as painted in " + std::filesystem::path(h.picture).filename().string()));
+    s.push_back(SettingWords::file(path + "source.picture",
+                                   "as painted in " + std::filesystem::path(h.picture).filename().string()));
   addCover(s, e, w);
   endSentence(s);
   return s;
 }
 
 template <>
-Sentence PatchWords::details(const element::Element& e, const element::Patch&, const Wording& w) {
+Sentence PatchWords::details(const element::Element& e, const element::Patch&, const SettingWords& w) {
   Sentence s;
   addMatch(s, e, w, isCarried(e.place));
   addMerge(s, e, w);

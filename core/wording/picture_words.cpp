@@ -19,15 +19,15 @@ const char* PictureWords::tip() {
   return "A still or a sequence on the selected surface, with its own aspect";
 }
 template <>
-Sentence PictureWords::sentence(const element::Element& e, const element::Picture& p, const Wording& w) {
+Sentence PictureWords::sentence(const element::Element& e, const element::Picture& p, const SettingWords& w) {
   const std::string path = "elements." + e.id + ".";
-  Sentence s = {Wording::plain("Put"),
-                Wording::file(path + "source.files", std::filesystem::path(p.files.pattern).filename().string())};
-  if (isCarried(e.place)) {
-    s.push_back(Wording::plain("on"));
-    s.push_back(placeWord(e, w));
+  Sentence s = {SettingWords::plain("Put"),
+                SettingWords::file(path + "source.files", std::filesystem::path(p.files.pattern).filename().string())};
+  if (isCarried(e.place) || isAtInfinity(e.place) || isOnScreen(e.place)) {
+    s.push_back(SettingWords::plain("on"));
+    s.push_back(placeWord(e, w, true));
   } else {
-    s.push_back(Wording::plain(whereOf(e.place)));
+    s.push_back(SettingWords::plain(whereOf(e.place)));
   }
   addCover(s, e, w);
   endSentence(s);
@@ -35,7 +35,7 @@ Sentence PictureWords::sentence(const element::Element& e, const element::Pictur
 }
 
 template <>
-Sentence PictureWords::details(const element::Element& e, const element::Picture& p, const Wording& w) {
+Sentence PictureWords::details(const element::Element& e, const element::Picture& p, const SettingWords& w) {
   const std::string path = "elements." + e.id + ".source.";
   Sentence s;
   addRow(s, "Frame offset");
@@ -43,6 +43,7 @@ Sentence PictureWords::details(const element::Element& e, const element::Picture
   addRow(s, "Past its ends");
   s.push_back(w.choice(path + "beyond", {"nothing", "hold", "loop"}));
   addSteer(s, e, w);
+  addFar(s, e, w);
   addLayers(s, path + "files.layer", p.files);
   addRow(s, "Colour");
   s.push_back(w.choice(path + "premultiplied", {"straight alpha", "premultiplied"}));

@@ -17,9 +17,9 @@ const char* PlainColourWords::tip() {
 }
 
 template <>
-Sentence PlainColourWords::sentence(const element::Element& e, const element::PlainColour&, const Wording& w) {
+Sentence PlainColourWords::sentence(const element::Element& e, const element::PlainColour&, const SettingWords& w) {
   const std::string path = "elements." + e.id + ".";
-  Sentence s = {Wording::plain("Colour"), placeWord(e, w), Wording::plain("with")};
+  Sentence s = {SettingWords::plain("Colour"), placeWord(e, w), SettingWords::plain("with")};
   for (const char c : {'r', 'g', 'b'}) s.push_back(w.number(path + "source.colour." + c));
   addCover(s, e, w);
   endSentence(s);
@@ -27,7 +27,7 @@ Sentence PlainColourWords::sentence(const element::Element& e, const element::Pl
 }
 
 template <>
-Sentence PlainColourWords::details(const element::Element& e, const element::PlainColour&, const Wording& w) {
+Sentence PlainColourWords::details(const element::Element& e, const element::PlainColour&, const SettingWords& w) {
   Sentence s;
   addGrain(s, e, w);
   addMerge(s, e, w);

@@ -34,19 +34,19 @@ void eachKind(std::type_identity<std::variant<Kinds...>>, const Run& run) {
   (run(SourceWords<Kinds>(), std::type_identity<Kinds>()), ...);
 }
 
-void followMap(Sentence& s, const matte::Matte& m, const matte::Part& p, const Wording& w) {
+void followMap(Sentence& s, const matte::Matte& m, const matte::Part& p, const SettingWords& w) {
   std::visit([&](const auto& content) { addFollows(s, content, m, p, w); }, p.content);
 }
 
 }  // namespace
 
 Sentence recipeOf(const Shot& shot, const element::Element& e, int frame) {
-  const Wording w(shot, frame);
+  const SettingWords w(shot, frame);
   return withWords(e, [&](auto words, const auto& source) { return words.sentence(e, source, w); });
 }
 
 Sentence detailsOf(const Shot& shot, const element::Element& e, int frame) {
-  const Wording w(shot, frame);
+  const SettingWords w(shot, frame);
   const FrameRange r = e.range.count() ? e.range : shot.range;
   const auto end = [&](const char* which, int f) {
     Word x = w.number(below(e) + "range." + which);
@@ -58,15 +58,16 @@ Sentence detailsOf(const Shot& shot, const element::Element& e, int frame) {
   s.push_back(w.number(below(e) + "look.opacity"));
   addRow(s, "Frames");
   s.push_back(end("first", r.first));
-  s.push_back(Wording::plain("to"));
+  s.push_back(SettingWords::plain("to"));
   s.push_back(end("last", r.last));
   const Sentence own = withWords(e, [&](auto words, const auto& source) { return words.details(e, source, w); });
   s.insert(s.end(), own.begin(), own.end());
   if (isCarried(e.place)) {
     addRow(s, "Motion blur");
     s.push_back(w.number(below(e) + "look.shutter"));
-    s.push_back(Wording::plain("of a frame"));
+    s.push_back(SettingWords::plain("of a frame"));
   }
+  addStages(s, e, w);
   if (const matte::Matte* m = shot.matte(e.matte())) {
     addRow(s, "Matte");
     if (m->parts.size() == 1) followMap(s, *m, m->parts.front(), w);
@@ -78,30 +79,30 @@ Sentence detailsOf(const Shot& shot, const element::Element& e, int frame) {
 }
 
 Sentence recipeOf(const Shot& shot, const matte::Matte& m, const matte::Part& p, int frame) {
-  const Wording w(shot, frame);
+  const SettingWords w(shot, frame);
   const std::string path = "mattes." + m.id + ".parts." + p.id + ".";
   Sentence s = {
       w.choice(path + "combine", {"Add", "Take away", "Keep inside"}),
       w.choice(path + "inverted", {"inside", "outside"}),
-      Wording::plain(
+      SettingWords::plain(
           std::visit([](const auto& content) { return limitOf<std::decay_t<decltype(content)>>(); }, p.content) +
           std::string(","))};
   followMap(s, m, p, w);
   s.back().text += ",";
-  s.push_back(Wording::plain("softened"));
+  s.push_back(SettingWords::plain("softened"));
   s.push_back(w.number(path + "softPx"));
-  s.push_back(Wording::plain("grown"));
+  s.push_back(SettingWords::plain("grown"));
   s.push_back(w.number(path + "growPx"));
-  s.push_back(Wording::plain("shifted"));
+  s.push_back(SettingWords::plain("shifted"));
   s.push_back(w.number(path + "shiftPx.x"));
   s.push_back(w.number(path + "shiftPx.y"));
   return s;
 }
 
 Sentence recipeOf(const Shot& shot, const set::MovingSurface& f, int frame) {
-  const Wording w(shot, frame);
+  const SettingWords w(shot, frame);
   const std::string path = "surfaces." + f.id + ".";
-  Sentence s = {Wording::plain(std::string(nameOf(f.kind)) + " at")};
+  Sentence s = {SettingWords::plain(std::string(nameOf(f.kind)) + " at")};
   s[0].text[0] = static_cast<char>(std::toupper(s[0].text[0]));
   const auto last = [&](const char* list, int count) {
     for (int i = 0; i < count; ++i) {
@@ -111,9 +112,9 @@ Sentence recipeOf(const Shot& shot, const set::MovingSurface& f, int frame) {
     }
   };
   last("position", 3);
-  s.push_back(Wording::plain("turned"));
+  s.push_back(SettingWords::plain("turned"));
   last("turn", 3);
-  s.push_back(Wording::plain("sized"));
+  s.push_back(SettingWords::plain("sized"));
   last("size", set::formOf(f.kind).sizes());
   s.back().text += ",";
   s.push_back(w.choice(path + "occludes", {"hiding nothing.", "occluding."}));
@@ -121,22 +122,22 @@ Sentence recipeOf(const Shot& shot, const set::MovingSurface& f, int frame) {
 }
 
 Sentence recipeOf(const Shot& shot, const shot::PlateUse& p, int frame) {
-  const Wording w(shot, frame);
+  const SettingWords w(shot, frame);
   const std::string path = "plates." + p.id + ".";
   std::vector<std::pair<std::string, std::string>> spaces;
   for (const auto& c : image::colourSpaces()) spaces.emplace_back(c, c);
-  Sentence s = {Wording::plain("Its colours are"),
-                Wording::special(path + "files.colourSpace", p.files.colourSpace, spaces, p.files.colourSpace),
-                Wording::plain("its frames"), w.number(path + "shift"), Wording::plain("later,")};
+  Sentence s = {SettingWords::plain("Its colours are"),
+                SettingWords::special(path + "files.colourSpace", p.files.colourSpace, spaces, p.files.colourSpace),
+                SettingWords::plain("its frames"), w.number(path + "shift"), SettingWords::plain("later,")};
   s[1].text += ",";
-  s.push_back(Wording::plain("at"));
+  s.push_back(SettingWords::plain("at"));
   s.push_back(w.number(path + "scale"));
-  s.push_back(Wording::plain("of the shot's pixels."));
+  s.push_back(SettingWords::plain("of the shot's pixels."));
   return s;
 }
 
 Sentence deliveryRecipe(const Shot& shot) {
-  const Wording w(shot, 0);
+  const SettingWords w(shot, 0);
   const auto& d = shot.delivery;
   const std::string ending = std::filesystem::path(d.pattern).extension().string();
   std::vector<std::pair<std::string, std::string>> endings, compressions;
@@ -147,29 +148,29 @@ Sentence deliveryRecipe(const Shot& shot) {
                                   : e == "jpg" ? "JPEG"
                                                : "TIFF");
   for (const auto& c : image::exrCompressions()) compressions.emplace_back(c, c);
-  Sentence s = {Wording::plain("Deliver frames"),
+  Sentence s = {SettingWords::plain("Deliver frames"),
                 w.number("range.first"),
-                Wording::plain("to"),
+                SettingWords::plain("to"),
                 w.number("range.last"),
-                Wording::plain("as"),
-                Wording::special("delivery.ending", ending, endings, ending)};
+                SettingWords::plain("as"),
+                SettingWords::special("delivery.ending", ending, endings, ending)};
   if (ending == ".exr") {
     s.push_back(w.choice("delivery.halfFloat", {"float", "half float"}));
-    s.push_back(Wording::special("delivery.compression", d.compression, compressions, d.compression));
+    s.push_back(SettingWords::special("delivery.compression", d.compression, compressions, d.compression));
   } else if (ending == ".jpg") {
-    s.push_back(Wording::plain("at quality"));
+    s.push_back(SettingWords::plain("at quality"));
     s.push_back(w.number("delivery.quality"));
   }
-  s.push_back(Wording::plain("to"));
+  s.push_back(SettingWords::plain("to"));
   const std::filesystem::path p(d.pattern);
   // By its folder; where the plate's has the same name, by the one above it too.
   auto place = p.parent_path().filename() / p.filename();
   if (p.parent_path().filename() == std::filesystem::path(shot.plate().pattern).parent_path().filename())
     place = p.parent_path().parent_path().filename() / place;
-  s.push_back(Wording::file("delivery.files", place.string() + ","));
-  s.push_back(Wording::plain("elements"));
+  s.push_back(SettingWords::file("delivery.files", place.string() + ","));
+  s.push_back(SettingWords::plain("elements"));
   s.push_back(w.choice("delivery.overPlate", {"alone, on nothing,", "on the plate,"}));
-  s.push_back(Wording::plain("read"));
+  s.push_back(SettingWords::plain("read"));
   s.push_back(w.choice("delivery.sharpFilter", {"sharp", "sharper"}));
   return s;
 }

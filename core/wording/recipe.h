@@ -32,6 +32,8 @@ Sentence recipeOf(const Shot& shot, const shot::PlateUse& plate, int frame);
 Sentence moveRecipe(const Shot& shot, int frame);
 /// How frames are delivered.
 Sentence deliveryRecipe(const Shot& shot);
+/// The view that is delivered, and its size.
+Sentence outputRecipe(const Shot& shot, int frame);
 /// The plate that is worked on: its frames, its rate, how its files are read.
 Sentence plateRecipe(const Shot& shot, int frame);
 /// What is followed by itself, and where.

@@ -6,9 +6,10 @@
 namespace zentil::wording {
 
 template <>
-void addFollows(Sentence& s, const matte::RotoShapes&, const matte::Matte& m, const matte::Part& p, const Wording& w) {
+void addFollows(Sentence& s, const matte::RotoShapes&, const matte::Matte& m, const matte::Part& p,
+                const SettingWords& w) {
   const std::string path = "mattes." + m.id + ".parts." + p.id + ".";
-  s.push_back(Wording::plain("drawn on"));
+  s.push_back(SettingWords::plain("drawn on"));
   s.push_back(w.number(path + "content.frame", "frame "));
   s.back().text += ",";
   std::vector<std::pair<std::string, std::string>> follows = {{"surface", "follows the surface"},
@@ -16,7 +17,7 @@ void addFollows(Sentence& s, const matte::RotoShapes&, const matte::Matte& m, co
   for (const auto& r : w.shot().regions) follows.emplace_back("region " + std::to_string(r.id), "follows " + r.name);
   const std::string chosen =
       p.follows == matte::Follows::Region ? "region " + std::to_string(p.region) : std::string(nameOf(p.follows));
-  s.push_back(Wording::special(path + "follow", chosen, follows, "follows something that is gone"));
+  s.push_back(SettingWords::special(path + "follow", chosen, follows, "follows something that is gone"));
 }
 
 template <>

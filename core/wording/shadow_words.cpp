@@ -17,12 +17,12 @@ const char* ShadowWords::tip() {
   return "Remove a shadow from the selected surface, keeping its texture; or add one";
 }
 template <>
-Sentence ShadowWords::sentence(const element::Element& e, const element::Shadow&, const Wording& w) {
+Sentence ShadowWords::sentence(const element::Element& e, const element::Shadow&, const SettingWords& w) {
   const std::string path = "elements." + e.id + ".";
   Sentence s = {w.choice(path + "source.add", {"Remove the shadow", "Add a shadow"}),
-                Wording::plain("on"),
+                SettingWords::plain("on"),
                 placeWord(e, w),
-                Wording::plain("with transmission"),
+                SettingWords::plain("with transmission"),
                 w.number(path + "source.transmission.r"),
                 w.number(path + "source.transmission.g"),
                 w.number(path + "source.transmission.b")};
@@ -33,7 +33,7 @@ Sentence ShadowWords::sentence(const element::Element& e, const element::Shadow&
 }
 
 template <>
-Sentence ShadowWords::details(const element::Element&, const element::Shadow&, const Wording&) {
+Sentence ShadowWords::details(const element::Element&, const element::Shadow&, const SettingWords&) {
   return {};
 }
 

@@ -3,10 +3,10 @@
 namespace zentil::wording {
 
 Sentence steadyRecipe(const Shot& shot, int frame) {
-  const Wording w(shot, frame);
+  const SettingWords w(shot, frame);
   const shot::Hold hold = shot.steady.hold;
   Sentence s = {
-      Wording::plain("Steady:"),
+      SettingWords::plain("Steady:"),
       w.choice("steady.hold", {"hold nothing", "hold the place of", "hold place and turn of",
                                "hold place, turn and scale of", "hold the camera's turn", "smooth the camera's turn",
                                "turn the camera in still and even runs", "hold the plane of"})};
@@ -14,32 +14,32 @@ Sentence steadyRecipe(const Shot& shot, int frame) {
     s.push_back(w.thing("steady.spot"));
   if (hold == shot::Hold::Plane) s.push_back(w.thing("steady.surface"));
   if (hold == shot::Hold::Smooth) {
-    s.push_back(Wording::plain("over"));
+    s.push_back(SettingWords::plain("over"));
     s.push_back(w.number("steady.smoothFrames"));
   } else if (hold == shot::Hold::L1Path) {
-    s.push_back(Wording::plain("enlarged by no more than"));
+    s.push_back(SettingWords::plain("enlarged by no more than"));
     s.push_back(w.number("steady.maxZoom"));
   } else if (hold != shot::Hold::Nothing) {
-    s.push_back(Wording::plain("as on"));
+    s.push_back(SettingWords::plain("as on"));
     s.push_back(w.number("steady.reference", "frame "));
   }
   if (hold != shot::Hold::Nothing) {
-    s.push_back(Wording::plain("at"));
+    s.push_back(SettingWords::plain("at"));
     s.push_back(w.number("steady.strength"));
-    s.push_back(Wording::plain("of that,"));
+    s.push_back(SettingWords::plain("of that,"));
   }
   // What is delivered of it.
   const auto cropped = [&] {
     const Box crop = cropOf(shot.steady, shot.width, shot.height);
     if (crop == shot.frameBox()) {
-      s.push_back(Wording::plain("whole."));
+      s.push_back(SettingWords::plain("whole."));
       return;
     }
-    s.push_back(Wording::plain("cropped to"));
+    s.push_back(SettingWords::plain("cropped to"));
     for (const char* word : {"cropFrom.x", "cropFrom.y", "cropTo.x", "cropTo.y"}) {
       s.push_back(w.number(std::string("steady.") + word));
       if (word != std::string("cropTo.y")) s.back().text.resize(s.back().text.size() - 3), s.back().unit.clear();
-      if (word == std::string("cropFrom.y")) s.push_back(Wording::plain("to"));
+      if (word == std::string("cropFrom.y")) s.push_back(SettingWords::plain("to"));
     }
     s.back().text += ".";
   };
@@ -63,7 +63,7 @@ Sentence steadyRecipe(const Shot& shot, int frame) {
   s.push_back(w.choice("steady.enlarged", {"not enlarged", "enlarged so that no edge shows,"}));
   s.push_back(w.choice("steady.dynamicZoom", {"by the same on all frames,", "by what each frame needs,"}));
   if (shot.steady.dynamicZoom) {
-    s.push_back(Wording::plain("eased over"));
+    s.push_back(SettingWords::plain("eased over"));
     s.push_back(w.number("steady.smoothFrames"));
     s.back().text += ",";
   }

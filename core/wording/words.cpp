@@ -12,7 +12,7 @@ std::string textOf(const Sentence& sentence) {
   return out;
 }
 
-Word Wording::plain(const std::string& text) {
+Word SettingWords::plain(const std::string& text) {
   Word w;
   w.text = text;
   return w;
@@ -22,7 +22,7 @@ namespace {
 void markKeys(const value::Shown& s, Word& w) { w.keyable = s.keyable, w.keyed = s.keyed, w.keyHere = s.keyHere; }
 }  // namespace
 
-Word Wording::number(const std::string& path, const std::string& before) const {
+Word SettingWords::number(const std::string& path, const std::string& before) const {
   Word w;
   w.key = path;
   const auto s = value::shown(shot_, path, frame_);
@@ -45,7 +45,7 @@ Word Wording::number(const std::string& path, const std::string& before) const {
   return w;
 }
 
-Word Wording::choice(const std::string& path, const std::vector<std::string>& labels) const {
+Word SettingWords::choice(const std::string& path, const std::vector<std::string>& labels) const {
   Word w;
   w.kind = Word::Kind::Choice;
   w.key = path;
@@ -66,11 +66,11 @@ Word Wording::choice(const std::string& path, const std::vector<std::string>& la
   return w;
 }
 
-std::vector<std::pair<std::string, std::string>> Wording::things(const std::string& list) const {
+std::vector<std::pair<std::string, std::string>> SettingWords::things(const std::string& list) const {
   return edit::thingsOf(shot_, list);
 }
 
-Word Wording::thing(const std::string& path) const {
+Word SettingWords::thing(const std::string& path) const {
   const auto s = value::shown(shot_, path, frame_);
   if (!s) return plain("(" + path + ")");
   auto choices = things(s->about.refers);
@@ -81,8 +81,8 @@ Word Wording::thing(const std::string& path) const {
   return special(path, s->text, choices, none.empty() || !s->text.empty() ? "no " + what : none);
 }
 
-Word Wording::special(const std::string& path, const std::string& chosen,
-                      std::vector<std::pair<std::string, std::string>> choices, const std::string& whenNone) {
+Word SettingWords::special(const std::string& path, const std::string& chosen,
+                           std::vector<std::pair<std::string, std::string>> choices, const std::string& whenNone) {
   Word w;
   w.kind = Word::Kind::Choice;
   w.key = path;
@@ -94,7 +94,7 @@ Word Wording::special(const std::string& path, const std::string& chosen,
   return w;
 }
 
-Word Wording::file(const std::string& path, const std::string& text) {
+Word SettingWords::file(const std::string& path, const std::string& text) {
   Word w;
   w.kind = Word::Kind::Text;
   w.key = path;

@@ -34,9 +34,9 @@ using Sentence = std::vector<Word>;
 std::string textOf(const Sentence& sentence);
 
 /// What the words of a sentence are made from: the shot, and the frame that is looked at.
-class Wording {
+class SettingWords {
  public:
-  Wording(const Shot& shot, int frame) : shot_(shot), frame_(frame) {}
+  SettingWords(const Shot& shot, int frame) : shot_(shot), frame_(frame) {}
   const Shot& shot() const { return shot_; }
   int frame() const { return frame_; }
 

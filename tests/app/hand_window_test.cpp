@@ -7,6 +7,7 @@
 #include "app/strip/strip.h"
 #include "core/edit/edits.h"
 #include "core/edit/things.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "tests/app/window.h"
 #include "tests/support/making.h"
 

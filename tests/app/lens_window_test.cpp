@@ -2,9 +2,10 @@
 #include "core/comp/cg_render.h"
 #include "core/comp/layer.h"
 #include "core/comp/undistort.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/image/write.h"
 #include "core/lens/lens_library.h"
-#include "core/lens/pixel_maps.h"
+#include "core/lens/st_maps.h"
 #include "core/output/deliver.h"
 #include "core/output/lens_files.h"
 #include "tests/app/window.h"
@@ -160,7 +161,8 @@ TEST(LensWindow, ALensComesFromTheDatabase) {
     QTest::keyClick(list, Qt::Key_Return);
   });
   w.click("loadLensLibrary");
-  EXPECT_TRUE(w.shot().lens.source.find("database") != std::string::npos) << w.notice().toStdString();
+  EXPECT_TRUE(QTest::qWaitFor([&] { return w.shot().lens.source.find("database") != std::string::npos; }, 10000))
+      << w.notice().toStdString();
 }
 
 TEST(LensWindow, TheFilmBackIsChosenByItsFormat) {

@@ -5,6 +5,7 @@
 #include <QWheelEvent>
 
 #include "core/comp/layer.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/image/write.h"
 #include "core/shot/shot_json.h"
 #include "core/view/view.h"

@@ -4,6 +4,7 @@
 #include <gtest/gtest.h>
 
 #include "core/edit/make.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "tests/support/synthetic.h"
 
 using namespace zentil;

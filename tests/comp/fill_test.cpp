@@ -9,6 +9,7 @@
 #include "core/base/files.h"
 #include "core/comp/sight.h"
 #include "core/edit/edits.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/image/write.h"
 #include "core/measure/best_frame.h"
 #include "core/shot/shot_json.h"

@@ -5,6 +5,7 @@
 
 #include "core/comp/light.h"
 #include "core/edit/edits.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/image/write.h"
 #include "tests/support/making.h"
 #include "tests/support/synthetic.h"

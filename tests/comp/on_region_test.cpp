@@ -8,6 +8,7 @@
 #include "core/edit/make.h"
 #include "core/edit/set_word.h"
 #include "core/edit/things.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/image/write.h"
 #include "core/measure/best_frame.h"
 #include "core/shot/shot_json.h"

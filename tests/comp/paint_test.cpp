@@ -14,6 +14,7 @@
 #include "core/edit/element_kinds.h"
 #include "core/edit/set_word.h"
 #include "core/edit/things.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/image/write.h"
 #include "core/shot/shot_json.h"
 #include "core/wording/recipe.h"

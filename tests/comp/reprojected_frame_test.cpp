@@ -5,6 +5,7 @@
 
 #include <cmath>
 
+#include "core/evaluate/shot_evaluator.h"
 #include "core/shot/shot_json.h"
 #include "tests/support/synthetic.h"
 
@@ -18,7 +19,7 @@ struct Against {
 };
 Against against(const shot::Shot& s, int frame, int other, comp::RenderCache& w) {
   const auto evaluator = evaluate::ShotEvaluator::of(s);
-  const auto brought = comp::otherFrame(*evaluator, frame, other, w, map::Filter::Sharp);
+  const auto brought = comp::otherFrame(*evaluator, *evaluator->stage(frame), other, w, map::Filter::Sharp);
   const auto own = comp::finishedFrame(evaluator->at(frame), w, map::Filter::Sharp);
   double sum = 0;
   size_t n = 0;
@@ -72,7 +73,7 @@ TEST(ReprojectedFrame, WithoutACameraItIsRefusedInWords) {
   const auto evaluator = evaluate::ShotEvaluator::of(s);
   for (const auto& [frame, other] : {std::pair(1003, 1001), std::pair(1001, 1003)})
     EXPECT_NE(test::errorOf([&, f = frame, o = other] {
-                comp::otherFrame(*evaluator, f, o, w, map::Filter::Sharp);
+                comp::otherFrame(*evaluator, *evaluator->stage(f), o, w, map::Filter::Sharp);
               }).find("no camera on frame 1001"),
               std::string::npos);
 }

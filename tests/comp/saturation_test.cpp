@@ -5,6 +5,7 @@
 
 #include "core/edit/edits.h"
 #include "core/edit/set_word.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/shot/history.h"
 #include "core/shot/shot_json.h"
 #include "core/wording/recipe.h"

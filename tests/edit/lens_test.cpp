@@ -2,7 +2,7 @@
 
 #include <gtest/gtest.h>
 
-#include "core/lens/pixel_maps.h"
+#include "core/lens/st_maps.h"
 #include "tests/support/synthetic.h"
 
 using namespace zentil;
@@ -11,7 +11,7 @@ TEST(LensTaken, MapsAreNamedAfterTheirFiles) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 3);
   s.lens.k1 = 0.1, s.lensProblem = "gone";
-  auto maps = std::make_shared<lens::PixelMaps>();
+  auto maps = std::make_shared<lens::LensMaps>();
   maps->undistortFile = "/shots/a_undistort.exr";
   edit::takeMaps(s, maps);
   EXPECT_EQ(s.lens.source, "a_undistort.exr");

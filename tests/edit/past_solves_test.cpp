@@ -3,7 +3,7 @@
 
 #include "core/edit/edits.h"
 #include "core/edit/solves.h"
-#include "core/lens/pixel_maps.h"
+#include "core/lens/st_maps.h"
 #include "core/shot/shot_json.h"
 #include "tests/support/making.h"
 #include "tests/support/synthetic.h"
@@ -68,7 +68,7 @@ TEST(PastSolves, OneThatWasMadeThroughMapsNeedsThem) {
   const test::Folder folder;
   auto s = test::walkAlongWall(folder, 5);
   auto through = answer(1);
-  through.lens.maps = std::make_shared<lens::PixelMaps>();
+  through.lens.maps = std::make_shared<lens::LensMaps>();
   const auto maps = through.lens.maps;
   edit::takeSolve(s, through);
   edit::takeSolve(s, answer(2));

@@ -4,6 +4,7 @@
 #include "core/comp/cover.h"
 #include "core/edit/edits.h"
 #include "core/edit/matte_kinds.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "tests/support/making.h"
 #include "tests/support/synthetic.h"
 

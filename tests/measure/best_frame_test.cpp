@@ -1,5 +1,6 @@
 // Which frame is the best source: hidden places, blur, other light, what has to go.
 #include "core/measure/best_frame.h"
+#include "core/evaluate/shot_evaluator.h"
 
 #include <gtest/gtest.h>
 

@@ -1,5 +1,6 @@
 // Judging how a patch sits: a step along its edge is told from texture that goes on, and grain from less of it.
 #include "core/measure/blend.h"
+#include "core/evaluate/shot_evaluator.h"
 
 #include <gtest/gtest.h>
 

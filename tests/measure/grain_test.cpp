@@ -1,5 +1,6 @@
 // Grain that is known, measured; and grain that is laid, against OpenCV's own statistics.
 #include "core/measure/grain.h"
+#include "core/evaluate/shot_evaluator.h"
 
 #include <gtest/gtest.h>
 

@@ -1,5 +1,6 @@
 // A source from elsewhere on its surface: by numbers, and snapped to a repeat that is known.
 #include "core/measure/repeat.h"
+#include "core/evaluate/shot_evaluator.h"
 
 #include <gtest/gtest.h>
 

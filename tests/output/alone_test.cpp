@@ -3,6 +3,7 @@
 
 #include "core/comp/layer.h"
 #include "core/edit/element_kinds.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/image/plate.h"
 #include "core/image/provenance.h"
 #include "core/output/deliver.h"

@@ -1,5 +1,6 @@
 // Mattes as pictures: carried as the surface goes, what they cut out is the plate's own, nothing of others is replaced.
 #include "core/output/mattes.h"
+#include "core/evaluate/shot_evaluator.h"
 
 #include <gtest/gtest.h>
 

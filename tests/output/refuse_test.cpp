@@ -6,8 +6,9 @@
 #include <random>
 
 #include "core/base/files.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/image/write.h"
-#include "core/lens/pixel_maps.h"
+#include "core/lens/st_maps.h"
 #include "core/output/mattes.h"
 #include "core/shot/shot_json.h"
 #include "tests/support/making.h"

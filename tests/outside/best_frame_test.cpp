@@ -4,6 +4,7 @@
 
 #include <random>
 
+#include "core/evaluate/shot_evaluator.h"
 #include "core/measure/best_frame.h"
 #include "core/shot/shot_json.h"
 #include "tests/outside/demo_truth.h"

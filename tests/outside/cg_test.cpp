@@ -13,6 +13,7 @@
 #include "core/comp/cg_render.h"
 #include "core/comp/layer.h"
 #include "core/edit/edits.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/exchange/write.h"
 #include "core/image/write.h"
 #include "core/shot/shot_json.h"
@@ -124,7 +125,9 @@ TEST(Cg, WhereThereIsNoneThePlateIsUntouched) {
   const auto s = demoWith({"e8", "e9"});
   comp::RenderCache w(size_t{500} << 20);
   const auto plate = w.frame(s.plate(), 1030);
-  const auto out = test::buildFrame(s, 1030, w, {map::Filter::Sharper, true, {}});
+  comp::BuildOptions sharper;
+  sharper.filter = map::Filter::Sharper;
+  const auto out = test::buildFrame(s, 1030, w, sharper);
   const auto shadow = test::buildLayer(s, s.elements[0], 1030, w, map::Filter::Sharper),
              buoy = test::buildLayer(s, s.elements[1], 1030, w, map::Filter::Sharper);
   const auto covers = [](const image::Picture& p, int x, int y) {

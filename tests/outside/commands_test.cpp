@@ -6,7 +6,7 @@
 #include <fstream>
 
 #include "core/lens/lens_file.h"
-#include "core/lens/pixel_maps.h"
+#include "core/lens/st_maps.h"
 #include "core/shot/shot_json.h"
 #include "tests/support/synthetic.h"
 

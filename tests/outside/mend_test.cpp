@@ -11,6 +11,7 @@
 #include "core/comp/sight.h"
 #include "core/edit/cleanup.h"
 #include "core/edit/edits.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/image/write.h"
 #include "core/measure/grain.h"
 #include "core/shot/shot_json.h"

@@ -5,6 +5,7 @@
 #include "core/comp/render_cache.h"
 #include "core/edit/trackers.h"
 #include "core/estimate/follow.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/shot/shot_json.h"
 #include "core/shot/trackers.h"
 #include "tests/outside/demo_truth.h"

@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "core/edit/edits.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/image/write.h"
 #include "core/output/flat_views.h"
 #include "tests/support/making.h"

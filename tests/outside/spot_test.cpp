@@ -5,7 +5,7 @@
 #include <random>
 
 #include "core/estimate/spot_depth.h"
-#include "core/evaluate/frame_state.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/exchange/write.h"
 #include "core/shot/shot_json.h"
 #include "tests/outside/demo_truth.h"

@@ -8,9 +8,10 @@
 
 #include "core/comp/cg_render.h"
 #include "core/comp/layer.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/image/write.h"
 #include "core/lens/lens_file.h"
-#include "core/lens/pixel_maps.h"
+#include "core/lens/st_maps.h"
 #include "core/output/lens_files.h"
 #include "core/shot/shot_json.h"
 #include "tests/support/making.h"

@@ -5,9 +5,9 @@
 #include <opencv2/video/tracking.hpp>
 
 #include "core/estimate/spot_depth.h"
+#include "core/exchange/steadied_plate.h"
 #include "core/shot/shot_json.h"
-#include "core/steady/deliver.h"
-#include "core/steady/look.h"
+#include "core/steady/views.h"
 #include "tests/outside/demo_truth.h"
 #include "tests/support/making.h"
 
@@ -23,7 +23,7 @@ std::pair<double, double> residual(const shot::Shot& s, const Vec2& about, comp:
   constexpr int kHalf = 32;
   const auto path = steady::pathOf(s);
   const auto cut = [&](int f) {
-    const auto picture = steady::steadied(s, path, f, w, map::Filter::Sharper).picture;
+    const auto picture = exchange::steadied(s, path, f, w, map::Filter::Sharper).picture;
     cv::Mat m(2 * kHalf, 2 * kHalf, CV_32F);
     for (int y = 0; y < m.rows; ++y)
       for (int x = 0; x < m.cols; ++x)

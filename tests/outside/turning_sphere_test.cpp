@@ -10,18 +10,20 @@
 #include <opencv2/video/tracking.hpp>
 
 #include "core/base/error.h"
+#include "core/comp/plate_layer.h"
 #include "core/edit/edits.h"
 #include "core/edit/flat_view.h"
 #include "core/edit/solves.h"
 #include "core/edit/sphere.h"
 #include "core/edit/trackers.h"
 #include "core/estimate/follow.h"
+#include "core/evaluate/shot_evaluator.h"
+#include "core/exchange/steadied_plate.h"
 #include "core/image/sample.h"
 #include "core/image/write.h"
 #include "core/shot/shot_json.h"
 #include "core/shot/trackers.h"
-#include "core/steady/deliver.h"
-#include "core/steady/look.h"
+#include "core/steady/views.h"
 #include "tests/support/making.h"
 #include "tests/support/synthetic.h"
 
@@ -145,7 +147,7 @@ TEST_F(TurningSphere, RotationIsTakenOutAndDeliveredAsASphere) {
   s.steady.reference = kFirstYard;
   const auto path = steady::pathOf(s);
   EXPECT_EQ(path.enlarged, 1);
-  const auto written = steady::deliver(s, *folder_ / "steady", w);
+  const auto written = exchange::writeSteadiedPlate(s, *folder_ / "steady", w);
   ASSERT_EQ(written.pictures.size(), static_cast<size_t>(kFrames));
   // Against the same places rendered without turning.
   for (const int f : {kFirstYard + 4, kFirstYard + 9}) {
@@ -307,8 +309,8 @@ TEST_F(TurningSphere, ATurnedSphereIsAsSharpAsByFfmpeg) {
   image::writePicture(*folder_ / "plain.png", plain, raw);
   const auto box = Box{0, 0, kYardWide, kYardHigh};
   comp::RenderCache cache(test::kBudget);
-  const steady::Look look(std::make_shared<view::Sphere>(kYardWide, kYardHigh, turned),
-                          std::make_shared<view::Sphere>(kYardWide, kYardHigh), box, true);
+  const view::OutputView look{std::make_shared<view::Sphere>(kYardWide, kYardHigh, turned), box,
+                              std::make_shared<view::Sphere>(kYardWide, kYardHigh)};
   for (const auto& [name, filter] : {std::pair("cubic", map::Filter::Sharp), {"lanczos", map::Filter::Sharper}}) {
     std::string printed;
     ASSERT_EQ(test::runCommand(fmt::format("ffmpeg -v error -y -i {0}/plain.png -vf "
@@ -319,7 +321,7 @@ TEST_F(TurningSphere, ATurnedSphereIsAsSharpAsByFfmpeg) {
               0)
         << printed;
     const auto theirs = image::readPicture(*folder_ / "theirs.png", "raw").picture;
-    const double ours = psnr(look.of(plain, filter, cache), truth, 30, kYardHigh - 30),
+    const double ours = psnr(comp::sphereThrough(look, plain, filter, cache), truth, 30, kYardHigh - 30),
                  their = psnr(theirs, truth, 30, kYardHigh - 30);
     std::printf("%s: ours %.2f dB from the truth, v360 %.2f\n", name, ours, their);
     EXPECT_GE(ours, their - 0.05);

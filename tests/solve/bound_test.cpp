@@ -7,7 +7,7 @@
 #include <opencv2/core.hpp>
 #include <random>
 
-#include "core/lens/pixel_maps.h"
+#include "core/lens/st_maps.h"
 #include "core/solve/bundle.h"
 #include "tests/support/tracked.h"
 
@@ -27,7 +27,7 @@ lens::Lens lensOf(Through through) {
   // The same lens as a table of positions, every four pixels.
   const Box on{-80, -60, 1360, 780};
   const int columns = on.width() / 4, rows = on.height() / 4;
-  auto maps = std::make_shared<lens::PixelMaps>();
+  auto maps = std::make_shared<lens::LensMaps>();
   maps->undistort = lens::PositionTable(on, columns, rows);
   for (int y = 0; y < rows; ++y)
     for (int x = 0; x < columns; ++x) {

@@ -3,7 +3,7 @@
 
 #include <cmath>
 
-#include "core/lens/pixel_maps.h"
+#include "core/lens/st_maps.h"
 #include "core/solve/solve.h"
 #include "tests/support/tracked.h"
 
@@ -76,7 +76,7 @@ TEST(SolveThroughLens, MapsAndKeysAreHeldAndSaidToBe) {
   const Scene scene({.noisePx = 0.1});
   const auto c = scene.truth.at(1, Scene::kW, Scene::kH);
   const lens::LensOnPixels truth(scene.lens, c.fx, c.fy, c.cx, c.cy);
-  auto maps = std::make_shared<lens::PixelMaps>();
+  auto maps = std::make_shared<lens::LensMaps>();
   const Box on = lens::straightBox(truth, Scene::kW, Scene::kH).grown(4);
   maps->straight = on;
   maps->undistort = lens::PositionTable(on, on.width() / 2, on.height() / 2);

@@ -8,9 +8,9 @@
 
 #include "core/edit/element_kinds.h"
 #include "core/edit/set_word.h"
+#include "core/exchange/steadied_plate.h"
 #include "core/image/write.h"
 #include "core/shot/shot_json.h"
-#include "core/steady/deliver.h"
 #include "core/wording/recipe.h"
 #include "core/wording/words.h"
 #include "tests/steady/handheld.h"
@@ -34,10 +34,10 @@ cv::Mat grey(const image::Picture& p, const cv::Rect& part) {
 std::pair<double, double> residual(const shot::Shot& s, const cv::Rect& part) {
   comp::RenderCache w(test::kBudget);
   const auto path = steady::pathOf(s);
-  const cv::Mat base = grey(steady::steadied(s, path, s.steady.reference, w, map::Filter::Sharp).picture, part);
+  const cv::Mat base = grey(exchange::steadied(s, path, s.steady.reference, w, map::Filter::Sharp).picture, part);
   std::vector<double> off;
   for (const auto& [f, c] : path.looks) {
-    const cv::Mat now = grey(steady::steadied(s, path, f, w, map::Filter::Sharp).picture, part);
+    const cv::Mat now = grey(exchange::steadied(s, path, f, w, map::Filter::Sharp).picture, part);
     cv::Mat warp = cv::Mat::eye(2, 3, CV_32F);
     cv::findTransformECC(base, now, warp, cv::MOTION_AFFINE,
                          {cv::TermCriteria::COUNT + cv::TermCriteria::EPS, 200, 1e-7}, cv::noArray(), 5);
@@ -174,7 +174,7 @@ TEST(Steady, TheEnlargementIsTheLeastThatShowsNoEdge) {
   const auto gaps = [&](const steady::Path& p) {
     size_t n = 0;
     for (const auto& [f, c] : p.looks) {
-      const auto picture = steady::steadied(s, p, f, w, map::Filter::Sharp).picture;
+      const auto picture = exchange::steadied(s, p, f, w, map::Filter::Sharp).picture;
       for (size_t i = 3; i < picture.values.size(); i += 4) n += picture.values[i] < 0.999f;
     }
     return n;
@@ -219,7 +219,7 @@ TEST(Steady, PictureCameraAndTracksThatLeaveMatch) {
   }
   s.tracks = tracks, s.points = points;
   comp::RenderCache w(test::kBudget);
-  const auto written = steady::deliver(s, folder / "steady", w);
+  const auto written = exchange::writeSteadiedPlate(s, folder / "steady", w);
   EXPECT_EQ(written.pictures.size(), 9U);
   const auto made = shot::load(written.shot);
   const auto rms = [](const shot::Shot& t, const auto& toStraight) {
@@ -260,10 +260,11 @@ TEST(Steady, PictureCameraAndTracksThatLeaveMatch) {
   auto worked = made;
   worked.elements.push_back(edit::freshElement(worked, "checker", "s1", 1005));
   shot::save(worked, written.shot);
-  EXPECT_EQ(steady::deliver(s, folder / "steady", w).pictures.size(), 9U);
+  EXPECT_EQ(exchange::writeSteadiedPlate(s, folder / "steady", w).pictures.size(), 9U);
   EXPECT_EQ(shot::load(written.shot).elements.size(), 1U);
   std::filesystem::remove(written.shot);
-  EXPECT_NE(test::errorOf([&] { steady::deliver(s, folder / "steady", w); }).find("already"), std::string::npos);
+  EXPECT_NE(test::errorOf([&] { exchange::writeSteadiedPlate(s, folder / "steady", w); }).find("already"),
+            std::string::npos);
 }
 
 TEST(Steady, WhatIsDeliveredIsASequenceWhateverThePlateIs) {
@@ -273,7 +274,7 @@ TEST(Steady, WhatIsDeliveredIsASequenceWhateverThePlateIs) {
   auto& files = s.plateUse(s.worked().id)->files;
   files.movie = true, files.fields = files.fieldsSaid = image::Fields::UpperFirst;
   files.layer = "beauty", files.layers = {"beauty", "shadow"};
-  const auto made = steady::steadiedShot(s, steady::pathOf(s), folder / "steady");
+  const auto made = exchange::steadiedShot(s, steady::pathOf(s), folder / "steady");
   EXPECT_FALSE(made.plate().movie);
   EXPECT_EQ(made.plate().fields, image::Fields::Whole);
   EXPECT_TRUE(made.plate().layers.empty());
@@ -335,7 +336,7 @@ TEST(Steady, AHeldPlaneStaysWithAllItsCorners) {
   }
   // No camera sees so: the shot that is delivered has none, and its tracks.
   comp::RenderCache w(test::kBudget);
-  const auto made = shot::load(steady::deliver(s, folder / "plane", w).shot);
+  const auto made = shot::load(exchange::writeSteadiedPlate(s, folder / "plane", w).shot);
   EXPECT_TRUE(made.camera->empty());
   EXPECT_TRUE(made.surfaces.empty());
   // What cannot be: gone, not flat, edge on.
@@ -373,7 +374,7 @@ TEST(Steady, AnEasedEnlargementIsWhatEachFrameNeedsAndChangesEvenly) {
   EXPECT_LT(sum, fixed.enlarged);
   EXPECT_LT(jump, 0.25 * (fixed.enlarged - 1));
   // Its camera goes out with it.
-  const auto made = steady::steadiedShot(s, path, folder / "dynamicZoom");
+  const auto made = exchange::steadiedShot(s, path, folder / "dynamicZoom");
   for (const int f : {1001, 1013, 1025})
     for (const Vec3& at : {Vec3(-0.4, 1.3, 0), Vec3(0.4, 1.7, 0)}) {
       Vec2 straight, plate, steady, seen;
@@ -413,14 +414,14 @@ TEST(Steady, ItsStMapsSteadyThePlateInOtherPrograms) {
   const test::Folder folder;
   auto s = test::handheld(folder, 0.03);
   s.steady.hold = Hold::Rotation;
-  const auto files = steady::writeMaps(s, folder / "maps");
+  const auto files = exchange::writeStabilisationMaps(s, folder / "maps");
   ASSERT_EQ(files.size(), static_cast<size_t>(s.range.count()));
   const auto path = steady::pathOf(s);
   comp::RenderCache w(test::kBudget);
   const int f = s.range.last;
   const auto map = image::readPicture(files.back(), "raw").picture;
   const auto plate = image::readFrame(s.plate(), f).picture,
-             ours = steady::steadied(s, path, f, w, map::Filter::Sharp).picture;
+             ours = exchange::steadied(s, path, f, w, map::Filter::Sharp).picture;
   // By OpenCV, from the map alone.
   cv::Mat x(s.height, s.width, CV_32F), y = x.clone(), from(s.height, s.width, CV_32F), out;
   for (int v = 0; v < s.height; ++v)
@@ -438,9 +439,10 @@ TEST(Steady, ItsStMapsSteadyThePlateInOtherPrograms) {
   std::printf("OpenCV by the map against ours: %.4f at the worst\n", worst);
   EXPECT_LT(worst, 0.02);
   // Again over its own; others stay.
-  EXPECT_EQ(steady::writeMaps(s, folder / "maps").size(), files.size());
+  EXPECT_EQ(exchange::writeStabilisationMaps(s, folder / "maps").size(), files.size());
   image::writePicture(files.front(), image::Picture(8, 8, 4), {});
-  EXPECT_NE(test::errorOf([&] { steady::writeMaps(s, folder / "maps"); }).find("did not write"), std::string::npos);
+  EXPECT_NE(test::errorOf([&] { exchange::writeStabilisationMaps(s, folder / "maps"); }).find("did not write"),
+            std::string::npos);
 }
 
 }  // namespace

@@ -5,6 +5,7 @@
 #include "core/comp/layer.h"
 #include "core/comp/sight.h"
 #include "core/comp/undistort.h"
+#include "core/evaluate/shot_evaluator.h"
 #include "core/measure/level.h"
 #include "core/measure/slip.h"
 #include "core/output/deliver.h"

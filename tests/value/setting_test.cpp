@@ -116,9 +116,9 @@ TEST(Path, KeysAreSetMovedAndTakenAwayByPath) {
   EXPECT_NE(errorOf([&] { value::keyableAt(e, "look.merge"); }).find("same over the whole shot"), std::string::npos);
   std::vector<std::string> paths;
   value::eachKeyable(e, "", [&](const std::string& p, const auto&) { paths.push_back(p); });
-  EXPECT_EQ(paths,
-            (std::vector<std::string>{"source.sourceOffsetM.acrossM", "source.sourceOffsetM.upM", "look.opacity",
-                                      "look.gain", "look.saturation", "look.offset", "look.grain", "look.shutter"}));
+  EXPECT_EQ(paths, (std::vector<std::string>{"source.sourceOffsetM.acrossM", "source.sourceOffsetM.upM", "look.opacity",
+                                             "look.shutter", "look.gain", "look.saturation", "look.offset",
+                                             "look.softnessPx", "look.grain"}));
 }
 TEST(Path, JsonAtAFrameAndAllKeysAtOnce) {
   auto e = patch();
