@@ -19,7 +19,7 @@ ViewPtr flatPicture(const FarSight& s) { return std::make_shared<Perspective>(ey
 ViewPtr allAround(const FarSight& s) { return std::make_shared<Sphere>(s.width, s.height, eyeOf(s).rotation); }
 
 ViewPtr farView(FarPicture what, const FarSight& s) {
-  static const std::array kViews = {&flatPicture, &allAround};
+  static const std::array kViews = {&flatPicture, &allAround, &cylinder};
   return kViews.at(static_cast<size_t>(what))(s);
 }
 

@@ -9,9 +9,10 @@ namespace zentil::view {
 enum class FarPicture {
   Flat,       ///< what a lens of a field of view shows
   AllAround,  ///< everything: a 2:1 picture
+  Cylinder,   ///< a panorama, by its field of view across
 };
 inline std::span<const char* const> namesOf(FarPicture) {
-  static constexpr const char* kNames[] = {"field of view", "all around"};
+  static constexpr const char* kNames[] = {"field of view", "all around", "cylinder"};
   return kNames;
 }
 
@@ -24,6 +25,7 @@ struct FarSight {
 /// How the pixels of such a picture see.
 ViewPtr flatPicture(const FarSight&);
 ViewPtr allAround(const FarSight&);
+ViewPtr cylinder(const FarSight&);
 ViewPtr farView(FarPicture, const FarSight&);
 
 }  // namespace zentil::view
