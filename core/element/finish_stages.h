@@ -1,4 +1,5 @@
 #pragma once
+#include "core/element/edge_shrink_settings.h"
 #include "core/element/grain_settings.h"
 #include "core/element/light_settings.h"
 #include "core/element/match_settings.h"
@@ -15,7 +16,7 @@ struct StageList : Stages... {
 
 /// What happens to a layer after it was read and before it is laid: the one list, in the order in which it happens.
 /// What each does is in core/comp/NAME_stage.cpp.
-using FinishStages = StageList<Match, FollowedLight, PlateSoftness, Softness, FreshGrain>;
+using FinishStages = StageList<Match, FollowedLight, EdgeShrink, PlateSoftness, Softness, FreshGrain>;
 
 /// Calls run with each stage's settings in turn.
 template <typename... Stages, typename Run>

@@ -118,7 +118,7 @@ TEST(Path, KeysAreSetMovedAndTakenAwayByPath) {
   value::eachKeyable(e, "", [&](const std::string& p, const auto&) { paths.push_back(p); });
   EXPECT_EQ(paths, (std::vector<std::string>{"source.sourceOffsetM.acrossM", "source.sourceOffsetM.upM", "look.opacity",
                                              "look.shutter", "look.gain", "look.saturation", "look.offset",
-                                             "look.softnessPx", "look.grain"}));
+                                             "look.edgeShrinkPx", "look.softnessPx", "look.grain"}));
 }
 TEST(Path, JsonAtAFrameAndAllKeysAtOnce) {
   auto e = patch();
