@@ -52,6 +52,13 @@ CgFit fitAt(const evaluate::SceneState& stage, const element::Cg& cg) {
   return fitOf(cg.files, lens::straightBox(stage.lens, w, h), w, h);
 }
 
+/// Straight pixel to the render's.
+Mat3 toRender(const CgFit& fit) {
+  Mat3 out;
+  out << 1 / fit.scale, 0, -fit.offset.x() / fit.scale, 0, 1 / fit.scale, -fit.offset.y() / fit.scale, 0, 0, 1;
+  return out;
+}
+
 const char* wordFor(CutOff::Edge e) {
   constexpr const char* kNames[] = {"left", "top", "right", "bottom"};
   return kNames[static_cast<int>(e)];
@@ -92,8 +99,9 @@ SourceResult SourceMaker<element::Cg>::make(const element::Cg& cg, const SourceC
   const evaluate::SceneState& plate = m.here().plateScene();
   const CgFit fit = fitAt(plate, cg);
   ByStraightPixel address;
-  address.toSource << 1 / fit.scale, 0, -fit.offset.x() / fit.scale, 0, 1 / fit.scale, -fit.offset.y() / fit.scale, 0,
-      0, 1;
+  address.toSource = toRender(fit);
+  address.toSourceOn = [cg](const evaluate::SceneState& other) { return toRender(fitAt(other.plateScene(), cg)); };
+  if (!cg.shadow) address.passes = [file] { return image::readPasses(file.files, file.frame); };
   address.reach = [data = render->picture.data, fit, lens = plate.lens](const Box& frame) {
     return boxOnPlate(data, fit, lens, frame);
   };

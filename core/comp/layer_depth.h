@@ -10,7 +10,8 @@ image::Picture layerDepth(const evaluate::FrameState& state, const evaluate::Lay
                           RenderCache& cache);
 
 /// Where each pixel of a layer goes until the next frame, px: four channels over it (right, down, 0, and 1 where that
-/// is known). `next`: the next frame's scene, seen from its view. Throws Error as layerDepth does.
+/// is known); empty where a render says nothing of it. `next`: the next frame's scene, seen from its view. Throws Error
+/// as layerDepth does.
 image::Picture layerMotion(const evaluate::FrameState& state, const evaluate::Layer& layer,
                            const image::Picture& colour, const evaluate::SceneState& next, RenderCache& cache);
 

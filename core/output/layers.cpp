@@ -32,6 +32,7 @@ Passes passesOf(const evaluate::ShotEvaluator& evaluator, const evaluate::FrameS
   const int next = state.frame + 1;
   if (!std::binary_search(frames.begin(), frames.end(), next) || !evaluator.stage(next)->hasCamera) return out;
   out.motion = comp::layerMotion(state, layer, colour, *evaluator.output(next).here, cache);
+  if (out.motion.empty()) return out;
   // Published for EXR: up is positive.
   for (size_t i = 1; i < out.motion.values.size(); i += 4) out.motion.values[i] *= -1;
   out.channels.push_back({{"forward.u", "forward.v"}, &out.motion});
