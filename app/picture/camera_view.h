@@ -67,7 +67,9 @@ class CameraView : public WorldView {
   void paintWipe(QPainter& p, Layer other);
   /// What is missing in the picture, and that it is of another frame or of settings from before: such a picture is
   /// never taken for the one that is asked for.
-  void paintMarks(QPainter& p, bool hasPicture, std::optional<int> shownInstead);
+  /// What is said over a picture that is not the finished one; empty: it is.
+  QString markFor(const Engine::Shown& shown) const;
+  void paintMarks(QPainter& p, const Engine::Shown& shown);
   /// The plate's own border, bent straight.
   void paintPlateBorder(QPainter& p);
   void paintOverlays(QPainter& p);

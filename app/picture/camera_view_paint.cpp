@@ -128,18 +128,38 @@ void CameraView::paintWipe(QPainter& p, Layer other) {
   }
 }
 
-void CameraView::paintMarks(QPainter& p, bool hasPicture, std::optional<int> shownInstead) {
+QString CameraView::markFor(const Engine::Shown& shown) const {
+  const QString making = shown.making.isEmpty()
+                             ? QString()
+                             : tr("making %1, %2 of %3").arg(shown.making).arg(shown.laid + 1).arg(shown.elements);
+  switch (shown.what) {
+    case Engine::Shown::Finished:
+      return {};
+    case Engine::Shown::Draft:
+      return tr("draft from a few frames, all follow");
+    case Engine::Shown::Parts:
+      return making;
+    case Engine::Shown::Plate:
+      return making.isEmpty() ? tr("plate alone, elements follow") : tr("plate alone, %1").arg(making);
+    case Engine::Shown::Before:
+      return making.isEmpty() ? tr("as it was before, updating") : tr("as it was before, %1").arg(making);
+    case Engine::Shown::OtherFrame:
+      break;
+  }
+  return tr("still frame %1, reading %2").arg(shown.frame).arg(session_->frame());
+}
+
+void CameraView::paintMarks(QPainter& p, const Engine::Shown& shown) {
   const int frame = session_->frame();
+  const bool hasPicture = !shown.image.isNull();
   if (const QString missing = engine_->missingAt(frame); hasPicture && !missing.isEmpty()) {
     p.fillRect(QRect(0, 0, width(), 26), QColor(0x2f, 0x2a, 0x22, 235));
     p.setPen(style::kWarn);
     p.drawText(QRect(10, 0, width() - 20, 26), Qt::AlignVCenter,
                p.fontMetrics().elidedText(missing, Qt::ElideRight, width() - 24));
   }
-  if (shownInstead) {
+  if (const QString text = hasPicture ? markFor(shown) : QString(); !text.isEmpty()) {
     // A picture of another frame, or of settings from before, is never taken for the one that is asked for.
-    const QString text = *shownInstead == frame ? tr("updating frame %1").arg(frame)
-                                                : tr("still frame %1, making %2").arg(*shownInstead).arg(frame);
     const QRect tag(width() - p.fontMetrics().horizontalAdvance(text) - 28, 10,
                     p.fontMetrics().horizontalAdvance(text) + 18, 22);
     p.fillRect(tag, QColor(0x14, 0x15, 0x16, 217));
@@ -199,15 +219,9 @@ void CameraView::paintEvent(QPaintEvent*) {
   Layer main = Layer::Built;
   if (compare == Compare::Difference) main = Layer::Difference;
   if (compare == Compare::Flicker && flicker_) main = other;
-  QImage image = engine_->image(frame, main);
-  upToDate_ = !image.isNull() && !session_->draft();
-  // What cannot be made is not stood in for by another frame.
-  std::optional<int> shownInstead;
-  if (image.isNull() && engine_->problemAt(frame).isEmpty()) {
-    const Engine::Latest latest = engine_->latest(main);
-    image = latest.image;
-    if (!image.isNull()) shownInstead = latest.frame;
-  }
+  const Engine::Shown shown = engine_->shown(frame, main);
+  const QImage& image = shown.image;
+  upToDate_ = !image.isNull() && shown.what == Engine::Shown::Finished && !session_->draft();
   if (image.isNull()) {
     p.fillRect(rect(), style::kAround);
     p.setPen(style::kQuiet);
@@ -223,7 +237,7 @@ void CameraView::paintEvent(QPaintEvent*) {
       });
   }
   if (compare == Compare::Wipe) paintWipe(p, other);
-  paintMarks(p, !image.isNull(), shownInstead);
+  paintMarks(p, shown);
   const View& v = session_->view();
   if (look() && (v.delivered || (v.straight && !flat()))) paintPlateBorder(p);
   paintOverlays(p);

@@ -10,17 +10,25 @@
 #include "app/document/shown_picture.h"
 #include "core/base/hash.h"
 #include "core/base/parallel.h"
+#include "core/comp/fill_render.h"
 #include "core/comp/filled_edges.h"
 #include "core/comp/reprojected_frame.h"
+#include "core/evaluate/fewer_sources.h"
 #include "core/evaluate/shot_evaluator.h"
 #include "core/image/crop.h"
 
 namespace zentil::app {
 namespace {
 
+/// Pictures that are waited for at once: one, what it is compared with, the plate of both.
+constexpr int kAtOnce = 4;
+/// While something is dragged: the newest follows when these are done.
+constexpr int kAtOnceDragging = 2;
+
 struct Made {
   QImage image;
   QString problem;
+  bool stopped = false;
   bool ofOther = false;  ///< the problem is that of a frame it is compared with: its own picture is none the worse
   std::shared_ptr<image::Picture> floats;
 };
@@ -31,8 +39,23 @@ struct Looked {
   bool filled = false;  ///< what is beyond the plate is taken from other frames
 };
 
+/// Takes a picture that is not finished: with so many elements laid; or a draft of all of it.
+using TakePart =
+    std::function<void(const image::Picture& soFar, const evaluate::FrameState& state, size_t laid, bool draft)>;
+
+/// Frames that a fill is drafted from.
+constexpr size_t kDraftFrames = 8;
+
+/// Whether fills have to be put together before there is a picture.
+bool fillsMissing(const evaluate::FrameState& state, const comp::RenderCache& cache) {
+  return std::any_of(state.layers.begin(), state.layers.end(), [&](const evaluate::Layer& l) {
+    return std::holds_alternative<element::Fill>(l.source) && l.sources.size() > 2 * kDraftFrames &&
+           !comp::isGathered(l, cache);
+  });
+}
+
 Made make(const evaluate::ShotEvaluator& evaluator, int frame, Layer layer, const View& view, const Looked& looked,
-          bool draft, comp::RenderCache& cache) {
+          bool draft, comp::RenderCache& cache, const TakePart& take) {
   const auto& look = looked.look;
   Made out;
   try {
@@ -41,6 +64,18 @@ Made make(const evaluate::ShotEvaluator& evaluator, int frame, Layer layer, cons
     if (look) state = evaluate::seenFrom(state, look->view, look->box);
     comp::BuildOptions options;
     options.failed = &failed;
+    const bool inParts = take && layer == Layer::Built && view.channel != Channel::Alpha && !looked.filled;
+    if (inParts && fillsMissing(state, cache)) {
+      // A few frames first: what they show is most of it.
+      comp::BuildOptions quick;
+      quick.filter = map::Filter::Draft, quick.failed = &failed;
+      const evaluate::FrameState few = evaluate::withFewerSources(state, kDraftFrames);
+      quick.progress = [&](const image::Picture& soFar, size_t laid) { take(soFar, few, laid, false); };
+      take(comp::buildFrame(few, cache, quick), few, few.layers.size(), true);
+      failed.clear();
+    } else if (inParts) {
+      options.progress = [&](const image::Picture& soFar, size_t laid) { take(soFar, state, laid, false); };
+    }
     options.filter = draft ? map::Filter::Draft : map::Filter::Sharp;
     options.elements = layer != Layer::Plate;
     const auto other = [&] {
@@ -77,6 +112,8 @@ Made make(const evaluate::ShotEvaluator& evaluator, int frame, Layer layer, cons
     if (!failed.empty()) out.problem = QString::fromStdString(failed.front());
     if (failed.size() > 1)
       out.problem += QObject::tr(" %n more elements cannot be made.", nullptr, static_cast<int>(failed.size()) - 1);
+  } catch (const Stopped&) {
+    out.stopped = true;
   } catch (const std::exception& e) {
     out.problem = QString::fromStdString(e.what());
   }
@@ -102,10 +139,10 @@ Engine::Engine(Session* session, size_t budgetBytes, QObject* parent)
       meter_(new Meter(session, this)),
       plateSearch_(new PlateSearch(session, this)),
       delivery_(new Delivery(session, this)) {
-  makeWorkersYield();
   image::useCallingThreadOnly();
-  pool_.setMaxThreadCount(std::max(2, QThread::idealThreadCount()));
-  pool_.setExpiryTimeout(-1);
+  pool_.setMaxThreadCount(kAtOnce);
+  aheadPool_.setMaxThreadCount(std::max(2, QThread::idealThreadCount()));
+  for (QThreadPool* p : {&pool_, &aheadPool_}) p->setExpiryTimeout(-1);
   slowPool_.setMaxThreadCount(3);
   connect(session, &Session::shotChanged, this, &Engine::refreshKeys);
   connect(session, &Session::documentReplaced, this, [this] {
@@ -115,7 +152,8 @@ Engine::Engine(Session* session, size_t budgetBytes, QObject* parent)
   connect(session, &Session::filesFollowed, this, &Engine::refreshKeys);
   scanTimer_.setSingleShot(true);
   connect(&scanTimer_, &QTimer::timeout, this, &Engine::scanFiles);
-  connect(session, &Session::viewChanged, this, [this] { wanted_.clear(); });
+  connect(session, &Session::viewChanged, this, [this] { wanted_.clear(), ahead_.clear(), stopStale(); });
+  connect(session, &Session::frameChanged, this, &Engine::stopStale);
   // What is slow to make is kept beside the shot, for the next time and for commands.
   const auto keep = [this] { cache_->setKeptFolder(comp::keptFolderFor(session_->file().toStdString())); };
   connect(session, &Session::shotChanged, this, keep);
@@ -127,8 +165,10 @@ Engine::~Engine() {
   // They stop before their threads are waited for.
   delete meter_;
   delete delivery_;
-  wanted_.clear();
+  wanted_.clear(), ahead_.clear();
+  for (const Making& m : making_) m.job->stop();
   pool_.waitForDone();
+  aheadPool_.waitForDone();
   slowPool_.waitForDone();
 }
 
@@ -142,10 +182,11 @@ size_t Engine::bytesHeld() const { return cache_->bytes() + imageBytes_; }
 void Engine::refreshKeys() {
   ++edits_;
   momentKeys_.clear();
-  wanted_.clear();
+  wanted_.clear(), ahead_.clear();
   problems_.clear(), incomplete_.clear();
   if (floats_ && momentKey(floatsKey_.frame) != floatsKey_.state) delivery_->doubt();
   scanTimer_.start(60);
+  stopStale();
 }
 
 uint64_t Engine::momentKey(int frame) const {
@@ -232,7 +273,7 @@ std::vector<int> Engine::framesWithImage(Layer layer) const {
   return out;
 }
 
-QImage Engine::image(int frame, Layer layer, bool urgent) {
+QImage Engine::image(int frame, Layer layer) {
   const Key key = keyOf(frame, layer);
   if (const auto it = images_.find(key); it != images_.end()) {
     order_.splice(order_.begin(), order_, it->second.place);
@@ -242,21 +283,75 @@ QImage Engine::image(int frame, Layer layer, bool urgent) {
     return it->second.image;
   }
   if (problems_.contains(frame)) return {};
-  startMaking(key, frame, layer, urgent);
+  startMaking(key, frame, layer);
   return {};
 }
 
+Engine::Shown Engine::shown(int frame, Layer layer) {
+  Shown out;
+  out.frame = frame;
+  out.image = image(frame, layer);
+  // What cannot be made is not stood in for by another frame.
+  if (!out.image.isNull() || problems_.contains(frame)) return out;
+  const bool parts = layer == Layer::Built && partial_.key == keyOf(frame, layer) && !partial_.image.isNull();
+  if (parts) {
+    out.laid = partial_.laid, out.making = partial_.next;
+    out.elements = static_cast<int>(partial_.elements.size());
+  }
+  const Latest before = latest(layer);
+  if (parts && partial_.draft) {
+    out.image = partial_.image, out.what = Shown::Draft;
+  } else if (before.frame == frame && !before.image.isNull()) {
+    out.image = before.image, out.what = Shown::Before;
+  } else if (parts) {
+    out.image = partial_.image, out.what = Shown::Parts;
+  } else if (layer == Layer::Built && !session_->shot().elements.empty()) {
+    out.image = image(frame, Layer::Plate), out.what = Shown::Plate;
+  }
+  if (!out.image.isNull()) {
+    origin_ = out.image.offset();
+  } else if (!before.image.isNull()) {
+    out.image = before.image, out.what = Shown::OtherFrame, out.frame = before.frame;
+  }
+  return out;
+}
+
+bool Engine::isAwaited(int frame, const QString& element) const {
+  if (hasImage(frame, Layer::Built) || partial_.key != keyOf(frame, Layer::Built)) return false;
+  const auto at = partial_.elements.indexOf(element);
+  return at >= 0 && (partial_.draft || at >= partial_.laid);
+}
+
 void Engine::lookAhead(const std::vector<int>& frames, Layer layer) {
-  wanted_.clear();
+  ahead_.clear();
   for (const int f : frames)
-    if (!images_.count(keyOf(f, layer)) && !problems_.contains(f)) wanted_.push_back({keyOf(f, layer), f, layer});
+    if (!images_.count(keyOf(f, layer)) && !problems_.contains(f)) ahead_.push_back({keyOf(f, layer), f, layer});
   pump();
 }
 
-void Engine::startMaking(const Key& key, int frame, Layer layer, bool urgent) {
-  if (making_.count(key)) return;
+int Engine::waitedFor() const {
+  return static_cast<int>(std::count_if(making_.begin(), making_.end(), [](const Making& m) { return !m.ahead; }));
+}
+
+void Engine::stopStale() {
+  // While something is dragged a picture that comes a little late is better than none.
+  if (session_->draft()) return;
+  for (const Making& m : making_)
+    if (m.ahead ? m.what.key != keyOf(m.what.frame, m.what.layer)
+                : m.what.frame != session_->frame() || m.what.key != keyOf(m.what.frame, m.what.layer))
+      m.job->stop();
+}
+
+void Engine::startMaking(const Key& key, int frame, Layer layer) {
+  for (const Making& m : making_) {
+    if (m.what.key != key || m.job->stopped()) continue;
+    if (!m.ahead) return;
+    m.job->stop();  // it is waited for now
+  }
   std::erase_if(wanted_, [&](const Wanted& w) { return w.key == key; });
-  if (urgent)
+  std::erase_if(ahead_, [&](const Wanted& w) { return w.key == key; });
+  // A plate is quick.
+  if (layer == Layer::Plate)
     wanted_.push_front({key, frame, layer});
   else
     wanted_.push_back({key, frame, layer});
@@ -264,33 +359,90 @@ void Engine::startMaking(const Key& key, int frame, Layer layer, bool urgent) {
 }
 
 void Engine::pump() {
-  while (!wanted_.empty() && static_cast<int>(making_.size()) < pool_.maxThreadCount()) {
+  while (!wanted_.empty() && waitedFor() < (session_->draft() ? kAtOnceDragging : kAtOnce)) {
     const Wanted w = wanted_.front();
     wanted_.pop_front();
-    if (making_.count(w.key) || images_.count(w.key)) continue;
-    making_[w.key] = true;
-    const auto evaluator = session_->evaluator();
-    const View view = session_->view();
-    const Looked look{session_->looks().at(w.frame), filled()};
-    const bool draft = session_->draft();
-    const auto cache = cache_;
-    const QPointer<Engine> self(this);
-    inBackground(pool_, [self, w, evaluator, view, look, draft, cache] {
+    start(w, false);
+  }
+  while (!ahead_.empty() && wanted_.empty() && waitedFor() == 0 &&
+         static_cast<int>(making_.size()) < aheadPool_.maxThreadCount()) {
+    const Wanted w = ahead_.front();
+    ahead_.pop_front();
+    start(w, true);
+  }
+}
+
+void Engine::start(const Wanted& w, bool ahead) {
+  const bool same = std::any_of(making_.begin(), making_.end(),
+                                [&](const Making& m) { return m.what.key == w.key && !m.job->stopped(); });
+  if (same || images_.count(w.key)) return;
+  const auto job = std::make_shared<Job>();
+  making_.push_back({job, w, ahead});
+  const auto evaluator = session_->evaluator();
+  const View view = session_->view();
+  const Looked look{session_->looks().at(w.frame), filled()};
+  const bool draft = session_->draft();
+  const auto cache = cache_;
+  const QPointer<Engine> self(this);
+  const auto done = [self, w, job](const Made& made) {
+    inInterface([self, w, job, made] {
+      if (!self) return;
+      std::erase_if(self->making_, [&](const Making& m) { return m.job == job; });
+      if (made.stopped) {
+        self->pump();
+        emit self->ready(w.frame);  // it may have been asked for again meanwhile
+        return;
+      }
+      if (made.ofOther) self->session_->say(made.problem);
+      self->finished(w.key, w.frame, w.layer, made.image, made.ofOther ? QString() : made.problem, made.floats);
+    });
+  };
+  if (ahead) {
+    inBackground(aheadPool_, [=] {
       thread_local const bool yielded = (yieldToInterface(), true);
       (void)yielded;
-      const Made made = make(*evaluator, w.frame, w.layer, view, look, draft, *cache);
-      inInterface([self, w, made] {
-        if (!self) return;
-        if (made.ofOther) self->session_->say(made.problem);
-        self->finished(w.key, w.frame, w.layer, made.image, made.ofOther ? QString() : made.problem, made.floats);
-      });
+      Made made;
+      made.stopped = true;
+      try {
+        runBehind(*job, [&] { made = make(*evaluator, w.frame, w.layer, view, look, draft, *cache, {}); });
+      } catch (const Stopped&) {
+      }
+      done(made);
     });
+    return;
   }
+  inBackground(pool_, [=] {
+    const WaitedFor first;
+    const WorkFor of(*job);
+    QElapsedTimer since;
+    since.start();
+    const TakePart take = [&](const image::Picture& soFar, const evaluate::FrameState& state, size_t laid, bool all) {
+      // Nothing is laid yet: that is the plate, which is shown as such. Others as often as the eye follows.
+      constexpr int kEveryMs = 150;
+      if (!all && (laid == 0 || since.elapsed() < kEveryMs)) return;
+      Partial part;
+      part.key = w.key, part.draft = all, part.laid = static_cast<int>(laid);
+      for (const auto& l : state.layers) part.elements << QString::fromStdString(l.id);
+      if (laid < state.layers.size()) part.next = QString::fromStdString(state.layers[laid].name);
+      const image::Picture p = image::over(soFar, state.frameBox());
+      part.image = shownPicture(p, view);
+      part.image.setOffset(QPoint(p.data.x0, p.data.y0));
+      since.restart();
+      inInterface([self, part] {
+        if (self) self->takePartial(part);
+      });
+    };
+    done(make(*evaluator, w.frame, w.layer, view, look, draft, *cache, draft ? TakePart() : take));
+  });
+}
+
+void Engine::takePartial(const Partial& partial) {
+  partial_ = partial;
+  emit ready(partial.key.frame);
 }
 
 void Engine::finished(const Key& key, int frame, Layer layer, const QImage& image, const QString& problem,
                       const std::shared_ptr<image::Picture>& floats) {
-  making_.erase(key);
   if (!problem.isEmpty() && key.state == momentKey(frame)) {
     // With an image, some element is missing from it; without, there is no picture of that frame.
     auto& problems = image.isNull() ? problems_ : incomplete_;
@@ -299,7 +451,7 @@ void Engine::finished(const Key& key, int frame, Layer layer, const QImage& imag
       if (frame == session_->frame()) session_->say(problem);
     }
   }
-  if (!image.isNull()) {
+  if (!image.isNull() && !images_.count(key)) {
     order_.push_front(key);
     images_[key] = {image, order_.begin()};
     imageBytes_ += static_cast<size_t>(image.sizeInBytes());
@@ -323,7 +475,9 @@ bool Engine::valueAt(int frame, const Vec2& plate, float (&rgba)[4]) const {
   return true;
 }
 
-bool Engine::idle() const { return making_.empty() && wanted_.empty() && meter_->idle() && !delivery_->running(); }
+bool Engine::idle() const {
+  return making_.empty() && wanted_.empty() && ahead_.empty() && meter_->idle() && !delivery_->running();
+}
 
 bool Engine::settle(int milliseconds) {
   QElapsedTimer clock;

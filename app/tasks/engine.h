@@ -26,8 +26,8 @@ class Engine : public QObject {
   explicit Engine(Session* session, size_t budgetBytes, QObject* parent = nullptr);
   ~Engine() override;
 
-  /// A finished image, or a null one: then it is being made (first in line when `urgent`).
-  QImage image(int frame, Layer layer, bool urgent = true);
+  /// A finished image, or a null one: then it is being made, before everything else.
+  QImage image(int frame, Layer layer);
   bool hasImage(int frame, Layer layer) const;
   /// The frames that have one, in no order.
   std::vector<int> framesWithImage(Layer layer) const;
@@ -37,6 +37,25 @@ class Engine : public QObject {
     int frame = 0;
   };
   Latest latest(Layer layer) const { return latest_.value(static_cast<int>(layer)); }
+  /// What there is to look at now: the finished image, else the best there is while that is being made.
+  struct Shown {
+    QImage image;
+    enum What {
+      Finished,
+      Draft,      ///< all elements, fills from a few frames
+      Parts,      ///< the plate and the elements that are ready
+      Plate,      ///< the plate alone
+      Before,     ///< of this frame, as the shot was before
+      OtherFrame  ///< of another frame
+    } what = Finished;
+    int frame = 0;     ///< that it is of
+    int laid = 0;      ///< elements that are ready, from the bottom
+    int elements = 0;  ///< in all; 0: not known
+    QString making;    ///< the name of the next, which is being made
+  };
+  Shown shown(int frame, Layer layer);
+  /// Whether an element is missing from what is shown of a frame because it is not ready.
+  bool isAwaited(int frame, const QString& element) const;
   /// Asks for frames ahead of time, in order.
   void lookAhead(const std::vector<int>& frames, Layer layer);
   /// Where the top-left pixel of an image lies: (0,0), or outside the frame when it is straight.
@@ -60,8 +79,8 @@ class Engine : public QObject {
   const Delivery& delivery() const { return *delivery_; }
   ShotJobs& jobs() { return *jobs_; }
 
-  /// True while pictures are being made.
-  bool making() const { return !making_.empty(); }
+  /// True while pictures are being made that somebody waits for.
+  bool making() const { return waitedFor() > 0 || !wanted_.empty(); }
   /// The content key of a frame's picture; worked out now when it is not known.
   uint64_t momentKey(int frame) const;
   /// For what may take long, beside the making of pictures.
@@ -94,8 +113,18 @@ class Engine : public QObject {
   bool filled() const;  ///< what is looked at is steadied, and filled beyond the plate
   Key keyOf(int frame, Layer layer) const;
   /// From the steadied picture's pixels to straight ones, when it is looked at so; else null.
-  void startMaking(const Key& key, int frame, Layer layer, bool urgent);
+  void startMaking(const Key& key, int frame, Layer layer);
   void pump();
+  struct Wanted {
+    Key key;
+    int frame;
+    Layer layer;
+  };
+  /// Ahead: nobody waits for it yet.
+  void start(const Wanted& wanted, bool ahead);
+  int waitedFor() const;
+  /// Stops what is made for a frame or for settings that are not looked at any more.
+  void stopStale();
   void finished(const Key& key, int frame, Layer layer, const QImage& image, const QString& problem,
                 const std::shared_ptr<image::Picture>& floats);
   void refreshKeys();
@@ -104,7 +133,7 @@ class Engine : public QObject {
 
   Session* session_;
   std::shared_ptr<comp::RenderCache> cache_;
-  QThreadPool pool_, slowPool_;
+  QThreadPool pool_, aheadPool_, slowPool_;
   size_t imageBudget_, imageBytes_ = 0;
   ShotJobs* jobs_;
   Meter* meter_;
@@ -112,13 +141,24 @@ class Engine : public QObject {
   Delivery* delivery_;
   std::unordered_map<Key, Kept, KeyHash> images_;
   std::list<Key> order_;
-  std::unordered_map<Key, bool, KeyHash> making_;
-  struct Wanted {
-    Key key;
-    int frame;
-    Layer layer;
+  struct Making {
+    std::shared_ptr<Job> job;
+    Wanted what;
+    bool ahead;
   };
-  std::list<Wanted> wanted_;
+  std::vector<Making> making_;
+  std::list<Wanted> wanted_, ahead_;  ///< those somebody waits for; those made ahead
+  /// The shown frame's picture as far as it has come.
+  struct Partial {
+    Key key{};
+    QImage image;
+    bool draft = false;  ///< all elements, fills from a few frames
+    int laid = 0;
+    QStringList elements;  ///< ids, bottom first
+    QString next;          ///< the name of the one that is being made
+  };
+  Partial partial_;
+  void takePartial(const Partial& partial);
   QMap<int, Latest> latest_;
   QPoint origin_;
   mutable std::unordered_map<int, uint64_t> momentKeys_;  ///< by frame; those that are known

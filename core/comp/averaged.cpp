@@ -117,12 +117,12 @@ Tiles tilesOf(const std::set<At>& all, const evaluate::Layer& layer, const FillB
   };
   std::vector<At> missing;
   for (const At& at : all)
-    if (!cache.hasLasting(keyOf(at))) missing.push_back(at);
+    if (!(layer.drafted ? cache.has(keyOf(at)) : cache.hasLasting(keyOf(at)))) missing.push_back(at);
   auto made = makeTiles(missing, layer, gathering, cache);
   Tiles out;
   for (const At& at : all) {
     const auto ready = std::lower_bound(missing.begin(), missing.end(), at);
-    out[at] = cache.lasting<Tile>(keyOf(at), [&] {
+    out[at] = madeOf<Tile>(layer, keyOf(at), cache, [&] {
       if (ready != missing.end() && *ready == at) return std::move(made[static_cast<size_t>(ready - missing.begin())]);
       // It lay ready a moment ago and was put away since.
       return std::move(makeTiles({at}, layer, gathering, cache).front());
@@ -192,7 +192,7 @@ void close(Tiles& tiles, const evaluate::Layer& layer, const FillBuilder& gather
       const At& at = open[static_cast<size_t>(i)];
       const uint64_t key =
           value::Hasher().add("averaged, closed").add(layer.sourcesKey).add(at.first).add(at.second).key();
-      closed[static_cast<size_t>(i)] = cache.lasting<Tile>(key, [&] {
+      closed[static_cast<size_t>(i)] = madeOf<Tile>(layer, key, cache, [&] {
         Tiles block;
         for (const At& a : around(at)) block[a] = all.at(a);
         const Averaged part = assembled(block);

@@ -248,6 +248,10 @@ FillBuilder gather(const evaluate::Layer& layer, RenderCache& cache) {
   return out;
 }
 
+uint64_t keyOfGathering(const evaluate::Layer& layer) {
+  return value::Hasher().add("gathering").add(layer.sourcesKey).key();
+}
+
 /// From the making's pixels to a stage's, or to what lies elsewhere there.
 MapPtr followTo(const SourceContext& m, const evaluate::SceneStatePtr& there, Sees sees) {
   const auto from = elsewhereOn(m.layer.place, there, gatheredIn(m.layer).from.at(m.layer.frame));
@@ -346,8 +350,11 @@ image::KeptThing FillBuilder::kept() const {
 }
 
 std::shared_ptr<const FillBuilder> gatheringOf(const evaluate::Layer& layer, RenderCache& cache) {
-  return cache.lasting<FillBuilder>(value::Hasher().add("gathering").add(layer.sourcesKey).key(),
-                                    [&] { return gather(layer, cache); });
+  return madeOf<FillBuilder>(layer, keyOfGathering(layer), cache, [&] { return gather(layer, cache); });
+}
+
+bool isGathered(const evaluate::Layer& layer, const RenderCache& cache) {
+  return cache.hasLasting(keyOfGathering(layer));
 }
 
 template <>

@@ -24,5 +24,13 @@ struct FillBuilder {
 /// and light is compared over all that two frames both see. Kept in the workshop. Throws Error where a frame cannot be
 /// read.
 std::shared_ptr<const FillBuilder> gatheringOf(const evaluate::Layer& layer, RenderCache& cache);
+/// Whether it was made before.
+bool isGathered(const evaluate::Layer& layer, const RenderCache& cache);
+
+/// What is made of a layer's sources: kept in files too, unless they are fewer than it is made from.
+template <typename Thing, typename Make>
+std::shared_ptr<const Thing> madeOf(const evaluate::Layer& layer, uint64_t key, RenderCache& cache, const Make& make) {
+  return layer.drafted ? cache.thing<Thing>(key, make) : cache.lasting<Thing>(key, make);
+}
 
 }  // namespace zentil::comp

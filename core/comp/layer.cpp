@@ -13,6 +13,11 @@
 #include "core/map/edges.h"
 
 namespace zentil::comp {
+SourceResult makeSource(const SourceContext& m) {
+  return std::visit([&]<typename Kind>(const Kind& source) { return SourceMaker<Kind>::make(source, m); },
+                    m.layer.source);
+}
+
 namespace {
 
 using image::Picture;
@@ -47,10 +52,6 @@ Picture tight(Picture matte) {
   return image::over(matte, b);
 }
 
-SourceResult makeSource(const SourceContext& m) {
-  return std::visit([&]<typename Kind>(const Kind& source) { return SourceMaker<Kind>::make(source, m); },
-                    m.layer.source);
-}
 Box placeReach(const SourceContext& m, const SourceResult& made) {
   return std::visit([&]<typename Kind>(const Kind& place) { return PlaceMaker<Kind>::reach(place, m, made); },
                     m.layer.place);
@@ -253,6 +254,8 @@ Picture buildFrame(const evaluate::FrameState& state, RenderCache& cache, const 
   if (!options.elements) return out;
   for (const auto& layer : state.layers) {
     if (!options.only.empty() && layer.id != options.only) continue;
+    checkStopped();
+    if (options.progress) options.progress(out, static_cast<size_t>(&layer - state.layers.data()));
     const Laid laid = layUnlessItFails(state, layer, cache, options.filter, within, options.failed);
     if (laid.picture.empty()) continue;
     const Box reach = intersect(laid.picture.data, within);

@@ -3,6 +3,7 @@
 #include <variant>
 
 #include "core/comp/render_cache.h"
+#include "core/image/passes.h"
 #include "core/map/resample.h"
 
 namespace zentil::comp {
@@ -34,8 +35,11 @@ struct ByFace {
 };
 /// As straight pixels of this moment's camera: what was rendered through it.
 struct ByStraightPixel {
-  Mat3 toSource = Mat3::Identity();      ///< straight pixel to the source's
-  std::function<Box(const Box&)> reach;  ///< the part of a box of the plate's pixels that the source's can reach
+  Mat3 toSource = Mat3::Identity();         ///< straight pixel to the source's
+  std::function<Box(const Box&)> reach;     ///< the part of a box of the plate's pixels that the source's can reach
+  std::function<image::Passes()> passes{};  ///< what was rendered beside its colour, read when it is asked for
+  /// Straight pixel to the source's on another frame.
+  std::function<Mat3(const evaluate::SceneState&)> toSourceOn{};
 };
 using Address = std::variant<BySight, ByFace, ByStraightPixel>;
 
@@ -96,6 +100,9 @@ evaluate::SceneStatePtr elsewhereOn(const element::Place& place, const evaluate:
 /// For kinds of places that nothing carries.
 [[noreturn]] void nothingCarries();
 
+/// An element's source at a moment.
+SourceResult makeSource(const SourceContext& making);
+
 /// One element's premultiplied layer at a moment, on the part of the frame it can reach; empty where it shows nothing.
 /// Throws Error naming what cannot be made.
 image::Picture buildLayer(const evaluate::FrameState& state, const evaluate::Layer& layer, RenderCache& cache,
@@ -118,6 +125,8 @@ struct BuildOptions {
   Box region = {};        ///< the part of the frame that is built; empty: all of it
   double softEdgePx = 0;  ///< over so many of its pixels the plate fades out within its edge
   std::string only;       ///< id of the one element to build; empty: all
+  /// Called before each element is laid, with what there is until then and how many are laid.
+  std::function<void(const image::Picture& soFar, size_t laid)> progress{};
   /// Where it is given, an element that cannot be made is left out, and what is wrong with it is added here.
   std::vector<std::string>* failed = nullptr;
 };

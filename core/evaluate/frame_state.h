@@ -118,6 +118,7 @@ struct Layer {
   SceneStatePtr before, after;              ///< blurred along its motion: the frames beside; null: not there
   std::optional<image::Grain> grain;        ///< that is laid on it anew
   uint64_t sourcesKey = 0;                  ///< of everything about them
+  bool drafted = false;                     ///< `sources` are fewer than it is made from: not worth keeping in files
   uint64_t shapeKey = 0;                    ///< of everything but its look
   uint64_t key = 0;                         ///< of everything its pixels depend on
 };

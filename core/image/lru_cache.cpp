@@ -2,31 +2,52 @@
 
 #include <tbb/task_arena.h>
 
+#include "core/base/parallel.h"
+
 namespace zentil::image {
 
 LruCache::Ptr LruCache::getAny(uint64_t key, size_t expected, const std::function<Made()>& make) {
-  std::promise<Ptr> promise;
-  std::shared_future<Ptr> waitFor;
-  {
-    const std::lock_guard lock(mutex_);
-    if (const auto it = things_.find(key); it != things_.end()) {
-      order_.splice(order_.begin(), order_, it->second.place);
-      return it->second.thing;
-    }
-    if (const auto it = held_.find(key); it != held_.end())
-      if (const Ptr thing = it->second.thing.lock()) {
-        keep(key, {thing, it->second.bytes});
-        return thing;
+  for (;;) {
+    std::promise<Ptr> promise;
+    std::shared_future<Ptr> waitFor;
+    unsigned id = 0;
+    {
+      const std::lock_guard lock(mutex_);
+      if (const auto it = things_.find(key); it != things_.end()) {
+        order_.splice(order_.begin(), order_, it->second.place);
+        return it->second.thing;
       }
-    if (const auto it = making_.find(key); it != making_.end()) {
-      waitFor = it->second;
-    } else {
-      making_.emplace(key, promise.get_future().share());
-      coming_ += expected;
-      trim();
+      if (const auto it = held_.find(key); it != held_.end())
+        if (const Ptr thing = it->second.thing.lock()) {
+          keep(key, {thing, it->second.bytes});
+          return thing;
+        }
+      const auto it = making_.find(key);
+      if (it != making_.end() && (!it->second.behind || isBehind())) {
+        waitFor = it->second.made;
+      } else {
+        id = ++nextMaking_;
+        making_[key] = {promise.get_future().share(), isBehind(), id};
+        coming_ += expected;
+        trim();
+      }
+    }
+    if (!waitFor.valid()) return makeNow(key, id, expected, make, promise);
+    try {
+      return waitFor.get();
+    } catch (const Stopped&) {
+      // Somebody else's work was stopped. Ours, where it was not, goes on by itself.
+      checkStopped();
     }
   }
-  if (waitFor.valid()) return waitFor.get();
+}
+
+LruCache::Ptr LruCache::makeNow(uint64_t key, unsigned id, size_t expected, const std::function<Made()>& make,
+                                std::promise<Ptr>& promise) {
+  const auto done = [&] {
+    if (const auto it = making_.find(key); it != making_.end() && it->second.id == id) making_.erase(it);
+    coming_ -= expected;
+  };
   Made made;
   try {
     // A parallel loop within make() may take up other work while it waits for its pieces. If that asked for this very
@@ -35,17 +56,15 @@ LruCache::Ptr LruCache::getAny(uint64_t key, size_t expected, const std::functio
   } catch (...) {
     {
       const std::lock_guard lock(mutex_);
-      making_.erase(key);
-      coming_ -= expected;
+      done();
     }
     promise.set_exception(std::current_exception());
     throw;
   }
   {
     const std::lock_guard lock(mutex_);
-    making_.erase(key);
-    coming_ -= expected;
-    keep(key, made);
+    done();
+    if (!things_.count(key)) keep(key, made);
     held_[key] = {made.thing, made.bytes};
     if (held_.size() > 2 * things_.size() + 256)
       std::erase_if(held_, [](const auto& h) { return h.second.thing.expired(); });

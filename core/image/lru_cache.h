@@ -13,7 +13,8 @@ namespace zentil::image {
 /// threads may ask: a thing that is being made is waited for, not made twice, and what it will take counts from the
 /// start. A maker's exception reaches everyone who waits, and is not kept. A key says what kind of thing it is for: two
 /// kinds never share one. What has gone, or is too large to be kept, is not made again for as long as somebody holds
-/// it.
+/// it. Who is waited for (see base/parallel.h) makes itself what is being made behind, and what somebody stopped
+/// making.
 class LruCache {
  public:
   explicit LruCache(size_t budgetBytes) : budget_(budgetBytes) {}
@@ -47,6 +48,8 @@ class LruCache {
     size_t bytes;
   };
   Ptr getAny(uint64_t key, size_t expected, const std::function<Made()>& make);
+  Ptr makeNow(uint64_t key, unsigned id, size_t expected, const std::function<Made()>& make,
+              std::promise<Ptr>& promise);
   void trim();
   void keep(uint64_t key, const Made& made);
 
@@ -54,7 +57,13 @@ class LruCache {
   size_t budget_, bytes_ = 0, coming_ = 0, elsewhere_ = 0;
   std::list<uint64_t> order_;
   std::unordered_map<uint64_t, Kept> things_;
-  std::unordered_map<uint64_t, std::shared_future<Ptr>> making_;
+  struct Making {
+    std::shared_future<Ptr> made;
+    bool behind;
+    unsigned id;
+  };
+  std::unordered_map<uint64_t, Making> making_;
+  unsigned nextMaking_ = 0;
   struct Held {
     std::weak_ptr<const void> thing;
     size_t bytes;
