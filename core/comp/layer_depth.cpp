@@ -166,15 +166,16 @@ std::unique_ptr<const Carrier> carrierOf(const evaluate::FrameState& state, cons
   const SceneState& here = *state.here;
   requireCamera(here);
   if (isAtInfinity(layer.place)) return std::make_unique<Far>(here);
-  if (std::holds_alternative<element::ThroughCamera>(layer.place)) {
-    const SourceResult made = makeSource({state, layer, cache, map::Filter::Draft});
-    const auto* straight = std::get_if<ByStraightPixel>(&made.address);
-    image::Passes passes = straight && straight->passes ? straight->passes() : image::Passes{};
-    if (passes.depth.empty())
-      throw Error(fmt::format("\"{}\" was rendered without a depth pass", layer.name), "Render it with channel Z");
-    return std::make_unique<Rendered>(here, *straight, std::move(passes));
-  }
-  return std::make_unique<OnFace>(here, layer, cache);
+  if (!surfaceOf(layer.place).empty()) return std::make_unique<OnFace>(here, layer, cache);
+  const SourceResult made = makeSource({state, layer, cache, map::Filter::Draft});
+  const auto* straight = std::get_if<ByStraightPixel>(&made.address);
+  if (!straight)
+    throw Error(fmt::format("\"{}\" is {}: it has no depth", layer.name, whereOf(layer.place)),
+                "Place it on a surface or far behind");
+  image::Passes passes = straight->passes ? straight->passes() : image::Passes{};
+  if (passes.depth.empty())
+    throw Error(fmt::format("\"{}\" was rendered without a depth pass", layer.name), "Render it with channel Z");
+  return std::make_unique<Rendered>(here, *straight, std::move(passes));
 }
 
 /// Calls run(pixel, index) for every pixel of a layer that shows.

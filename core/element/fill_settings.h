@@ -21,6 +21,7 @@ inline std::span<const char* const> namesOf(FillMethod) {
 /// A source: a place on a surface as several frames of a plate show it between them, without what has to go.
 struct Fill {
   static constexpr const char* kKind = "fill";
+  static constexpr bool kFromManyFrames = true;
   std::vector<int> frames;  ///< by the shot's numbers; the first has the first say, and its light is what others get
   std::string plate;        ///< id of the plate they are taken from; empty: the one that is worked on
   FillMethod method = FillMethod::Averaged;

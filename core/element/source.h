@@ -18,4 +18,13 @@ namespace zentil::element {
 /// screen).
 using Source = std::variant<Patch, Picture, Cg, Checker, Shadow, Fill, Paint, PlainColour>;
 
+/// Whether it is put together from many frames: kinds that are say so (kFromManyFrames).
+inline bool isFromManyFrames(const Source& source) {
+  return std::visit(
+      []<typename Kind>(const Kind&) {
+        return requires { Kind::kFromManyFrames; };
+      },
+      source);
+}
+
 }  // namespace zentil::element

@@ -10,7 +10,7 @@ namespace {
 bool reduce(Layer& layer, size_t most) {
   bool changed = false;
   const size_t n = layer.sources.size();
-  if (std::holds_alternative<element::Fill>(layer.source) && n > most) {
+  if (element::isFromManyFrames(layer.source) && n > most) {
     std::vector<FillSource> kept;
     // The first is the one that the others are laid on.
     for (size_t k = 0; k < most; ++k) kept.push_back(layer.sources[k * n / most]);

@@ -5,7 +5,6 @@
 #include <Eigen/Geometry>
 #include <fstream>
 #include <opencv2/imgproc.hpp>
-#include <opencv2/video/tracking.hpp>
 
 #include "core/comp/layer.h"
 #include "core/comp/plate_layer.h"
@@ -16,6 +15,7 @@
 #include "core/output/deliver.h"
 #include "core/shot/shot_json.h"
 #include "core/steady/views.h"
+#include "tests/outside/beside.h"
 #include "tests/support/commands.h"
 #include "tests/support/making.h"
 #include "tests/support/synthetic.h"
@@ -80,27 +80,6 @@ comp::BuildOptions sharperBuild() {
   return out;
 }
 
-cv::Mat greenOf(const image::Picture& p, const cv::Rect& part) {
-  cv::Mat m(part.height, part.width, CV_32F);
-  for (int y = 0; y < m.rows; ++y)
-    for (int x = 0; x < m.cols; ++x) m.at<float>(y, x) = p.pixel(p.data.x0 + part.x + x, p.data.y0 + part.y + y)[1];
-  return m;
-}
-
-/// How far one picture lies beside another, by OpenCV's ECC (Evangelidis and Psarakis 2008), px.
-double besideBy(const cv::Mat& a, const cv::Mat& b) {
-  cv::Mat warp = cv::Mat::eye(2, 3, CV_32F);
-  cv::findTransformECC(a, b, warp, cv::MOTION_TRANSLATION, {cv::TermCriteria::COUNT + cv::TermCriteria::EPS, 200, 1e-8},
-                       cv::noArray(), 5);
-  return std::hypot(warp.at<float>(0, 2), warp.at<float>(1, 2));
-}
-
-/// Over a mask, or all.
-double psnrWithin(const cv::Mat& a, const cv::Mat& b, const cv::Mat& mask = {}) {
-  const cv::Mat d = a - b;
-  return -10 * std::log10(cv::mean(d.mul(d), mask.empty() ? cv::noArray() : cv::InputArray(mask))[0]);
-}
-
 /// 255 where a picture has no edge within a few pixels.
 cv::Mat awayFromEdges(const cv::Mat& m) {
   cv::Mat x, y, strong;
@@ -162,7 +141,7 @@ TEST_F(OutputViewOutside, SteadiedAPatchIsReadOnceAndNearerToTheTruth) {
   const auto should = truth("steadied", steady, kViewWide, kViewHigh);
   // On the wall, within both frames.
   const cv::Rect part(100, 115, 240, 140);
-  const cv::Mat t = greenOf(should, part);
+  const cv::Mat t = test::greenOf(should, part);
   for (const auto& [name, filter] : {std::pair("cubic", map::Filter::Sharp), {"Lanczos", map::Filter::Sharper}}) {
     const auto once = output::outputPicture(*evaluator, evaluator->output(kViewLast), cache, filter, true);
     // As a finished frame would be steadied: what is on it was resampled before.
@@ -172,8 +151,9 @@ TEST_F(OutputViewOutside, SteadiedAPatchIsReadOnceAndNearerToTheTruth) {
     const auto finished = comp::buildFrame(evaluator->at(kViewLast), cache, options);
     const auto twice =
         map::resample(finished, *comp::toPlate(*evaluator->output(kViewLast).here, cache), look.box, look.box, filter);
-    const double one = psnrWithin(greenOf(once, part), t), two = psnrWithin(greenOf(twice, part), t),
-                 beside = besideBy(t, greenOf(once, part));
+    const double one = test::psnrWithin(test::greenOf(once, part), t),
+                 two = test::psnrWithin(test::greenOf(twice, part), t),
+                 beside = test::besideBy(t, test::greenOf(once, part));
     std::printf("steadied patch, %s: once %.2f dB, twice %.2f dB from the truth; %.4f px beside it\n", name, one, two,
                 beside);
     // What a second reading costs is the filter's: a cubic's on fine texture over one and a half decibels; six pixels a
@@ -199,12 +179,13 @@ TEST_F(OutputViewOutside, AtHalfTheFocalLengthThePlateAndWhatIsOnItLieOnTheTruth
   for (const auto& [name, plate] : {std::pair("wall", cv::Rect(260, 215, 200, 90)),
                                     {"crate", cv::Rect(470, 250, 200, 110)},
                                     {"floor", cv::Rect(260, 340, 440, 60)}}) {
-    const cv::Mat t = greenOf(should, plate), own = greenOf(bare, plate);
+    const cv::Mat t = test::greenOf(should, plate), own = test::greenOf(bare, plate);
     const cv::Mat mask = awayFromEdges(t);
-    std::printf("wide, %s: %.4f px beside the truth, %.2f dB away from edges (%d%% of it)\n", name, besideBy(t, own),
-                psnrWithin(own, t, mask), 100 * cv::countNonZero(mask) / static_cast<int>(mask.total()));
-    EXPECT_LT(besideBy(t, own), 0.05);
-    EXPECT_GE(psnrWithin(own, t, mask), 40);
+    std::printf("wide, %s: %.4f px beside the truth, %.2f dB away from edges (%d%% of it)\n", name,
+                test::besideBy(t, own), test::psnrWithin(own, t, mask),
+                100 * cv::countNonZero(mask) / static_cast<int>(mask.total()));
+    EXPECT_LT(test::besideBy(t, own), 0.05);
+    EXPECT_GE(test::psnrWithin(own, t, mask), 40);
   }
   // Beyond the plate's left edge a patch on the wall goes on, as far as the frame that it is from saw the wall.
   element::Element e;
@@ -218,9 +199,9 @@ TEST_F(OutputViewOutside, AtHalfTheFocalLengthThePlateAndWhatIsOnItLieOnTheTruth
   Vec2 at;
   ASSERT_TRUE(evaluate::ShotEvaluator::of(s)->outputView(kViewLast).toPlate(Vec2(234, 220), at));
   EXPECT_LT(at.x(), 0);
-  const cv::Mat there = greenOf(should, beyond), ours = greenOf(wide, beyond);
-  std::printf("wide, beyond the plate: %.4f px, %.2f dB\n", besideBy(there, ours), psnrWithin(ours, there));
-  EXPECT_LT(besideBy(there, ours), 0.1);
+  const cv::Mat there = test::greenOf(should, beyond), ours = test::greenOf(wide, beyond);
+  std::printf("wide, beyond the plate: %.4f px, %.2f dB\n", test::besideBy(there, ours), test::psnrWithin(ours, there));
+  EXPECT_LT(test::besideBy(there, ours), 0.1);
 }
 
 TEST_F(OutputViewOutside, AStillAtInfinityLiesOnATurnedCamerasPicture) {
@@ -244,10 +225,10 @@ TEST_F(OutputViewOutside, AStillAtInfinityLiesOnATurnedCamerasPicture) {
   for (const int f : {kViewFirst, kViewLast}) {
     const auto built = test::buildFrame(s, f, cache, sharperBuild());
     const cv::Rect part(200, 100, 240, 160);
-    const cv::Mat t = greenOf(should(f), part), ours = greenOf(built, part);
-    std::printf("at infinity, frame %d: %.4f px, %.2f dB\n", f, besideBy(t, ours), psnrWithin(ours, t));
-    EXPECT_LT(besideBy(t, ours), 0.02);
-    EXPECT_GT(psnrWithin(ours, t), 40);
+    const cv::Mat t = test::greenOf(should(f), part), ours = test::greenOf(built, part);
+    std::printf("at infinity, frame %d: %.4f px, %.2f dB\n", f, test::besideBy(t, ours), test::psnrWithin(ours, t));
+    EXPECT_LT(test::besideBy(t, ours), 0.02);
+    EXPECT_GT(test::psnrWithin(ours, t), 40);
   }
 }
 
@@ -272,7 +253,7 @@ TEST_F(OutputViewOutside, ASkyOfAllAroundStandsBehindTheSet) {
   const auto built = test::buildFrame(s, kViewLast, cache, sharperBuild());
   const auto should = image::readPicture(*folder_ / fmt::format("yard.{}.exr", kViewLast)).picture;
   const cv::Rect all(2, 2, kViewWide - 4, kViewHigh - 4);
-  const double is = psnrWithin(greenOf(built, all), greenOf(should, all));
+  const double is = test::psnrWithin(test::greenOf(built, all), test::greenOf(should, all));
   std::printf("a sky of all around: %.2f dB\n", is);
   EXPECT_GE(is, 38);
 }
