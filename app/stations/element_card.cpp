@@ -22,18 +22,16 @@ ElementCard::ElementCard(Session* session, Engine* engine, const std::string& el
   addHead();
   addRecipe();
   addMatteParts();
-  addMatteButtons();
   addActions();
+  addMatteButtons();
   addStrokes();
-  addFound();
-  // What is measured comes a while later: beneath what is clicked, so that nothing moves from under the pointer.
-  addMeasured();
+  addResults();
 }
 
 void ElementCard::addHead() {
   toggle()->setToolTip(tr("Show or hide"));
   removeButton()->setToolTip(tr("Remove this element"));
-  offerDetails();
+  page()->offerDetails();
   new ThingHandle(session_, "elements." + key_, this, title(), [this] { session_->chooseElement(id()); });
   connect(toggle(), &QToolButton::clicked, this, [this] {
     session_->change(tr("show or hide"), [&](shot::Shot& s) {
@@ -65,7 +63,7 @@ void ElementCard::addRecipe() {
 void ElementCard::addMatteParts() {
   parts_ = new SentenceList(session_, "mattePart", this);
   parts_->setObjectName("parts");
-  extra()->addWidget(parts_);
+  beneath()->addWidget(parts_);
   connect(parts_, &SentenceList::chosen, this, [this](const QString& part) {
     if (const auto* x = session_->shot().element(key_)) session_->chooseMatte(QString::fromStdString(x->matte()), part);
   });
@@ -78,19 +76,16 @@ void ElementCard::addMatteParts() {
 }
 
 void ElementCard::addMatteButtons() {
-  auto* buttons = new QWidget(this);
-  auto* flow = new FlowLayout(buttons, 6, 5);
-  extra()->addWidget(buttons);
   // One for each kind of part that is begun by a click.
   for (const auto& offer : wording::contentOffers()) {
     auto* b = newButton(this, offer.name, tr(offer.label), tr(offer.tip));
-    flow->addWidget(b);
+    page()->actions()->add(b);
     matteButtons_[offer.name] = b;
     connect(b, &QPushButton::clicked, this, [this, kind = std::string(offer.kind)] { addPart(kind); });
   }
   pickKey_ = newButton(this, "pickKey", tr("Pick for the key"),
                        tr("Drag over the picture: what the key is to cover, with Alt what it is to leave"));
-  flow->addWidget(pickKey_);
+  page()->actions()->add(pickKey_);
   connect(pickKey_, &QPushButton::clicked, this, &ElementCard::pickKey);
 }
 
@@ -124,20 +119,15 @@ void ElementCard::pickKey() {
 void ElementCard::addActions() {
   const auto* e = session_->shot().element(key_);
   const auto actions = e ? edit::actionsOf(*e) : std::vector<edit::ElementAction>();
-  if (actions.empty()) return;
-  actions_ = new QWidget(this);
-  actions_->setObjectName("actions");
-  auto* flow = new FlowLayout(actions_, 6, 5);
   for (const auto action : actions) {
     const auto words = wording::wordsOf(action);
     auto* b = newButton(this, words.name, tr(words.label), tr(words.tip));
-    flow->addWidget(b);
+    page()->actions()->add(b);
     connect(b, &QPushButton::clicked, this, [this, action] {
       session_->chooseElement(id());
       run(action);
     });
   }
-  extra()->addWidget(actions_);
 }
 
 void ElementCard::run(edit::ElementAction action) {
@@ -190,9 +180,9 @@ void ElementCard::addStrokes() {
   strokes_ = new SentenceList(session_, "stroke", this);
   strokes_->setObjectName("strokes");
   strokes_->setList("elements." + key_ + ".source.strokes");
-  extra()->addWidget(strokes_);
+  beneath()->addWidget(strokes_);
   allStrokes_ = newButton(this, "allStrokes", {}, tr("The list of strokes: all of them, or the last ones alone"));
-  extra()->addWidget(allStrokes_, 0, Qt::AlignLeft);
+  beneath()->addWidget(allStrokes_, 0, Qt::AlignLeft);
   connect(allStrokes_, &QPushButton::clicked, this, [this] {
     allStrokes_->setProperty("opened", !allStrokes_->property("opened").toBool());
     if (const auto* x = session_->shot().element(key_)) showStrokes(*x);
@@ -204,56 +194,38 @@ void ElementCard::addStrokes() {
   });
 }
 
-void ElementCard::addFound() {
-  // What a search for frames found, as long as it holds.
-  found_ = new QWidget(this);
-  found_->setObjectName("found");
-  auto* rows = new QVBoxLayout(found_);
-  rows->setContentsMargins(0, 0, 0, 0);
-  foundWords_ = new QLabel(found_);
+void ElementCard::addResults() {
+  // One line beneath the sentence: what a search for frames found, as long as it holds; else what is wrong; else how it
+  // sits in the plate.
+  foundWords_ = new ElidedLabel(this);
   foundWords_->setObjectName("foundWords");
-  foundWords_->setWordWrap(true);
-  rows->addWidget(foundWords_);
-  auto* choices = new QWidget(found_);
-  auto* flow = new FlowLayout(choices, 6, 5);
-  useBest_ = newButton(this, "useBest", {}, tr("Take the patch from that frame"));
-  auto* close = newButton(this, "closeFound", tr("Show slip again"), tr("The strip's curve is the slip again"));
-  flow->addWidget(useBest_);
-  flow->addWidget(close);
-  rows->addWidget(choices);
-  extra()->addWidget(found_);
-  connect(useBest_, &QPushButton::clicked, this, [this] {
-    if (const auto* f = engine_->jobs().found()) WorkBody::takeFrame(session_, key_, f->best);
-  });
-  connect(close, &QPushButton::clicked, this, [this] { engine_->jobs().dropFound(); });
-}
-
-void ElementCard::addMeasured() {
-  warning_ = new QLabel(this);
+  warning_ = new ElidedLabel(this);
   warning_->setObjectName("cgWarning");
   warning_->setProperty("fact", "warn");
-  warning_->setWordWrap(true);
-  extra()->addWidget(warning_);
-  sits_ = new QLabel(this);
+  sits_ = new ElidedLabel(this);
   sits_->setObjectName("sits");
-  sits_->setWordWrap(true);
   sits_->setToolTip(
       tr("The step of the level along its cover's edge, beyond what the texture does anyway;\n"
          "and the noise inside against the noise around, from pixel to pixel: a patch that is made smaller,\n"
          "or was saved with loss, has more of that"));
-  extra()->addWidget(sits_);
+  useBest_ = newButton(this, "useBest", {}, tr("Take the patch from that frame"));
+  closeFound_ = newButton(this, "closeFound", tr("Show slip again"), tr("The strip's curve is the slip again"));
+  for (QWidget* w : std::initializer_list<QWidget*>{foundWords_, warning_, sits_, useBest_, closeFound_})
+    page()->results()->addWidget(w), w->hide();
+  connect(useBest_, &QPushButton::clicked, this, [this] {
+    if (const auto* f = engine_->jobs().found()) WorkBody::takeFrame(session_, key_, f->best);
+  });
+  connect(closeFound_, &QPushButton::clicked, this, [this] { engine_->jobs().dropFound(); });
 }
 
 void ElementCard::showElement(const element::Element& e) {
   const auto shot = session_->snapshot();
   const bool chosen = isChosen(), wasChosen = std::exchange(shownChosen_, chosen);
-  setChosen(chosen, session_->isChosen("elements." + e.id));
   // A folded card says one line, and the same one until something changes.
   if (chosen || wasChosen || shown_ != shot || shownFrame_ != session_->frame()) {
     setTitle(QString::fromStdString(e.name));
     toggle()->setIcon(QIcon(e.on ? ":/icons/on.svg" : ":/icons/off.svg"));
     const auto recipe = wording::recipeOf(*shot, e, session_->frame());
-    setOneLine(QString::fromStdString(wording::textOf(recipe)));
     if (chosen) {
       sentence()->set(recipe);
       details()->set(wording::detailsOf(*shot, e, session_->frame()));
@@ -264,10 +236,9 @@ void ElementCard::showElement(const element::Element& e) {
     built_ = true;
     showMatte(e);
     if (strokes_) showStrokes(e);
-    // What can be done is offered for the chosen one: a list of ten stays a list.
-    if (actions_) actions_->setVisible(chosen);
     showMeasured(e);
   }
+  setChosen(chosen, session_->isChosen("elements." + e.id));
   showFound(e);
   showFigure(e);
 }
@@ -282,10 +253,11 @@ void ElementCard::showMatte(const element::Element& e) {
       rows.push_back({p.id, QString::fromStdString(p.name), wording::recipeOf(shot, *m, p, session_->frame()), true});
   if (m) parts_->setList("mattes." + m->id + ".parts");
   parts_->set(rows, session_->part().toStdString());
+  parts_->setVisible(!rows.empty());
   // Further shapes come after the first, which "Draw its matte" begins.
   for (auto it = matteButtons_.begin(); it != matteButtons_.end(); ++it)
-    it.value()->setVisible(isChosen() && (m || it.key() != "addPart"));
-  pickKey_->setVisible(isChosen() && m && edit::firstKey(*m));
+    it.value()->setEnabled(m || it.key() != "addPart");
+  pickKey_->setEnabled(m && edit::firstKey(*m));
 }
 
 void ElementCard::showStrokes(const element::Element& e) {
@@ -301,12 +273,13 @@ void ElementCard::showStrokes(const element::Element& e) {
       lines.push_back({all[k].id, QString::fromStdString(all[k].name),
                        wording::recipeOf(session_->shot(), e, all[k], session_->frame()), true});
   strokes_->set(lines, {});
+  strokes_->setVisible(!lines.empty());
 }
 
 void ElementCard::showMeasured(const element::Element& e) {
   const QString warning = engine_->meter().warningOf(id());
   warning_->setText(warning);
-  warning_->setVisible(!warning.isEmpty());
+  warning_->setToolTip(warning);
   // What was said of another frame stays until this one is known; it names its frame.
   const bool asked = isChosen() && engine_->meter().slipOf(id()) && e.on && !e.cover.empty();
   const auto* blend = asked ? engine_->meter().blendOf(id()) : nullptr;
@@ -321,13 +294,15 @@ void ElementCard::showMeasured(const element::Element& e) {
                                 : tr("is %1 times that of the plate around it").arg(blend->grain, 0, 'f', 2)));
   else if (blend)
     sits_->setText(tr("No match figures on frame %1: %2.").arg(blend->frame).arg(QString::fromStdString(blend->why)));
-  sits_->setVisible(!sits_->text().isEmpty());
 }
 
 void ElementCard::showFound(const element::Element& e) {
   const auto* found = engine_->jobs().found();
   if (found && found->element != e.id) found = nullptr;
-  found_->setVisible(found != nullptr);
+  for (QWidget* w : std::initializer_list<QWidget*>{foundWords_, useBest_, closeFound_})
+    w->setVisible(found != nullptr);
+  warning_->setVisible(!found && !warning_->text().isEmpty());
+  sits_->setVisible(!found && warning_->isHidden() && !sits_->text().isEmpty());
   if (!found) return;
   const auto* held = wording::pinOf(e) ? found->at(*wording::pinOf(e)) : nullptr;
   QString text = tr("For frame %1, frame %2 is the best: %3.")
@@ -342,6 +317,7 @@ void ElementCard::showFound(const element::Element& e) {
                 .arg(found->neverSeenPx, 0, 'f', 0)
                 .arg(found->target);
   foundWords_->setText(text);
+  foundWords_->setToolTip(text);
   useBest_->setText(tr("Use frame %1").arg(found->best));
   useBest_->setEnabled(!held || held->frame != found->best);
 }
@@ -381,10 +357,10 @@ void ElementCard::showLock(const measure::Slip& slip) {
                                        .arg(QString::fromStdString(against->name))
                                  : QString());
   const bool bad = slip.lockPx > kBadPx;
-  setFigure(bad    ? tr("slip %1 px at %2").arg(slip.lockPx, 0, 'f', 2).arg(slip.lockFrame)
-            : here ? tr("%1 · worst %2").arg(here->px(), 0, 'f', 2).arg(slip.lockPx, 0, 'f', 2)
-                   : tr("lock %1 px").arg(slip.lockPx, 0, 'f', 2),
-            bad, worst);
+  setFigure(tr("%1 px").arg(slip.lockPx, 0, 'f', 2), bad, worst,
+            bad    ? tr("slip %1 px at %2").arg(slip.lockPx, 0, 'f', 2).arg(slip.lockFrame)
+            : here ? tr("%1 · worst %2 px").arg(here->px(), 0, 'f', 2).arg(slip.lockPx, 0, 'f', 2)
+                   : tr("lock %1 px").arg(slip.lockPx, 0, 'f', 2));
 }
 
 }  // namespace zentil::app

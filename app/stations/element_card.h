@@ -25,8 +25,7 @@ class ElementCard : public Card {
   void addMatteButtons();
   void addActions();
   void addStrokes();
-  void addFound();
-  void addMeasured();
+  void addResults();
   void run(edit::ElementAction action);
   /// Begins a part of its matte, of this kind, with the tool that works on it.
   void addPart(const std::string& kind);
@@ -44,13 +43,12 @@ class ElementCard : public Card {
   Session* session_;
   Engine* engine_;
   std::string key_;                          ///< the element's id
-  std::shared_ptr<const shot::Shot> shown_;  ///< what the one line was made from
+  std::shared_ptr<const shot::Shot> shown_;  ///< what its words were made from
   int shownFrame_ = 0;
   bool shownChosen_ = false, built_ = false;
   SentenceList *parts_ = nullptr, *strokes_ = nullptr;
   QMap<QString, QPushButton*> matteButtons_;
-  QPushButton *pickKey_ = nullptr, *allStrokes_ = nullptr, *useBest_ = nullptr;
-  QWidget *actions_ = nullptr, *found_ = nullptr;
+  QPushButton *pickKey_ = nullptr, *allStrokes_ = nullptr, *useBest_ = nullptr, *closeFound_ = nullptr;
   QLabel *foundWords_ = nullptr, *warning_ = nullptr, *sits_ = nullptr;
 };
 

@@ -219,10 +219,11 @@ void StationRow::paintEvent(QPaintEvent*) {
   }
 }
 
-Ledger::Ledger(Session* session, Engine* engine, QWidget* parent)
-    : QScrollArea(parent), session_(session), engine_(engine) {
+Ledger::Ledger(Session* session, Engine* engine, RecipeBar* bar, QWidget* parent)
+    : QScrollArea(parent), session_(session), engine_(engine), bar_(bar) {
   setObjectName("ledger");
-  setFixedWidth(308);
+  setMinimumWidth(kLeastWidth);
+  setMaximumWidth(kMostWidth);
   setWidgetResizable(true);
   setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   auto* inside = new QWidget(this);
@@ -269,7 +270,9 @@ void Ledger::refresh() {
     const bool open = session_->station() == station;
     rows_[static_cast<size_t>(i)]->set(factOf(station, *session_, *engine_), open);
     bodies_[static_cast<size_t>(i)]->setVisible(open);
-    if (open) bodies_[static_cast<size_t>(i)]->refresh();
+    if (!open) continue;
+    bodies_[static_cast<size_t>(i)]->refresh();
+    bar_->show(bodies_[static_cast<size_t>(i)]->page());
   }
 }
 

@@ -7,6 +7,7 @@
 #include "app/document/file_wish.h"
 #include "app/document/session.h"
 #include "app/tasks/engine.h"
+#include "app/widgets/recipe_bar.h"
 
 namespace zentil::app {
 
@@ -24,6 +25,8 @@ class StationBody : public QWidget {
  public:
   StationBody(Session* session, Engine* engine, QWidget* parent = nullptr);
   virtual void refresh() = 0;
+  /// The recipe of what is chosen, for the bar; null: nothing is.
+  virtual RecipePage* page() { return nullptr; }
 
  signals:
   /// The window asks for it.
@@ -64,7 +67,9 @@ class StationRow : public QWidget {
 class Ledger : public QScrollArea {
   Q_OBJECT
  public:
-  Ledger(Session* session, Engine* engine, QWidget* parent = nullptr);
+  static constexpr int kLeastWidth = 240, kMostWidth = 520;
+  /// `bar`: where the recipe of what is chosen is shown.
+  Ledger(Session* session, Engine* engine, RecipeBar* bar, QWidget* parent = nullptr);
   void refresh();
   /// Many changes in a row (a drag, playing) are shown together, a few times a second: laying words out anew costs more
   /// than the change.
@@ -77,6 +82,7 @@ class Ledger : public QScrollArea {
   QTimer soon_{this};
   Session* session_;
   Engine* engine_;
+  RecipeBar* bar_;
   std::array<StationRow*, 7> rows_{};
   std::array<StationBody*, 7> bodies_{};
 };

@@ -21,8 +21,7 @@ SetBody::SetBody(Session* session, Engine* engine, QWidget* parent)
   column()->addWidget(chosen_);
   world_ = new WorldPart(session, this);
   column()->addWidget(world_);
-  cards_->setSpacing(8);
-  static_cast<QVBoxLayout*>(column())->addLayout(cards_);
+  cards_->setSpacing(3);
   auto* buttons = new QWidget(this);
   auto* flow = new FlowLayout(buttons, 6, 6);
   aim_ = button(
@@ -58,6 +57,7 @@ SetBody::SetBody(Session* session, Engine* engine, QWidget* parent)
   flow->addWidget(points);
   connect(points, &QPushButton::clicked, this, [this] { emit wantsFile({FileWish::For::Points}); });
   column()->addWidget(buttons);
+  static_cast<QVBoxLayout*>(column())->addLayout(cards_);
   auto* ofSpots = new QWidget(this);
   auto* spotFlow = new FlowLayout(ofSpots, 6, 6);
   spot_ = button("addSpot", tr("+ Spot"),
@@ -136,6 +136,13 @@ void SetBody::addSurface(set::SurfaceKind kind) {
   if (!fitted.isEmpty()) session_->say(fitted, false);
 }
 
+RecipePage* SetBody::page() {
+  if (!session_->spot().isEmpty()) return nullptr;
+  for (Card* c : list_)
+    if (c->id() == session_->surface()) return c->page();
+  return nullptr;
+}
+
 Card* SetBody::cardFor(const set::MovingSurface& s) {
   const QString id = QString::fromStdString(s.id);
   auto* card = new Card(id, this);
@@ -192,8 +199,7 @@ void SetBody::refresh() {
     list_[i]->setTitle(QString::fromStdString(s.name));
     list_[i]->setChosen(session_->surface() == list_[i]->id(), session_->isChosen("surfaces." + s.id));
     const auto recipe = wording::recipeOf(shot, s, session_->frame());
-    list_[i]->sentence()->set(recipe);
-    list_[i]->setOneLine(QString::fromStdString(wording::textOf(recipe)));
+    if (session_->surface() == list_[i]->id()) list_[i]->sentence()->set(recipe);
     const Vec3 size = set::formOf(s.kind).extent(s.at(session_->frame()));
     QString figure = tr("%1 × %2").arg(size.x(), 0, 'f', 1).arg(size.y(), 0, 'f', 1);
     if (size.z() > 0) figure += tr(" × %1").arg(size.z(), 0, 'f', 1);

@@ -17,6 +17,7 @@ class SetBody : public StationBody {
   static void aimPlane(Session* session);
   SetBody(Session* session, Engine* engine, QWidget* parent);
   void refresh() override;
+  RecipePage* page() override;
 
  private:
   void addSurface(set::SurfaceKind kind);

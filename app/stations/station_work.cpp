@@ -44,9 +44,15 @@ WorkBody::WorkBody(Session* session, Engine* engine, QWidget* parent)
   again_.setSingleShot(true);
   again_.setInterval(0);
   connect(&again_, &QTimer::timeout, this, &WorkBody::refresh);
-  cards_->setSpacing(8);
+  cards_->setSpacing(3);
   static_cast<QVBoxLayout*>(column())->addLayout(cards_);
   connect(&engine->jobs(), &ShotJobs::changed, this, &WorkBody::refresh);
+}
+
+RecipePage* WorkBody::page() {
+  for (Card* c : list_)
+    if (c->id() == session_->element()) return c->page();
+  return nullptr;
 }
 
 void WorkBody::addElement(Session* session, const std::string& kind) {

@@ -12,6 +12,7 @@ class WorkBody : public StationBody {
  public:
   WorkBody(Session* session, Engine* engine, QWidget* parent);
   void refresh() override;
+  RecipePage* page() override;
   /// A new element on the chosen surface, held at the frame that is shown.
   static void addElement(Session* session, const std::string& kind);
   /// Takes the chosen element's source from the frame that is shown.

@@ -49,8 +49,7 @@ constexpr size_t kDraftFrames = 8;
 /// Whether fills have to be put together before there is a picture.
 bool fillsMissing(const evaluate::FrameState& state, const comp::RenderCache& cache) {
   return std::any_of(state.layers.begin(), state.layers.end(), [&](const evaluate::Layer& l) {
-    return std::holds_alternative<element::Fill>(l.source) && l.sources.size() > 2 * kDraftFrames &&
-           !comp::isGathered(l, cache);
+    return element::isFromManyFrames(l.source) && l.sources.size() > 2 * kDraftFrames && !comp::isGathered(l, cache);
   });
 }
 

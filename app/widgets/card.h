@@ -7,42 +7,40 @@
 #include <QToolButton>
 #include <QVBoxLayout>
 
-#include "app/widgets/sentence.h"
+#include "app/widgets/recipe_page.h"
 
 namespace zentil::app {
 
-/// A thing in a list: its name, its figure, its sentence; the chosen one is unfolded, the others show one line.
+/// A thing in a list, in one line: whether it shows, its name, its figure. Its recipe is a page for the recipe bar;
+/// beneath the line of the chosen one stands what it consists of.
 class Card : public QFrame {
   Q_OBJECT
  public:
   explicit Card(const QString& id, QWidget* parent);
+  ~Card() override;
   const QString& id() const { return id_; }
   void setTitle(const QString& title);
-  void setFigure(const QString& text, bool worry, const QString& tip);
-  /// Unfolded when it is the one whose words are open; marked when it is chosen, too, with others.
+  /// `inFull`: what the recipe bar has room for; empty: the same.
+  void setFigure(const QString& text, bool worry, const QString& tip, const QString& inFull = {});
+  /// What it consists of is shown when it is the one whose recipe is; it is marked when it is chosen with others, too.
   void setChosen(bool open, bool marked);
-  void setOneLine(const QString& text);
-  SentenceWidget* sentence() { return sentence_; }
-  SentenceWidget* details() { return details_; }
-  QVBoxLayout* extra() { return extra_; }
+  RecipePage* page() { return page_; }
+  SentenceWidget* sentence() { return page_->sentence(); }
+  SentenceWidget* details() { return page_->details(); }
+  /// What it consists of.
+  QVBoxLayout* beneath() { return beneath_; }
   QToolButton* toggle() { return toggle_; }
   QToolButton* removeButton() { return remove_; }
   QWidget* title() { return title_; }
-  /// Offers the details behind a word; without it they are not shown.
-  void offerDetails();
-
- protected:
-  void resizeEvent(QResizeEvent*) override { elide(); }
 
  private:
-  void elide();
   QString id_, fullTitle_;
   QToolButton *toggle_, *remove_;
-  QLabel *title_, *figure_, *line_;
-  SentenceWidget *sentence_, *details_;
+  ElidedLabel* title_;
+  QLabel* figure_;
+  QPointer<RecipePage> page_;
   QWidget* unfolded_;
-  QPushButton* more_;
-  QVBoxLayout* extra_;
+  QVBoxLayout* beneath_;
 };
 
 /// Brings a list of cards in step with a list of things: a card stays for as long as its thing is there, so that a

@@ -12,11 +12,13 @@
 #include <filesystem>
 
 #include "app/document/things.h"
+#include "app/stations/station_work.h"
 #include "app/tasks/job_line.h"
 #include "app/widgets/bar_number.h"
 #include "app/widgets/sentence.h"
 #include "app/widgets/station_parts.h"
 #include "app/widgets/style.h"
+#include "core/wording/next_step.h"
 
 namespace zentil::app {
 namespace {
@@ -61,14 +63,21 @@ MainWindow::MainWindow(size_t budgetBytes)
   v->setContentsMargins(0, 0, 0, 0);
   v->setSpacing(0);
   buildTop(v);
-  auto* h = new QHBoxLayout;
-  h->setSpacing(0);
-  v->addLayout(h, 1);
-  ledger_ = new Ledger(session_, engine_, central);
-  h->addWidget(ledger_);
-  auto* right = new QVBoxLayout;
+  beside_ = new QSplitter(Qt::Horizontal, central);
+  beside_->setObjectName("ledgerEdge");
+  beside_->setChildrenCollapsible(false);
+  beside_->setHandleWidth(3);
+  v->addWidget(beside_, 1);
+  auto* side = new QWidget(beside_);
+  auto* right = new QVBoxLayout(side);
+  right->setContentsMargins(0, 0, 0, 0);
   right->setSpacing(0);
-  h->addLayout(right, 1);
+  recipe_ = new RecipeBar(side);
+  ledger_ = new Ledger(session_, engine_, recipe_, beside_);
+  beside_->addWidget(ledger_);
+  beside_->addWidget(side);
+  beside_->setStretchFactor(0, 0);
+  beside_->setStretchFactor(1, 1);
   auto* pictures = new QHBoxLayout;
   pictures->setSpacing(2);
   camera_ = new CameraView(session_, engine_, central);
@@ -79,8 +88,9 @@ MainWindow::MainWindow(size_t budgetBytes)
   right->addLayout(pictures, 1);
   player_ = new Player(session_, engine_, camera_, this);
   right->addWidget(buildBar());
+  right->addWidget(recipe_);
   strip_ = new Strip(session_, engine_, central);
-  strip_->setFixedHeight(158);
+  strip_->setFixedHeight(146);
   right->addWidget(strip_);
   setCentralWidget(central);
 
@@ -121,6 +131,7 @@ MainWindow::MainWindow(size_t budgetBytes)
   connect(take, &QPushButton::clicked, this, &MainWindow::recover);
   connect(leave, &QPushButton::clicked, session_, &Session::forgetRecovery);
 
+  buildIdleRecipe();
   buildActions();
   for (WorldView* view : {static_cast<WorldView*>(camera_), static_cast<WorldView*>(set_)})
     connect(view, &WorldView::menuWanted, this, &MainWindow::openPictureMenu);
@@ -177,6 +188,58 @@ MainWindow::MainWindow(size_t budgetBytes)
   refreshBar();
   refreshPlaying();
   refreshRecovery();
+}
+
+void MainWindow::buildIdleRecipe() {
+  // Nothing is chosen: what comes next is said, and is a click away.
+  auto* next = newButton(recipe_->idle(), "nextStep", {}, tr("The next step of the work"));
+  next->setProperty("main", true);
+  recipe_->idle()->actions()->add(next);
+  connect(next, &QPushButton::clicked, this, &MainWindow::takeNextStep);
+  const auto refresh = [this, next] {
+    const auto step = wording::nextStep(session_->shot());
+    recipe_->idle()->setTitle(tr("Next"));
+    wording::Word why;
+    why.text = step.why;
+    recipe_->idle()->sentence()->set({why});
+    next->setText(QString::fromStdString(step.label));
+  };
+  for (auto signal : {&Session::shotChanged, &Session::documentReplaced}) connect(session_, signal, this, refresh);
+  refresh();
+}
+
+void MainWindow::takeNextStep() {
+  using wording::Step;
+  switch (wording::nextStep(session_->shot()).step) {
+    case Step::OpenPlate:
+      return askFile({FileWish::For::NewShot});
+    case Step::Track:
+      session_->setStation(Station::Track);
+      return engine_->jobs().follow();
+    case Step::Solve:
+      session_->setStation(Station::Camera);
+      return engine_->jobs().solve();
+    case Step::LevelWorld:
+      return session_->setStation(Station::Set);
+    case Step::AddSurface:
+      session_->setStation(Station::Set);
+      return session_->setTool(Tool::Tile);
+    case Step::AddChecker:
+      return WorkBody::addElement(session_, "checker");
+    case Step::Deliver:
+      return session_->setStation(Station::Deliver);
+  }
+}
+
+void MainWindow::showEvent(QShowEvent* e) {
+  QMainWindow::showEvent(e);
+  if (sized_) return;
+  sized_ = true;
+  // Wider where there is room; as it was left, where a hand has moved its edge.
+  constexpr int kUsual = 308, kWide = 400, kLargeWindow = 1700;
+  const int wide = QSettings().value("window/ledger", width() >= kLargeWindow ? kWide : kUsual).toInt();
+  beside_->setSizes({wide, width() - wide});
+  connect(beside_, &QSplitter::splitterMoved, this, [](int at, int) { QSettings().setValue("window/ledger", at); });
 }
 
 void MainWindow::buildTop(QVBoxLayout* v) {

@@ -2,6 +2,7 @@
 #include <QLabel>
 #include <QMainWindow>
 #include <QPushButton>
+#include <QSplitter>
 
 #include "app/picture/camera_view.h"
 #include "app/picture/set_view.h"
@@ -41,6 +42,7 @@ class MainWindow : public QMainWindow {
   void takeLibraryLens(const QString& name);
 
  protected:
+  void showEvent(QShowEvent* e) override;
   void dragEnterEvent(QDragEnterEvent* e) override;
   void dropEvent(QDropEvent* e) override;
   void closeEvent(QCloseEvent* e) override;
@@ -53,6 +55,8 @@ class MainWindow : public QMainWindow {
   /// Whether a file that is dropped is the plate of a shot that has none.
   bool takesAsPlate(const QString& file) const;
   void buildTop(QVBoxLayout* v);
+  void buildIdleRecipe();
+  void takeNextStep();
   QWidget* buildBar();
   void buildActions();
   void buildFrameActions();
@@ -101,6 +105,9 @@ class MainWindow : public QMainWindow {
   Session* session_;
   Engine* engine_;
   Ledger* ledger_;
+  RecipeBar* recipe_;
+  QSplitter* beside_;   ///< ledger and the rest
+  bool sized_ = false;  ///< its edge stands where it was left
   CameraView* camera_;
   SetView* set_;
   Strip* strip_;

@@ -98,11 +98,11 @@ TEST(PaintWindow, StrokesByMouseAreShownKeptAndTakenBack) {
   EXPECT_EQ(paintOf(w).strokes.size(), 2U);
   QTest::keyClick(view, Qt::Key_Escape);
 
-  // The card lists strokes; one is hidden and one removed there.
+  // The list shows strokes; one is hidden and one removed there.
   QWidget* shown = nullptr;
   const auto height = [&](QWidget* word) { return word->mapTo(&w.window, QPoint()).y(); };
   w.laidOut();
-  for (QWidget* word : w.window.findChildren<QWidget*>("word:on"))
+  for (QWidget* word : w.find<QWidget>("strokes")->findChildren<QWidget*>("word:on"))
     if (word->isVisible() && (!shown || height(word) > height(shown))) shown = word;
   ASSERT_NE(shown, nullptr);
   QTest::mouseClick(shown, Qt::LeftButton);
@@ -165,11 +165,11 @@ TEST(PaintWindow, TheFirstOfManyStrokesIsReachedInTheList) {
     return out;
   };
   EXPECT_EQ(words().size(), 6U);
-  // What can be done stands above the list, however long that is.
-  EXPECT_LT(w.find<QPushButton>("paint")->mapTo(&w.window, QPoint()).y(),
-            words().front()->mapTo(&w.window, QPoint()).y());
+  // What can be done stays where it is, however long the list is.
+  const QPoint brush = w.find<QPushButton>("paint")->mapTo(&w.window, QPoint());
   w.click("allStrokes");
   ASSERT_EQ(words().size(), 8U);
+  EXPECT_EQ(w.find<QPushButton>("paint")->mapTo(&w.window, QPoint()), brush);
   QTest::mouseClick(words().front(), Qt::LeftButton);
   auto* menu = w.find<QMenu>("wordMenu");
   QTest::mouseClick(menu, Qt::LeftButton, Qt::NoModifier, menu->actionGeometry(menu->actions()[0]).center());

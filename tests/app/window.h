@@ -88,8 +88,23 @@ class Window {
     throw std::runtime_error("not on the screen: " + name.toStdString());
   }
   void click(const QString& name) {
-    QTest::mouseClick(find(name), Qt::LeftButton);
+    if (isInMenu(name)) {
+      click("moreActions");
+      takeNamed("moreActionsMenu", name);
+    } else {
+      QTest::mouseClick(find(name), Qt::LeftButton);
+    }
     isRead();
+  }
+  /// An action that has no place in the recipe bar: it is in the menu behind the last place.
+  bool isInMenu(const QString& name) {
+    laidOut();
+    bool seen = false, behind = false;
+    for (const auto* b : window.findChildren<QPushButton*>(name)) {
+      const auto* places = qobject_cast<app::ActionPlaces*>(b->parentWidget());
+      seen = seen || b->isVisible(), behind = behind || (places && places->isVisible());
+    }
+    return behind && !seen;
   }
   /// Waits until the files are read that were asked for.
   void isRead() {
@@ -153,9 +168,15 @@ class Window {
     take("keyMenu", label);
   }
   void take(const QString& menuName, const QString& label) {
+    takeWhere(menuName, label, [&](const QAction* a) { return a->text() == label; });
+  }
+  void takeNamed(const QString& menuName, const QString& name) {
+    takeWhere(menuName, name, [&](const QAction* a) { return a->objectName() == name; });
+  }
+  void takeWhere(const QString& menuName, const QString& label, const std::function<bool(const QAction*)>& which) {
     auto* menu = find<QMenu>(menuName);
     for (QAction* a : menu->actions())
-      if (a->text() == label) {
+      if (which(a)) {
         QTest::mouseClick(menu, Qt::LeftButton, Qt::NoModifier, menu->actionGeometry(a).center());
         return;
       }
