@@ -63,6 +63,7 @@ void ElementCard::addRecipe() {
 void ElementCard::addMatteParts() {
   parts_ = new SentenceList(session_, "mattePart", this);
   parts_->setObjectName("parts");
+  parts_->setFoldable();
   beneath()->addWidget(parts_);
   connect(parts_, &SentenceList::chosen, this, [this](const QString& part) {
     if (const auto* x = session_->shot().element(key_)) session_->chooseMatte(QString::fromStdString(x->matte()), part);

@@ -3,9 +3,14 @@
 #include <QEvent>
 
 namespace zentil::app {
+namespace {
+
+/// Two lines of a sentence and one of results; in a narrow window, four.
+constexpr int kHeight = 86, kNarrowHeight = 134, kNarrow = 800;
+
+}  // namespace
 
 RecipeBar::RecipeBar(QWidget* parent) : QFrame(parent), idle_(new RecipePage(this)) {
-  constexpr int kHeight = 86;  // two lines of a sentence and one of results
   setObjectName("recipeBar");
   setFixedHeight(kHeight);
   auto* v = new QVBoxLayout(this);
@@ -47,6 +52,13 @@ void RecipeBar::openDetails(bool on) {
   placeDetails();
   panel->show();
   panel->raise();
+}
+
+void RecipeBar::resizeEvent(QResizeEvent*) {
+  // By the window alone, never by what is shown.
+  const int height = width() < kNarrow ? kNarrowHeight : kHeight;
+  if (maximumHeight() != height) setFixedHeight(height);
+  placeDetails();
 }
 
 void RecipeBar::placeDetails() {

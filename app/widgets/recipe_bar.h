@@ -18,7 +18,7 @@ class RecipeBar : public QFrame {
   RecipePage* idle() { return idle_; }
 
  protected:
-  void resizeEvent(QResizeEvent*) override { placeDetails(); }
+  void resizeEvent(QResizeEvent*) override;
   void moveEvent(QMoveEvent*) override { placeDetails(); }
   bool eventFilter(QObject* watched, QEvent* e) override;
 

@@ -5,6 +5,7 @@
 #include <QToolButton>
 
 #include "app/document/things.h"
+#include "app/widgets/recipe_page.h"
 #include "app/widgets/station_parts.h"
 
 namespace zentil::app {
@@ -45,6 +46,10 @@ void SentenceList::set(const std::vector<Row>& rows, const std::string& chosenId
       new ThingHandle(session_, list_ + "." + r.id, row, title, [this, id] { emit chosen(id); });
       auto* words = new SentenceWidget(row, true);
       v->addWidget(words);
+      auto* line = new ElidedLabel(row);
+      line->setObjectName("rowLine");
+      line->setProperty("quiet", true);
+      head->insertWidget(1, line, 3);
       rows_->addWidget(row);
       connect(remove, &QToolButton::clicked, this, [this, id] { emit removed(id); });
       bindWords(session_, words, change_);
@@ -55,8 +60,16 @@ void SentenceList::set(const std::vector<Row>& rows, const std::string& chosenId
     const auto& r = rows[static_cast<size_t>(i)];
     QWidget* row = rows_->itemAt(i)->widget();
     row->findChild<QLabel*>("rowTitle")->setText(r.title);
-    row->findChild<SentenceWidget*>()->set(r.sentence);
     const bool chosen = r.id == chosenId;
+    // A long list is one of lines; the chosen one alone has all of its words.
+    constexpr size_t kShort = 2;
+    const bool open = chosen || rows.size() <= kShort || !foldable_;
+    auto* words = row->findChild<SentenceWidget*>();
+    auto* line = row->findChild<ElidedLabel*>("rowLine");
+    words->setVisible(open), line->setVisible(!open);
+    words->set(r.sentence);
+    line->setText(QString::fromStdString(wording::textOf(r.sentence)));
+    line->setToolTip(line->text());
     if (row->property("chosen").toBool() != chosen) {
       row->setProperty("chosen", chosen);
       row->style()->unpolish(row);

@@ -19,6 +19,8 @@ class SentenceList : public QWidget {
   SentenceList(Session* session, const QString& kind, QWidget* parent, WordChange change = {});
   /// Where its things stand in the shot: "plates", "mattes.m1.parts".
   void setList(const std::string& list) { list_ = list; }
+  /// Of more than two, those that are not chosen show one line.
+  void setFoldable() { foldable_ = true; }
 
   struct Row {
     std::string id;
@@ -39,6 +41,7 @@ class SentenceList : public QWidget {
   QVBoxLayout* rows_;
   std::vector<std::string> shown_;
   std::string list_;
+  bool foldable_ = false;
 };
 
 }  // namespace zentil::app

@@ -203,8 +203,11 @@ void MainWindow::buildIdleRecipe() {
     why.text = step.why;
     recipe_->idle()->sentence()->set({why});
     next->setText(QString::fromStdString(step.label));
+    // Where one stands already is no step.
+    next->setEnabled(step.step != wording::Step::Deliver || session_->station() != Station::Deliver);
   };
-  for (auto signal : {&Session::shotChanged, &Session::documentReplaced}) connect(session_, signal, this, refresh);
+  for (auto signal : {&Session::shotChanged, &Session::documentReplaced, &Session::stationChanged})
+    connect(session_, signal, this, refresh);
   refresh();
 }
 
