@@ -50,7 +50,8 @@ int moveElsewhere(const CameraArguments& a, bool asJson) {
 int steadyShot(const CameraArguments& a, bool asJson) {
   const auto file = std::filesystem::absolute(a.shot);
   const shot::Shot s = shot::load(file);
-  comp::RenderCache cache(size_t{1} << 30);
+  comp::RenderCache cache(kCommandBudget);
+  cache.setKeptFolder(comp::keptFolderFor(a.shot));
   const auto path = steady::pathOf(s);
   const auto folder = a.out.empty() ? file.parent_path() / "steady" : std::filesystem::absolute(a.out);
   if (a.maps) {

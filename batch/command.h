@@ -10,6 +10,10 @@
 
 namespace zentil::batch {
 
+/// What a command keeps of what it made, bytes, where nobody says how much: a shot of a hundred HD frames and its
+/// fills.
+constexpr size_t kCommandBudget = size_t{1500} << 20;
+
 /// The frames that a text names (parseFrames), or all of the shot's when it is empty. Throws Error for a range that
 /// nobody waits for.
 std::vector<int> framesOf(const shot::Shot& shot, const std::string& text);

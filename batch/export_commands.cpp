@@ -48,7 +48,8 @@ int mattes(const ExportArguments& a, bool asJson) {
     if (a.matte.empty() || m.id == a.matte || m.name == a.matte) wish.push_back({m.id, m.name});
   if (wish.empty() && !a.matte.empty())
     throw Error(fmt::format("there is no matte \"{}\"", a.matte), "Name one by its id or name");
-  comp::RenderCache cache(size_t{1} << 30);
+  comp::RenderCache cache(kCommandBudget);
+  cache.setKeptFolder(comp::keptFolderFor(a.shot));
   Job job;
   const StopOnSignal stoppable(job);
   if (a.shapes) {
@@ -81,7 +82,8 @@ int layers(const ExportArguments& a, bool asJson) {
     if (!a.element.empty() && (e.id == a.element || e.name == a.element)) wish.push_back(e.id);
   if (wish.empty() && !a.element.empty())
     throw Error(fmt::format("there is no element \"{}\"", a.element), "Name one by its id or name");
-  comp::RenderCache cache(size_t{1} << 30);
+  comp::RenderCache cache(kCommandBudget);
+  cache.setKeptFolder(comp::keptFolderFor(a.shot));
   Job job;
   const StopOnSignal stoppable(job);
   std::vector<std::string> flat;
@@ -101,7 +103,8 @@ int layers(const ExportArguments& a, bool asJson) {
 int compare(const ExportArguments& a, bool asJson) {
   const shot::Shot s = shot::load(a.shot);
   const auto file = std::filesystem::absolute(a.out);
-  comp::RenderCache cache(size_t{1} << 30);
+  comp::RenderCache cache(kCommandBudget);
+  cache.setKeptFolder(comp::keptFolderFor(a.shot));
   const double part = output::writeOtherFrame(*evaluate::ShotEvaluator::of(s), a.frame, a.with, file, cache);
   if (asJson)
     print(json{{"file", file.string()}, {"shown", part}});

@@ -2,6 +2,7 @@
 #include <optional>
 #include <string>
 
+#include "batch/command.h"
 #include "core/edit/new_shot.h"
 #include "core/output/deliver.h"
 
@@ -16,7 +17,7 @@ struct Arguments {
   bool json = false, decode = false, elsewhere = false, sits = false;
   output::DeliveryWish wish;
   edit::NewShotFiles files;
-  size_t budgetMb = 1500;
+  size_t budgetMb = kCommandBudget >> 20;
   std::optional<double> yaw, pitch, roll, fov;
   bool asPlate = false;
   int held = 0;
