@@ -7,6 +7,7 @@
 #include "core/base/error.h"
 #include "core/base/files.h"
 #include "core/base/stop_on_signal.h"
+#include "core/edit/set_word.h"
 #include "core/evaluate/shot_evaluator.h"
 #include "core/exchange/export_choices.h"
 #include "core/exchange/write.h"

@@ -18,7 +18,7 @@ LruCache::Ptr LruCache::getAny(uint64_t key, size_t expected, const std::functio
         return it->second.thing;
       }
       if (const auto it = held_.find(key); it != held_.end())
-        if (const Ptr thing = it->second.thing.lock()) {
+        if (Ptr thing = it->second.thing.lock()) {
           keep(key, {thing, it->second.bytes});
           return thing;
         }

@@ -17,7 +17,7 @@ NextStep nextStep(const shot::Shot& s) {
     if (s.solved && s.constraints.empty())
       return {Step::LevelWorld, "Level the world",
               "The camera is solved, its world is not level. Select points of the floor, then say that it is level."};
-    return {Step::AddSurface, "Aim a plane", "Elements stand on surfaces: aim a plane at a wall or a floor."};
+    return {Step::AddSurface, "Aim a plane", "Elements are placed on surfaces: aim a plane at a wall or a floor."};
   }
   if (s.elements.empty())
     return {Step::AddChecker, "+ Checker", "A checker on a surface shows whether it is locked. Play the shot to see."};
