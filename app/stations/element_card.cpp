@@ -329,6 +329,8 @@ void ElementCard::showFigure(const element::Element& e) {
   const QString warning = meter.warningOf(id());
   if (!e.on)
     setFigure(tr("hidden"), false, {});
+  else if (engine_->isAwaited(session_->frame(), id()))
+    setFigure(tr("not ready"), false, tr("It is not in the picture yet, or only as a draft"));
   else if (!isCarried(e.place))
     setFigure(!warning.isEmpty()  ? tr("ends inside")
               : meter.measuring() ? tr("checking")

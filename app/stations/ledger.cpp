@@ -255,6 +255,7 @@ Ledger::Ledger(Session* session, Engine* engine, RecipeBar* bar, QWidget* parent
   connect(session, &Session::frameChanged, this, &Ledger::refreshSoon);
   connect(&engine->meter(), &Meter::changed, this, &Ledger::refreshSoon);
   connect(&engine->delivery(), &Delivery::changed, this, &Ledger::refreshSoon);
+  connect(engine, &Engine::ready, this, &Ledger::refreshSoon);
   connect(&engine->plateSearch(), &PlateSearch::changed, this, &Ledger::refresh);
   refresh();
 }

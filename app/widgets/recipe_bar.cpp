@@ -5,8 +5,8 @@
 namespace zentil::app {
 namespace {
 
-/// Two lines of a sentence and one of results; in a narrow window, four.
-constexpr int kHeight = 86, kNarrowHeight = 134, kNarrow = 800;
+/// Three lines of a sentence and one of results; in a narrow window, four.
+constexpr int kHeight = 104, kNarrowHeight = 134, kNarrow = 800;
 
 }  // namespace
 

@@ -125,20 +125,11 @@ RecipePage::RecipePage(QWidget* parent) : QWidget(parent), panel_(new QFrame(thi
   h->addWidget(actions_, 0, Qt::AlignTop);
   panel_->setObjectName("recipeDetails");
   panel_->hide();
-  auto* columns = new QHBoxLayout(panel_);
-  columns->setContentsMargins(14, 10, 14, 10);
-  columns->setSpacing(24);
+  auto* inside = new QVBoxLayout(panel_);
+  inside->setContentsMargins(14, 10, 14, 10);
   details_ = new SentenceWidget(panel_, true);
-  auto* first = new QVBoxLayout;
-  first->addWidget(details_);
-  first->addStretch(1);
-  columns->addLayout(first, 3);
-  beside_ = new QVBoxLayout;
-  beside_->setSpacing(6);
-  auto* second = new QVBoxLayout;
-  second->addLayout(beside_);
-  second->addStretch(1);
-  columns->addLayout(second, 2);
+  details_->setMostColumns(3);
+  inside->addWidget(details_);
 }
 
 RecipePage::~RecipePage() {
@@ -164,7 +155,7 @@ void RecipePage::offerDetails() {
 
 void RecipePage::resizeEvent(QResizeEvent*) {
   // The sentence keeps the most of it.
-  constexpr int kThree = 940, kTwo = 640;
+  constexpr int kThree = 1150, kTwo = 800;
   const int columns = width() >= kThree ? 3 : width() >= kTwo ? 2 : 1;
   if (actions_->width() != ActionPlaces::widthOf(columns)) actions_->setColumns(columns);
 }

@@ -36,7 +36,7 @@ class ActionPlaces : public QWidget {
  private:
   void arrange();
   void openMenu();
-  static constexpr int kWide = 132, kHigh = 25, kGap = 6, kLines = 2;
+  static constexpr int kWide = 146, kHigh = 25, kGap = 6, kLines = 2;
   QList<QPushButton*> buttons_;
   QToolButton* more_;
   int columns_ = 3, shown_ = 0;
@@ -54,8 +54,6 @@ class RecipePage : public QWidget {
   SentenceWidget* sentence() { return sentence_; }
   SentenceWidget* details() { return details_; }
   QHBoxLayout* results() { return results_; }
-  /// Beside the details.
-  QVBoxLayout* beside() { return beside_; }
   ActionPlaces* actions() { return actions_; }
   /// Offers the details behind a word; without it there are none.
   void offerDetails();
@@ -71,7 +69,6 @@ class RecipePage : public QWidget {
   ElidedLabel *title_, *figure_;
   SentenceWidget *sentence_, *details_;
   QHBoxLayout* results_;
-  QVBoxLayout* beside_;
   ActionPlaces* actions_;
   QPushButton* more_;
   QPointer<QFrame> panel_;

@@ -27,14 +27,42 @@ QSize FlowLayout::minimumSize() const {
   return s;
 }
 
+namespace {
+
+bool beginsRow(const QLayoutItem* i) { return i->widget() && i->widget()->property("row").toBool(); }
+
+}  // namespace
+
 int FlowLayout::arrange(const QRect& r, bool move) const {
+  constexpr int kLeastColumn = 300;
+  const int columns = std::clamp(r.width() / kLeastColumn, 1, mostColumns_);
+  const auto rows = std::count_if(items_.begin(), items_.end(), beginsRow);
+  if (columns == 1 || rows < 2) return arrangeSome(items_, r, move);
+  const auto each = (rows + columns - 1) / columns;
+  int high = 0, column = 0;
+  QList<QLayoutItem*> some;
+  long begun = 0;
+  const auto place = [&] {
+    const int wide = r.width() / columns;
+    high = std::max(high, arrangeSome(some, QRect(r.x() + column * wide, r.y(), wide - 2 * gapX_, r.height()), move));
+    some.clear(), begun = 0, ++column;
+  };
+  for (QLayoutItem* i : items_) {
+    if (beginsRow(i) && begun == each) place();
+    begun += beginsRow(i);
+    some << i;
+  }
+  place();
+  return high;
+}
+
+int FlowLayout::arrangeSome(const QList<QLayoutItem*>& items, const QRect& r, bool move) const {
   // Rows of label and value: a label begins a row, and all values begin beside the widest.
-  const auto beginsRow = [](const QLayoutItem* i) { return i->widget() && i->widget()->property("row").toBool(); };
   int column = 0;
-  for (const QLayoutItem* i : items_)
+  for (const QLayoutItem* i : items)
     if (beginsRow(i)) column = std::max(column, i->sizeHint().width() + 2 * gapX_);
   int x = r.x(), y = r.y(), line = 0, left = r.x();
-  for (QLayoutItem* i : items_) {
+  for (QLayoutItem* i : items) {
     const QSize s = i->sizeHint();
     if (beginsRow(i)) {
       if (line > 0) y += line + gapY_;
@@ -310,6 +338,8 @@ SentenceWidget::SentenceWidget(QWidget* parent, bool small) : QWidget(parent), s
   policy.setHeightForWidth(true);
   setSizePolicy(policy);
 }
+
+void SentenceWidget::setMostColumns(int columns) { static_cast<FlowLayout*>(layout())->setMostColumns(columns); }
 
 void SentenceWidget::set(const wording::Sentence& sentence) {
   using Kind = wording::Word::Kind;

@@ -17,6 +17,8 @@ class FlowLayout : public QLayout {
     setContentsMargins(0, 0, 0, 0);
   }
   ~FlowLayout() override;
+  /// Rows stand in up to so many columns, where there is room.
+  void setMostColumns(int columns) { mostColumns_ = columns; }
   void addItem(QLayoutItem* item) override { items_.append(item); }
   int count() const override { return static_cast<int>(items_.size()); }
   QLayoutItem* itemAt(int i) const override { return items_.value(i); }
@@ -32,8 +34,9 @@ class FlowLayout : public QLayout {
 
  private:
   int arrange(const QRect& r, bool move) const;
+  int arrangeSome(const QList<QLayoutItem*>& items, const QRect& r, bool move) const;
   QList<QLayoutItem*> items_;
-  int gapX_, gapY_;
+  int gapX_, gapY_, mostColumns_ = 1;
 };
 
 /// One live word. A number is dragged sideways, wheeled, or typed; a choice opens a small menu; a frame is dragged or
@@ -118,6 +121,7 @@ class SentenceWidget : public QWidget {
  public:
   explicit SentenceWidget(QWidget* parent = nullptr, bool small = false);
   void set(const wording::Sentence& sentence);
+  void setMostColumns(int columns);
   bool hasHeightForWidth() const override { return true; }
   int heightForWidth(int w) const override { return layout()->heightForWidth(w); }
 

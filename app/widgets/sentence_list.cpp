@@ -67,6 +67,7 @@ void SentenceList::set(const std::vector<Row>& rows, const std::string& chosenId
     auto* words = row->findChild<SentenceWidget*>();
     auto* line = row->findChild<ElidedLabel*>("rowLine");
     words->setVisible(open), line->setVisible(!open);
+    row->findChild<QLabel*>("rowTitle")->setVisible(open || !r.title.isEmpty());
     words->set(r.sentence);
     line->setText(QString::fromStdString(wording::textOf(r.sentence)));
     line->setToolTip(line->text());

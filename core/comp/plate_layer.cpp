@@ -141,7 +141,8 @@ Picture plateLayer(const evaluate::FrameState& state, const Box& region, double 
         std::copy(under->pixel(out.data.x0, y), under->pixel(out.data.x0, y) + 4 * out.data.width(),
                   out.pixel(out.data.x0, y));
     });
-    return out.data == region ? out : image::over(out, region);
+    if (out.data != region) return image::over(out, region);
+    return out;
   }
   if (shot.around && fromOnePlace(here, shot))
     return image::over(sphereThrough(here.outputView(), *under, filter, cache), region);

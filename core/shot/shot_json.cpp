@@ -126,6 +126,10 @@ Shot fromJson(const json& given, const fs::path& folder) {
   makeIdsDiffer(shot.surfaces, 's', "surfaces", shot, shot.notes);
   makeIdsDiffer(shot.spots, 'o', "spots", shot, shot.notes);
   makeIdsDiffer(shot.mattes, 'm', "mattes", shot, shot.notes);
+  // Nothing can name a part without one.
+  for (auto& m : shot.mattes)
+    for (auto& part : m.parts)
+      if (part.id.empty()) part.id = m.freshPartId();
   makeIdsDiffer(shot.elements, 'e', "elements", shot, shot.notes);
   if (!maps.is_null()) {
     try {

@@ -114,6 +114,15 @@ class OutputViewOutside : public testing::Test {
     s.delivery.pattern = (*folder_ / "out/yard.####.exr").string();
     return s;
   }
+  /// The wall as the first frame shows it.
+  static void addWallPatch(shot::Shot& s) {
+    element::Element e;
+    e.id = "e1", e.name = "patch", e.place = element::onSurface("s1");
+    element::Patch patch;
+    patch.frame = kViewFirst;
+    e.source = patch;
+    s.elements.push_back(e);
+  }
   static image::Picture truth(const std::string& name, const camera::Camera& c, int width, int height) {
     renderView(*folder_ / (name + ".exr"), c, width, height);
     return image::readPicture(*folder_ / (name + ".exr")).picture;
@@ -127,12 +136,7 @@ class OutputViewOutside : public testing::Test {
 TEST_F(OutputViewOutside, SteadiedAPatchIsReadOnceAndNearerToTheTruth) {
   auto s = yard();
   s.steady.hold = shot::Hold::Rotation, s.steady.reference = kViewFirst, s.steady.enlarged = false;
-  element::Element e;
-  e.id = "e1", e.name = "patch", e.place = element::onSurface("s1");
-  element::Patch patch;
-  patch.frame = kViewFirst;
-  e.source = patch;
-  s.elements.push_back(e);
+  addWallPatch(s);
   s.output.kind = shot::OutputKind::Steadied;
   const auto evaluator = evaluate::ShotEvaluator::of(s);
   comp::RenderCache cache(test::kBudget);
@@ -188,12 +192,7 @@ TEST_F(OutputViewOutside, AtHalfTheFocalLengthThePlateAndWhatIsOnItLieOnTheTruth
     EXPECT_GE(test::psnrWithin(own, t, mask), 40);
   }
   // Beyond the plate's left edge a patch on the wall goes on, as far as the frame that it is from saw the wall.
-  element::Element e;
-  e.id = "e1", e.name = "patch", e.place = element::onSurface("s1");
-  element::Patch patch;
-  patch.frame = kViewFirst;
-  e.source = patch;
-  s.elements.push_back(e);
+  addWallPatch(s);
   const auto wide = wideOf();
   const cv::Rect beyond(190, 220, 44, 60);
   Vec2 at;
